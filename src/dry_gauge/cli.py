@@ -1,0 +1,247 @@
+"""The command line: judge sheets and look up saturation without a server or a database."""
+
+from __future__ import annotations
+
+import argparse
+import csv
+import json
+import os
+import re
+import sys
+import tempfile
+from collections.abc import Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from pathlib import Path
+from typing import IO, Any, NoReturn
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.judgement.assess import assess
+from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, UNITS, atmospheric_pressure_pa, to_fahrenheit, units_of
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
+from dry_gauge.exchange.assessment import to_json, to_text
+from dry_gauge.exchange.reading_sheet import parse_sheet
+
+ANSWERED, SOME_REFUSED, NOTHING_DONE = 0, 1, 2
+MOST_ROWS = 100_000
+
+
+class _Parser(argparse.ArgumentParser):
+    """One line on standard error, never a page."""
+
+    def error(self, message: str) -> NoReturn:
+        self.exit(NOTHING_DONE, f"{self.prog}: {message} ('{self.prog} --help' shows how)\n")
+
+
+def main(arguments: Sequence[str] | None = None) -> int:
+    """Run one command; returns its exit status."""
+    parser = _Parser(prog="dry-gauge", description=__doc__)
+    commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
+
+    judge = commands.add_parser("assess", help="judge a reading sheet, or a file of them")
+    judge.add_argument("sheet", nargs="?", help="a JSON file, '-' for standard input")
+    judge.add_argument("--text", action="store_true", help="in words instead of JSON")
+    judge.add_argument("--batch", metavar="IN.jsonl", help="one sheet a line, '-' for standard input")
+    judge.add_argument("--out", metavar="OUT.jsonl", default="-", help="one answer a line, '-' for standard output")
+    judge.set_defaults(run=_assess)
+
+    look_up = commands.add_parser("saturation", help="pressure to temperature and back")
+    look_up.add_argument("refrigerant")
+    which = look_up.add_mutually_exclusive_group(required=True)
+    which.add_argument("--pressure", metavar="71.2psig")
+    which.add_argument("--temperature", metavar="-40F")
+    which.add_argument("--csv", nargs=3, type=float, metavar=("FROM", "TO", "STEP"), help="table over F")
+    look_up.add_argument("--elevation-ft", type=float, default=0.0)
+    look_up.add_argument("--json", action="store_true")
+    look_up.set_defaults(run=_saturation)
+
+    options = parser.parse_args(_join_negative_values(sys.argv[1:] if arguments is None else arguments))
+    try:
+        return int(options.run(options))
+    except Refused as refusal:
+        where = f"{refusal.path}: " if refusal.path else ""
+        return _fail(f"{where}{refusal.message}")
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        return NOTHING_DONE
+    except OSError as error:
+        return _fail(f"{error.filename or 'file'}: {error.strerror}")
+
+
+def _join_negative_values(arguments: Sequence[str]) -> list[str]:
+    """`--temperature -40F` as `--temperature=-40F`: argparse takes a leading minus for an option."""
+    joined: list[str] = []
+    for argument in arguments:
+        if joined and joined[-1] in ("--temperature", "--pressure") and re.match(r"-[\d.]", argument):
+            joined[-1] += f"={argument}"
+        else:
+            joined.append(argument)
+    return joined
+
+
+def _fail(message: str) -> int:
+    print("dry-gauge: " + " ".join(message.split()), file=sys.stderr)
+    return NOTHING_DONE
+
+
+# -- assess -------------------------------------------------------------------------------------------------------------
+
+
+def _assess(options: argparse.Namespace) -> int:
+    if options.batch:
+        return _batch(options.batch, options.out)
+    if not options.sheet:
+        return _fail("name a sheet, or '-' for standard input")
+    raw = sys.stdin.buffer.read() if options.sheet == "-" else Path(options.sheet).read_bytes()
+    assessment = assess(parse_sheet(raw))
+    print(to_text(assessment) if options.text else json.dumps(to_json(assessment), indent=2, ensure_ascii=False))
+    return ANSWERED
+
+
+def _batch(source: str, target: str) -> int:
+    answered = refused = 0
+    with _opened(source) as lines, _written_aside(target) as out:
+        for answer in _answers(lines):
+            out.write(json.dumps(answer, ensure_ascii=False) + "\n")
+            answered += "error" not in answer
+            refused += "error" in answer
+    print(f"dry-gauge: {answered} answered, {refused} refused", file=sys.stderr)
+    if not answered and not refused:
+        return NOTHING_DONE
+    return SOME_REFUSED if refused else ANSWERED
+
+
+def _answers(lines: Iterable[bytes]) -> Iterator[dict[str, Any]]:
+    for number, line in enumerate(lines, start=1):
+        if not line.strip():
+            continue
+        try:
+            yield {**to_json(assess(parse_sheet(line))), "line": number}
+        except Refused as refusal:
+            yield {
+                "line": number,
+                "error": refusal.message,
+                "path": refusal.path or None,
+                "nearest": list(refusal.nearest),
+            }
+
+
+@contextmanager
+def _opened(source: str) -> Iterator[Iterable[bytes]]:
+    if source == "-":
+        yield sys.stdin.buffer
+    else:
+        with Path(source).open("rb") as file:
+            yield file
+
+
+@contextmanager
+def _written_aside(target: str) -> Iterator[IO[str]]:
+    """A file that appears under its name only when complete."""
+    if target == "-":
+        yield sys.stdout
+        return
+    path = Path(target)
+    with tempfile.NamedTemporaryFile("w", dir=path.parent, prefix=f".{path.name}.", encoding="utf-8", delete=False) as out:
+        try:
+            yield out
+            out.flush()
+            os.fsync(out.fileno())
+        except BaseException:
+            Path(out.name).unlink(missing_ok=True)
+            raise
+    os.chmod(out.name, 0o644)
+    os.replace(out.name, path)
+
+
+# -- saturation ---------------------------------------------------------------------------------------------------------
+
+
+def _saturation(options: argparse.Namespace) -> int:
+    if not -1500 <= options.elevation_ft <= 20_000:
+        raise Refused(f"{options.elevation_ft:g} is not an elevation between -1,500 and 20,000 ft.", "--elevation-ft")
+    saturation = saturation_of(find(options.refrigerant))
+    atmosphere_pa = atmospheric_pressure_pa(options.elevation_ft * FOOT_M)
+    if options.csv:
+        return _table(saturation, atmosphere_pa, *options.csv)
+    if options.pressure is not None:
+        answer = _at_pressure(saturation, _si(options.pressure, "pressure", "psig", atmosphere_pa), atmosphere_pa)
+    else:
+        answer = _at_temperature(saturation, _si(options.temperature, "temperature", "F", atmosphere_pa), atmosphere_pa)
+    if options.json:
+        print(json.dumps(answer))
+    else:
+        for name, value in answer.items():
+            print(f"{name:20} {value:.2f}" if isinstance(value, float) else f"{name:20} {value}")
+    return ANSWERED
+
+
+_NUMBER = re.compile(r"\s*([-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?)\s*(\S*)\s*")
+
+
+def _si(text: str, dimension: str, default_unit: str, atmosphere_pa: float) -> float:
+    match = _NUMBER.fullmatch(text)
+    if not match:
+        raise Refused(f"{text!r} is not a number with a unit, such as 71.2{default_unit}.", f"--{dimension}")
+    names = {name.lower(): name for name in units_of(dimension)}
+    unit = names.get(match[2].lower(), None) if match[2] else default_unit
+    if unit is None:
+        raise Refused(f"{match[2]!r} is not a unit of {dimension}; use {', '.join(names.values())}.", f"--{dimension}")
+    value_si = UNITS[unit].to_si(float(match[1]), atmosphere_pa)
+    if dimension == "pressure" and value_si <= 0:
+        raise Refused(f"{text} is an absolute pressure of zero or less.", "--pressure")
+    if dimension == "temperature" and value_si < 0:
+        raise Refused(f"{text} is below absolute zero.", "--temperature")
+    return value_si
+
+
+def _psig(pressure_pa: float, atmosphere_pa: float) -> float:
+    return UNITS["psig"].from_si(pressure_pa, atmosphere_pa)
+
+
+def _at_pressure(saturation: Saturation, pressure_pa: float, atmosphere_pa: float) -> dict[str, Any]:
+    dew_k, bubble_k = saturation.dew_temperature_k(pressure_pa), saturation.bubble_temperature_k(pressure_pa)
+    return {
+        "refrigerant": saturation.refrigerant.name,
+        "pressure_psig": _psig(pressure_pa, atmosphere_pa),
+        "dew_f": to_fahrenheit(dew_k),
+        "bubble_f": to_fahrenheit(bubble_k),
+        "mean_f": to_fahrenheit(saturation.condensing_mean_k(pressure_pa)),
+        "evaporating_mean_f": to_fahrenheit(saturation.evaporating_mean_k(pressure_pa)),
+        "glide_f": saturation.glide_k(pressure_pa) / FAHRENHEIT_K,
+        "estimated": saturation.refrigerant.estimated,
+    }
+
+
+def _at_temperature(saturation: Saturation, temperature_k: float, atmosphere_pa: float) -> dict[str, Any]:
+    return {
+        "refrigerant": saturation.refrigerant.name,
+        "temperature_f": to_fahrenheit(temperature_k),
+        "dew_psig": _psig(saturation.dew_pressure_pa(temperature_k), atmosphere_pa),
+        "bubble_psig": _psig(saturation.bubble_pressure_pa(temperature_k), atmosphere_pa),
+        "estimated": saturation.refrigerant.estimated,
+    }
+
+
+def _table(saturation: Saturation, atmosphere_pa: float, start_f: float, stop_f: float, step_f: float) -> int:
+    if not step_f > 0 or not stop_f >= start_f:
+        raise Refused("the step must be above zero and TO not below FROM.", "--csv")
+    # Ends included: the tolerance is for steps such as 0.1 that binary numbers do not hit exactly.
+    rows = int((stop_f - start_f) / step_f + 1e-9) + 1 if (stop_f - start_f) / step_f < MOST_ROWS else MOST_ROWS + 1
+    if rows > MOST_ROWS:
+        raise Refused(f"that is over {MOST_ROWS:,} rows; take a larger step.", "--csv")
+    temperatures = [start_f + i * step_f for i in range(rows)]
+    if temperatures[-1] < stop_f - 1e-9:
+        temperatures.append(stop_f)
+    lines = []
+    for temperature_f in temperatures:
+        at = _at_temperature(saturation, UNITS["F"].to_si(temperature_f), atmosphere_pa)
+        lines.append((f"{temperature_f:.10g}", f"{at['dew_psig']:.4f}", f"{at['bubble_psig']:.4f}"))
+    writer = csv.writer(sys.stdout, lineterminator="\n")
+    writer.writerow(("temperature_f", "dew_psig", "bubble_psig"))
+    writer.writerows(lines)
+    return ANSWERED
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,236 @@
+"""Circuit arithmetic: from what was read on one circuit to every quantity that follows, with its uncertainty.
+
+By role, not by place: in heating the outdoor coil is the evaporator and the indoor coil the condenser.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from dry_gauge.core import air
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
+from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
+from dry_gauge.core.sheet import CircuitView
+
+# Port drop between discharge and liquid port, as a doubt on every condensing value taken from the wrong one.
+DISCHARGE_PORT_DOUBT_K = 3 * FAHRENHEIT_K
+# Where the glide is too wide for a fixed share of dew and bubble, the mean evaporating temperature is doubted more.
+_MEAN_DOUBT_K = {"R-454C": 1.2 * FAHRENHEIT_K, "R-455A": 3.3 * FAHRENHEIT_K}
+
+
+@dataclass(frozen=True, slots=True)
+class Derived:
+    """One derived quantity.
+
+    Parameters
+    ----------
+    name : str
+        As in the contract, without its unit suffix.
+    dimension : str
+        ``temperature``, ``difference``, ``ratio``, ``static``, ``power`` or ``power_ratio``.
+    measured : Measured
+        In SI; carries its uncertainty and the readings it came from.
+    """
+
+    name: str
+    dimension: str
+    measured: Measured
+
+    @property
+    def value(self) -> float:
+        """In SI."""
+        return self.measured.value
+
+    @property
+    def uncertainty(self) -> float:
+        """95 % half-width, SI."""
+        return self.measured.uncertainty
+
+
+def derive(view: CircuitView) -> dict[str, Derived]:
+    """Everything that can be had from what was read; what cannot be had is absent.
+
+    References
+    ----------
+    .. [1] domain rules, sections 2 to 4: superheat from dew, subcooling from bubble, coil comparisons from the mean.
+    """
+    found: dict[str, Derived] = {}
+    for derived in (*_low_side(view), *_high_side(view), *_air_side(view)):
+        found[derived.name] = derived
+    found |= {derived.name: derived for derived in _gaps(view, found)}
+    return found
+
+
+def _temperature(name: str, measured: Measured) -> Derived:
+    return Derived(name, "temperature", measured)
+
+
+def _difference(name: str, measured: Measured) -> Derived:
+    return Derived(name, "difference", measured)
+
+
+def _low_side(view: CircuitView) -> Iterator[Derived]:
+    saturation = view.unit.saturation
+    pressure = view.get("suction_pressure")
+    if pressure:
+        p = pressure.value
+        dew_slope, bubble_slope = saturation.dew_slope_k_per_pa(p), saturation.bubble_slope_k_per_pa(p)
+        yield _temperature("suction_saturation", pressure.through(saturation.dew_temperature_k(p), dew_slope))
+        yield _temperature("suction_bubble", pressure.through(saturation.bubble_temperature_k(p), bubble_slope))
+        slope = EVAPORATING_DEW_SHARE * dew_slope + (1 - EVAPORATING_DEW_SHARE) * bubble_slope
+        mean = pressure.through(saturation.evaporating_mean_k(p), slope)
+        doubt = _MEAN_DOUBT_K.get(view.unit.refrigerant.name)
+        yield _temperature("evaporating_mean", mean.doubted("wide glide", doubt) if doubt else mean)
+    line = view.get("suction_line_temp", "compressor_suction_temp")
+    outlet = view.get("coil_outlet_temp")
+    if line and outlet:
+        yield _difference("line_gain", line - outlet)
+
+
+def _high_side(view: CircuitView) -> Iterator[Derived]:
+    saturation = view.unit.saturation
+    pressure = view.high_pressure
+    if pressure:
+        p = pressure.value
+        dew_slope, bubble_slope = saturation.dew_slope_k_per_pa(p), saturation.bubble_slope_k_per_pa(p)
+        for name, value, slope in (
+            ("condensing_bubble", saturation.bubble_temperature_k(p), bubble_slope),
+            ("condensing_dew", saturation.dew_temperature_k(p), dew_slope),
+            ("condensing_mean", saturation.condensing_mean_k(p), (dew_slope + bubble_slope) / 2),
+        ):
+            measured = pressure.through(value, slope)
+            if view.discharge_port_only:
+                measured = measured.doubted("discharge port", DISCHARGE_PORT_DOUBT_K)
+            yield _temperature(name, measured)
+    before, after = view.get("drier_inlet_temp"), view.get("drier_outlet_temp")
+    if before and after:
+        yield _difference("drier_drop", before - after)
+    discharge, suction = view.get("discharge_pressure", "liquid_pressure"), view.get("suction_pressure")
+    line = view.get("discharge_line_temp")
+    if discharge and line:
+        p = discharge.value
+        dew = discharge.through(saturation.dew_temperature_k(p), saturation.dew_slope_k_per_pa(p))
+        yield _difference("discharge_superheat", line - dew)
+    if discharge and suction:
+        ratio = discharge.value / suction.value
+        high = discharge.through(ratio, 1 / suction.value)
+        low = suction.through(0.0, ratio / suction.value)
+        yield Derived("compression_ratio", "ratio", high - low)
+
+
+def _gaps(view: CircuitView, found: dict[str, Derived]) -> Iterator[Derived]:
+    def gap(name: str, upper: Measured | Derived | None, lower: Measured | Derived | None) -> Iterator[Derived]:
+        if upper is not None and lower is not None:
+            yield _difference(name, _measured(upper) - _measured(lower))
+
+    dew, bubble = found.get("suction_saturation"), found.get("condensing_bubble")
+    liquid_line = view.get("liquid_line_temp")
+    yield from gap("superheat", view.get("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"), dew)
+    yield from gap("coil_superheat", view.get("coil_outlet_temp"), dew)
+    yield from gap("subcooling", bubble, liquid_line)
+    yield from gap("evaporator_td", view.entering_evaporator_air, found.get("evaporating_mean"))
+    yield from gap("condenser_split", found.get("condensing_mean"), view.entering_condenser_air)
+    yield from gap("liquid_approach", liquid_line, view.entering_condenser_air)
+
+
+def _measured(item: Measured | Derived) -> Measured:
+    return item.measured if isinstance(item, Derived) else item
+
+
+def indoor_entering_air(view: CircuitView) -> Measured | None:
+    """Air entering the indoor coil: return, or the box."""
+    return view.get("box_air_temp", "return_air_temp") if view.unit.kind.is_walk_in else view.get("return_air_temp")
+
+
+def return_wet_bulb(view: CircuitView) -> Measured | None:
+    """Return wet bulb: read, or from the relative humidity. [K]"""
+    wet, dry, humidity = view.get("return_air_wet_bulb"), view.get("return_air_temp"), view.get("return_air_rh")
+    if wet or not (dry and humidity):
+        return wet
+    pressure_pa = view.unit.atmosphere_pa
+    return _through(
+        lambda dry_k, share: air.wet_bulb_k(dry_k, min(max(share, 0.0), 1.0), pressure_pa), (dry, humidity), (0.1, 0.005)
+    )
+
+
+def _through(
+    formula: Callable[..., float], inputs: tuple[Measured, ...], steps: tuple[float, ...]
+) -> Measured | None:
+    """A formula of several measured numbers; slopes by central difference with `steps`. None where it refuses."""
+    values = [measured.value for measured in inputs]
+    try:
+        result = Measured(formula(*values))
+        for i, (measured, step) in enumerate(zip(inputs, steps, strict=True)):
+            up, down = list(values), list(values)
+            up[i] += step
+            down[i] -= step
+            result = result + measured.through(0.0, (formula(*up) - formula(*down)) / (2 * step))
+    except Refused:
+        return None
+    return result
+
+
+def _air_side(view: CircuitView) -> Iterator[Derived]:
+    entering, supply = indoor_entering_air(view), view.get("supply_air_temp")
+    split = None
+    if entering and supply:
+        split = supply - entering if view.unit.heating else entering - supply
+        yield _difference("air_split", split)
+    blown, drawn = view.get("external_static_supply"), view.get("external_static_return")
+    if blown and drawn:
+        yield Derived("external_static", "static", blown - drawn)
+    drop = None if view.unit.heating else _enthalpy_drop(view)
+    if drop and split and drop.value > 0:
+        sensible = split.value * 0.24 / FAHRENHEIT_K * 2326.0
+        ratio = sensible / drop.value
+        yield Derived(
+            "sensible_heat_ratio",
+            "ratio",
+            split.through(ratio, ratio / split.value if split.value else 0.0) - drop.through(0.0, ratio / drop.value),
+        )
+    capacity = _capacity(view, drop, split)
+    if capacity:
+        yield Derived("capacity", "power", capacity)
+        power = view.get("input_power")
+        if power and power.value > 0:
+            ratio = capacity.value / power.value
+            yield Derived(
+                "eer", "power_ratio", capacity.through(ratio, 1 / power.value) - power.through(0.0, ratio / power.value)
+            )
+
+
+def _enthalpy_drop(view: CircuitView) -> Measured | None:
+    """Enthalpy that the indoor coil takes from its air. [J/kg]"""
+    dry_in, wet_in = view.get("return_air_temp"), return_wet_bulb(view)
+    dry_out, wet_out = view.get("supply_air_temp"), view.get("supply_air_wet_bulb")
+    if not (dry_in and wet_in and dry_out and wet_out):
+        return None
+    pressure_pa = view.unit.atmosphere_pa
+
+    def enthalpy(dry_k: float, wet_k: float) -> float:
+        # Within its error a wet bulb may read a little above the dry bulb: that air is saturated.
+        return air.enthalpy_j_kg(dry_k, min(wet_k, dry_k), pressure_pa)
+
+    entering, leaving = (
+        _through(enthalpy, pair, (0.05, 0.05)) for pair in ((dry_in, wet_in), (dry_out, wet_out))
+    )
+    return entering - leaving if entering and leaving else None
+
+
+def _capacity(view: CircuitView, drop: Measured | None, split: Measured | None) -> Measured | None:
+    """Heat moved at the indoor coil: by enthalpy in cooling, by temperature rise in heating. [W]"""
+    airflow = view.get("airflow")
+    if airflow is None:
+        return None
+    pressure_pa = view.unit.atmosphere_pa
+    if view.unit.heating and split:
+        per_difference, difference = air.sensible_heat_w(airflow.value, 1.0, pressure_pa), split
+    elif drop:
+        per_difference, difference = air.air_mass_flow_kg_s(airflow.value, pressure_pa), drop
+    else:
+        return None
+    capacity = per_difference * difference.value
+    share = capacity / airflow.value if airflow.value else 0.0
+    return difference.through(capacity, per_difference) + airflow.through(0.0, share)

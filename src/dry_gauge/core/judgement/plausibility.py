@@ -1,0 +1,302 @@
+"""Numbers that cannot be, or hardly can: each with a sentence that says what to check before anything is judged."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from math import hypot
+
+from dry_gauge.core.circuit import Derived
+from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, ZERO_CELSIUS_K, Measured, to_fahrenheit, to_kelvin
+from dry_gauge.core.refrigerants.catalogue import CATALOGUE
+from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.vocabulary import QUANTITIES, Kind
+from dry_gauge.core.words import Phrase
+
+# Below this the discharge gas is carrying liquid, whatever the suction clamp says (domain rules, section 4).
+WET_DISCHARGE_SUPERHEAT_K = 20 * FAHRENHEIT_K
+
+
+@dataclass(frozen=True, slots=True)
+class Oddity:
+    """Something odd: its code, a sentence, and the readings it is about."""
+
+    code: str
+    phrase: Phrase
+    readings: tuple[str, ...]
+
+
+def find_oddities(view: CircuitView, derived: Mapping[str, Derived]) -> list[Oddity]:
+    """Everything about these readings that asks for a second look.
+
+    References
+    ----------
+    .. [1] domain rules, section 3.
+    """
+    oddities = [
+        *_suction_line(view, derived),
+        *_liquid_line(view, derived),
+        *_air(view, derived),
+        *_condensing(view, derived),
+        *_pressures(view, derived),
+        *_static(view),
+        *_instruments(view),
+        *_slips(view),
+    ]
+    codes = {oddity.code for oddity in oddities}
+    if codes & {"suction_line_below_saturation", "liquid_line_above_saturation", "condensing_below_outdoor"}:
+        oddities += _other_refrigerant(view)
+    if view.discharge_port_only:
+        oddities.append(
+            Oddity(
+                "discharge_port_used",
+                Phrase("Condensing values come from the discharge port, which reads high by the condenser's drop: 3 °F "
+                       "of doubt was added."),
+                ("discharge_pressure",),
+            )
+        )
+    return oddities
+
+
+def _t(value_k: float) -> tuple[str, float]:
+    return ("temperature", value_k)
+
+
+def _suction_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    for name in ("superheat", "coil_superheat"):
+        gap = derived.get(name)
+        if gap is None or gap.value > 0:
+            continue
+        bubble, dew = derived["suction_bubble"].value, derived["suction_saturation"].value
+        line = gap.value + dew
+        numbers = {"line": _t(line), "dew": _t(dew)}
+        if line + gap.uncertainty < bubble:
+            yield Oddity(
+                "suction_line_below_saturation",
+                Phrase("The suction line at {line} is colder than saturation, {dew}: check the refrigerant selected, "
+                       "that the clamp is on the right pipe and not cooled by its surroundings, gauge zero and "
+                       "elevation.", numbers),
+                gap.measured.sources,
+            )
+        else:
+            yield Oddity(
+                "flooding",
+                Phrase("The suction line at {line} is at or below dew, {dew}: wet suction. Stop before liquid reaches "
+                       "the compressor, and find out why it floods.", numbers),
+                gap.measured.sources,
+            )
+        return
+    wet = derived.get("discharge_superheat")
+    if wet and wet.value < WET_DISCHARGE_SUPERHEAT_K:
+        yield Oddity(
+            "flooding",
+            Phrase("Discharge superheat is only {gap}: wet suction or flooding, whatever the suction clamp says. Stop.",
+                   {"gap": ("difference", wet.value)}),
+            wet.measured.sources,
+        )
+
+
+def _liquid_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    gap = derived.get("subcooling")
+    if gap and gap.value + gap.uncertainty < 0:
+        yield Oddity(
+            "liquid_line_above_saturation",
+            Phrase("The liquid line is {gap} warmer than its bubble point: clamp on the hot-gas line, in the sun or "
+                   "after another part; refrigerant, gauge or elevation wrong; or it is not all liquid.",
+                   {"gap": ("difference", -gap.value)}),
+            gap.measured.sources,
+        )
+    approach = derived.get("liquid_approach")
+    if approach and approach.value <= 0:
+        yield Oddity(
+            "approach_not_positive",
+            Phrase("The liquid line is not warmer than the air that cools it ({gap}): check both sensors, sun on the "
+                   "air probe first.", {"gap": ("difference", approach.value)}),
+            approach.measured.sources,
+        )
+
+
+def _air(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    split = derived.get("air_split")
+    if split and not view.unit.heating and split.value + split.uncertainty < 0:
+        yield Oddity(
+            "supply_warmer_than_return",
+            Phrase("Supply air is {gap} warmer than return air in cooling: probes swapped, or heat is on.",
+                   {"gap": ("difference", -split.value)}),
+            split.measured.sources,
+        )
+    outdoor, leaving = view.get("outdoor_air_temp"), view.get("condenser_leaving_air_temp")
+    if outdoor and outdoor.value > to_kelvin(125):
+        yield _hot_probe(outdoor, ())
+    elif outdoor and leaving and not view.unit.heating and (leaving - outdoor).value < -(leaving - outdoor).uncertainty:
+        yield _hot_probe(outdoor, leaving.sources)
+
+
+def _hot_probe(outdoor: Measured, others: tuple[str, ...]) -> Oddity:
+    return Oddity(
+        "outdoor_probe_hot",
+        Phrase("Outdoor air at {air} is hotter than the rest allows: shade the probe, off the roof, in the air that "
+               "enters the coil.", {"air": _t(outdoor.value)}),
+        (*outdoor.sources, *others),
+    )
+
+
+def _condensing(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    split = derived.get("condenser_split")
+    if split and split.value + split.uncertainty < 0:
+        yield Oddity(
+            "condensing_below_outdoor",
+            Phrase("Condensing saturation is {gap} below the air that cools it: hoses swapped, unit off, or the "
+                   "refrigerant is another.", {"gap": ("difference", -split.value)}),
+            split.measured.sources,
+        )
+
+
+def _pressures(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    low, high = view.get("suction_pressure"), view.high_pressure
+    if low and high and (low - high).value > (low - high).uncertainty:
+        yield Oddity(
+            "low_side_above_high_side",
+            Phrase("Suction {low} is above the high side, {high}: hoses swapped, or the two fields.",
+                   {"low": ("pressure", low.value), "high": ("pressure", high.value)}),
+            (*low.sources, *high.sources),
+        )
+    suction, outdoor = derived.get("suction_saturation"), view.get("outdoor_air_temp")
+    if view.unit.heating and suction and outdoor and suction.value > outdoor.value + suction.uncertainty:
+        yield Oddity(
+            "vapour_valve_in_heating",
+            Phrase("'Suction' saturates at {dew}, above outdoor air: in heating the large service valve carries "
+                   "discharge gas. Read suction at the common suction port.", {"dew": _t(suction.value)}),
+            (*suction.measured.sources, "outdoor_air_temp"),
+        )
+
+
+def _static(view: CircuitView) -> Iterator[Oddity]:
+    for name, wrong_sign, what in (
+        ("external_static_supply", -1, "Supply static is negative"),
+        ("external_static_return", 1, "Return static is positive"),
+    ):
+        read = view.get(name)
+        if read and read.value * wrong_sign > read.uncertainty:
+            yield Oddity(
+                "static_sign",
+                Phrase(f"{what} ({{value}}): written without its sign, tubes swapped, or really so?",
+                       {"value": ("static", read.value)}),
+                (name,),
+            )
+
+
+def _instruments(view: CircuitView) -> Iterator[Oddity]:
+    for readings in view.disagreeing:
+        quantity = QUANTITIES[readings[0].quantity]
+        low, high = (pick(reading.value_si for reading in readings) for pick in (min, max))
+        yield Oddity(
+            "instruments_disagree",
+            Phrase(f"Two instruments on {quantity.label.lower()} disagree beyond their accuracy, {{low}} and {{high}}: "
+                   "neither is used until one is explained.",
+                   {"low": (quantity.dimension, low), "high": (quantity.dimension, high)}),
+            (quantity.name,),
+        )
+
+
+# Saturation temperatures between which a running unit of any kind usually works. [K]
+_USUAL_SUCTION_K = (to_kelvin(-45), to_kelvin(65))
+_USUAL_CONDENSING_K = (to_kelvin(50), to_kelvin(150))
+
+
+def _slips(view: CircuitView) -> Iterator[Oddity]:
+    """Values far from usual that would be usual with the point moved, or in the other unit."""
+    for name, measured in view.measured.items():
+        quantity = QUANTITIES[name]
+        if quantity.dimension == "temperature" and quantity.usual_si:
+            low, high = quantity.usual_si
+            if view.unit.kind.is_walk_in is False and name in ("return_air_temp", "supply_air_temp", "space_temp"):
+                low = to_kelvin(40 if name != "supply_air_temp" else 25)
+            if low <= measured.value <= high:
+                continue
+            typed_f = to_fahrenheit(measured.value)
+            other = _other_temperature(typed_f, low, high)
+            if other:
+                yield Oddity(*other, (name,))
+        elif name in ("suction_pressure", "liquid_pressure", "discharge_pressure"):
+            yield from _pressure_slip(view, name, measured)
+
+
+def _other_temperature(typed_f: float, low_k: float, high_k: float) -> tuple[str, Phrase] | None:
+    as_celsius_k, typed_k = typed_f + ZERO_CELSIUS_K, to_kelvin(typed_f)
+    if low_k <= as_celsius_k <= high_k:
+        return "looks_like_other_unit", Phrase(
+            "{typed} is unlikely here; the same number in Celsius would be {meant}. Which unit was the probe in?",
+            {"typed": _t(typed_k), "meant": _t(as_celsius_k)},
+        )
+    for factor in (10.0, 0.1):
+        if low_k <= to_kelvin(typed_f * factor) <= high_k:
+            return "slipped_decimal", Phrase(
+                "{typed} is unlikely here; did you mean {meant}?",
+                {"typed": _t(typed_k), "meant": _t(to_kelvin(typed_f * factor))},
+            )
+    return None
+
+
+def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator[Oddity]:
+    saturation, atmosphere_pa = view.unit.saturation, view.unit.atmosphere_pa
+    low_k, high_k = _USUAL_SUCTION_K if name == "suction_pressure" else _USUAL_CONDENSING_K
+
+    def usual(pressure_pa: float) -> bool:
+        return saturation.covers_pressure(pressure_pa) and low_k <= saturation.dew_temperature_k(pressure_pa) <= high_k
+
+    if usual(measured.value):
+        return
+    gauge_pa = measured.value - atmosphere_pa
+    candidates = (
+        ("slipped_decimal", gauge_pa * 10 + atmosphere_pa, "with the point moved"),
+        ("slipped_decimal", gauge_pa / 10 + atmosphere_pa, "with the point moved"),
+        ("looks_like_other_unit", gauge_pa / (PSI_PA / 1e3) + atmosphere_pa, "read as kPa"),
+        ("looks_like_other_unit", gauge_pa * (PSI_PA / 1e3) + atmosphere_pa, "read as psi"),
+    )
+    for code, pressure_pa, how in candidates:
+        if gauge_pa > 0 and usual(pressure_pa):
+            yield Oddity(
+                code,
+                Phrase(f"{QUANTITIES[name].label} {{typed}} saturates at {{dew}}, unlikely for a running unit; {how} it "
+                       "would be {meant}. Look at the gauge again.",
+                       {"typed": ("pressure", measured.value), "meant": ("pressure", pressure_pa),
+                        "dew": _t(saturation.dew_temperature_k(measured.value))}),
+                (name,),
+            )
+            return
+
+
+def _other_refrigerant(view: CircuitView) -> Iterator[Oddity]:
+    """Catalogue refrigerants under which every reading of this circuit would be ordinary: a question, never a fact."""
+    suction, high = view.get("suction_pressure"), view.high_pressure
+    line = view.get("suction_line_temp", "coil_outlet_temp")
+    liquid, condenser_air = view.get("liquid_line_temp"), view.entering_condenser_air
+    if not (suction and high and line and liquid):
+        return
+    low_superheat_f, high_superheat_f = (15, 45) if view.unit.kind in (Kind.WALK_IN_COOLER, Kind.WALK_IN_FREEZER) else (4, 25)
+    fits = []
+    for refrigerant in CATALOGUE:
+        saturation = saturation_of(refrigerant)
+        if refrigerant is view.unit.refrigerant or not all(
+            saturation.covers_pressure(pressure.value) for pressure in (suction, high)
+        ):
+            continue
+        superheat = line.value - saturation.dew_temperature_k(suction.value)
+        subcooling = saturation.bubble_temperature_k(high.value) - liquid.value
+        split = saturation.condensing_mean_k(high.value) - condenser_air.value if condenser_air else 20 * FAHRENHEIT_K
+        if (
+            low_superheat_f <= superheat / FAHRENHEIT_K <= high_superheat_f
+            and 4 <= subcooling / FAHRENHEIT_K <= 18
+            and 8 <= split / FAHRENHEIT_K <= 35
+        ):
+            fits.append((hypot(subcooling / FAHRENHEIT_K - 10, split / FAHRENHEIT_K - 20), refrigerant.name))
+    if fits:
+        names = " or ".join(name for _, name in sorted(fits)[:3])
+        yield Oddity(
+            "other_refrigerant_fits",
+            Phrase(f"As {view.unit.refrigerant.name} this cannot be; as {names} the same readings would be ordinary. "
+                   "What does the label say, and what did the gauge use?"),
+            (*suction.sources, *high.sources, *line.sources, *liquid.sources),
+        )

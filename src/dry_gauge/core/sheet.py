@@ -1,0 +1,226 @@
+"""One reading sheet in SI: the unit, what was read and seen, and when. What `assess` takes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from itertools import combinations
+from math import hypot
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import Measured, atmospheric_pressure_pa, to_kelvin
+from dry_gauge.core.refrigerants.catalogue import Refrigerant
+from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
+from dry_gauge.core.vocabulary import (
+    QUANTITIES,
+    EvaporatorClass,
+    HeadPressureControl,
+    Kind,
+    Metering,
+    Mode,
+    School,
+    State,
+)
+
+ASSUMED_COOLER_BOX_K = to_kelvin(37)
+ASSUMED_FREEZER_BOX_K = to_kelvin(-5)
+
+
+@dataclass(frozen=True, slots=True)
+class UnitFacts:
+    """What is known of the unit; None is not known. A `target_*` figure comes from its label and wins."""
+
+    kind: Kind
+    refrigerant: Refrigerant
+    mode: Mode = Mode.COOLING
+    metering: Metering | None = None
+    receiver: bool = False
+    nominal_capacity_w: float | None = None
+    seer: float | None = None
+    label_charge_kg: float | None = None
+    target_subcooling_k: float | None = None
+    target_superheat_k: float | None = None
+    rated_load_amps: float | None = None
+    design_box_k: float | None = None
+    evaporator_class: EvaporatorClass | None = None
+    head_pressure_control: HeadPressureControl | None = None
+    elevation_m: float | None = None
+
+    @property
+    def atmosphere_pa(self) -> float:
+        """Local barometric pressure; sea level where the elevation is not known. [Pa]"""
+        return atmospheric_pressure_pa(self.elevation_m or 0.0)
+
+    @property
+    def saturation(self) -> Saturation:
+        """Its refrigerant's saturation curves."""
+        return saturation_of(self.refrigerant)
+
+    @property
+    def heating(self) -> bool:
+        """Whether the outdoor coil is the evaporator."""
+        return self.mode is Mode.HEATING
+
+    @property
+    def box_target_k(self) -> float:
+        """Design box temperature, or the usual one for its kind. [K]"""
+        usual = ASSUMED_FREEZER_BOX_K if self.kind is Kind.WALK_IN_FREEZER else ASSUMED_COOLER_BOX_K
+        return usual if self.design_box_k is None else self.design_box_k
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """One number from one instrument, in SI; `half_width_si` is its 95 % accuracy."""
+
+    quantity: str
+    value_si: float
+    half_width_si: float
+    minutes: float | None = None
+    circuit: int | None = None
+    stage: str | None = None
+    place: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Observation:
+    """One answer to something looked at."""
+
+    what: str
+    state: State
+    circuit: int | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """A unit with its readings and observations."""
+
+    unit: UnitFacts
+    readings: tuple[Reading, ...] = ()
+    observations: tuple[Observation, ...] = ()
+    superheat_school: School = School.COMMON
+    minutes_running: float | None = None
+    minutes_since_change: float | None = None
+
+    @property
+    def circuits(self) -> tuple[int, ...]:
+        """Numbers of the circuits that any reading or observation names, lowest first; (1,) if none does."""
+        named = {
+            reading.circuit or 1
+            for reading in self.readings
+            if reading.circuit is not None or not QUANTITIES[reading.quantity].shared
+        } | {seen.circuit for seen in self.observations if seen.circuit is not None}
+        return tuple(sorted(named)) or (1,)
+
+    def circuit(self, number: int) -> CircuitView:
+        """What belongs to one circuit: its own readings and those that all circuits share."""
+        by_quantity: dict[str, list[Reading]] = {}
+        for reading in self.readings:
+            if QUANTITIES[reading.quantity].shared or (reading.circuit or 1) == number:
+                by_quantity.setdefault(reading.quantity, []).append(reading)
+        measured: dict[str, Measured] = {}
+        disagreeing: list[tuple[Reading, ...]] = []
+        for name, readings in by_quantity.items():
+            latest = _latest(readings)
+            if _disagree(latest):
+                disagreeing.append(latest)
+            else:
+                measured[name] = _mean(name, latest)
+        # A later answer replaces an earlier one; one that names the circuit says more than one that does not.
+        states: dict[str, State] = {}
+        for circuit in (None, number):
+            states |= {seen.what: seen.state for seen in self.observations if seen.circuit == circuit}
+        return CircuitView(self, number, measured, states, tuple(disagreeing))
+
+
+def _latest(readings: list[Reading]) -> tuple[Reading, ...]:
+    """The readings that speak for now: of the latest minute, with those whose minute nobody wrote down."""
+    minutes = [reading.minutes for reading in readings if reading.minutes is not None]
+    last = max(minutes, default=None)
+    return tuple(reading for reading in readings if reading.minutes is None or reading.minutes == last)
+
+
+def _disagree(readings: Iterable[Reading]) -> bool:
+    return any(
+        abs(one.value_si - other.value_si) > hypot(one.half_width_si, other.half_width_si)
+        for one, other in combinations(readings, 2)
+    )
+
+
+def _mean(name: str, readings: tuple[Reading, ...]) -> Measured:
+    """Two instruments that agree are averaged; their common accuracy is not claimed to be better than the best."""
+    value = sum(reading.value_si for reading in readings) / len(readings)
+    return Measured.reading(name, value, min(reading.half_width_si for reading in readings))
+
+
+@dataclass(frozen=True, slots=True)
+class CircuitView:
+    """One circuit as it stands: a number per quantity, an answer per observation."""
+
+    sheet: Sheet
+    number: int
+    measured: Mapping[str, Measured]
+    states: Mapping[str, State] = field(default_factory=dict)
+    disagreeing: tuple[tuple[Reading, ...], ...] = ()
+
+    @property
+    def unit(self) -> UnitFacts:
+        """The unit it belongs to."""
+        return self.sheet.unit
+
+    def get(self, *names: str) -> Measured | None:
+        """The first of these quantities that was read."""
+        return next((self.measured[name] for name in names if name in self.measured), None)
+
+    def seen(self, what: str) -> bool:
+        """Whether that was answered yes."""
+        return self.states.get(what) is State.YES
+
+    def denied(self, what: str) -> bool:
+        """Whether that was answered no."""
+        return self.states.get(what) is State.NO
+
+    @property
+    def entering_evaporator_air(self) -> Measured | None:
+        """Air entering the evaporator, by kind and mode."""
+        if self.unit.heating:
+            return self.get("outdoor_air_temp")
+        if self.unit.kind.is_walk_in:
+            return self.get("box_air_temp", "return_air_temp")
+        return self.get("return_air_temp")
+
+    @property
+    def entering_condenser_air(self) -> Measured | None:
+        """Air entering the condenser, by mode."""
+        return self.get("return_air_temp" if self.unit.heating else "outdoor_air_temp")
+
+    @property
+    def high_pressure(self) -> Measured | None:
+        """What condensing values are taken from: the liquid port, else the discharge port."""
+        return self.get("liquid_pressure", "discharge_pressure")
+
+    @property
+    def discharge_port_only(self) -> bool:
+        """Whether the discharge port has to stand in for the liquid port."""
+        return "liquid_pressure" not in self.measured and "discharge_pressure" in self.measured
+
+
+def check_air(sheet: Sheet) -> None:
+    """Refuse moist air that cannot exist.
+
+    Raises
+    ------
+    Refused
+        For a wet bulb above its dry bulb by more than their joint accuracy.
+    """
+    view = sheet.circuit(sheet.circuits[0])
+    for place, dry_name, wet_name in (
+        ("Return", "return_air_temp", "return_air_wet_bulb"),
+        ("Supply", "supply_air_temp", "supply_air_wet_bulb"),
+    ):
+        dry, wet = view.get(dry_name), view.get(wet_name)
+        if dry and wet and wet.value - dry.value > hypot(dry.uncertainty, wet.uncertainty):
+            raise Refused(
+                f"{place} wet bulb is above the dry bulb, which no air can be: check which probe is which, and the "
+                "sock.",
+                wet_name,
+            )

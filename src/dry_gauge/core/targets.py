@@ -1,0 +1,361 @@
+"""What each gap should be on this unit, by which rule, with its tolerance and where the figure comes from.
+
+A figure from the unit's own label wins. A habit that stands in for something unknown says 'assumed'. Rules are stated
+in Fahrenheit, as the trade states them, and leave this file in K.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from math import hypot
+
+from dry_gauge.core import air
+from dry_gauge.core.circuit import Derived, return_wet_bulb
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, to_fahrenheit
+from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, School
+from dry_gauge.core.words import Phrase
+
+TON_W = 3516.853
+
+
+@dataclass(frozen=True, slots=True)
+class Target:
+    """A band in which one gap should land.
+
+    Parameters
+    ----------
+    name : str
+        The derived quantity it is for.
+    low_k, high_k, aim_k : float
+        The band and its middle, differences. [K]
+    rule, source : str
+        Which rule, and what it rests on, in words.
+    assumed : bool
+        Whether a habit stands in for something not known of this unit.
+    uncertainty_k : float
+        What the readings behind the target leave open, 95 % half-width. [K]
+    indication_only : str or None
+        Why it may not be charged by, where the rule is outside the weather it holds for.
+    high_side_only : bool
+        Whether only 'too high' may be judged by it.
+    """
+
+    name: str
+    low_k: float
+    high_k: float
+    aim_k: float
+    rule: str
+    source: str
+    school: School | None = None
+    assumed: bool = False
+    uncertainty_k: float = 0.0
+    indication_only: str | None = None
+    high_side_only: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class NotApplicable:
+    """A target that this unit, mode or weather does not have, and why."""
+
+    target: str
+    why: str
+
+
+def _band_f(name: str, low_f: float, high_f: float, rule: str, source: str, *, assumed: bool = False) -> Target:
+    low, high = low_f * FAHRENHEIT_K, high_f * FAHRENHEIT_K
+    return Target(name, low, high, (low + high) / 2, rule, source, assumed=assumed)
+
+
+def _around_k(name: str, aim_k: float, half_f: float, rule: str, source: str, *, assumed: bool = False) -> Target:
+    half = half_f * FAHRENHEIT_K
+    return Target(name, aim_k - half, aim_k + half, aim_k, rule, source, assumed=assumed)
+
+
+SUPERHEAT_TOLERANCE_F = {School.COMMON: 5.0, School.STRICT: 3.0}
+SUBCOOLING_TOLERANCE_F = 3.0
+ASSUMED_SUBCOOLING_F = 10.0
+
+
+def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicable]]:
+    """Targets of one circuit, and those it does not have.
+
+    References
+    ----------
+    .. [1] domain rules, section 5; assumed habits: contract of the assessment.
+    """
+    found: dict[str, Target] = {}
+    missing: list[NotApplicable] = []
+    sources = (
+        (_heating(),)
+        if view.unit.heating
+        else (
+            _superheat(view),
+            _coil_superheat(view),
+            _subcooling(view),
+            _evaporator_td(view),
+            _condenser_split(view),
+            _air_split(view),
+        )
+    )
+    for source in sources:
+        for item in source:
+            if isinstance(item, Target):
+                found[item.name] = item
+            else:
+                missing.append(item)
+    return found, missing
+
+
+def standing(gap: Derived, target: Target) -> str:
+    """How a gap stands to its target: ``right``, ``short``, ``long``, ``close`` or ``check``.
+
+    ``close`` is outside by less than 0.9 of its own error: it cannot be called. ``check`` is a superheat, subcooling
+    or split below zero by more than its error: a probe, not a unit. ``unjudged`` is low where only 'too high' may be
+    judged.
+    """
+    error = hypot(gap.uncertainty, target.uncertainty_k)
+    if gap.value + gap.uncertainty < 0:
+        return "check"
+    excess = max(target.low_k - gap.value, gap.value - target.high_k)
+    if excess <= 0:
+        return "right"
+    if excess < 0.9 * error:
+        return "close"
+    if gap.value < target.low_k:
+        return "unjudged" if target.high_side_only else "short"
+    return "long"
+
+
+def outside(gap: Derived, target: Target) -> float:
+    """How far a gap lies outside its band, signed; zero inside. [K]"""
+    if gap.value < target.low_k:
+        return gap.value - target.low_k
+    return max(0.0, gap.value - target.high_k)
+
+
+# -- heating ------------------------------------------------------------------------------------------------------------
+
+
+def _heating() -> Iterator[Target]:
+    for name, low_f, high_f in (
+        ("superheat", 2, 12),
+        ("coil_superheat", 2, 12),
+        ("subcooling", 4, 15),
+        ("evaporator_td", 8, 18),
+        ("condenser_split", 30, 45),
+        ("air_split", 18, 35),
+    ):
+        yield _band_f(
+            name, low_f, high_f, "heating_default", "habit for heating; the maker's heating chart decides", assumed=True
+        )
+
+
+# -- superheat ----------------------------------------------------------------------------------------------------------
+
+
+def _label_superheat(view: CircuitView, name: str) -> Target | None:
+    label_k = view.unit.target_superheat_k
+    if label_k is None:
+        return None
+    school = view.sheet.superheat_school
+    target = _around_k(name, label_k, SUPERHEAT_TOLERANCE_F[school], "label_superheat", "the unit's own label or chart")
+    return replace(target, school=school)
+
+
+def _superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
+    label = _label_superheat(view, "superheat")
+    metering = view.unit.metering
+    if label:
+        yield label
+    elif view.unit.kind.is_walk_in:
+        if view.get("suction_line_temp") is None and view.get("coil_outlet_temp") is not None:
+            yield replace(_walk_in_coil(view), name="superheat")
+        else:
+            yield _band_f("superheat", 20, 40, "valve_hold_superheat", "at the compressor of a walk-in")
+    elif metering is None:
+        yield NotApplicable("superheat", "metering device not known: look whether it is a valve or a fixed orifice")
+    elif metering.is_fixed:
+        yield from _orifice_superheat(view)
+    elif view.get("suction_line_temp") is None and view.get("coil_outlet_temp") is not None:
+        yield replace(_valve_coil(), name="superheat")
+    else:
+        yield _band_f("superheat", 5, 20, "valve_hold_superheat", "the valve holds it; at the service valve")
+
+
+def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
+    wet, outdoor = return_wet_bulb(view), view.get("outdoor_air_temp")
+    if not (wet and outdoor):
+        return
+    wet_f, outdoor_f = to_fahrenheit(wet.value), to_fahrenheit(outdoor.value)
+    aim_f = (3 * wet_f - 80 - outdoor_f) / 2
+    reasons = (
+        (outdoor_f < 55, "outdoor air below 55 F"),
+        (outdoor_f > 115, "outdoor air above 115 F"),
+        (wet_f < 50, "return wet bulb below 50 F"),
+        (wet_f > 76, "return wet bulb above 76 F"),
+        (aim_f < 5, "target below 5 F: not chargeable by superheat in this weather, weigh in"),
+        (not 350 <= (_cfm_per_ton(view) or 400) <= 450, "airflow outside 350 to 450 cfm a ton"),
+    )
+    for holds, why in reasons:
+        if holds:
+            yield NotApplicable("superheat", why)
+            return
+    school = view.sheet.superheat_school
+    target = _around_k(
+        "superheat",
+        aim_f * FAHRENHEIT_K,
+        SUPERHEAT_TOLERANCE_F[school],
+        "orifice_target_superheat",
+        "return wet bulb and outdoor dry bulb",
+    )
+    yield replace(target, school=school, uncertainty_k=hypot(1.5 * wet.uncertainty, 0.5 * outdoor.uncertainty))
+
+
+def _walk_in_coil(view: CircuitView) -> Target:
+    freezer = view.unit.kind is Kind.WALK_IN_FREEZER
+    low, high, what = (4, 8, "freezer") if freezer else (6, 10, "cooler")
+    return _band_f("coil_superheat", low, high, "walk_in_coil_superheat", f"{what} coil near its design box temperature")
+
+
+def _valve_coil() -> Target:
+    target = _band_f("coil_superheat", 5, 15, "valve_hold_superheat", "the valve holds it; at the coil outlet")
+    return replace(target, aim_k=10 * FAHRENHEIT_K)
+
+
+def _coil_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
+    if view.unit.kind.is_walk_in:
+        yield _walk_in_coil(view)
+    elif view.unit.metering is not None and not view.unit.metering.is_fixed:
+        yield _valve_coil()
+    else:
+        yield NotApplicable("coil_superheat", "judged at the service valve on a fixed orifice")
+
+
+# -- subcooling ---------------------------------------------------------------------------------------------------------
+
+
+def _subcooling(view: CircuitView) -> Iterator[Target | NotApplicable]:
+    unit = view.unit
+    if unit.target_subcooling_k is not None:
+        target = _around_k(
+            "subcooling", unit.target_subcooling_k, SUBCOOLING_TOLERANCE_F, "label_subcooling", "the unit's own label"
+        )
+    elif unit.receiver:
+        yield _band_f("subcooling", 2, 10, "receiver_glass", "leaving a receiver; the sight glass is the charge target")
+        return
+    elif unit.metering is not None and unit.metering.is_fixed:
+        yield NotApplicable("subcooling", "on a fixed orifice it is an effect; superheat is the target")
+        return
+    else:
+        target = _around_k(
+            "subcooling",
+            ASSUMED_SUBCOOLING_F * FAHRENHEIT_K,
+            SUBCOOLING_TOLERANCE_F,
+            "assumed_subcooling",
+            "no label value",
+            assumed=True,
+        )
+    yield replace(target, indication_only=_subcooling_weather(view))
+
+
+def _subcooling_weather(view: CircuitView) -> str | None:
+    """Why subcooling may not be charged by today, judged only by the air that was read."""
+    for name, low_f, high_f, what in (
+        ("outdoor_air_temp", 65, 105, "outdoor air"),
+        ("return_air_temp", 70, 80, "return air"),
+    ):
+        read = view.get(name)
+        if read and not view.unit.kind.is_walk_in and not low_f <= to_fahrenheit(read.value) <= high_f:
+            return f"{what} outside {low_f} to {high_f} F: weigh in, or take it as an indication only"
+    return None
+
+
+# -- coils and air ------------------------------------------------------------------------------------------------------
+
+
+def _cfm_per_ton(view: CircuitView) -> float | None:
+    airflow, capacity_w = view.get("airflow"), view.unit.nominal_capacity_w
+    if airflow is None or not capacity_w:
+        return None
+    return airflow.value / CFM_M3_S / (capacity_w / TON_W)
+
+
+def _evaporator_td(view: CircuitView) -> Iterator[Target]:
+    unit = view.unit
+    if unit.kind is Kind.WALK_IN_FREEZER:
+        yield _band_f("evaporator_td", 7, 13, "td_by_box", "freezer coil, by habit", assumed=True)
+    elif unit.kind is Kind.WALK_IN_COOLER:
+        bands = {
+            EvaporatorClass.HIGH_HUMIDITY: (8, 12, "high humidity"),
+            EvaporatorClass.GENERAL: (12, 15, "general"),
+            EvaporatorClass.LOW_HUMIDITY: (15, 20, "low humidity or work room"),
+        }
+        low, high, what = bands[unit.evaporator_class or EvaporatorClass.GENERAL]
+        known = unit.evaporator_class is not None
+        yield _band_f("evaporator_td", low, high, "td_by_box", f"evaporator class {what}", assumed=not known)
+    else:
+        cfm_per_ton = _cfm_per_ton(view)
+        aim_f = 35 - (min(max(cfm_per_ton or 400.0, 300.0), 500.0) - 400) / 10
+        source = "no airflow read: 400 cfm a ton" if cfm_per_ton is None else f"{cfm_per_ton:.0f} cfm a ton"
+        target = _around_k("evaporator_td", aim_f * FAHRENHEIT_K, 5, "td_by_airflow", source, assumed=True)
+        yield replace(target, indication_only=_td_weather(view))
+
+
+def _td_weather(view: CircuitView) -> str | None:
+    for name, low_f, high_f, what in (
+        ("outdoor_air_temp", 80, 105, "outdoor air"),
+        ("return_air_temp", 73, 82, "return air"),
+    ):
+        read = view.get(name)
+        if read and not low_f <= to_fahrenheit(read.value) <= high_f:
+            return f"{what} outside {low_f} to {high_f} F: a first look only"
+    return None
+
+
+def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
+    unit, outdoor = view.unit, view.get("outdoor_air_temp")
+    outdoor_f = to_fahrenheit(outdoor.value) if outdoor else None
+    if unit.kind.is_walk_in:
+        controlled = unit.head_pressure_control not in (None, HeadPressureControl.NONE)
+        if controlled and outdoor_f is not None and outdoor_f < 65:
+            yield NotApplicable("condenser_split", "head-pressure control holds the head in this weather: compare with "
+                                                   "its setting")
+            return
+        low, high, what = (10, 20, "low") if unit.kind is Kind.WALK_IN_FREEZER else (15, 30, "medium")
+        yield _band_f("condenser_split", low, high, "split_by_efficiency", f"{what}-temperature condenser, by habit")
+        return
+    if unit.seer is None:
+        target = _around_k("condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known",
+                           assumed=True)
+    else:
+        aim_f = 30 if unit.seer < 11 else 25 if unit.seer < 13 else 20 if unit.seer < 16 else 15
+        target = _around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")
+    weather_holds = outdoor_f is None or 65 <= outdoor_f <= 105
+    low_stage = view.denied("stage_held")
+    if not weather_holds or low_stage or view.seen("coil_wet"):
+        target = replace(
+            target,
+            high_side_only=True,
+            indication_only="outside 65 to 105 F, on a wet coil or in a low stage only 'too high' may be judged",
+        )
+    yield target
+
+
+def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
+    if view.unit.kind.is_walk_in:
+        yield NotApplicable("air_split", "a walk-in is judged by its coil temperature difference")
+        return
+    dry, wet, outdoor = view.get("return_air_temp"), return_wet_bulb(view), view.get("outdoor_air_temp")
+    if not (dry and wet and outdoor):
+        return
+    try:
+        split_k = air.expected_air_split_k(
+            dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa
+        )
+    except Refused as refusal:
+        yield NotApplicable("air_split", refusal.message)
+        return
+    yield _around_k("air_split", split_k, 3, "coil_model_split", "return dry and wet bulb, outdoor air, 400 cfm a ton")

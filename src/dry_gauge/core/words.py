@@ -1,0 +1,90 @@
+"""Sentences with numbers in them, kept apart from the units they are read in.
+
+The core says what it found in SI; the same sentence is then read in F or C, psi, kPa or bar.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from dry_gauge.core.quantities import (
+    BAR_PA,
+    FAHRENHEIT_K,
+    INCH_WATER_PA,
+    PSI_PA,
+    STANDARD_ATMOSPHERE_PA,
+    ZERO_CELSIUS_K,
+    to_fahrenheit,
+)
+
+_PRESSURE_UNITS = {"psi": (PSI_PA, "psig", 1), "kPa": (1e3, "kPag", 0), "bar": (BAR_PA, "barg", 2)}
+
+
+@dataclass(frozen=True, slots=True)
+class Reader:
+    """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; and the barometer where they stand."""
+
+    temperature_unit: str = "F"
+    pressure_unit: str = "psi"
+    atmosphere_pa: float = STANDARD_ATMOSPHERE_PA
+
+    def temperature(self, temperature_k: float) -> float:
+        """In the reader's unit, from K."""
+        return to_fahrenheit(temperature_k) if self.temperature_unit == "F" else temperature_k - ZERO_CELSIUS_K
+
+    def difference(self, difference_k: float) -> float:
+        """A temperature difference in the reader's unit."""
+        return difference_k / FAHRENHEIT_K if self.temperature_unit == "F" else difference_k
+
+    def pressure(self, pressure_pa: float) -> float:
+        """Gauge pressure in the reader's unit, from absolute Pa."""
+        return (pressure_pa - self.atmosphere_pa) / _PRESSURE_UNITS[self.pressure_unit][0]
+
+    @property
+    def gauge_unit(self) -> str:
+        """Name of the gauge pressure unit, as on a reading sheet."""
+        return _PRESSURE_UNITS[self.pressure_unit][1]
+
+    @property
+    def pressure_decimals(self) -> int:
+        """Decimals that a gauge shows in that unit."""
+        return _PRESSURE_UNITS[self.pressure_unit][2]
+
+    def say(self, dimension: str, value_si: float) -> str:
+        """Number and unit, for a sentence."""
+        match dimension:
+            case "temperature":
+                return f"{self.temperature(value_si):.1f} °{self.temperature_unit}"
+            case "difference":
+                return f"{self.difference(value_si):.1f} °{self.temperature_unit}"
+            case "pressure":
+                return f"{self.pressure(value_si):,.{self.pressure_decimals}f} {self.gauge_unit}"
+            case "humidity" | "share":
+                return f"{value_si * 100:.0f} %"
+            case "current":
+                return f"{value_si:.1f} A"
+            case "static":
+                return f"{value_si / INCH_WATER_PA:.2f} in. w.c."
+            case _:
+                return f"{value_si:.1f}"
+
+
+@dataclass(frozen=True, slots=True)
+class Phrase:
+    """A sentence whose numbers are still in SI.
+
+    Examples
+    --------
+    >>> gap = Phrase("Superheat is {gap}.", {"gap": ("difference", 10.0)})
+    >>> gap.read(Reader()), gap.read(Reader("C"))
+    ('Superheat is 18.0 °F.', 'Superheat is 10.0 °C.')
+    """
+
+    template: str
+    numbers: Mapping[str, tuple[str, float]] = field(default_factory=dict)
+
+    def read(self, reader: Reader) -> str:
+        """The sentence in the reader's units."""
+        said = {name: reader.say(dimension, value) for name, (dimension, value) in self.numbers.items()}
+        return self.template.format_map(said)

@@ -1,0 +1,183 @@
+"""The assessment as JSON and as plain text, in the trade's units."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from dry_gauge.core.circuit import Derived
+from dry_gauge.core.judgement.assess import RULE_SET, Assessment, CircuitAssessment
+from dry_gauge.core.judgement.inference import Evidence
+from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
+from dry_gauge.core.targets import Target
+from dry_gauge.core.words import Reader
+
+FORMAT = "dry-gauge/assessment"
+
+# Suffix of the key, and what one unit of it is in SI.
+_DIMENSIONS: Mapping[str, tuple[str, float]] = {
+    "temperature": ("_f", FAHRENHEIT_K),
+    "difference": ("_f", FAHRENHEIT_K),
+    "ratio": ("", 1.0),
+    "static": ("_inwc", INCH_WATER_PA),
+    "power": ("_btuh", BTU_PER_HOUR_W),
+    "power_ratio": ("", BTU_PER_HOUR_W),
+}
+
+VERDICT_WORDS = {
+    "healthy": "Nothing wrong found",
+    "fault": "Fault found",
+    "held": "Held: a gate is closed",
+    "not_enough": "Not enough to say",
+}
+FAULT_WORDS = {
+    "none": "Nothing wrong",
+    "undercharge": "Short of charge",
+    "overcharge": "Too much charge",
+    "low_evaporator_airflow": "Evaporator short of air",
+    "high_evaporator_load": "High evaporator load",
+    "low_condenser_airflow": "Condenser short of air",
+    "liquid_line_restriction": "Liquid line restricted",
+    "metering_underfeeding": "Metering feeds too little",
+    "metering_overfeeding": "Metering feeds too much",
+    "non_condensables": "Air or nitrogen in it",
+    "inefficient_compressor": "Compressor not pumping well",
+    "wrong_refrigerant": "Wrong or mixed refrigerant",
+}
+GATE_WORDS = {
+    "ice_on_coil": "Ice",
+    "air_unproven": "Air",
+    "unit_not_as_called": "As called",
+    "not_settled": "Settled",
+    "too_few_readings": "Readings",
+    "implausible": "Plausible",
+    "box_not_near_design": "Box",
+}
+
+
+def to_json(assessment: Assessment) -> dict[str, Any]:
+    """The assessment as the contract has it; numbers are not rounded."""
+    reader = Reader(atmosphere_pa=assessment.sheet.unit.atmosphere_pa)
+    blocks = {str(number): _circuit(circuit, reader) for number, circuit in assessment.circuits.items()}
+    answer = {
+        "format": FORMAT,
+        "version": 1,
+        "rule_set": RULE_SET,
+        "assumed": _assumed(assessment),
+        **next(iter(blocks.values())),
+    }
+    if len(blocks) > 1:
+        answer["circuits"] = blocks
+    return answer
+
+
+def _assumed(assessment: Assessment) -> list[str]:
+    unit = assessment.sheet.unit
+    assumed = ["elevation_ft"] if unit.elevation_m is None else []
+    if unit.kind.is_walk_in and unit.design_box_k is None:
+        assumed.append("design_box_temp_f")
+    return assumed
+
+
+def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
+    return {
+        "derived": {_key(derived): _number(derived) for derived in circuit.derived.values()},
+        "targets": {f"{name}_f": _target(target) for name, target in circuit.targets.items()},
+        "not_applicable": [{"target": f"{item.target}_f", "why": item.why} for item in circuit.not_applicable],
+        "gates": [
+            {"gate": gate.name, "holding": gate.holding, "released_by": gate.released_by.read(reader)}
+            for gate in circuit.gates
+        ],
+        "plausibility": [
+            {"code": oddity.code, "message": oddity.phrase.read(reader), "readings": list(oddity.readings)}
+            for oddity in circuit.oddities
+        ],
+        "causes": [
+            {
+                "fault": cause.fault.value,
+                "probability": cause.probability,
+                "severity": cause.severity,
+                "for": _said(cause.evidence_for, reader),
+                "against": _said(cause.evidence_against, reader),
+            }
+            for cause in circuit.causes
+        ],
+        "verdict": circuit.verdict,
+        "next_checks": [
+            {
+                "check": check.words,
+                "asks": list(check.asks),
+                "minutes": check.minutes,
+                "unit": check.unit,
+                "separates": [fault.value for fault in check.separates],
+                "outcome": check.outcome,
+            }
+            for check in circuit.next_checks
+        ],
+    }
+
+
+def _said(evidence: tuple[Evidence, ...], reader: Reader) -> list[str]:
+    return [item.phrase.read(reader) for item in evidence]
+
+
+def _key(derived: Derived) -> str:
+    return derived.name + _DIMENSIONS[derived.dimension][0]
+
+
+def _number(derived: Derived) -> dict[str, Any]:
+    scale = _DIMENSIONS[derived.dimension][1]
+    value = to_fahrenheit(derived.value) if derived.dimension == "temperature" else derived.value / scale
+    return {"value": value, "uncertainty": derived.uncertainty / scale, "from": list(derived.measured.sources)}
+
+
+def _target(target: Target) -> dict[str, Any]:
+    return {
+        "low": target.low_k / FAHRENHEIT_K,
+        "high": target.high_k / FAHRENHEIT_K,
+        "aim": target.aim_k / FAHRENHEIT_K,
+        "rule": target.rule,
+        "source": target.source,
+        "school": target.school.value if target.school else None,
+        "assumed": target.assumed,
+        "uncertainty": target.uncertainty_k / FAHRENHEIT_K,
+        "indication_only": target.indication_only,
+        "high_side_only": target.high_side_only,
+    }
+
+
+def to_text(assessment: Assessment) -> str:
+    """The assessment in words, for a terminal or a note."""
+    reader = Reader(atmosphere_pa=assessment.sheet.unit.atmosphere_pa)
+    lines: list[str] = []
+    for number, circuit in assessment.circuits.items():
+        if len(assessment.circuits) > 1:
+            lines += [f"Circuit {number}", ""]
+        lines += _circuit_text(circuit, reader)
+    return "\n".join(lines).rstrip() + "\n"
+
+
+def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
+    lines = [VERDICT_WORDS[circuit.verdict]]
+    lines += [f"  {gate.name}: {gate.released_by.read(reader)}" for gate in circuit.holding]
+    lines += ["", "Derived"]
+    for derived in circuit.derived.values():
+        number = _number(derived)
+        line = f"  {_key(derived):24} {number['value']:10.1f} +- {number['uncertainty']:.1f}"
+        target = circuit.targets.get(derived.name)
+        if target:
+            band = _target(target)
+            assumed = ", assumed" if target.assumed else ""
+            line += f"   target {band['low']:.1f} to {band['high']:.1f} ({target.source}{assumed})"
+        lines.append(line)
+    if circuit.oddities:
+        lines += ["", "Odd", *(f"  {oddity.phrase.read(reader)}" for oddity in circuit.oddities)]
+    lines += ["", "Likely causes" + (" (provisional)" if circuit.holding else "")]
+    for cause in circuit.causes[:3]:
+        severity = f", {cause.severity}" if cause.severity else ""
+        lines.append(f"  {cause.probability:4.0%}  {FAULT_WORDS[cause.fault]}{severity}")
+        lines += [f"        for: {words}" for words in _said(cause.evidence_for, reader)]
+        lines += [f"        against: {words}" for words in _said(cause.evidence_against, reader)]
+    lines += ["", "Next"]
+    lines += [f"  {check.words} ({check.minutes} min, unit {check.unit})" for check in circuit.next_checks]
+    return [*lines, ""]

@@ -1,0 +1,361 @@
+"""The reading sheet as JSON: what may stand in it, what is refused and in which words, and its way into SI."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Mapping, Sequence
+from difflib import get_close_matches
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from dry_gauge.core.errors import OutOfRange, Refused
+from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, UNITS, to_kelvin, units_of
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
+from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
+from dry_gauge.core.vocabulary import (
+    QUANTITIES,
+    SIGHTS,
+    EvaporatorClass,
+    HeadPressureControl,
+    Kind,
+    Metering,
+    Mode,
+    Quantity,
+    School,
+    State,
+    default_half_width_si,
+)
+
+FORMAT = "dry-gauge/reading-sheet"
+MOST_READINGS = 500
+MOST_BYTES = 256 * 1024
+
+_STRICT = ConfigDict(extra="forbid", strict=True, frozen=True)
+
+Number = Annotated[float, Field(allow_inf_nan=False)]
+Positive = Annotated[float, Field(allow_inf_nan=False, gt=0)]
+Minutes = Annotated[float, Field(allow_inf_nan=False, ge=0)]
+Elevation = Annotated[float, Field(allow_inf_nan=False, ge=-1500, le=20_000)]
+Circuit = Annotated[int, Field(ge=1, le=99)]
+
+
+def _none_as_empty(value: object) -> object:
+    return [] if value is None else value
+
+
+class UnitJson(BaseModel):
+    """What is known of the unit. Only `kind` and `refrigerant` are required; null is not known."""
+
+    model_config = _STRICT
+
+    kind: Kind
+    mode: Mode | None = None
+    refrigerant: str
+    metering: Metering | None = None
+    receiver: bool | None = None
+    nominal_capacity_btuh: Positive | None = None
+    seer: Positive | None = None
+    label_charge_g: Positive | None = None
+    target_subcooling_f: Number | None = None
+    target_superheat_f: Number | None = None
+    rated_load_amps: Positive | None = None
+    design_box_temp_f: Number | None = None
+    evaporator_class: EvaporatorClass | None = None
+    head_pressure_control: HeadPressureControl | None = None
+    elevation_ft: Elevation | None = None
+
+
+class ReadingJson(BaseModel):
+    """One reading in its own unit; `accuracy` is its 95 % half-width in that unit."""
+
+    model_config = _STRICT
+
+    quantity: str
+    value: Number
+    unit: str
+    accuracy: Annotated[float, Field(allow_inf_nan=False, ge=0)] | None = None
+    minutes: Minutes | None = None
+    circuit: Circuit | None = None
+    stage: str | int | None = None
+    place: str | None = None
+
+
+class ObservationJson(BaseModel):
+    """One answer to something looked at."""
+
+    model_config = _STRICT
+
+    what: str
+    state: State
+    circuit: Circuit | None = None
+
+
+class SchoolsJson(BaseModel):
+    """Which school judges."""
+
+    model_config = _STRICT
+
+    superheat: School | None = None
+
+
+class ReadingSheetJson(BaseModel):
+    """A reading sheet, version 1."""
+
+    model_config = _STRICT
+
+    format: Literal["dry-gauge/reading-sheet"] = FORMAT
+    version: Literal[1] = 1
+    unit: UnitJson
+    readings: Annotated[list[ReadingJson], BeforeValidator(_none_as_empty), Field(max_length=MOST_READINGS)] = []
+    observations: Annotated[list[ObservationJson], BeforeValidator(_none_as_empty)] = []
+    schools: SchoolsJson | None = None
+    minutes_running: Minutes | None = None
+    minutes_since_change: Minutes | None = None
+
+
+def json_schema() -> dict[str, Any]:
+    """JSON Schema of the reading sheet, with the vocabulary spelled out."""
+    schema = ReadingSheetJson.model_json_schema()
+    properties = schema["$defs"]
+    properties["ReadingJson"]["properties"]["quantity"]["enum"] = list(QUANTITIES)
+    properties["ReadingJson"]["properties"]["unit"]["enum"] = list(UNITS)
+    properties["ObservationJson"]["properties"]["what"]["enum"] = list(SIGHTS)
+    schema["$schema"] = "https://json-schema.org/draft/2020-12/schema"
+    schema["title"] = FORMAT
+    return schema
+
+
+def parse_sheet(raw: bytes | str) -> Sheet:
+    """A reading sheet from JSON text.
+
+    Raises
+    ------
+    Refused
+        One sentence, the field's path, and the nearest known names.
+    """
+    try:
+        return sheet_from(ReadingSheetJson.model_validate_json(raw))
+    except ValidationError as error:
+        raise _refusal(error) from None
+    except UnicodeDecodeError:
+        raise Refused("This is not UTF-8 text, so it cannot be JSON.") from None
+
+
+def sheet_from(parsed: ReadingSheetJson) -> Sheet:
+    """A validated sheet in SI.
+
+    Raises
+    ------
+    Refused
+    """
+    unit = unit_from(parsed.unit)
+    readings = tuple(
+        _at(f"readings[{i}]", lambda reading=reading: reading_from(reading, unit))  # type: ignore[misc]
+        for i, reading in enumerate(parsed.readings)
+    )
+    observations = tuple(
+        _at(f"observations[{i}]", lambda seen=seen: observation_from(seen))  # type: ignore[misc]
+        for i, seen in enumerate(parsed.observations)
+    )
+    school = parsed.schools.superheat if parsed.schools else None
+    return Sheet(
+        unit, readings, observations, school or School.COMMON, parsed.minutes_running, parsed.minutes_since_change
+    )
+
+
+def _at(path: str, build: Any) -> Any:
+    try:
+        return build()
+    except Refused as refusal:
+        refusal.path = f"{path}.{refusal.path}" if refusal.path else path
+        raise
+
+
+def unit_from(parsed: UnitJson) -> UnitFacts:
+    """The unit in SI.
+
+    Raises
+    ------
+    Refused
+        For an unknown refrigerant, or heating on a unit that is no heat pump.
+    """
+    try:
+        refrigerant = find(parsed.refrigerant)
+    except Refused as refusal:
+        raise Refused(refusal.message, "unit.refrigerant", refusal.nearest) from None
+    mode = parsed.mode or Mode.COOLING
+    if mode is Mode.HEATING and not parsed.kind.is_heat_pump:
+        raise Refused(f"A {parsed.kind.value} has no heating mode; only heat pumps do.", "unit.mode", (Mode.COOLING,))
+    if parsed.design_box_temp_f is not None and not -100 <= parsed.design_box_temp_f <= 100:
+        raise Refused("A design box temperature lies between -100 and 100 F.", "unit.design_box_temp_f")
+    return UnitFacts(
+        kind=parsed.kind,
+        refrigerant=refrigerant,
+        mode=mode,
+        metering=parsed.metering,
+        receiver=parsed.kind.is_walk_in if parsed.receiver is None else parsed.receiver,
+        nominal_capacity_w=_scaled(parsed.nominal_capacity_btuh, BTU_PER_HOUR_W),
+        seer=parsed.seer,
+        label_charge_kg=_scaled(parsed.label_charge_g, 1e-3),
+        target_subcooling_k=_scaled(parsed.target_subcooling_f, FAHRENHEIT_K),
+        target_superheat_k=_scaled(parsed.target_superheat_f, FAHRENHEIT_K),
+        rated_load_amps=parsed.rated_load_amps,
+        design_box_k=None if parsed.design_box_temp_f is None else to_kelvin(parsed.design_box_temp_f),
+        evaporator_class=parsed.evaporator_class,
+        head_pressure_control=parsed.head_pressure_control,
+        elevation_m=_scaled(parsed.elevation_ft, FOOT_M),
+    )
+
+
+def _scaled(value: float | None, factor: float) -> float | None:
+    return None if value is None else value * factor
+
+
+def reading_from(parsed: ReadingJson, unit: UnitFacts) -> Reading:
+    """One reading in SI, checked against what it can be.
+
+    Raises
+    ------
+    Refused
+        For an unknown quantity, a unit that does not fit it, or a value that cannot be.
+    """
+    quantity = QUANTITIES.get(parsed.quantity)
+    if quantity is None:
+        raise _unknown("quantity", parsed.quantity, QUANTITIES, "quantity")
+    measured_in = UNITS.get(parsed.unit)
+    fitting = units_of(quantity.dimension)
+    if measured_in is None:
+        raise _unknown("unit", parsed.unit, fitting, "unit", show_all=True)
+    if measured_in.dimension != quantity.dimension:
+        raise Refused(
+            f"{parsed.quantity} is not measured in {parsed.unit}; it takes {' or '.join(fitting)}.", "unit", fitting
+        )
+    atmosphere_pa = unit.atmosphere_pa
+    value_si = measured_in.to_si(parsed.value, atmosphere_pa)
+    check_value(quantity, value_si, parsed.value, parsed.unit, unit)
+    half_width_si = (
+        default_half_width_si(quantity, value_si, atmosphere_pa)
+        if parsed.accuracy is None
+        else parsed.accuracy * measured_in.scale
+    )
+    stage = None if parsed.stage is None else str(parsed.stage)
+    return Reading(quantity.name, value_si, half_width_si, parsed.minutes, parsed.circuit, stage, parsed.place)
+
+
+def check_value(quantity: Quantity, value_si: float, value: float, unit_name: str, unit: UnitFacts) -> None:
+    """Refuse a value that cannot be.
+
+    Raises
+    ------
+    Refused, OutOfRange
+    """
+    typed = f"{value:g} {unit_name}"
+    match quantity.dimension:
+        case "temperature" if value_si < 0:
+            raise Refused(f"{typed} is below absolute zero.", "value")
+        case "pressure" if value_si <= 0:
+            raise Refused(f"{typed} is an absolute pressure of zero or less; no gauge can show it.", "value")
+        case "pressure":
+            _check_in_table(saturation_of(unit.refrigerant), quantity, value_si, unit.atmosphere_pa)
+        case "humidity" if not 0 <= value_si <= 1:
+            raise Refused(f"A relative humidity of {typed} is outside 0 to 100 %.", "value")
+        case _ if not quantity.least_si <= value_si <= quantity.most_si:
+            raise Refused(f"{typed} is beyond anything an instrument shows for {quantity.label.lower()}.", "value")
+
+
+def _check_in_table(saturation: Saturation, quantity: Quantity, pressure_pa: float, atmosphere_pa: float) -> None:
+    if saturation.covers_pressure(pressure_pa):
+        return
+    try:
+        saturation.dew_temperature_k(pressure_pa)
+    except OutOfRange as refusal:
+        gauge_pa = pressure_pa - atmosphere_pa
+        hints = [
+            words
+            for words, meant_pa in (
+                ("is the decimal point in place", gauge_pa / 10 + atmosphere_pa),
+                ("was the gauge in kPa", gauge_pa / 6.894757 + atmosphere_pa),
+            )
+            if gauge_pa > 0 and saturation.covers_pressure(meant_pa)
+        ]
+        hint = f" Or {', or '.join(hints)}?" if hints else ""
+        raise OutOfRange(f"{quantity.label} pressure: {refusal.message}{hint}", "value") from None
+
+
+def observation_from(parsed: ObservationJson) -> Observation:
+    """One observation.
+
+    Raises
+    ------
+    Refused
+        For an unknown one.
+    """
+    if parsed.what not in SIGHTS:
+        raise _unknown("observation", parsed.what, SIGHTS, "what")
+    return Observation(parsed.what, parsed.state, parsed.circuit)
+
+
+def _unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: bool = False) -> Refused:
+    names = tuple(known)
+    nearest = tuple(get_close_matches(name, names, n=3, cutoff=0.4)) or (names if show_all else ())
+    hint = f" Did you mean {' or '.join(nearest)}?" if nearest else ""
+    return Refused(f"{name!r} is not a known {what}.{hint}", path, nearest)
+
+
+# -- Pydantic's findings in our words ------------------------------------------------------------------------------------
+
+
+_MODELS: Mapping[str, type[BaseModel]] = {
+    "unit": UnitJson, "readings": ReadingJson, "observations": ObservationJson, "schools": SchoolsJson,
+}  # fmt: skip
+
+
+def _path(location: Sequence[int | str]) -> str:
+    path = ""
+    for step in location:
+        path += f"[{step}]" if isinstance(step, int) else f".{step}" if path else str(step)
+    return path
+
+
+def _refusal(error: ValidationError) -> Refused:
+    """The first finding as one sentence."""
+    finding = error.errors(include_url=False)[0]
+    location = [step for step in finding["loc"] if step not in ("str", "int")]
+    path, kind = _path(location), finding["type"]
+    name = str(location[-1]) if location else ""
+    given = finding.get("input")
+    context = finding.get("ctx", {})
+    match kind:
+        case "json_invalid":
+            return Refused(f"This is not JSON: {context.get('error', 'it does not parse')}.")
+        case "extra_forbidden":
+            model = _MODELS.get(str(location[0]), ReadingSheetJson) if len(location) > 1 else ReadingSheetJson
+            return _unknown("field", name, model.model_fields, path)
+        case "missing":
+            return Refused(f"{path} is missing; it is required.", path)
+        case "enum" | "literal_error":
+            known = tuple(re.findall(r"'([^']*)'", str(context.get("expected", ""))))
+            if name in ("format", "version"):
+                return Refused(f"{path} must be {context['expected']}; got {given!r}.", path, known)
+            return _unknown(name, str(given), known, path, show_all=True)
+        case "finite_number":
+            return Refused(f"{path} must be a finite number.", path)
+        case "float_type" | "float_parsing" | "int_type" | "int_from_float":
+            return Refused(f"{path} must be a number; got {_shown(given)}.", path)
+        case "too_long":
+            return Refused(f"{path} holds over {MOST_READINGS} readings; send the latest of each quantity.", path)
+        case "model_type" | "model_attributes_type" | "dict_type":
+            return Refused(f"{path or 'The sheet'} must be an object; got {_shown(given)}.", path)
+        case "list_type":
+            return Refused(f"{path} must be a list; got {_shown(given)}.", path)
+        case "string_type":
+            return Refused(f"{path} must be text; got {_shown(given)}.", path)
+        case _:
+            return Refused(f"{path}: {finding['msg'][0].lower()}{finding['msg'][1:]}; got {_shown(given)}.", path)
+
+
+def _shown(value: object) -> str:
+    text = repr(value)
+    return text if len(text) <= 40 else f"{text[:37]}..."
