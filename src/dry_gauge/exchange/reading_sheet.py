@@ -3,17 +3,16 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
-from difflib import get_close_matches
+from collections.abc import Mapping, Sequence
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
-from dry_gauge.core.errors import OutOfRange, Refused
-from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, UNITS, to_kelvin, units_of
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import make_observation, make_reading, unknown
+from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, UNITS, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
-from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
+from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
     SIGHTS,
@@ -22,10 +21,8 @@ from dry_gauge.core.vocabulary import (
     Kind,
     Metering,
     Mode,
-    Quantity,
     School,
     State,
-    default_half_width_si,
 )
 
 FORMAT = "dry-gauge/reading-sheet"
@@ -152,11 +149,11 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     """
     unit = unit_from(parsed.unit)
     readings = tuple(
-        _at(f"readings[{i}]", lambda reading=reading: reading_from(reading, unit))  # type: ignore[misc]
+        _at(f"readings[{i}]", lambda reading=reading: make_reading(unit, **reading.model_dump()))  # type: ignore[misc]
         for i, reading in enumerate(parsed.readings)
     )
     observations = tuple(
-        _at(f"observations[{i}]", lambda seen=seen: observation_from(seen))  # type: ignore[misc]
+        _at(f"observations[{i}]", lambda seen=seen: make_observation(**seen.model_dump()))  # type: ignore[misc]
         for i, seen in enumerate(parsed.observations)
     )
     school = parsed.schools.superheat if parsed.schools else None
@@ -213,97 +210,6 @@ def _scaled(value: float | None, factor: float) -> float | None:
     return None if value is None else value * factor
 
 
-def reading_from(parsed: ReadingJson, unit: UnitFacts) -> Reading:
-    """One reading in SI, checked against what it can be.
-
-    Raises
-    ------
-    Refused
-        For an unknown quantity, a unit that does not fit it, or a value that cannot be.
-    """
-    quantity = QUANTITIES.get(parsed.quantity)
-    if quantity is None:
-        raise _unknown("quantity", parsed.quantity, QUANTITIES, "quantity")
-    measured_in = UNITS.get(parsed.unit)
-    fitting = units_of(quantity.dimension)
-    if measured_in is None:
-        raise _unknown("unit", parsed.unit, fitting, "unit", show_all=True)
-    if measured_in.dimension != quantity.dimension:
-        raise Refused(
-            f"{parsed.quantity} is not measured in {parsed.unit}; it takes {' or '.join(fitting)}.", "unit", fitting
-        )
-    atmosphere_pa = unit.atmosphere_pa
-    value_si = measured_in.to_si(parsed.value, atmosphere_pa)
-    check_value(quantity, value_si, parsed.value, parsed.unit, unit)
-    half_width_si = (
-        default_half_width_si(quantity, value_si, atmosphere_pa)
-        if parsed.accuracy is None
-        else parsed.accuracy * measured_in.scale
-    )
-    stage = None if parsed.stage is None else str(parsed.stage)
-    return Reading(quantity.name, value_si, half_width_si, parsed.minutes, parsed.circuit, stage, parsed.place)
-
-
-def check_value(quantity: Quantity, value_si: float, value: float, unit_name: str, unit: UnitFacts) -> None:
-    """Refuse a value that cannot be.
-
-    Raises
-    ------
-    Refused, OutOfRange
-    """
-    typed = f"{value:g} {unit_name}"
-    match quantity.dimension:
-        case "temperature" if value_si < 0:
-            raise Refused(f"{typed} is below absolute zero.", "value")
-        case "pressure" if value_si <= 0:
-            raise Refused(f"{typed} is an absolute pressure of zero or less; no gauge can show it.", "value")
-        case "pressure":
-            _check_in_table(saturation_of(unit.refrigerant), quantity, value_si, unit.atmosphere_pa)
-        case "humidity" if not 0 <= value_si <= 1:
-            raise Refused(f"A relative humidity of {typed} is outside 0 to 100 %.", "value")
-        case _ if not quantity.least_si <= value_si <= quantity.most_si:
-            raise Refused(f"{typed} is beyond anything an instrument shows for {quantity.label.lower()}.", "value")
-
-
-def _check_in_table(saturation: Saturation, quantity: Quantity, pressure_pa: float, atmosphere_pa: float) -> None:
-    if saturation.covers_pressure(pressure_pa):
-        return
-    try:
-        saturation.dew_temperature_k(pressure_pa)
-    except OutOfRange as refusal:
-        gauge_pa = pressure_pa - atmosphere_pa
-        hints = [
-            words
-            for words, meant_pa in (
-                ("is the decimal point in place", gauge_pa / 10 + atmosphere_pa),
-                ("was the gauge in kPa", gauge_pa / 6.894757 + atmosphere_pa),
-            )
-            if gauge_pa > 0 and saturation.covers_pressure(meant_pa)
-        ]
-        hint = f" Or {', or '.join(hints)}?" if hints else ""
-        raise OutOfRange(f"{quantity.label} pressure: {refusal.message}{hint}", "value") from None
-
-
-def observation_from(parsed: ObservationJson) -> Observation:
-    """One observation.
-
-    Raises
-    ------
-    Refused
-        For an unknown one.
-    """
-    if parsed.what not in SIGHTS:
-        raise _unknown("observation", parsed.what, SIGHTS, "what")
-    return Observation(parsed.what, parsed.state, parsed.circuit)
-
-
-def _unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: bool = False) -> Refused:
-    names = tuple(known)
-    nearest = tuple(get_close_matches(name, names, n=3, cutoff=0.4)) or (names if show_all else ())
-    hint = f" Did you mean {' or '.join(nearest)}?" if nearest else ""
-    return Refused(f"{name!r} is not a known {what}.{hint}", path, nearest)
-
-
 # -- Pydantic's findings in our words ------------------------------------------------------------------------------------
 
 
@@ -332,14 +238,14 @@ def _refusal(error: ValidationError) -> Refused:
             return Refused(f"This is not JSON: {context.get('error', 'it does not parse')}.")
         case "extra_forbidden":
             model = _MODELS.get(str(location[0]), ReadingSheetJson) if len(location) > 1 else ReadingSheetJson
-            return _unknown("field", name, model.model_fields, path)
+            return unknown("field", name, model.model_fields, path)
         case "missing":
             return Refused(f"{path} is missing; it is required.", path)
         case "enum" | "literal_error":
             known = tuple(re.findall(r"'([^']*)'", str(context.get("expected", ""))))
             if name in ("format", "version"):
                 return Refused(f"{path} must be {context['expected']}; got {given!r}.", path, known)
-            return _unknown(name, str(given), known, path, show_all=True)
+            return unknown(name, str(given), known, path, show_all=True)
         case "finite_number":
             return Refused(f"{path} must be a finite number.", path)
         case "float_type" | "float_parsing" | "int_type" | "int_from_float":

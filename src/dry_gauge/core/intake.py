@@ -1,0 +1,123 @@
+"""Where a typed or sent number becomes a reading in SI, or is refused in a sentence that helps.
+
+Forms, files and API all come through here, so that one number is refused for one reason in one wording.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from difflib import get_close_matches
+from math import isfinite
+
+from dry_gauge.core.errors import OutOfRange, Refused
+from dry_gauge.core.quantities import UNITS, Unit, units_of
+from dry_gauge.core.sheet import Observation, Reading, UnitFacts
+from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, State, default_half_width_si
+
+
+def unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: bool = False) -> Refused:
+    """The refusal of an unknown name, with the nearest known ones (or all of a short list)."""
+    names = tuple(known)
+    nearest = tuple(get_close_matches(name, names, n=3, cutoff=0.4)) or (names if show_all else ())
+    hint = f" Did you mean {' or '.join(nearest)}?" if nearest else ""
+    return Refused(f"{name!r} is not a known {what}.{hint}", path, nearest)
+
+
+def make_reading(
+    facts: UnitFacts,
+    quantity: str,
+    value: float,
+    unit: str,
+    accuracy: float | None = None,
+    minutes: float | None = None,
+    circuit: int | None = None,
+    stage: str | int | None = None,
+    place: str | None = None,
+) -> Reading:
+    """One reading in SI, checked against what it can be on this unit.
+
+    Parameters
+    ----------
+    facts : UnitFacts
+        For its refrigerant's table and its elevation.
+    quantity, unit : str
+        Names of the contract.
+    value, accuracy : float
+        In `unit`; the accuracy is a 95 % half-width, the usual instrument's where None.
+
+    Raises
+    ------
+    Refused
+        For an unknown quantity, a unit that does not fit it, or a value that cannot be; the path names the argument.
+    """
+    known = QUANTITIES.get(quantity)
+    if known is None:
+        raise unknown("quantity", quantity, QUANTITIES, "quantity")
+    measured_in = _unit(known, unit)
+    if not isfinite(value):
+        raise Refused("The value must be a finite number.", "value")
+    value_si = measured_in.to_si(value, facts.atmosphere_pa)
+    _check_value(known, value_si, f"{value:,.10g} {unit}", facts)
+    half_width_si = (
+        default_half_width_si(known, value_si, facts.atmosphere_pa)
+        if accuracy is None
+        else accuracy * measured_in.scale
+    )
+    return Reading(quantity, value_si, half_width_si, minutes, circuit, None if stage is None else str(stage), place)
+
+
+def _unit(quantity: Quantity, name: str) -> Unit:
+    fitting = units_of(quantity.dimension)
+    unit = UNITS.get(name)
+    if unit is None:
+        raise unknown("unit", name, fitting, "unit", show_all=True)
+    if unit.dimension != quantity.dimension:
+        raise Refused(f"{quantity.name} is not measured in {name}; it takes {' or '.join(fitting)}.", "unit", fitting)
+    return unit
+
+
+def _check_value(quantity: Quantity, value_si: float, typed: str, facts: UnitFacts) -> None:
+    match quantity.dimension:
+        case "temperature" if value_si < 0:
+            raise Refused(f"{typed} is below absolute zero.", "value")
+        case "pressure" if value_si <= 0:
+            raise Refused(f"{typed} is an absolute pressure of zero or less; no gauge can show it.", "value")
+        case "pressure":
+            _check_in_table(quantity, value_si, facts)
+        case "humidity" if not 0 <= value_si <= 1:
+            raise Refused(f"A relative humidity of {typed} is outside 0 to 100 %.", "value")
+        case _ if not quantity.least_si <= value_si <= quantity.most_si:
+            raise Refused(f"{typed} is beyond anything an instrument shows for {quantity.label.lower()}.", "value")
+
+
+def _check_in_table(quantity: Quantity, pressure_pa: float, facts: UnitFacts) -> None:
+    saturation = facts.saturation
+    if saturation.covers_pressure(pressure_pa):
+        return
+    gauge_pa = pressure_pa - facts.atmosphere_pa
+    hints = [
+        words
+        for words, meant_pa in (
+            ("is the decimal point in place", gauge_pa / 10 + facts.atmosphere_pa),
+            ("was the gauge in kPa", gauge_pa / 6.894757 + facts.atmosphere_pa),
+        )
+        if gauge_pa > 0 and saturation.covers_pressure(meant_pa)
+    ]
+    hint = f" Or {', or '.join(hints)}?" if hints else ""
+    try:
+        saturation.dew_temperature_k(pressure_pa)
+    except OutOfRange as refusal:
+        raise OutOfRange(f"{quantity.label} pressure: {refusal.message}{hint}", "value") from None
+
+
+def make_observation(what: str, state: State, circuit: int | None = None) -> Observation:
+    """One observation.
+
+    Raises
+    ------
+    Refused
+        For an unknown one, with the nearest known names.
+    """
+    if what not in SIGHTS:
+        raise unknown("observation", what, SIGHTS, "what")
+    return Observation(what, state, circuit)

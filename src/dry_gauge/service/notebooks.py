@@ -1,0 +1,157 @@
+"""A visit's notebook: append an entry, fold, judge, save, in one transaction; or load it to be shown."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import make_observation, make_reading
+from dry_gauge.core.judgement.assess import RULE_SET, Assessment, assess
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import School
+from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
+from dry_gauge.notebook.entries import Body, Entry, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.state import VisitState, fold, fold_all, refused_now, sheet_of
+from dry_gauge.store import visits
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import VisitRow
+
+
+class NotHere(LookupError):
+    """No such visit, unit or entry in this shop."""
+
+
+class NotAllowed(Exception):
+    """Someone's role does not add entries."""
+
+
+class IdTaken(Exception):
+    """The entry's id already stands for something else."""
+
+
+@dataclass(frozen=True, slots=True)
+class VisitView:
+    """A visit as it stands, judged; `assessment` is None where the readings cannot be judged, `why_not` says why."""
+
+    visit: VisitRow
+    facts: UnitFacts
+    state: VisitState
+    assessment: Assessment | None
+    why_not: Mapping[str, str]
+
+
+@dataclass(frozen=True, slots=True)
+class Appended:
+    """What became of an entry; `repeated` if it was here already."""
+
+    entry: Entry
+    view: VisitView
+    repeated: bool
+
+
+def facts_of(facts: dict[str, Any]) -> UnitFacts:
+    """The unit card's facts in SI."""
+    return unit_from(UnitJson.model_validate(facts, strict=False))
+
+
+def view_of(visit: VisitRow, school: str) -> VisitView:
+    """Judge a visit as it stands."""
+    return _judged(visit, VisitState.model_validate(visit.state), school)
+
+
+def _judged(visit: VisitRow, state: VisitState, school: str) -> VisitView:
+    facts = facts_of(visit.facts)
+    why_not = refused_now(state, facts)
+    try:
+        return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not)
+    except Refused as refusal:
+        return VisitView(visit, facts, state, None, {**why_not, refusal.path: refusal.message})
+
+
+def load(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:
+    """A visit to be shown.
+
+    Raises
+    ------
+    NotHere
+    """
+    visit = visits.find_visit(connection, visit_id)
+    if visit is None:
+        raise NotHere("There is no such visit in your shop.")
+    return view_of(visit, someone.superheat_school)
+
+
+def append(
+    connection: Connection,
+    someone: Someone,
+    visit_id: UUID,
+    entry_id: UUID,
+    body: Body,
+    now: datetime,
+    device_time: datetime | None = None,
+) -> Appended:
+    """Add an entry and judge the visit anew. Acknowledge it only once the transaction is committed.
+
+    The same entry sent again changes nothing and answers as the first time did.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    Refused
+        For a reading that cannot be on this unit, a void of nothing, or a closed visit.
+    IdTaken
+        If that id already stands for another entry.
+    """
+    visit = visits.find_visit(connection, visit_id, lock=True)
+    if visit is None:
+        raise NotHere("There is no such visit in your shop.")
+    if not someone.may_write:
+        raise NotAllowed("Your role reads along; a technician or lead adds entries.")
+    state = VisitState.model_validate(visit.state)
+    entry = Entry(
+        id=entry_id,
+        sequence=state.sequence + 1,
+        person_id=someone.person_id,
+        received_at=now,
+        device_time=device_time,
+        body=body,
+    )
+    known = visits.find_entry(connection, entry_id)
+    if known is not None:
+        if known[0] != visit_id or known[1].body != body:
+            raise IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
+        return Appended(known[1], _judged(visit, state, someone.superheat_school), repeated=True)
+    _check(connection, visit, body)
+    if not visits.add_entry(connection, someone.shop_id, visit_id, entry):
+        # The id is free and the visit is locked: what is taken is the void of the same entry, so it is done already.
+        return Appended(entry, _judged(visit, state, someone.superheat_school), repeated=True)
+    state = fold_all(visits.all_entries(connection, visit_id)) if isinstance(body, VoidBody) else fold(state, entry)
+    view = _judged(visit, state, someone.superheat_school)
+    if isinstance(body, ReadingBody) and body.quantity in view.why_not:
+        raise Refused(view.why_not[body.quantity], "value")
+    visits.save_state(
+        connection, visit_id, state.sequence, state.model_dump(mode="json", exclude_none=True), RULE_SET, "open"
+    )
+    return Appended(entry, view, repeated=False)
+
+
+def _check(connection: Connection, visit: VisitRow, body: Body) -> None:
+    if visit.status == "closed":
+        raise Refused("This visit is closed: its record stays as it is. Open a new visit for new readings.")
+    match body:
+        case ReadingBody():
+            make_reading(facts_of(visit.facts), body.quantity, body.value, body.unit, body.accuracy)
+        case ObservationBody():
+            make_observation(body.what, body.state)
+        case VoidBody():
+            found = visits.find_entry(connection, body.voids)
+            if found is None or found[0] != visit.id:
+                raise Refused("The entry to take back is not in this visit.", "voids")
+            if isinstance(found[1].body, VoidBody):
+                raise Refused("A void cannot be voided: enter the value again instead.", "voids")

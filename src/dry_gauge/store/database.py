@@ -1,0 +1,66 @@
+"""The one door to PostgreSQL: engines, migrations, and the check that the application's role cannot see too much."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import Engine, create_engine, make_url, text
+
+MIGRATIONS = Path(__file__).parent / "migrations"
+
+
+class WrongRole(RuntimeError):
+    """The application was given a database role that row-level security does not bind."""
+
+
+def connect(url: str, *, pool_size: int = 10) -> Engine:
+    """An engine for `url`; any ``postgresql://`` address works, psycopg 3 is used."""
+    address = make_url(url).set(drivername="postgresql+psycopg")
+    return create_engine(address, pool_size=pool_size, max_overflow=pool_size, pool_pre_ping=True)
+
+
+def migrate(owner_url: str, application_url: str) -> None:
+    """Bring the tables up to date as their owner, and let the application's role in."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    config.attributes["application_role"] = make_url(application_url).username
+    engine = connect(owner_url, pool_size=1)
+    with engine.begin() as connection:
+        # Two servers starting at once: the second waits here and finds nothing left to do.
+        connection.execute(text("SELECT pg_advisory_xact_lock(hashtext('dry_gauge migrations'))"))
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+    engine.dispose()
+
+
+def check_role(engine: Engine) -> None:
+    """Refuse to run as an owner, a superuser or a role that bypasses row-level security.
+
+    Raises
+    ------
+    WrongRole
+    """
+    with engine.connect() as connection:
+        found = connection.execute(
+            text(
+                "SELECT rolname, rolsuper, rolbypassrls,"
+                " EXISTS (SELECT 1 FROM pg_class WHERE relname = 'entry' AND relowner = pg_roles.oid) AS owns"
+                " FROM pg_roles WHERE rolname = current_user"
+            )
+        ).one()
+    problems = [
+        words
+        for holds, words in (
+            (found.rolsuper, "is a superuser"),
+            (found.rolbypassrls, "bypasses row-level security"),
+            (found.owns, "owns the tables"),
+        )
+        if holds
+    ]
+    if problems:
+        raise WrongRole(
+            f"The database role '{found.rolname}' of DATABASE_URL {' and '.join(problems)}, so one shop could see "
+            "another's rows. Give the application a plain role, and the owner's address in DATABASE_OWNER_URL."
+        )

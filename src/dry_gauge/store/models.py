@@ -1,0 +1,146 @@
+"""What is remembered: the tables. Every table of a shop leads with `shop_id`; row-level security sees to the rest."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import ForeignKeyConstraint, Index, UniqueConstraint, text
+from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Moments are with time zone, dictionaries are JSON."""
+
+    type_annotation_map = {datetime: TIMESTAMP(timezone=True), dict[str, Any]: JSONB}  # noqa: RUF012
+
+
+def _in_shop(*columns: str, table: str) -> ForeignKeyConstraint:
+    return ForeignKeyConstraint(["shop_id", *columns], [f"{table}.shop_id", f"{table}.id"])
+
+
+class Shop(Base):
+    """A service shop: whose people see the same units and visits."""
+
+    __tablename__ = "shop"
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    town: Mapped[str] = mapped_column(server_default="")
+    superheat_school: Mapped[str] = mapped_column(server_default="common")
+
+
+class Person(Base):
+    """Someone of a shop, and how they like to read numbers."""
+
+    __tablename__ = "person"
+    __table_args__ = (UniqueConstraint("login"), ForeignKeyConstraint(["shop_id"], ["shop.id"]))
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    login: Mapped[str]
+    name: Mapped[str]
+    role: Mapped[str]
+    password_hash: Mapped[str]
+    active: Mapped[bool] = mapped_column(server_default=text("true"))
+    temperature_unit: Mapped[str] = mapped_column(server_default="F")
+    pressure_unit: Mapped[str] = mapped_column(server_default="psi")
+    theme: Mapped[str] = mapped_column(server_default="auto")
+
+
+class WebSession(Base):
+    """A signed-in browser. The application reaches it only through functions that take its token's hash."""
+
+    __tablename__ = "web_session"
+    __table_args__ = (
+        _in_shop("person_id", table="person"),
+        Index("web_session_expires_at", "expires_at"),
+    )
+    token_hash: Mapped[bytes] = mapped_column(primary_key=True)
+    shop_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    created_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
+    expires_at: Mapped[datetime]
+
+
+class RateWindow(Base):
+    """Hits of one key within one window; unlogged, since losing it costs nothing."""
+
+    __tablename__ = "rate_window"
+    __table_args__ = ({"prefixes": ["UNLOGGED"]},)
+    key: Mapped[str] = mapped_column(primary_key=True)
+    window_start: Mapped[datetime] = mapped_column(primary_key=True)
+    hits: Mapped[int]
+
+
+class Site(Base):
+    """A place with units."""
+
+    __tablename__ = "site"
+    __table_args__ = (ForeignKeyConstraint(["shop_id"], ["shop.id"]),)
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    address: Mapped[str] = mapped_column(server_default="")
+
+
+class Unit(Base):
+    """A unit and its card; `facts` is the `unit` block of a reading sheet."""
+
+    __tablename__ = "unit"
+    __table_args__ = (_in_shop("site_id", table="site"),)
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    site_id: Mapped[UUID]
+    tag: Mapped[str]
+    serves: Mapped[str] = mapped_column(server_default="")
+    maker: Mapped[str | None]
+    model: Mapped[str | None]
+    serial: Mapped[str | None]
+    made_year: Mapped[int | None]
+    facts: Mapped[dict[str, Any]]
+    card_notes: Mapped[str] = mapped_column(server_default="")
+
+
+class Visit(Base):
+    """One call: a notebook about one unit, planned, open or closed."""
+
+    __tablename__ = "visit"
+    __table_args__ = (
+        _in_shop("unit_id", table="unit"),
+        _in_shop("technician_id", table="person"),
+        Index("visit_by_day", "shop_id", "planned_for"),
+        Index("visit_by_unit", "shop_id", "unit_id", "planned_for"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    technician_id: Mapped[UUID]
+    planned_for: Mapped[datetime]
+    complaint: Mapped[str] = mapped_column(server_default="")
+    status: Mapped[str] = mapped_column(server_default="planned")
+    summary: Mapped[str] = mapped_column(server_default="")
+    sequence: Mapped[int] = mapped_column(server_default=text("0"))
+    state: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    rule_set: Mapped[str] = mapped_column(server_default="")
+
+
+class EntryRow(Base):
+    """One line of a notebook. The application may add and read, never change or remove."""
+
+    __tablename__ = "entry"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("person_id", table="person"),
+        UniqueConstraint("shop_id", "visit_id", "sequence"),
+        Index("entry_voids", "shop_id", "voids", unique=True, postgresql_where=text("voids IS NOT NULL")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    sequence: Mapped[int]
+    person_id: Mapped[UUID]
+    received_at: Mapped[datetime]
+    device_time: Mapped[datetime | None]
+    voids: Mapped[UUID | None]
+    body: Mapped[dict[str, Any]]

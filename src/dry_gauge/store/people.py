@@ -1,0 +1,75 @@
+"""Sign-in, sessions and preferences, through functions that work before the shop is known."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection, text, update
+
+from dry_gauge.store.models import Person
+
+
+@dataclass(frozen=True, slots=True)
+class Someone:
+    """Who is signed in, of which shop, in what role, and how they read numbers."""
+
+    shop_id: UUID
+    shop_name: str
+    superheat_school: str
+    person_id: UUID
+    name: str
+    role: str
+    temperature_unit: str
+    pressure_unit: str
+    theme: str
+
+    @property
+    def may_write(self) -> bool:
+        """Whether their role adds entries."""
+        return self.role in ("technician", "lead")
+
+
+_FIND = text("SELECT shop_id, person_id, password_hash FROM find_sign_in(:login)")
+_START = text("SELECT start_session(:hash, :shop, :person, :lifetime)")
+_END = text("SELECT end_session(:hash)")
+_OPEN = text("SELECT * FROM open_session(:hash)")
+_HIT = text("SELECT count_hit(:key, :seconds)")
+
+
+def find_sign_in(connection: Connection, login: str) -> tuple[UUID, UUID, str] | None:
+    """Shop, person and password hash of an active login."""
+    row = connection.execute(_FIND, {"login": login}).one_or_none()
+    return None if row is None else (row.shop_id, row.person_id, row.password_hash)
+
+
+def start_session(
+    connection: Connection, token_hash: bytes, shop_id: UUID, person_id: UUID, lifetime: timedelta
+) -> None:
+    """Remember a signed-in browser."""
+    connection.execute(_START, {"hash": token_hash, "shop": shop_id, "person": person_id, "lifetime": lifetime})
+
+
+def end_session(connection: Connection, token_hash: bytes) -> None:
+    """Forget a signed-in browser; does no harm twice."""
+    connection.execute(_END, {"hash": token_hash})
+
+
+def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
+    """Whose token that is; the rest of the transaction then sees that shop's rows."""
+    row = connection.execute(_OPEN, {"hash": token_hash}).one_or_none()
+    return None if row is None else Someone(*row[:-1])
+
+
+def count_hit(connection: Connection, key: str, seconds: int) -> int:
+    """Count one hit of `key`; how many there were within this window."""
+    return int(connection.execute(_HIT, {"key": key, "seconds": seconds}).scalar_one())
+
+
+def set_preferences(connection: Connection, someone: Someone, changes: dict[str, Any]) -> None:
+    """Change how someone reads numbers."""
+    connection.execute(
+        update(Person).where(Person.shop_id == someone.shop_id, Person.id == someone.person_id).values(changes)
+    )

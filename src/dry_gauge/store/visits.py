@@ -1,0 +1,193 @@
+"""Queries about sites, units, visits and their notebooks. The shop is set on the connection; rows of others do not exist."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection, Row, insert, select, text, update
+from sqlalchemy.dialects.postgresql import insert as upsert
+from sqlalchemy.orm import aliased
+
+from dry_gauge.notebook.entries import BODY, Entry, VoidBody
+from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit
+
+
+@dataclass(frozen=True, slots=True)
+class VisitRow:
+    """A visit with its unit, site and technician."""
+
+    id: UUID
+    status: str
+    planned_for: datetime
+    complaint: str
+    summary: str
+    sequence: int
+    state: dict[str, Any]
+    technician_id: UUID
+    technician: str
+    unit_id: UUID
+    tag: str
+    serves: str
+    facts: dict[str, Any]
+    site_name: str
+
+
+_VISITS = (
+    select(
+        Visit.id, Visit.status, Visit.planned_for, Visit.complaint, Visit.summary, Visit.sequence, Visit.state,
+        Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name,
+    )
+    .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
+    .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+    .join(Person, (Person.shop_id == Visit.shop_id) & (Person.id == Visit.technician_id))
+)  # fmt: skip
+_ONE_VISIT = _VISITS.where(Visit.id == text(":visit_id"))
+_ONE_VISIT_LOCKED = _ONE_VISIT.with_for_update(of=Visit)
+
+
+def find_visit(connection: Connection, visit_id: UUID, *, lock: bool = False) -> VisitRow | None:
+    """One visit; locked, its notebook stays as it is until the transaction ends."""
+    row = connection.execute(_ONE_VISIT_LOCKED if lock else _ONE_VISIT, {"visit_id": visit_id}).one_or_none()
+    return None if row is None else VisitRow(*row)
+
+
+def visits_between(connection: Connection, start: datetime, end: datetime) -> list[VisitRow]:
+    """Visits planned within a time, in order."""
+    rows = connection.execute(
+        _VISITS.where(Visit.planned_for >= start, Visit.planned_for < end).order_by(Visit.planned_for)
+    )
+    return [VisitRow(*row) for row in rows]
+
+
+def open_visits_before(connection: Connection, moment: datetime, limit: int = 20) -> list[VisitRow]:
+    """Visits still open from before, latest first."""
+    rows = connection.execute(
+        _VISITS.where(Visit.status == "open", Visit.planned_for < moment).order_by(Visit.planned_for.desc()).limit(limit)
+    )
+    return [VisitRow(*row) for row in rows]
+
+
+def visits_of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> list[VisitRow]:
+    """Visits to one unit, latest first."""
+    rows = connection.execute(
+        _VISITS.where(Visit.unit_id == unit_id).order_by(Visit.planned_for.desc()).limit(limit)
+    )
+    return [VisitRow(*row) for row in rows]
+
+
+def find_unit(connection: Connection, unit_id: UUID) -> Row[Any] | None:
+    """A unit with its site."""
+    return connection.execute(
+        select(Unit.id, Unit.tag, Unit.serves, Unit.maker, Unit.model, Unit.serial, Unit.made_year, Unit.facts,
+               Unit.card_notes, Site.name.label("site_name"), Site.address)
+        .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+        .where(Unit.id == unit_id)
+    ).one_or_none()  # fmt: skip
+
+
+def all_units(connection: Connection) -> Sequence[Row[Any]]:
+    """Units with their sites, by site and tag."""
+    return connection.execute(
+        select(Unit.id, Unit.tag, Unit.serves, Unit.facts, Site.name.label("site_name"))
+        .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+        .order_by(Site.name, Unit.tag)
+    ).all()
+
+
+def find_entry(connection: Connection, entry_id: UUID) -> tuple[UUID, Entry] | None:
+    """The entry of that id, and the visit it stands in."""
+    row = connection.execute(_ENTRIES.where(EntryRow.id == entry_id)).one_or_none()
+    return None if row is None else (row.visit_id, _entry(row))
+
+
+def add_entry(connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry) -> bool:
+    """Append; False if the id is taken already (or the entry it voids is voided already)."""
+    body = entry.body
+    done = connection.execute(
+        upsert(EntryRow)
+        .values(
+            shop_id=shop_id,
+            id=entry.id,
+            visit_id=visit_id,
+            sequence=entry.sequence,
+            person_id=entry.person_id,
+            received_at=entry.received_at,
+            device_time=entry.device_time,
+            voids=body.voids if isinstance(body, VoidBody) else None,
+            body=body.model_dump(mode="json", exclude_none=True),
+        )
+        .on_conflict_do_nothing()
+    )
+    return bool(done.rowcount)
+
+
+def save_state(
+    connection: Connection, visit_id: UUID, sequence: int, state: dict[str, Any], rule_set: str, status: str
+) -> None:
+    """Write the folded state beside its visit."""
+    connection.execute(
+        update(Visit)
+        .where(Visit.id == visit_id)
+        .values(sequence=sequence, state=state, rule_set=rule_set, status=status)
+    )
+
+
+_ENTRIES = select(
+    EntryRow.id, EntryRow.visit_id, EntryRow.sequence, EntryRow.person_id, EntryRow.received_at, EntryRow.device_time,
+    EntryRow.body,
+)  # fmt: skip
+
+
+def _entry(row: Row[Any]) -> Entry:
+    return Entry(
+        id=row.id,
+        sequence=row.sequence,
+        person_id=row.person_id,
+        received_at=row.received_at,
+        device_time=row.device_time,
+        body=BODY.validate_python(row.body),
+    )
+
+
+def all_entries(connection: Connection, visit_id: UUID) -> list[Entry]:
+    """A whole notebook, in order."""
+    rows = connection.execute(_ENTRIES.where(EntryRow.visit_id == visit_id).order_by(EntryRow.sequence))
+    return [_entry(row) for row in rows]
+
+
+@dataclass(frozen=True, slots=True)
+class TimelineRow:
+    """One entry as the timeline shows it."""
+
+    entry: Entry
+    person: str
+    voided_by: str | None
+    void_reason: str
+
+
+def timeline(
+    connection: Connection, visit_id: UUID, *, before: int | None = None, limit: int = 40
+) -> list[TimelineRow]:
+    """Entries latest first, each with who wrote it and who voided it."""
+    taken_back, voider = aliased(EntryRow), aliased(Person)
+    query = (
+        _ENTRIES.add_columns(Person.name, voider.name.label("voider"), taken_back.body["reason"].astext.label("reason"))
+        .join(Person, (Person.shop_id == EntryRow.shop_id) & (Person.id == EntryRow.person_id))
+        .outerjoin(taken_back, (taken_back.shop_id == EntryRow.shop_id) & (taken_back.voids == EntryRow.id))
+        .outerjoin(voider, (voider.shop_id == taken_back.shop_id) & (voider.id == taken_back.person_id))
+        .where(EntryRow.visit_id == visit_id)
+        .order_by(EntryRow.sequence.desc())
+        .limit(limit)
+    )
+    if before is not None:
+        query = query.where(EntryRow.sequence < before)
+    return [TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(query)]
+
+
+def add_visit(connection: Connection, **values: Any) -> None:
+    """Plan a visit."""
+    connection.execute(insert(Visit).values(**values))
