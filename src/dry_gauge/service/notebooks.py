@@ -48,11 +48,12 @@ class VisitView:
 
 @dataclass(frozen=True, slots=True)
 class Appended:
-    """What became of an entry; `repeated` if it was here already."""
+    """What became of an entry: `repeated` if it was here already, `taken_back` the entry that a void was about."""
 
     entry: Entry
     view: VisitView
     repeated: bool
+    taken_back: Entry | None = None
 
 
 def facts_of(facts: dict[str, Any]) -> UnitFacts:
@@ -126,22 +127,27 @@ def append(
     if known is not None:
         if known[0] != visit_id or known[1].body != body:
             raise IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
-        return Appended(known[1], _judged(visit, state, someone.superheat_school), repeated=True)
-    _check(connection, visit, body)
-    if not visits.add_entry(connection, someone.shop_id, visit_id, entry):
-        # The id is free and the visit is locked: what is taken is the void of the same entry, so it is done already.
-        return Appended(entry, _judged(visit, state, someone.superheat_school), repeated=True)
-    state = fold_all(visits.all_entries(connection, visit_id)) if isinstance(body, VoidBody) else fold(state, entry)
-    view = _judged(visit, state, someone.superheat_school)
+        return Appended(known[1], _judged(visit, state, someone.superheat_school), True, _voided(connection, visit_id, body))
+    _check(visit, body)
+    taken_back = _voided(connection, visit_id, body)
+    # Every refusal comes before the first write: a refused entry leaves nothing to undo.
+    if isinstance(body, VoidBody):
+        after = fold_all([*visits.all_entries(connection, visit_id), entry])
+    else:
+        after = fold(state, entry)
+    view = _judged(visit, after, someone.superheat_school)
     if isinstance(body, ReadingBody) and body.quantity in view.why_not:
         raise Refused(view.why_not[body.quantity], "value")
+    if not visits.add_entry(connection, someone.shop_id, visit_id, entry):
+        # The id is free and the visit is locked: what is taken is the void of the same entry, so it is done already.
+        return Appended(entry, _judged(visit, state, someone.superheat_school), True, taken_back)
     visits.save_state(
-        connection, visit_id, state.sequence, state.model_dump(mode="json", exclude_none=True), RULE_SET, "open"
+        connection, visit_id, after.sequence, after.model_dump(mode="json", exclude_none=True), RULE_SET, "open"
     )
-    return Appended(entry, view, repeated=False)
+    return Appended(entry, view, False, taken_back)
 
 
-def _check(connection: Connection, visit: VisitRow, body: Body) -> None:
+def _check(visit: VisitRow, body: Body) -> None:
     if visit.status == "closed":
         raise Refused("This visit is closed: its record stays as it is. Open a new visit for new readings.")
     match body:
@@ -149,9 +155,15 @@ def _check(connection: Connection, visit: VisitRow, body: Body) -> None:
             make_reading(facts_of(visit.facts), body.quantity, body.value, body.unit, body.accuracy)
         case ObservationBody():
             make_observation(body.what, body.state)
-        case VoidBody():
-            found = visits.find_entry(connection, body.voids)
-            if found is None or found[0] != visit.id:
-                raise Refused("The entry to take back is not in this visit.", "voids")
-            if isinstance(found[1].body, VoidBody):
-                raise Refused("A void cannot be voided: enter the value again instead.", "voids")
+
+
+def _voided(connection: Connection, visit_id: UUID, body: Body) -> Entry | None:
+    """The entry that `body` takes back."""
+    if not isinstance(body, VoidBody):
+        return None
+    found = visits.find_entry(connection, body.voids)
+    if found is None or found[0] != visit_id:
+        raise Refused("The entry to take back is not in this visit.", "voids")
+    if isinstance(found[1].body, VoidBody):
+        raise Refused("A void cannot be voided: enter the value again instead.", "voids")
+    return found[1]

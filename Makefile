@@ -1,0 +1,29 @@
+# Everything a person types. Each target says what it does and may be run again at any time.
+SHELL := /bin/bash
+PYTHON := .venv/bin/python
+
+.PHONY: demo test setup setup-test stop reset bench lint check
+
+demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
+	@$(PYTHON) -m dry_gauge.demo run
+
+test: setup-test      ## every test, in a real PostgreSQL and a real browser
+	@$(PYTHON) -m pytest
+
+setup:                ## install what the application needs
+	@scripts/setup.sh run
+
+setup-test:           ## and what the tests need
+	@scripts/setup.sh dev
+
+stop:                 ## stop the demo; its data stays
+	@if [ -x $(PYTHON) ]; then $(PYTHON) -m dry_gauge.demo stop; else echo "Nothing is set up yet."; fi
+
+reset:                ## stop the demo and delete its data
+	@if [ -x $(PYTHON) ]; then $(PYTHON) -m dry_gauge.demo reset; else rm -rf var; fi
+
+bench: setup-test     ## speeds and ratios, printed
+	@$(PYTHON) scripts/bench.py
+
+lint: setup-test      ## style, types and layers
+	@.venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports

@@ -1,0 +1,273 @@
+"""Saltmarsh Mechanical, a made-up shop in the harbour town of Tern Point: its people, units, past visits and today.
+
+Everyone and everything here is invented.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import NAMESPACE_DNS, UUID, uuid5
+
+from sqlalchemy import Connection, func, insert, select, update
+
+from dry_gauge.demo.readings import Gaps, readings_for
+from dry_gauge.notebook.entries import Body, ClockBody, NoteBody, ObservationBody
+from dry_gauge.service.notebooks import append, facts_of
+from dry_gauge.service.sign_in import hash_password
+from dry_gauge.core.vocabulary import State
+from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
+from dry_gauge.store.people import Someone
+
+PASSWORD = "low tide 6 15"  # noqa: S105  printed by 'make demo': the demo shop keeps nothing secret
+PEOPLE = (
+    ("maren", "Maren Oakes", "lead"),
+    ("ines", "Ines Varga", "technician"),
+    ("tobin", "Tobin Hale", "technician"),
+    ("wren", "Wren Castell", "technician"),
+    ("odile", "Odile Brook", "read_only"),
+)
+_NAMESPACE = uuid5(NAMESPACE_DNS, "saltmarsh.example")
+SHOP_ID = uuid5(_NAMESPACE, "shop")
+
+
+def _id(*names: object) -> UUID:
+    return uuid5(_NAMESPACE, "/".join(str(name) for name in names))
+
+
+@dataclass(frozen=True, slots=True)
+class DemoUnit:
+    """A unit of the demo shop."""
+
+    key: str
+    site: str
+    tag: str
+    serves: str
+    maker: str
+    model: str | None
+    serial: str | None
+    made: int | None
+    facts: dict[str, Any]
+    notes: str = ""
+
+
+SITES = {
+    "Tern Point Ferry Terminal": "Pier Road 1",
+    "Quillfeather Library": "Lantern Street 14",
+    "Marrow Lane Cheese Cellar": "Marrow Lane 3, cellar door",
+    "Alder Row Florist": "Alder Row 22",
+    "Gannet Street Ice Works": "Gannet Street 9",
+    "Foxglove Pottery Studio": "Kiln Yard 2",
+}
+UNITS = (
+    DemoUnit("rtu1", "Tern Point Ferry Terminal", "RTU-1", "waiting hall, sea side", "Norrland", "NR-060-4A", "NL1806 22417",
+             2018, {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14,
+                    "nominal_capacity_btuh": 60000, "label_charge_g": 4990, "target_subcooling_f": 11,
+                    "rated_load_amps": 21.8, "elevation_ft": 20},
+             "Salt air: the coil face wants rinsing every spring."),
+    DemoUnit("rtu2", "Tern Point Ferry Terminal", "RTU-2", "waiting hall, road side", "Norrland", None, None, 2003,
+             {"kind": "package_ac", "refrigerant": "R-22", "metering": "orifice", "seer": 10,
+              "nominal_capacity_btuh": 60000, "elevation_ft": 20},
+             "Label weathered: charge and model not readable. Near the end of its life, the port knows."),
+    DemoUnit("hp1", "Quillfeather Library", "HP-1", "reading room", "Pelican Air", "PH36-15", "PA20 118842", 2020,
+             {"kind": "split_heat_pump", "refrigerant": "R-410A", "metering": "txv", "seer": 15,
+              "nominal_capacity_btuh": 36000, "label_charge_g": 3265, "target_subcooling_f": 9, "rated_load_amps": 14.9,
+              "elevation_ft": 35}),
+    DemoUnit("ac2", "Quillfeather Library", "AC-2", "map store", "Pelican Air", "PC24-13", "PA15 090311", 2015,
+             {"kind": "split_ac", "refrigerant": "R-410A", "metering": "orifice", "seer": 13,
+              "nominal_capacity_btuh": 24000, "label_charge_g": 2270, "rated_load_amps": 10.4, "elevation_ft": 35},
+             "Lost a little charge each year; leak never found."),
+    DemoUnit("cheese", "Marrow Lane Cheese Cellar", "Cooler 1", "wheel room", "Coldharbour", "CH-09M", "CHX 4471", 2019,
+             {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv", "receiver": True,
+              "design_box_temp_f": 42, "evaporator_class": "high_humidity", "head_pressure_control": "fan_cycling",
+              "elevation_ft": 12}),
+    DemoUnit("flowers", "Alder Row Florist", "Cooler 1", "cut flowers", "Coldharbour", "CH-05M", None, 2012,
+             {"kind": "walk_in_cooler", "refrigerant": "R-134a", "metering": "txv", "receiver": True,
+              "design_box_temp_f": 38, "evaporator_class": "high_humidity", "head_pressure_control": "none",
+              "elevation_ft": 18}),
+    DemoUnit("ice", "Gannet Street Ice Works", "Freezer 2", "block store", "Coldharbour", "CH-22L", "CHX 1180", 2016,
+             {"kind": "walk_in_freezer", "refrigerant": "R-404A", "metering": "txv", "receiver": True,
+              "design_box_temp_f": -10, "head_pressure_control": "flooded", "elevation_ft": 8}),
+    DemoUnit("pottery", "Foxglove Pottery Studio", "PHP-1", "throwing room", "Pelican Air", "PP30-16", "PA23 200761", 2023,
+             {"kind": "package_heat_pump", "refrigerant": "R-454B", "metering": "exv", "seer": 16,
+              "nominal_capacity_btuh": 30000, "label_charge_g": 2380, "target_subcooling_f": 8, "elevation_ft": 60}),
+)  # fmt: skip
+
+
+def saw(**states: bool) -> tuple[ObservationBody, ...]:
+    """Observations: True is yes, False is no."""
+    return tuple(ObservationBody(what=what, state=State.YES if yes else State.NO) for what, yes in states.items())
+
+
+PROVEN = saw(evaporator_air_proven=True, condenser_air_proven=True)
+
+
+@dataclass(frozen=True, slots=True)
+class DemoVisit:
+    """A visit of the demo shop; `days` before today, at `hour`."""
+
+    unit: str
+    who: str
+    days: int
+    hour: float
+    complaint: str
+    status: str = "closed"
+    summary: str = ""
+    gaps: Gaps | None = None
+    seen: tuple[ObservationBody, ...] = ()
+    running: float | None = 22
+    skip: frozenset[str] = field(default_factory=frozenset)
+    note: str = ""
+
+    @property
+    def id(self) -> UUID:
+        """The same at every seeding of the same day."""
+        return _id("visit", self.unit, self.days, self.hour)
+
+
+_FULL_RTU1 = Gaps(92, 76, 35, 11, 20, 10.5, wet_bulb_f=63, supply_f=55, discharge_f=168)
+PAST = (
+    # The ferry terminal's coil fouls with salt each spring.
+    DemoVisit("rtu1", "tobin", 760, 10, "trips on hot afternoons", summary="Condenser washed, split 38 to 20",
+              gaps=Gaps(93, 76, 35, 11, 36, 11, wet_bulb_f=63, supply_f=57, discharge_f=205),
+              seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
+    DemoVisit("rtu1", "ines", 395, 9, "spring wash", summary="Washed before it tripped",
+              gaps=Gaps(84, 75, 34, 10, 30, 10.5, wet_bulb_f=62, supply_f=55, discharge_f=180),
+              seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
+    DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", gaps=_FULL_RTU1, seen=PROVEN),
+    # An old unit losing its compressor.
+    DemoVisit("rtu2", "tobin", 420, 13, "not cold enough", summary="Worn compressor, quoted",
+              gaps=Gaps(90, 78, 27, 13, 22, 8, wet_bulb_f=65, supply_f=65, discharge_f=190), seen=PROVEN),
+    DemoVisit("rtu2", "wren", 64, 11, "not cold enough", summary="Worse; port to decide",
+              gaps=Gaps(86, 79, 22, 12, 18, 7, wet_bulb_f=65.5, supply_f=69, discharge_f=195), seen=PROVEN),
+    # The library's map store loses charge slowly.
+    DemoVisit("ac2", "wren", 735, 14, "warm in the map store", summary="Short of charge, 9 oz added, no leak found",
+              gaps=Gaps(88, 75, 41, 24, 17, 4, wet_bulb_f=62, supply_f=59, discharge_f=196), seen=PROVEN),
+    DemoVisit("ac2", "ines", 372, 15, "warm in the map store", summary="Short again, 11 oz added, oil at the flare",
+              gaps=Gaps(87, 75, 42, 26, 16, 3.5, wet_bulb_f=62, supply_f=60, discharge_f=199),
+              seen=(*PROVEN, *saw(oil_stain=True))),
+    DemoVisit("hp1", "ines", 210, 8.5, "check before winter", summary="Right in heating",
+              gaps=Gaps(42, 69, 13, 7, 37, 9, supply_f=96, discharge_f=165), seen=PROVEN),
+    # A box that was once badly charged and set right.
+    DemoVisit("cheese", "tobin", 480, 7.5, "box at 50", summary="Two fan motors replaced",
+              gaps=Gaps(74, 46, 17, 24, 22, 6, coil_superheat=6.5, discharge_f=150), seen=saw(condenser_air_proven=True)),
+    DemoVisit("cheese", "ines", 150, 7.5, "check", summary="Right",
+              gaps=Gaps(72, 42, 10, 27, 21, 6, coil_superheat=8, discharge_f=152),
+              seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
+    DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right",
+              gaps=Gaps(70, 39, 11, 26, 20, 6, coil_superheat=8), seen=PROVEN),
+    DemoVisit("ice", "tobin", 330, 6.5, "slow to freeze", summary="Drier changed, charge weighed in",
+              gaps=Gaps(68, -8, 10, 30, 14, 6, coil_superheat=6, discharge_f=178),
+              seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
+    DemoVisit("pottery", "wren", 60, 12, "first service", summary="Right",
+              gaps=Gaps(85, 76, 34, 9, 15, 8.5, wet_bulb_f=63.5, supply_f=55.5, discharge_f=160), seen=PROVEN),
+)  # fmt: skip
+
+TODAY = (
+    DemoVisit("flowers", "wren", 0, 7.5, "yearly check", summary="right, nothing added",
+              gaps=Gaps(71, 38.5, 10.5, 27, 21, 6.5, coil_superheat=8, discharge_f=140),
+              seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
+    DemoVisit("rtu1", "tobin", 0, 8.25, "trips on hot afternoons again", summary="condenser rinsed, split 19",
+              gaps=Gaps(87, 76, 35, 11, 19, 10.5, wet_bulb_f=63, supply_f=55, discharge_f=162), seen=PROVEN),
+    # The story of the day: short of charge, and the air not yet proven.
+    DemoVisit("ac2", "ines", 0, 9.1, "warm in the map store again", status="open",
+              gaps=Gaps(91, 75.4, 41, 24, 17.5, 4.2, wet_bulb_f=62.5, supply_f=59.5),
+              seen=saw(condenser_air_proven=True, oil_stain=True), running=35, note="Filter changed by the caretaker, he says."),
+    DemoVisit("cheese", "tobin", 0, 10.75, "box at 46 and rising", status="open",
+              gaps=Gaps(75, 46.2, 11.5, 23.6, 22, 3.2, coil_superheat=7.5),
+              seen=saw(condenser_air_proven=True, sight_glass_bubbles=True), running=40),
+    DemoVisit("pottery", "wren", 0, 11.5, "air feels weak since the glaze firing", status="open",
+              gaps=Gaps(83, 76, 47, 4.5, 12, 9, wet_bulb_f=63, supply_f=48.5),
+              seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"})),
+    DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned"),
+    DemoVisit("ice", "tobin", 0, 16, "slow to freeze", status="planned"),
+)  # fmt: skip
+STILL_OPEN = (
+    DemoVisit("rtu2", "maren", 3, 15.5, "not cold enough; decide with the port", status="open",
+              gaps=Gaps(88, 79, 21, 12, 17, 7, wet_bulb_f=65.5, supply_f=69.5, discharge_f=198), seen=PROVEN),
+)  # fmt: skip
+
+
+def is_empty(owner: Connection) -> bool:
+    """Whether there is no shop yet."""
+    return owner.execute(select(func.count()).select_from(Shop)).scalar_one() == 0
+
+
+def seed(owner: Connection, today: datetime) -> None:
+    """Put the whole demo shop into an empty database, as its owner."""
+    owner.execute(insert(Shop).values(id=SHOP_ID, name="Saltmarsh Mechanical", town="Tern Point"))
+    password_hash = hash_password(PASSWORD)
+    for login, name, role in PEOPLE:
+        owner.execute(
+            insert(Person).values(
+                shop_id=SHOP_ID, id=_id("person", login), login=login, name=name, role=role, password_hash=password_hash
+            )
+        )
+    for name, address in SITES.items():
+        owner.execute(insert(Site).values(shop_id=SHOP_ID, id=_id("site", name), name=name, address=address))
+    for unit in UNITS:
+        owner.execute(
+            insert(Unit).values(
+                shop_id=SHOP_ID, id=_id("unit", unit.key), site_id=_id("site", unit.site), tag=unit.tag,
+                serves=unit.serves, maker=unit.maker, model=unit.model, serial=unit.serial, made_year=unit.made,
+                facts=unit.facts, card_notes=unit.notes,
+            )
+        )  # fmt: skip
+    for visit in (*PAST, *STILL_OPEN, *TODAY):
+        add_visit(owner, visit, today)
+
+
+def plan_today(owner: Connection, today: datetime) -> None:
+    """Calls for a new day, so that the demo's board is never empty; does nothing where today has calls."""
+    midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
+    planned = select(func.count()).select_from(Visit).where(Visit.planned_for >= midnight)
+    if owner.execute(planned).scalar_one():
+        return
+    for demo in TODAY:
+        owner.execute(
+            insert(Visit).values(
+                shop_id=SHOP_ID, id=_id("visit", demo.unit, today.date(), demo.hour), unit_id=_id("unit", demo.unit),
+                technician_id=_id("person", demo.who), planned_for=_moment(today, 0, demo.hour), complaint=demo.complaint,
+            )
+        )  # fmt: skip
+
+
+def _moment(today: datetime, days: int, hour: float) -> datetime:
+    midnight = today.replace(hour=0, minute=0, second=0, microsecond=0)
+    return midnight - timedelta(days=days) + timedelta(hours=hour)
+
+
+def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
+    """One visit with its entries, written as a technician would have written them."""
+    planned = _moment(today, demo.days, demo.hour)
+    facts = next(unit.facts for unit in UNITS if unit.key == demo.unit)
+    owner.execute(
+        insert(Visit).values(
+            shop_id=SHOP_ID, id=demo.id, unit_id=_id("unit", demo.unit), technician_id=_id("person", demo.who),
+            planned_for=planned, complaint=demo.complaint, status="planned",
+        )
+    )  # fmt: skip
+    name, role = next((name, role) for login, name, role in PEOPLE if login == demo.who)
+    someone = Someone(
+        SHOP_ID, "Saltmarsh Mechanical", "common", _id("person", demo.who), name, role, "F", "psi", "auto"
+    )
+    for i, body in enumerate(_bodies(demo, facts)):
+        append(owner, someone, demo.id, _id("entry", demo.id, i), body, planned + timedelta(minutes=8, seconds=25 * i))
+    if demo.status == "closed":
+        owner.execute(
+            update(Visit).where(Visit.shop_id == SHOP_ID, Visit.id == demo.id).values(status="closed", summary=demo.summary)
+        )
+
+
+def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
+    if demo.gaps is None:
+        return []
+    winter = demo.gaps.outdoor_f < 55 and "heat_pump" in facts["kind"]
+    judged_as = facts_of(facts | {"mode": "heating"} if winter else facts)
+    bodies: list[Body] = [NoteBody(text=demo.note)] if demo.note else []
+    bodies += [body for body in readings_for(judged_as, demo.gaps) if body.quantity not in demo.skip]
+    bodies += demo.seen
+    if demo.running is not None:
+        bodies.append(ClockBody(event="started", minutes_ago=demo.running))
+    return bodies

@@ -1,0 +1,137 @@
+"""The web application: routes, static files, security headers, and what each kind of error says."""
+
+from __future__ import annotations
+
+from collections.abc import AsyncIterator
+from contextlib import asynccontextmanager
+from urllib.parse import urlencode
+
+from asgi_csrf import asgi_csrf
+from fastapi import FastAPI, Request, Response
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import RedirectResponse
+from starlette.exceptions import HTTPException
+from starlette.middleware.gzip import GZipMiddleware
+from starlette.staticfiles import StaticFiles
+from starlette.types import ASGIApp, Message, Scope, Send
+
+from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.store.database import check_role, connect
+from dry_gauge.web.render import STATIC, page, wants_fragments
+from dry_gauge.web.routes import api, board, pocket, sign_in, units, visits
+from dry_gauge.web.security import SecurityHeaders, SignInNeeded
+from dry_gauge.web.settings import Settings
+
+CSRF_COOKIE = "__Host-dry-gauge-form"
+
+
+class KeptFiles(StaticFiles):
+    """Static files that a browser may keep for ever: their addresses carry a fingerprint."""
+
+    async def get_response(self, path: str, scope: Scope) -> Response:
+        """One file."""
+        response = await super().get_response(path, scope)
+        if b"v=" in scope.get("query_string", b""):
+            response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        return response
+
+
+def create_app(settings: Settings) -> ASGIApp:
+    """The application, ready to serve.
+
+    Raises
+    ------
+    WrongRole
+        When started (not here) with a database role that row-level security does not bind.
+    """
+
+    @asynccontextmanager
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        check_role(app.state.engine)
+        yield
+        app.state.engine.dispose()
+
+    app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
+    app.state.settings = settings
+    app.state.engine = connect(settings.database_url)
+    for routes in (sign_in, board, units, visits, pocket, api):
+        app.include_router(routes.router)
+    app.mount("/static", KeptFiles(directory=STATIC), name="static")
+    _say_errors(app)
+    protected = asgi_csrf(
+        app,
+        cookie_name=CSRF_COOKIE,
+        signing_secret=settings.secret_key,
+        always_protect={"/sign-in"},
+        cookie_secure=True,
+        skip_if_scope=lambda scope: scope["path"].startswith("/api/"),
+        send_csrf_failed=_csrf_failed,
+    )
+    return SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=5))
+
+
+async def _csrf_failed(scope: Scope, send: Send, message_id: object) -> None:
+    request = Request(scope)
+    answer = page(
+        request, "error.html", status=403, heading="Not sent",
+        words="This page is older than your browser's permission to send. Reload it, then send again; nothing was changed.",
+        back="/",
+    )  # fmt: skip
+    await answer(scope, _no_body, send)
+
+
+async def _no_body() -> Message:
+    return {"type": "http.disconnect"}
+
+
+def _say_errors(app: FastAPI) -> None:
+    """Every error as words: what is wrong and what to do, never a trace."""
+
+    def said(request: Request, status: int, heading: str, words: str) -> Response:
+        return page(request, "error.html", status=status, heading=heading, words=words, back="/")
+
+    @app.exception_handler(SignInNeeded)
+    async def sign_in_needed(request: Request, _: Exception) -> Response:
+        if request.method in ("GET", "HEAD"):
+            target = request.url.path + (f"?{request.url.query}" if request.url.query else "")
+            if wants_fragments(request):
+                return Response(status_code=401, headers={"hx-redirect": "/sign-in"})
+            return RedirectResponse("/sign-in?" + urlencode({"to": target}), 303)
+        fields = {name: str(value) for name, value in (await request.form()).items() if name != "csrftoken"}
+        pending = fields if request.url.path.endswith("/entries") else {}
+        back = request.url.path.removesuffix("/entries") if pending else "/"
+        name = "_sign_in_again.html" if wants_fragments(request) else "sign_in.html"
+        return page(request, name, status=401, to=back, login="", pending=pending,
+                    error="Your session has ended. Sign in and what you typed is kept.")  # fmt: skip
+
+    @app.exception_handler(NotHere)
+    async def not_here(request: Request, error: Exception) -> Response:
+        return said(request, 404, "Not here", str(error))
+
+    @app.exception_handler(NotAllowed)
+    async def not_allowed(request: Request, error: Exception) -> Response:
+        return said(request, 403, "Not allowed", str(error))
+
+    @app.exception_handler(RequestValidationError)
+    async def not_understood(request: Request, error: Exception) -> Response:
+        assert isinstance(error, RequestValidationError)
+        where = ".".join(str(step) for step in error.errors()[0]["loc"][1:])
+        if request.url.path.startswith(("/visits/", "/units/")) and where in ("visit_id", "unit_id"):
+            return said(request, 404, "Not here", "There is no such page in your shop.")
+        return said(request, 422, "Not understood", f"The field '{where}' cannot be read. Reload the page and try again.")
+
+    @app.exception_handler(HTTPException)
+    async def http_error(request: Request, error: Exception) -> Response:
+        assert isinstance(error, HTTPException)
+        if request.url.path.startswith("/api/"):
+            return api.problem(error.status_code, str(error.detail))
+        words = {404: "There is no such page.", 405: "This page does not take that."}
+        return said(request, error.status_code, "Not here", words.get(error.status_code, str(error.detail)))
+
+    @app.exception_handler(Exception)
+    async def unexpected(request: Request, _: Exception) -> Response:
+        if request.url.path.startswith("/api/"):
+            return api.problem(500, "Something went wrong on our side; the sheet was not judged.")
+        return said(request, 500, "Something went wrong on our side",
+                    "Entries shown in the timeline are kept. What you just typed may not be: look, and send it again.")
+

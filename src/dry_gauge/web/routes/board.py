@@ -1,0 +1,63 @@
+"""The board: today's calls in order, and what is still open from before."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from fastapi import APIRouter, Request, Response
+from markupsafe import Markup
+
+from dry_gauge.core.words import Reader
+from dry_gauge.service.notebooks import view_of
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import VisitRow, all_units, open_visits_before, visits_between
+from dry_gauge.web.render import Headline, circuit_of, fingerprint, headline, page, reader_of
+from dry_gauge.web.security import signed_in
+
+router = APIRouter()
+
+
+@dataclass(frozen=True, slots=True)
+class Call:
+    """One call on the board."""
+
+    visit: VisitRow
+    headline: Headline
+    drawing: Markup
+    entries: int
+
+
+def call_of(visit: VisitRow, someone: Someone, *, width: int = 150, height: int = 200) -> Call:
+    """A visit in small: its verdict and its fingerprint."""
+    view = view_of(visit, someone.superheat_school)
+    circuit = circuit_of(view, 1)
+    empty = circuit is None or not circuit.view.measured
+    words: Headline = headline(circuit, reader_of(someone, view.facts))
+    title = f"{visit.site_name}, {visit.tag}"
+    drawing = fingerprint(
+        None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"
+    )
+    return Call(visit, words, drawing, view.state.entries)
+
+
+@router.get("/")
+def show_board(request: Request) -> Response:
+    """Today as it stands."""
+    now = datetime.now().astimezone()
+    midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
+    with signed_in(request) as (connection, someone):
+        calls = [call_of(visit, someone) for visit in visits_between(connection, midnight, midnight + timedelta(days=1))]
+        earlier = [call_of(visit, someone, width=132, height=64) for visit in open_visits_before(connection, midnight)]
+        units = all_units(connection)
+        counts = {
+            status: sum(call.visit.status == status for call in calls) for status in ("closed", "open", "planned")
+        }
+        return page(
+            request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
+            ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
+        )  # fmt: skip
+
+
+# Where the fingerprints' grid lines stand, top first. [K]
+AXIS_K = [(f + 459.67) / 1.8 for f in (120, 100, 80, 60, 40, 20, 0)]

@@ -1,0 +1,108 @@
+"""Signing in and out, and how each person reads numbers."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+from urllib.parse import urlsplit
+
+from fastapi import APIRouter, Form, Request, Response
+from fastapi.responses import RedirectResponse
+from pydantic import BaseModel
+
+from dry_gauge.service.sign_in import TooManyTries, sign_in, sign_out
+from dry_gauge.store.people import set_preferences
+from dry_gauge.web.render import page
+from dry_gauge.web.security import SESSION_COOKIE, SignInNeeded, engine_of, set_session_cookie, signed_in
+
+router = APIRouter()
+
+
+def safe_path(wanted: str) -> str:
+    """A path of this site to go on to; anything else becomes the board."""
+    parts = urlsplit(wanted)
+    plain = wanted.startswith("/") and not wanted.startswith(("//", "/\\")) and not (parts.scheme or parts.netloc)
+    return wanted if plain else "/"
+
+
+@router.get("/sign-in")
+def show_sign_in(request: Request, to: str = "/") -> Response:
+    """The sign-in page; someone signed in already goes on."""
+    try:
+        with signed_in(request):
+            return RedirectResponse(safe_path(to), 303)
+    except SignInNeeded:
+        return page(request, "sign_in.html", to=safe_path(to), login="", error="", pending={})
+
+
+class SignInForm(BaseModel):
+    """Login and password, and the entry that waited while the session had ended."""
+
+    login: str = ""
+    password: str = ""
+    to: str = "/"
+    model_config = {"extra": "allow"}
+
+    @property
+    def pending(self) -> dict[str, str]:
+        """Fields of an entry that was being sent, as they were typed."""
+        extra = self.model_extra or {}
+        return {name[len("entry.") :]: str(value) for name, value in extra.items() if name.startswith("entry.")}
+
+
+@router.post("/sign-in")
+def do_sign_in(request: Request, form: Annotated[SignInForm, Form()]) -> Response:
+    """Sign in; a waiting entry is then sent as if nothing had happened."""
+    to, error, status = safe_path(form.to), "", 401
+    address = request.client.host if request.client else "unknown"
+    token = None
+    if not form.login.strip() or not form.password:
+        error, status = "Type your login and your password.", 422
+    else:
+        try:
+            token = sign_in(engine_of(request), form.login, form.password, address)
+            error = "Login or password is wrong."
+        except TooManyTries:
+            error, status = "Too many tries. Wait 15 minutes, or ask a lead of your shop.", 429
+    if token is None:
+        answer: Response = page(
+            request, "sign_in.html", status=status, to=to, login=form.login, error=error, pending=form.pending
+        )
+        if status == 429:
+            answer.headers["retry-after"] = "900"
+        return answer
+    if form.pending:
+        answer = page(request, "resend.html", to=to, pending=form.pending)
+    else:
+        answer = RedirectResponse(to, 303)
+    set_session_cookie(answer, token)
+    return answer
+
+
+@router.post("/sign-out")
+def do_sign_out(request: Request) -> Response:
+    """End this session."""
+    token = request.cookies.get(SESSION_COOKIE)
+    if token:
+        sign_out(engine_of(request), token)
+    answer = RedirectResponse("/sign-in", 303)
+    answer.delete_cookie(SESSION_COOKIE, secure=True, httponly=True, samesite="lax", path="/")
+    return answer
+
+
+class PreferencesForm(BaseModel):
+    """What to change; what is left out stays."""
+
+    temperature_unit: Literal["F", "C"] | None = None
+    pressure_unit: Literal["psi", "kPa", "bar"] | None = None
+    theme: Literal["auto", "day", "night"] | None = None
+    to: str = "/"
+
+
+@router.post("/me/preferences")
+def change_preferences(request: Request, form: Annotated[PreferencesForm, Form()]) -> Response:
+    """Read numbers another way from now on, on every screen."""
+    changes = form.model_dump(exclude={"to"}, exclude_none=True)
+    with signed_in(request) as (connection, someone):
+        if changes:
+            set_preferences(connection, someone, changes)
+    return RedirectResponse(safe_path(form.to), 303)

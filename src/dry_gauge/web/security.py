@@ -1,0 +1,97 @@
+"""Who is asking, and the headers that keep a browser from doing more than it is told."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from fastapi import Request, Response
+from sqlalchemy import Connection, Engine
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
+
+from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
+from dry_gauge.store.people import Someone, open_session
+
+# The prefix makes browsers refuse the cookie unless it is Secure, host-only and for the whole site.
+SESSION_COOKIE = "__Host-dry-gauge"
+
+CONTENT_SECURITY_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'"
+)
+HEADERS = {
+    b"content-security-policy": CONTENT_SECURITY_POLICY.encode(),
+    b"x-content-type-options": b"nosniff",
+    b"referrer-policy": b"same-origin",
+    b"cross-origin-opener-policy": b"same-origin",
+    b"cross-origin-resource-policy": b"same-origin",
+    b"permissions-policy": b"camera=(), geolocation=(), microphone=()",
+    b"strict-transport-security": b"max-age=31536000",
+}
+MOST_FORM_BYTES = 256 * 1024
+
+
+class SignInNeeded(Exception):
+    """Nobody is signed in, or the session has ended."""
+
+
+def engine_of(request: Request) -> Engine:
+    """The application's engine."""
+    engine: Engine = request.app.state.engine
+    return engine
+
+
+@contextmanager
+def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
+    """A transaction that sees the rows of the signed-in person's shop; committed when the block ends well.
+
+    Raises
+    ------
+    SignInNeeded
+    """
+    token = request.cookies.get(SESSION_COOKIE)
+    if not token:
+        raise SignInNeeded
+    with engine_of(request).begin() as connection:
+        someone = open_session(connection, token_hash(token))
+        if someone is None:
+            raise SignInNeeded
+        yield connection, someone
+
+
+def set_session_cookie(response: Response, token: str) -> None:
+    """Let the browser keep a session."""
+    response.set_cookie(
+        SESSION_COOKIE, token, max_age=int(SESSION_LIFETIME.total_seconds()), secure=True, httponly=True,
+        samesite="lax", path="/",
+    )  # fmt: skip
+
+
+class SecurityHeaders:
+    """Adds `HEADERS` to every answer and turns away bodies larger than any form or sheet."""
+
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass one request through."""
+        if scope["type"] != "http":
+            await self.app(scope, receive, send)
+            return
+
+        async def send_with_headers(message: Message) -> None:
+            if message["type"] == "http.response.start":
+                headers: list[Any] = [*message.get("headers", [])]
+                headers += [item for item in HEADERS.items() if item[0] not in {name for name, _ in headers}]
+                message = {**message, "headers": headers}
+            await send(message)
+
+        length = dict(scope["headers"]).get(b"content-length", b"0")
+        if scope["method"] not in ("GET", "HEAD") and (not length.isdigit() or int(length) > MOST_FORM_BYTES):
+            too_large = Response(
+                '{"error": "The body is over 256 kB.", "path": null, "nearest": []}', 413, media_type="application/json"
+            )
+            await too_large(scope, receive, send_with_headers)
+            return
+        await self.app(scope, receive, send_with_headers)

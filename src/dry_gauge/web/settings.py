@@ -1,0 +1,33 @@
+"""What an installation sets from outside, all through the environment."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """Where the database is, what signs tokens, and limits."""
+
+    database_url: str
+    secret_key: str
+    api_calls_per_minute: int = 60
+
+    @classmethod
+    def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
+        """Read DATABASE_URL, SECRET_KEY and API_CALLS_PER_MINUTE.
+
+        Raises
+        ------
+        SystemExit
+            Naming the variable that is missing or not a number.
+        """
+        missing = [name for name in ("DATABASE_URL", "SECRET_KEY") if not environment.get(name)]
+        if missing:
+            raise SystemExit(f"Set {' and '.join(missing)} in the environment ('make demo' does it for you).")
+        calls = environment.get("API_CALLS_PER_MINUTE", "60")
+        if not calls.isdigit() or int(calls) < 1:
+            raise SystemExit(f"API_CALLS_PER_MINUTE must be a whole number above zero; got {calls!r}.")
+        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls))
