@@ -16,7 +16,14 @@ from typing import IO, Any, NoReturn
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import assess
-from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, UNITS, atmospheric_pressure_pa, to_fahrenheit, units_of
+from dry_gauge.core.quantities import (
+    FAHRENHEIT_K,
+    FOOT_M,
+    UNITS,
+    atmospheric_pressure_pa,
+    to_fahrenheit,
+    units_of,
+)
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.exchange.assessment import to_json, to_text
@@ -84,7 +91,7 @@ def _fail(message: str) -> int:
     return NOTHING_DONE
 
 
-# -- assess -------------------------------------------------------------------------------------------------------------
+# -- assess -----------------------------------------------------------------
 
 
 def _assess(options: argparse.Namespace) -> int:
@@ -142,7 +149,9 @@ def _written_aside(target: str) -> Iterator[IO[str]]:
         yield sys.stdout
         return
     path = Path(target)
-    with tempfile.NamedTemporaryFile("w", dir=path.parent, prefix=f".{path.name}.", encoding="utf-8", delete=False) as out:
+    with tempfile.NamedTemporaryFile(
+        "w", dir=path.parent, prefix=f".{path.name}.", encoding="utf-8", delete=False
+    ) as out:
         try:
             yield out
             out.flush()
@@ -154,7 +163,7 @@ def _written_aside(target: str) -> Iterator[IO[str]]:
     os.replace(out.name, path)
 
 
-# -- saturation ---------------------------------------------------------------------------------------------------------
+# -- saturation -----------------------------------------------------------------
 
 
 def _saturation(options: argparse.Namespace) -> int:
@@ -184,7 +193,7 @@ def _si(text: str, dimension: str, default_unit: str, atmosphere_pa: float) -> f
     if not match:
         raise Refused(f"{text!r} is not a number with a unit, such as 71.2{default_unit}.", f"--{dimension}")
     names = {name.lower(): name for name in units_of(dimension)}
-    unit = names.get(match[2].lower(), None) if match[2] else default_unit
+    unit = names.get(match[2].lower()) if match[2] else default_unit
     if unit is None:
         raise Refused(f"{match[2]!r} is not a unit of {dimension}; use {', '.join(names.values())}.", f"--{dimension}")
     value_si = UNITS[unit].to_si(float(match[1]), atmosphere_pa)

@@ -151,13 +151,13 @@ def return_wet_bulb(view: CircuitView) -> Measured | None:
         return wet
     pressure_pa = view.unit.atmosphere_pa
     return _through(
-        lambda dry_k, share: air.wet_bulb_k(dry_k, min(max(share, 0.0), 1.0), pressure_pa), (dry, humidity), (0.1, 0.005)
+        lambda dry_k, share: air.wet_bulb_k(dry_k, min(max(share, 0.0), 1.0), pressure_pa),
+        (dry, humidity),
+        (0.1, 0.005),
     )
 
 
-def _through(
-    formula: Callable[..., float], inputs: tuple[Measured, ...], steps: tuple[float, ...]
-) -> Measured | None:
+def _through(formula: Callable[..., float], inputs: tuple[Measured, ...], steps: tuple[float, ...]) -> Measured | None:
     """A formula of several measured numbers; slopes by central difference with `steps`. None where it refuses."""
     values = [measured.value for measured in inputs]
     try:
@@ -213,9 +213,7 @@ def _enthalpy_drop(view: CircuitView) -> Measured | None:
         # Within its error a wet bulb may read a little above the dry bulb: that air is saturated.
         return air.enthalpy_j_kg(dry_k, min(wet_k, dry_k), pressure_pa)
 
-    entering, leaving = (
-        _through(enthalpy, pair, (0.05, 0.05)) for pair in ((dry_in, wet_in), (dry_out, wet_out))
-    )
+    entering, leaving = (_through(enthalpy, pair, (0.05, 0.05)) for pair in ((dry_in, wet_in), (dry_out, wet_out)))
     return entering - leaving if entering and leaving else None
 
 

@@ -1,8 +1,8 @@
 """What the core refuses, drawn as one tree.
 
-    Refused                 an input cannot be used; says which, why, and the nearest known names
-    +-- OutOfRange          a number beyond the range its table or formula covers
-    +-- ImpossibleAir       moist air that cannot exist
+Refused                 an input cannot be used; says which, why, and the nearest known names
++-- OutOfRange          a number beyond the range its table or formula covers
++-- ImpossibleAir       moist air that cannot exist
 """
 
 from __future__ import annotations

@@ -52,7 +52,7 @@ def atmospheric_pressure_pa(elevation_m: float) -> float:
     >>> round((atmospheric_pressure_pa(0) - atmospheric_pressure_pa(5000 * 0.3048)) / PSI_PA, 2)
     2.47
     """
-    return STANDARD_ATMOSPHERE_PA * (1 - 2.25577e-5 * elevation_m) ** 5.2559
+    return STANDARD_ATMOSPHERE_PA * float((1 - 2.25577e-5 * elevation_m) ** 5.2559)
 
 
 @dataclass(frozen=True, slots=True)

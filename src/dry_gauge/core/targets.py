@@ -16,7 +16,6 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, to_fahrenheit
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, School
-from dry_gauge.core.words import Phrase
 
 TON_W = 3516.853
 
@@ -136,7 +135,7 @@ def outside(gap: Derived, target: Target) -> float:
     return max(0.0, gap.value - target.high_k)
 
 
-# -- heating ------------------------------------------------------------------------------------------------------------
+# -- heating -----------------------------------------------------------------
 
 
 def _heating() -> Iterator[Target]:
@@ -153,7 +152,7 @@ def _heating() -> Iterator[Target]:
         )
 
 
-# -- superheat ----------------------------------------------------------------------------------------------------------
+# -- superheat -----------------------------------------------------------------
 
 
 def _label_superheat(view: CircuitView, name: str) -> Target | None:
@@ -217,7 +216,9 @@ def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
 def _walk_in_coil(view: CircuitView) -> Target:
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     low, high, what = (4, 8, "freezer") if freezer else (6, 10, "cooler")
-    return _band_f("coil_superheat", low, high, "walk_in_coil_superheat", f"{what} coil near its design box temperature")
+    return _band_f(
+        "coil_superheat", low, high, "walk_in_coil_superheat", f"{what} coil near its design box temperature"
+    )
 
 
 def _valve_coil() -> Target:
@@ -234,7 +235,7 @@ def _coil_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
         yield NotApplicable("coil_superheat", "judged at the service valve on a fixed orifice")
 
 
-# -- subcooling ---------------------------------------------------------------------------------------------------------
+# -- subcooling -----------------------------------------------------------------
 
 
 def _subcooling(view: CircuitView) -> Iterator[Target | NotApplicable]:
@@ -273,7 +274,7 @@ def _subcooling_weather(view: CircuitView) -> str | None:
     return None
 
 
-# -- coils and air ------------------------------------------------------------------------------------------------------
+# -- coils and air -----------------------------------------------------------------
 
 
 def _cfm_per_ton(view: CircuitView) -> float | None:
@@ -321,15 +322,17 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if unit.kind.is_walk_in:
         controlled = unit.head_pressure_control not in (None, HeadPressureControl.NONE)
         if controlled and outdoor_f is not None and outdoor_f < 65:
-            yield NotApplicable("condenser_split", "head-pressure control holds the head in this weather: compare with "
-                                                   "its setting")
+            yield NotApplicable(
+                "condenser_split", "head-pressure control holds the head in this weather: compare with its setting"
+            )
             return
         low, high, what = (10, 20, "low") if unit.kind is Kind.WALK_IN_FREEZER else (15, 30, "medium")
         yield _band_f("condenser_split", low, high, "split_by_efficiency", f"{what}-temperature condenser, by habit")
         return
     if unit.seer is None:
-        target = _around_k("condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known",
-                           assumed=True)
+        target = _around_k(
+            "condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known", assumed=True
+        )
     else:
         aim_f = 30 if unit.seer < 11 else 25 if unit.seer < 13 else 20 if unit.seer < 16 else 15
         target = _around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")
@@ -352,9 +355,7 @@ def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if not (dry and wet and outdoor):
         return
     try:
-        split_k = air.expected_air_split_k(
-            dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa
-        )
+        split_k = air.expected_air_split_k(dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa)
     except Refused as refusal:
         yield NotApplicable("air_split", refusal.message)
         return

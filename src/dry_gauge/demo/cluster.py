@@ -207,9 +207,7 @@ def _unprivileged() -> tuple[str, str]:
 def _reachable(directory: Path) -> bool:
     """Whether the unprivileged user can walk down to `directory` (a clone under a 0700 folder is out of reach)."""
     user, group = _unprivileged()
-    done = subprocess.run(
-        ["test", "-x", str(directory)], user=user, group=group, extra_groups=[], check=False, cwd="/"
-    )
+    done = subprocess.run(["test", "-x", str(directory)], user=user, group=group, extra_groups=[], check=False, cwd="/")
     return done.returncode == 0
 
 

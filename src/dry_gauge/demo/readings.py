@@ -61,9 +61,7 @@ def readings_for(facts: UnitFacts, gaps: Gaps) -> list[ReadingBody]:
     ]
 
 
-def _pressure_at_mean(
-    mean_k: Callable[[float], float], saturation: Saturation, wanted_k: float
-) -> float:
+def _pressure_at_mean(mean_k: Callable[[float], float], saturation: Saturation, wanted_k: float) -> float:
     """The pressure whose mean coil temperature is `wanted_k`, by bisection. [Pa]"""
     low, high = saturation.lowest_pressure_pa, saturation.highest_pressure_pa
     for _ in range(60):

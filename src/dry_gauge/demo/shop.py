@@ -12,11 +12,11 @@ from uuid import NAMESPACE_DNS, UUID, uuid5
 
 from sqlalchemy import Connection, func, insert, select, update
 
+from dry_gauge.core.vocabulary import State
 from dry_gauge.demo.readings import Gaps, readings_for
 from dry_gauge.notebook.entries import Body, ClockBody, NoteBody, ObservationBody
 from dry_gauge.service.notebooks import append, facts_of
 from dry_gauge.service.sign_in import hash_password
-from dry_gauge.core.vocabulary import State
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
 from dry_gauge.store.people import Someone
 
@@ -256,7 +256,9 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
         append(owner, someone, demo.id, _id("entry", demo.id, i), body, planned + timedelta(minutes=8, seconds=25 * i))
     if demo.status == "closed":
         owner.execute(
-            update(Visit).where(Visit.shop_id == SHOP_ID, Visit.id == demo.id).values(status="closed", summary=demo.summary)
+            update(Visit)
+            .where(Visit.shop_id == SHOP_ID, Visit.id == demo.id)
+            .values(status="closed", summary=demo.summary)
         )
 
 

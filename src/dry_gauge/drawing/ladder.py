@@ -150,7 +150,7 @@ class _Ladder:
     def standing_words(self, gap: Gap) -> str:
         return STANDING_WORDS[gap.stands].format(off=f"{self.reader.difference(gap.off_k):.1f}")
 
-    # -- grounds --------------------------------------------------------------------------------------------------------
+    # -- grounds -----------------------------------------------------------------
 
     def axis(self) -> None:
         g, s = self.geometry, self.scale
@@ -204,7 +204,7 @@ class _Ladder:
             add(self.root, "line", f"zone-edge {missing.column}-mark", x1=left - 4, x2=right + 4, y1=y, y2=y)
         self.obstacles.append(Box(left, top, right - left, bottom - top))
 
-    # -- marks ----------------------------------------------------------------------------------------------------------
+    # -- marks -----------------------------------------------------------------
 
     def bar(self, rung: Rung, y: float) -> None:
         left, right = self.geometry.columns[rung.column]
@@ -212,7 +212,9 @@ class _Ladder:
         css = f"{rung.column}-mark"
         if rung.bubble_k is not None:
             below = self.scale.y(rung.bubble_k)
-            add(self.root, "rect", f"tape {rung.column}-fill", x=left + 4, y=y, width=right - left - 8, height=below - y)
+            add(
+                self.root, "rect", f"tape {rung.column}-fill", x=left + 4, y=y, width=right - left - 8, height=below - y
+            )
             add(self.root, "line", f"bubble {css}", x1=left, x2=right, y1=below, y2=below)
             self.obstacles.append(Box(left, below - 2, right - left, 4))
         if rung.from_pressure:
@@ -231,7 +233,9 @@ class _Ladder:
         self.bar(rung, y)
         for x in (*g.columns["high"], g.axis_x + 6):
             add(self.root, "path", "axis-break", d=f"M{x - 6:g} {y + 11:g}l12 -6M{x - 6:g} {y + 15:g}l12 -6")
-        self.label(Box(left + 3, y - 38, right - left - 6, g.label_height), rung.label, rung.temperature_k, "high", True)
+        self.label(
+            Box(left + 3, y - 38, right - left - 6, g.label_height), rung.label, rung.temperature_k, "high", True
+        )
 
     def bracket(self, gap: Gap) -> None:
         g, s = self.geometry, self.scale
@@ -266,7 +270,9 @@ class _Ladder:
 
     def stem(self, gap: Gap, x: float, base_y: float, tip_y: float) -> None:
         """Solid from the base, soft over the uncertainty at the tip, hollow past the band."""
-        error = gap.gap.uncertainty / (self.scale.top_k - self.scale.bottom_k) * (self.scale.bottom_y - self.scale.top_y)
+        error = (
+            gap.gap.uncertainty / (self.scale.top_k - self.scale.bottom_k) * (self.scale.bottom_y - self.scale.top_y)
+        )
         way = 1 if tip_y > base_y else -1
         error = min(error, abs(tip_y - base_y))
         solid_end = tip_y - way * error
@@ -294,7 +300,7 @@ class _Ladder:
         middle = x + self.geometry.stem / 2
         add(self.root, "line", "lacking", x1=middle, x2=middle, y1=tip_y, y2=self.scale.y(near_k))
 
-    # -- words ----------------------------------------------------------------------------------------------------------
+    # -- words -----------------------------------------------------------------
 
     def rung_labels(self) -> None:
         g = self.geometry
@@ -303,9 +309,7 @@ class _Ladder:
             marks = [(self.scale.y(rung.temperature_k), rung.label, rung.temperature_k) for rung in rungs]
             marks += [(self.scale.y(r.bubble_k), "bubble", r.bubble_k) for r in rungs if r.bubble_k is not None]
             top = self.axis_top if side == "high" and self.contents.discharge else g.head
-            tops = label_tops(
-                [RungLabel(y, g.label_height) for y, _, _ in marks], top + 2, g.height - g.foot
-            )
+            tops = label_tops([RungLabel(y, g.label_height) for y, _, _ in marks], top + 2, g.height - g.foot)
             for (y, label, temperature_k), label_top in zip(marks, tops, strict=True):
                 box = Box(left + 3, label_top, right - left - 6, g.label_height)
                 self.label(box, label, temperature_k, side, above=label_top + g.label_height / 2 < y)
@@ -341,7 +345,15 @@ class _Ladder:
                 add(self.root, "rect", "zone-plate", x=box.x, y=box.y, width=box.width, height=box.height)
             else:
                 first, second = missing.label, "not read"
-                add(self.root, "rect", f"slot {missing.column}-mark", x=box.x, y=box.y, width=box.width, height=box.height)
+                add(
+                    self.root,
+                    "rect",
+                    f"slot {missing.column}-mark",
+                    x=box.x,
+                    y=box.y,
+                    width=box.width,
+                    height=box.height,
+                )
             for line, share in ((first, 0.42), (second, 0.85)):
                 add(self.root, "text", f"slot-text {missing.column}-text", line, x=box.x + 5, y=box.y + height * share)
             self.obstacles.append(box)
@@ -355,8 +367,10 @@ class _Ladder:
             wanted = (base_y + tip_y) / 2
             box = self.plate_place(wanted, slots)
             stem_x = g.gutters[gap.gutter][0]
-            if not min(base_y, tip_y) - g.plate_height / 2 <= box.y + box.height / 2 <= max(base_y, tip_y) + (
-                g.plate_height / 2
+            if (
+                not min(base_y, tip_y) - g.plate_height / 2
+                <= box.y + box.height / 2
+                <= max(base_y, tip_y) + (g.plate_height / 2)
             ):
                 near_y = box.y if box.y > max(base_y, tip_y) else box.bottom
                 end_y = min(max(near_y, min(base_y, tip_y)), max(base_y, tip_y))
@@ -374,7 +388,9 @@ class _Ladder:
         # Nothing free in its own slots: anywhere on the page, still touching nothing.
         anywhere = [Slot(x) for x in range(ceil(g.axis_x + 10), floor(g.width - g.plate_width), 12)]
         box = free_place(wanted, g.plate_width - 12, g.plate_height - 8, anywhere, self.obstacles, g.head, g.height, 0)
-        return box or Box(slots[0].x, min(max(wanted, g.head), g.height - g.plate_height), g.plate_width, g.plate_height)
+        return box or Box(
+            slots[0].x, min(max(wanted, g.head), g.height - g.plate_height), g.plate_width, g.plate_height
+        )
 
     def plate(self, gap: Gap, box: Box) -> None:
         group = add(self.root, "g", f"plate stands-{gap.stands}", data_gap=gap.name)

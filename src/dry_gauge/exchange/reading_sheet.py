@@ -25,7 +25,7 @@ from dry_gauge.core.vocabulary import (
     State,
 )
 
-FORMAT = "dry-gauge/reading-sheet"
+FORMAT: Literal["dry-gauge/reading-sheet"] = "dry-gauge/reading-sheet"
 MOST_READINGS = 500
 MOST_BYTES = 256 * 1024
 
@@ -149,11 +149,11 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     """
     unit = unit_from(parsed.unit)
     readings = tuple(
-        _at(f"readings[{i}]", lambda reading=reading: make_reading(unit, **reading.model_dump()))  # type: ignore[misc]
+        _at(f"readings[{i}]", lambda reading=reading: make_reading(unit, **reading.model_dump()))
         for i, reading in enumerate(parsed.readings)
     )
     observations = tuple(
-        _at(f"observations[{i}]", lambda seen=seen: make_observation(**seen.model_dump()))  # type: ignore[misc]
+        _at(f"observations[{i}]", lambda seen=seen: make_observation(**seen.model_dump()))
         for i, seen in enumerate(parsed.observations)
     )
     school = parsed.schools.superheat if parsed.schools else None
@@ -210,7 +210,7 @@ def _scaled(value: float | None, factor: float) -> float | None:
     return None if value is None else value * factor
 
 
-# -- Pydantic's findings in our words ------------------------------------------------------------------------------------
+# -- Pydantic's findings in our words -----------------------------------------------------------------
 
 
 _MODELS: Mapping[str, type[BaseModel]] = {

@@ -127,14 +127,14 @@ def append(
     if known is not None:
         if known[0] != visit_id or known[1].body != body:
             raise IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
-        return Appended(known[1], _judged(visit, state, someone.superheat_school), True, _voided(connection, visit_id, body))
+        return Appended(
+            known[1], _judged(visit, state, someone.superheat_school), True, _voided(connection, visit_id, body)
+        )
     _check(visit, body)
     taken_back = _voided(connection, visit_id, body)
     # Every refusal comes before the first write: a refused entry leaves nothing to undo.
-    if isinstance(body, VoidBody):
-        after = fold_all([*visits.all_entries(connection, visit_id), entry])
-    else:
-        after = fold(state, entry)
+    voids = isinstance(body, VoidBody)
+    after = fold_all([*visits.all_entries(connection, visit_id), entry]) if voids else fold(state, entry)
     view = _judged(visit, after, someone.superheat_school)
     if isinstance(body, ReadingBody) and body.quantity in view.why_not:
         raise Refused(view.why_not[body.quantity], "value")

@@ -66,16 +66,16 @@ def visits_between(connection: Connection, start: datetime, end: datetime) -> li
 def open_visits_before(connection: Connection, moment: datetime, limit: int = 20) -> list[VisitRow]:
     """Visits still open from before, latest first."""
     rows = connection.execute(
-        _VISITS.where(Visit.status == "open", Visit.planned_for < moment).order_by(Visit.planned_for.desc()).limit(limit)
+        _VISITS.where(Visit.status == "open", Visit.planned_for < moment)
+        .order_by(Visit.planned_for.desc())
+        .limit(limit)
     )
     return [VisitRow(*row) for row in rows]
 
 
 def visits_of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> list[VisitRow]:
     """Visits to one unit, latest first."""
-    rows = connection.execute(
-        _VISITS.where(Visit.unit_id == unit_id).order_by(Visit.planned_for.desc()).limit(limit)
-    )
+    rows = connection.execute(_VISITS.where(Visit.unit_id == unit_id).order_by(Visit.planned_for.desc()).limit(limit))
     return [VisitRow(*row) for row in rows]
 
 

@@ -118,7 +118,9 @@ def _say_errors(app: FastAPI) -> None:
         where = ".".join(str(step) for step in error.errors()[0]["loc"][1:])
         if request.url.path.startswith(("/visits/", "/units/")) and where in ("visit_id", "unit_id"):
             return said(request, 404, "Not here", "There is no such page in your shop.")
-        return said(request, 422, "Not understood", f"The field '{where}' cannot be read. Reload the page and try again.")
+        return said(
+            request, 422, "Not understood", f"The field '{where}' cannot be read. Reload the page and try again."
+        )
 
     @app.exception_handler(HTTPException)
     async def http_error(request: Request, error: Exception) -> Response:
@@ -132,6 +134,9 @@ def _say_errors(app: FastAPI) -> None:
     async def unexpected(request: Request, _: Exception) -> Response:
         if request.url.path.startswith("/api/"):
             return api.problem(500, "Something went wrong on our side; the sheet was not judged.")
-        return said(request, 500, "Something went wrong on our side",
-                    "Entries shown in the timeline are kept. What you just typed may not be: look, and send it again.")
-
+        return said(
+            request,
+            500,
+            "Something went wrong on our side",
+            "Entries shown in the timeline are kept. What you just typed may not be: look, and send it again.",
+        )

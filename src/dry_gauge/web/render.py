@@ -102,7 +102,7 @@ def reader_of(someone: Someone | None, facts: UnitFacts | None = None) -> Reader
     return Reader(temperature, pressure, facts.atmosphere_pa)
 
 
-# -- the reading sheet --------------------------------------------------------------------------------------------------
+# -- the reading sheet -----------------------------------------------------------------
 
 _SHOWN_UNITS = {"humidity": "%", "current": "A", "static": "inwc", "airflow": "cfm", "power": "W"}
 _WRITTEN = {"F": "°F", "C": "°C", "inwc": "in. w.c."}
@@ -176,9 +176,7 @@ def sheet_rows(view: VisitView, reader: Reader, circuit: int) -> dict[str, Any]:
             rest[_SIDE_NAMES[quantity.side]].append(row_of(quantity, view, reader, circuit))
     usual: dict[str, list[Row]] = {}
     for name in first:
-        usual.setdefault(_SIDE_NAMES[QUANTITIES[name].side], []).append(
-            row_of(QUANTITIES[name], view, reader, circuit)
-        )
+        usual.setdefault(_SIDE_NAMES[QUANTITIES[name].side], []).append(row_of(QUANTITIES[name], view, reader, circuit))
     return {"usual": usual, "rest": rest}
 
 
@@ -205,7 +203,7 @@ def sight_groups(view: VisitView) -> dict[str, list[SightRow]]:
     return groups
 
 
-# -- drawings and judgement ---------------------------------------------------------------------------------------------
+# -- drawings and judgement -----------------------------------------------------------------
 
 
 def circuit_of(view: VisitView, number: int) -> CircuitAssessment | None:
@@ -230,7 +228,13 @@ def ladders(view: VisitView, reader: Reader, number: int, only: str | None = Non
 
 
 def fingerprint(
-    circuit: CircuitAssessment | None, title: str, ident: UUID, *, width: int = 150, height: int = 200, past: bool = False
+    circuit: CircuitAssessment | None,
+    title: str,
+    ident: UUID,
+    *,
+    width: int = 150,
+    height: int = 200,
+    past: bool = False,
 ) -> Markup:
     """A small ladder, as page text."""
     return Markup(fingerprint_svg(circuit, title, width, height, ident=f"fp-{ident}", past=past))  # noqa: S704
@@ -266,5 +270,3 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
             detail = missing.released_by.read(reader) if missing else "No cause stands out; the next check helps most."
             return Headline("Not enough to say", "open", detail)
-
-

@@ -84,6 +84,10 @@ _GATE_WORDS = {
     "too_few_readings": ("Finish the readings a verdict needs", 2, "running"),
     "box_not_near_design": ("Read again when the box is near its design temperature", 30, "running"),
 }
+_ONE_COIL = {
+    ("evaporator_air_proven",): "Prove the air on the evaporator",
+    ("condenser_air_proven",): "Prove the air on the condenser",
+}
 _WANTED = 3
 
 
@@ -115,13 +119,22 @@ def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
     if missing:
         labels = ", ".join(QUANTITIES[name].label.lower() for name in missing[:3])
         more = f" and {len(missing) - 3} more" if len(missing) > 3 else ""
-        yield Check("too_few_readings", f"Read {labels}{more}", missing, 2 * len(missing), "running", (),
-                    "Then the gaps can be judged.")
+        yield Check(
+            "too_few_readings",
+            f"Read {labels}{more}",
+            missing,
+            2 * len(missing),
+            "running",
+            (),
+            "Then the gaps can be judged.",
+        )
     for name in ("ice_on_coil", "air_unproven", "unit_not_as_called", "not_settled", "box_not_near_design"):
         gate = holding.get(name)
         if gate and gate.asks:
             words, minutes, unit = _GATE_WORDS[name]
-            yield Check(name, words, gate.asks, minutes, unit, (), gate.released_by.template)
+            if gate.asks in _ONE_COIL:
+                words, minutes = _ONE_COIL[gate.asks], minutes // 2
+            yield Check(name, words, gate.asks, minutes, unit, ())
 
 
 def _fits(check: Check, view: CircuitView) -> bool:

@@ -62,7 +62,9 @@ def _air(view: CircuitView) -> Gate:
         words = f"Mend it first: {_labels(faults)}. Then prove the air on both coils."
     elif unproven:
         which = {2: "both coils", 1: "the evaporator" if unproven[0].startswith("evap") else "the condenser"}
-        words = f"Prove the air on {which[len(unproven)]}: filter, coil faces, fans and their direction, panels, dampers."
+        words = (
+            f"Prove the air on {which[len(unproven)]}: filter, coil faces, fans and their direction, panels, dampers."
+        )
     else:
         words = "Air proven on both coils."
     return Gate("air_unproven", bool(faults or unproven), Phrase(words), tuple(faults or unproven))
@@ -88,7 +90,9 @@ def _settled(view: CircuitView) -> Gate:
         return Gate("not_settled", True, Phrase("Say how many minutes the unit has been running."), asks)
     if running < wanted:
         left = wanted - running
-        return Gate("not_settled", True, Phrase(f"About {left:.0f} min more: {wanted} from start."), ("minutes_running",))
+        return Gate(
+            "not_settled", True, Phrase(f"About {left:.0f} min more: {wanted} from start."), ("minutes_running",)
+        )
     if since_change is not None and since_change < SETTLED_AFTER_CHANGE_MINUTES:
         left = SETTLED_AFTER_CHANGE_MINUTES - since_change
         words = f"About {left:.0f} min more: {SETTLED_AFTER_CHANGE_MINUTES} after each change."

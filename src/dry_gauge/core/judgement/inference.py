@@ -33,6 +33,10 @@ _WRONG_REFRIGERANT_SPREAD_F = 14.0  # nothing fits: any gap may be anywhere
 _DRIER_DROP_K = 2 * FAHRENHEIT_K
 _DRIER_WEIGHTS = {True: 3.0, False: -0.3}
 _STANDING_WEIGHTS = {True: 3.5, False: -2.0}
+# Gaps of one circuit are not independent, and the table is a habit: their joint weight is taken with this much salt,
+# and a little of the prior always stays.
+_SALT = 0.7
+_UNEXPLAINED = 0.03
 _TELLING = 0.35  # natural log of odds: less is not worth a sentence
 
 GAP_LABELS = {
@@ -112,10 +116,10 @@ def infer(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[st
                 _log_normal(residual.value_f - expected, variance) - healthy[residual.name]
             )
         gap_weights[fault, severity] = weights
-        scores[fault, severity] = log(PRIOR[fault] / len(SEVERITIES)) + sum(weights.values())
+        scores[fault, severity] = log(PRIOR[fault] / len(SEVERITIES)) + _SALT * sum(weights.values())
     seen = _seen(view, derived)
-    for fault, severity in scores:
-        scores[fault, severity] += sum(evidence.weight for evidence in seen.get(fault, ()))
+    for key in scores:
+        scores[key] += sum(evidence.weight for evidence in seen.get(key[0], ()))
     return _causes(scores, gap_weights, {residual.name: residual for residual in residuals}, seen)
 
 
@@ -132,9 +136,7 @@ def _two_phase_floor_f(view: CircuitView) -> dict[str, float]:
     return floors
 
 
-def _residuals(
-    view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target]
-) -> list[_Residual]:
+def _residuals(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> list[_Residual]:
     residuals = []
     for name in GAPS:
         # A walk-in's valve is judged at its coil outlet: line gain hides it at the compressor.
@@ -158,7 +160,11 @@ def _residuals(
         error_f = gap.uncertainty / FAHRENHEIT_K / 2
         residuals.append(
             _Residual(
-                name, gap.value / FAHRENHEIT_K, aim_f, sigma**2 + error_f**2 + doubt_f**2, _gap_phrase(name, gap, target)
+                name,
+                gap.value / FAHRENHEIT_K,
+                aim_f,
+                sigma**2 + error_f**2 + doubt_f**2,
+                _gap_phrase(name, gap, target),
             )
         )
     return residuals
@@ -190,8 +196,10 @@ def _seen(view: CircuitView, derived: Mapping[str, Derived]) -> dict[Fault, list
     drop = derived.get("drier_drop")
     if drop:
         restricted = drop.value > _DRIER_DROP_K + drop.uncertainty
-        words = "Drop of {drop} across the drier." if restricted else (
-            "Drop across the drier only {drop}; that alone does not clear it."
+        words = (
+            "Drop of {drop} across the drier."
+            if restricted
+            else ("Drop across the drier only {drop}; that alone does not clear it.")
         )
         phrase = Phrase(words, {"drop": ("difference", drop.value)})
         said.setdefault(Fault.LIQUID_LINE_RESTRICTION, []).append(
@@ -206,8 +214,10 @@ def _seen(view: CircuitView, derived: Mapping[str, Derived]) -> dict[Fault, list
         )
         above = bubble - ambient
         foreign = above.value > above.uncertainty
-        words = "Unit off, the pressure stands {gap} above bubble at ambient." if foreign else (
-            "Unit off, the pressure stands no higher than the refrigerant alone would."
+        words = (
+            "Unit off, the pressure stands {gap} above bubble at ambient."
+            if foreign
+            else ("Unit off, the pressure stands no higher than the refrigerant alone would.")
         )
         evidence = Evidence(
             Phrase(words, {"gap": ("difference", above.value)}), _STANDING_WEIGHTS[foreign], "standing_pressure"
@@ -237,7 +247,7 @@ def _causes(
         causes.append(
             Cause(
                 fault,
-                min(1.0, sum(mine.values()) / total),
+                (1 - _UNEXPLAINED) * sum(mine.values()) / total + _UNEXPLAINED * PRIOR[fault],
                 severity,
                 tuple(item for item in evidence if item.weight > _TELLING)[:4],
                 tuple(item for item in evidence if item.weight < -_TELLING)[:4],
@@ -250,7 +260,8 @@ def _causes(
 
 def _healthy_words(none: Cause, residuals: Mapping[str, _Residual]) -> Cause:
     """For 'nothing wrong', what sits where it should and what does not."""
-    inside, outside = [], []
+    inside: list[Evidence] = []
+    outside: list[Evidence] = []
     for residual in residuals.values():
         distance = (residual.value_f - residual.aim_f) ** 2 / residual.variance
         (inside if distance < 2 else outside).append(Evidence(residual.phrase, 1 - distance, residual.name))

@@ -51,8 +51,10 @@ def find_oddities(view: CircuitView, derived: Mapping[str, Derived]) -> list[Odd
         oddities.append(
             Oddity(
                 "discharge_port_used",
-                Phrase("Condensing values come from the discharge port, which reads high by the condenser's drop: 3 °F "
-                       "of doubt was added."),
+                Phrase(
+                    "Condensing values come from the discharge port, which reads high by the condenser's drop: 3 °F "
+                    "of doubt was added."
+                ),
                 ("discharge_pressure",),
             )
         )
@@ -74,16 +76,22 @@ def _suction_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator
         if line + gap.uncertainty < bubble:
             yield Oddity(
                 "suction_line_below_saturation",
-                Phrase("The suction line at {line} is colder than saturation, {dew}: check the refrigerant selected, "
-                       "that the clamp is on the right pipe and not cooled by its surroundings, gauge zero and "
-                       "elevation.", numbers),
+                Phrase(
+                    "The suction line at {line} is colder than saturation, {dew}: check the refrigerant selected, "
+                    "that the clamp is on the right pipe and not cooled by its surroundings, gauge zero and "
+                    "elevation.",
+                    numbers,
+                ),
                 gap.measured.sources,
             )
         else:
             yield Oddity(
                 "flooding",
-                Phrase("The suction line at {line} is at or below dew, {dew}: wet suction. Stop before liquid reaches "
-                       "the compressor, and find out why it floods.", numbers),
+                Phrase(
+                    "The suction line at {line} is at or below dew, {dew}: wet suction. Stop before liquid reaches "
+                    "the compressor, and find out why it floods.",
+                    numbers,
+                ),
                 gap.measured.sources,
             )
         return
@@ -91,8 +99,10 @@ def _suction_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator
     if wet and wet.value < WET_DISCHARGE_SUPERHEAT_K:
         yield Oddity(
             "flooding",
-            Phrase("Discharge superheat is only {gap}: wet suction or flooding, whatever the suction clamp says. Stop.",
-                   {"gap": ("difference", wet.value)}),
+            Phrase(
+                "Discharge superheat is only {gap}: wet suction or flooding, whatever the suction clamp says. Stop.",
+                {"gap": ("difference", wet.value)},
+            ),
             wet.measured.sources,
         )
 
@@ -102,17 +112,22 @@ def _liquid_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[
     if gap and gap.value + gap.uncertainty < 0:
         yield Oddity(
             "liquid_line_above_saturation",
-            Phrase("The liquid line is {gap} warmer than its bubble point: clamp on the hot-gas line, in the sun or "
-                   "after another part; refrigerant, gauge or elevation wrong; or it is not all liquid.",
-                   {"gap": ("difference", -gap.value)}),
+            Phrase(
+                "The liquid line is {gap} warmer than its bubble point: clamp on the hot-gas line, in the sun or "
+                "after another part; refrigerant, gauge or elevation wrong; or it is not all liquid.",
+                {"gap": ("difference", -gap.value)},
+            ),
             gap.measured.sources,
         )
     approach = derived.get("liquid_approach")
     if approach and approach.value <= 0:
         yield Oddity(
             "approach_not_positive",
-            Phrase("The liquid line is not warmer than the air that cools it ({gap}): check both sensors, sun on the "
-                   "air probe first.", {"gap": ("difference", approach.value)}),
+            Phrase(
+                "The liquid line is not warmer than the air that cools it ({gap}): check both sensors, sun on the "
+                "air probe first.",
+                {"gap": ("difference", approach.value)},
+            ),
             approach.measured.sources,
         )
 
@@ -122,8 +137,10 @@ def _air(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
     if split and not view.unit.heating and split.value + split.uncertainty < 0:
         yield Oddity(
             "supply_warmer_than_return",
-            Phrase("Supply air is {gap} warmer than return air in cooling: probes swapped, or heat is on.",
-                   {"gap": ("difference", -split.value)}),
+            Phrase(
+                "Supply air is {gap} warmer than return air in cooling: probes swapped, or heat is on.",
+                {"gap": ("difference", -split.value)},
+            ),
             split.measured.sources,
         )
     outdoor, leaving = view.get("outdoor_air_temp"), view.get("condenser_leaving_air_temp")
@@ -136,8 +153,11 @@ def _air(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
 def _hot_probe(outdoor: Measured, others: tuple[str, ...]) -> Oddity:
     return Oddity(
         "outdoor_probe_hot",
-        Phrase("Outdoor air at {air} is hotter than the rest allows: shade the probe, off the roof, in the air that "
-               "enters the coil.", {"air": _t(outdoor.value)}),
+        Phrase(
+            "Outdoor air at {air} is hotter than the rest allows: shade the probe, off the roof, in the air that "
+            "enters the coil.",
+            {"air": _t(outdoor.value)},
+        ),
         (*outdoor.sources, *others),
     )
 
@@ -147,8 +167,11 @@ def _condensing(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[O
     if split and split.value + split.uncertainty < 0:
         yield Oddity(
             "condensing_below_outdoor",
-            Phrase("Condensing saturation is {gap} below the air that cools it: hoses swapped, unit off, or the "
-                   "refrigerant is another.", {"gap": ("difference", -split.value)}),
+            Phrase(
+                "Condensing saturation is {gap} below the air that cools it: hoses swapped, unit off, or the "
+                "refrigerant is another.",
+                {"gap": ("difference", -split.value)},
+            ),
             split.measured.sources,
         )
 
@@ -158,16 +181,21 @@ def _pressures(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Od
     if low and high and (low - high).value > (low - high).uncertainty:
         yield Oddity(
             "low_side_above_high_side",
-            Phrase("Suction {low} is above the high side, {high}: hoses swapped, or the two fields.",
-                   {"low": ("pressure", low.value), "high": ("pressure", high.value)}),
+            Phrase(
+                "Suction {low} is above the high side, {high}: hoses swapped, or the two fields.",
+                {"low": ("pressure", low.value), "high": ("pressure", high.value)},
+            ),
             (*low.sources, *high.sources),
         )
     suction, outdoor = derived.get("suction_saturation"), view.get("outdoor_air_temp")
     if view.unit.heating and suction and outdoor and suction.value > outdoor.value + suction.uncertainty:
         yield Oddity(
             "vapour_valve_in_heating",
-            Phrase("'Suction' saturates at {dew}, above outdoor air: in heating the large service valve carries "
-                   "discharge gas. Read suction at the common suction port.", {"dew": _t(suction.value)}),
+            Phrase(
+                "'Suction' saturates at {dew}, above outdoor air: in heating the large service valve carries "
+                "discharge gas. Read suction at the common suction port.",
+                {"dew": _t(suction.value)},
+            ),
             (*suction.measured.sources, "outdoor_air_temp"),
         )
 
@@ -181,8 +209,10 @@ def _static(view: CircuitView) -> Iterator[Oddity]:
         if read and read.value * wrong_sign > read.uncertainty:
             yield Oddity(
                 "static_sign",
-                Phrase(f"{what} ({{value}}): written without its sign, tubes swapped, or really so?",
-                       {"value": ("static", read.value)}),
+                Phrase(
+                    f"{what} ({{value}}): written without its sign, tubes swapped, or really so?",
+                    {"value": ("static", read.value)},
+                ),
                 (name,),
             )
 
@@ -193,16 +223,30 @@ def _instruments(view: CircuitView) -> Iterator[Oddity]:
         low, high = (pick(reading.value_si for reading in readings) for pick in (min, max))
         yield Oddity(
             "instruments_disagree",
-            Phrase(f"Two instruments on {quantity.label.lower()} disagree beyond their accuracy, {{low}} and {{high}}: "
-                   "neither is used until one is explained.",
-                   {"low": (quantity.dimension, low), "high": (quantity.dimension, high)}),
+            Phrase(
+                f"Two instruments on {quantity.label.lower()} disagree beyond their accuracy, {{low}} and {{high}}: "
+                "neither is used until one is explained.",
+                {"low": (quantity.dimension, low), "high": (quantity.dimension, high)},
+            ),
             (quantity.name,),
         )
 
 
-# Saturation temperatures between which a running unit of any kind usually works. [K]
-_USUAL_SUCTION_K = (to_kelvin(-45), to_kelvin(65))
+# Saturation temperatures between which a running unit usually works. [K]
+_USUAL_SUCTION_K = {
+    "comfort": (to_kelvin(-10), to_kelvin(65)),
+    "heating": (to_kelvin(-30), to_kelvin(60)),
+    "cooler": (to_kelvin(-15), to_kelvin(60)),
+    "freezer": (to_kelvin(-55), to_kelvin(45)),
+}
 _USUAL_CONDENSING_K = (to_kelvin(50), to_kelvin(150))
+
+
+def _usual_suction_k(view: CircuitView) -> tuple[float, float]:
+    kind = view.unit.kind
+    if kind.is_walk_in:
+        return _USUAL_SUCTION_K["freezer" if kind is Kind.WALK_IN_FREEZER else "cooler"]
+    return _USUAL_SUCTION_K["heating" if view.unit.heating else "comfort"]
 
 
 def _slips(view: CircuitView) -> Iterator[Oddity]:
@@ -224,24 +268,29 @@ def _slips(view: CircuitView) -> Iterator[Oddity]:
 
 
 def _other_temperature(typed_f: float, low_k: float, high_k: float) -> tuple[str, Phrase] | None:
-    as_celsius_k, typed_k = typed_f + ZERO_CELSIUS_K, to_kelvin(typed_f)
-    if low_k <= as_celsius_k <= high_k:
-        return "looks_like_other_unit", Phrase(
+    """Of the readings that would be usual, the one nearest the middle of what is usual."""
+    middle_k = (low_k + high_k) / 2
+    candidates = [
+        ("looks_like_other_unit", typed_f + ZERO_CELSIUS_K),
+        ("slipped_decimal", to_kelvin(typed_f * 10)),
+        ("slipped_decimal", to_kelvin(typed_f / 10)),
+    ]
+    usual = [candidate for candidate in candidates if low_k <= candidate[1] <= high_k]
+    if not usual:
+        return None
+    code, meant_k = min(usual, key=lambda candidate: abs(candidate[1] - middle_k))
+    numbers = {"typed": _t(to_kelvin(typed_f)), "meant": _t(meant_k)}
+    if code == "looks_like_other_unit":
+        return code, Phrase(
             "{typed} is unlikely here; the same number in Celsius would be {meant}. Which unit was the probe in?",
-            {"typed": _t(typed_k), "meant": _t(as_celsius_k)},
+            numbers,
         )
-    for factor in (10.0, 0.1):
-        if low_k <= to_kelvin(typed_f * factor) <= high_k:
-            return "slipped_decimal", Phrase(
-                "{typed} is unlikely here; did you mean {meant}?",
-                {"typed": _t(typed_k), "meant": _t(to_kelvin(typed_f * factor))},
-            )
-    return None
+    return code, Phrase("{typed} is unlikely here; did you mean {meant}?", numbers)
 
 
 def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator[Oddity]:
     saturation, atmosphere_pa = view.unit.saturation, view.unit.atmosphere_pa
-    low_k, high_k = _USUAL_SUCTION_K if name == "suction_pressure" else _USUAL_CONDENSING_K
+    low_k, high_k = _usual_suction_k(view) if name == "suction_pressure" else _USUAL_CONDENSING_K
 
     def usual(pressure_pa: float) -> bool:
         return saturation.covers_pressure(pressure_pa) and low_k <= saturation.dew_temperature_k(pressure_pa) <= high_k
@@ -259,10 +308,15 @@ def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator
         if gauge_pa > 0 and usual(pressure_pa):
             yield Oddity(
                 code,
-                Phrase(f"{QUANTITIES[name].label} {{typed}} saturates at {{dew}}, unlikely for a running unit; {how} it "
-                       "would be {meant}. Look at the gauge again.",
-                       {"typed": ("pressure", measured.value), "meant": ("pressure", pressure_pa),
-                        "dew": _t(saturation.dew_temperature_k(measured.value))}),
+                Phrase(
+                    f"{QUANTITIES[name].label} {{typed}} saturates at {{dew}}, unlikely for a running unit; {how} it "
+                    "would be {meant}. Look at the gauge again.",
+                    {
+                        "typed": ("pressure", measured.value),
+                        "meant": ("pressure", pressure_pa),
+                        "dew": _t(saturation.dew_temperature_k(measured.value)),
+                    },
+                ),
                 (name,),
             )
             return
@@ -275,7 +329,9 @@ def _other_refrigerant(view: CircuitView) -> Iterator[Oddity]:
     liquid, condenser_air = view.get("liquid_line_temp"), view.entering_condenser_air
     if not (suction and high and line and liquid):
         return
-    low_superheat_f, high_superheat_f = (15, 45) if view.unit.kind in (Kind.WALK_IN_COOLER, Kind.WALK_IN_FREEZER) else (4, 25)
+    low_superheat_f, high_superheat_f = (
+        (15, 45) if view.unit.kind in (Kind.WALK_IN_COOLER, Kind.WALK_IN_FREEZER) else (4, 25)
+    )
     fits = []
     for refrigerant in CATALOGUE:
         saturation = saturation_of(refrigerant)
@@ -296,7 +352,9 @@ def _other_refrigerant(view: CircuitView) -> Iterator[Oddity]:
         names = " or ".join(name for _, name in sorted(fits)[:3])
         yield Oddity(
             "other_refrigerant_fits",
-            Phrase(f"As {view.unit.refrigerant.name} this cannot be; as {names} the same readings would be ordinary. "
-                   "What does the label say, and what did the gauge use?"),
+            Phrase(
+                f"As {view.unit.refrigerant.name} this cannot be; as {names} the same readings would be ordinary. "
+                "What does the label say, and what did the gauge use?"
+            ),
             (*suction.sources, *high.sources, *line.sources, *liquid.sources),
         )

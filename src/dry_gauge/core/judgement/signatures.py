@@ -46,7 +46,7 @@ def _l(shift: float) -> Shift:
     return (shift, 0.0)
 
 
-_FIXED: Mapping[Fault, Row] = {
+_FIXED: dict[Fault, Row] = {
     Fault.UNDERCHARGE: _row(_l(15), _l(-7), _l(8), _l(-4), _l(-5), _l(20)),
     Fault.OVERCHARGE: _row(_l(-7), _l(8), _l(-2), _l(5), _l(0), _l(-10)),
     Fault.LOW_EVAPORATOR_AIRFLOW: _row(_l(-7), _l(1), _l(8), _l(-3), _l(6), _l(-5)),
@@ -58,7 +58,7 @@ _FIXED: Mapping[Fault, Row] = {
     Fault.NON_CONDENSABLES: _row(_l(-4), _l(9), _l(-1), _l(11), _l(-1), _l(12)),
     Fault.INEFFICIENT_COMPRESSOR: _row(_l(-2), _l(-3), _l(-10), _l(-8), _l(-8), _l(5)),
 }
-_VALVE: Mapping[Fault, Row] = _FIXED | {
+_VALVE: dict[Fault, Row] = _FIXED | {
     Fault.UNDERCHARGE: _row((1, 4), _l(-7), (1, 2.5), _l(-4), (0, -2), (3, 5)),
     Fault.OVERCHARGE: _row(_l(0), _l(8), _l(0), _l(5), _l(0), _l(0)),
     Fault.LOW_EVAPORATOR_AIRFLOW: _row(_l(-2), _l(1), _l(8), _l(-3), _l(6), _l(-5)),
@@ -70,7 +70,7 @@ _VALVE: Mapping[Fault, Row] = _FIXED | {
     Fault.NON_CONDENSABLES: _row(_l(0), _l(9), _l(0), _l(11), _l(-1), _l(12)),
     Fault.INEFFICIENT_COMPRESSOR: _row(_l(0), _l(-2), _l(-10), _l(-8), _l(-8), _l(5)),
 }
-_RECEIVER: Mapping[Fault, Row] = _VALVE | {
+_RECEIVER: dict[Fault, Row] = _VALVE | {
     Fault.UNDERCHARGE: _row((2, 6), _l(-5), (1, 4), _l(-2), _l(0), (3, 8)),
     Fault.OVERCHARGE: _row(_l(0), _l(6), _l(0), _l(5), _l(0), _l(0)),
     Fault.LOW_EVAPORATOR_AIRFLOW: _row(_l(-2), _l(1), _l(6), _l(-2), _l(0), _l(-5)),

@@ -83,20 +83,14 @@ _CAUTIONS = {
 }
 
 
-def _pure(
-    name: str, group: str, gwp: int, use: str, oil: str
-) -> Refrigerant:
+def _pure(name: str, group: str, gwp: int, use: str, oil: str) -> Refrigerant:
     return Refrigerant(name, ((name, 100.0),), group, gwp, use, oil, "pure")
 
 
-def _blend(
-    name: str, parts: str, group: str, gwp: int, use: str, oil: str, model: str = "mixture"
-) -> Refrigerant:
+def _blend(name: str, parts: str, group: str, gwp: int, use: str, oil: str, model: str = "mixture") -> Refrigerant:
     """`parts` reads ``R-32 50, R-125 50``."""
     pairs = (part.rsplit(" ", 1) for part in parts.split(", "))
-    return Refrigerant(
-        name, tuple((who, float(share)) for who, share in pairs), group, gwp, use, oil, model
-    )
+    return Refrigerant(name, tuple((who, float(share)) for who, share in pairs), group, gwp, use, oil, model)
 
 
 _AC, _COLD, _OLD = "comfort cooling", "commercial refrigeration", "older equipment"
@@ -118,14 +112,22 @@ CATALOGUE: tuple[Refrigerant, ...] = (
     _blend("R-408A", "R-125 7, R-143a 46, R-22 47", "A1", 3152, f"R-502 retrofit, {_OLD}", _AB, "estimated"),
     _blend("R-409A", "R-22 60, R-124 25, R-142b 15", "A1", 1585, f"R-12 retrofit, {_OLD}", _AB, "estimated"),
     _blend("R-410A", "R-32 50, R-125 50", "A1", 2088, _AC, _POE, "pseudo-pure"),
-    _blend("R-414B", "R-22 50, R-124 39, R-600a 1.5, R-142b 9.5", "A1", 1362, f"R-12 retrofit, {_OLD}",
-           _AB, "estimated"),
+    _blend(
+        "R-414B", "R-22 50, R-124 39, R-600a 1.5, R-142b 9.5", "A1", 1362, f"R-12 retrofit, {_OLD}", _AB, "estimated"
+    ),
     _blend("R-417A", "R-125 46.6, R-134a 50, R-600 3.4", "A1", 2346, "R-22 retrofit", f"{_MO} or {_POE}"),
     _blend("R-421A", "R-125 58, R-134a 42", "A1", 2631, "R-22 retrofit", f"{_MO} or {_POE}"),
     _blend("R-422D", "R-125 65.1, R-134a 31.5, R-600a 3.4", "A1", 2729, "R-22 retrofit", f"{_MO} or {_POE}"),
     _blend("R-427A", "R-32 15, R-125 25, R-143a 10, R-134a 50", "A1", 2138, "R-22 retrofit", _POE),
-    _blend("R-438A", "R-32 8.5, R-125 45, R-134a 44.2, R-600 1.7, R-601a 0.6", "A1", 2265, "R-22 retrofit",
-           f"{_MO} or {_POE}", "estimated"),
+    _blend(
+        "R-438A",
+        "R-32 8.5, R-125 45, R-134a 44.2, R-600 1.7, R-601a 0.6",
+        "A1",
+        2265,
+        "R-22 retrofit",
+        f"{_MO} or {_POE}",
+        "estimated",
+    ),
     _blend("R-448A", "R-32 26, R-125 26, R-134a 21, R-1234ze(E) 7, R-1234yf 20", "A1", 1387, _COLD, _POE),
     _blend("R-449A", "R-32 24.3, R-125 24.7, R-134a 25.7, R-1234yf 25.3", "A1", 1397, _COLD, _POE),
     _blend("R-450A", "R-134a 42, R-1234ze(E) 58", "A1", 604, "coolers, chillers", _POE),

@@ -13,7 +13,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cache
 from math import exp, log
 from typing import overload
 
@@ -78,13 +78,9 @@ class _Side:
     slope: Callable[[float], float]
 
     @classmethod
-    def of(
-        cls, name: str, forward: Coefficients, inverse: Coefficients, lowest_k: float, highest_k: float
-    ) -> _Side:
+    def of(cls, name: str, forward: Coefficients, inverse: Coefficients, lowest_k: float, highest_k: float) -> _Side:
         slope = _derivative(forward)
-        return cls(
-            name, forward, slope, inverse, lowest_k, highest_k, _compiled(forward), _compiled(slope)
-        )
+        return cls(name, forward, slope, inverse, lowest_k, highest_k, _compiled(forward), _compiled(slope))
 
 
 class Saturation:
@@ -256,8 +252,7 @@ class Saturation:
 
     def _pressure_out_of_range(self, pressure_pa: float) -> OutOfRange:
         low, high = (
-            (limit - STANDARD_ATMOSPHERE_PA) / PSI_PA
-            for limit in (self.lowest_pressure_pa, self.highest_pressure_pa)
+            (limit - STANDARD_ATMOSPHERE_PA) / PSI_PA for limit in (self.lowest_pressure_pa, self.highest_pressure_pa)
         )
         return OutOfRange(
             f"{(pressure_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA:,.1f} psig is outside the {self.refrigerant.name} table, "
@@ -272,7 +267,7 @@ class Saturation:
         )
 
 
-@lru_cache(maxsize=None)
+@cache
 def saturation_of(refrigerant: Refrigerant) -> Saturation:
     """The saturation curves of a catalogue refrigerant."""
     return Saturation(refrigerant)

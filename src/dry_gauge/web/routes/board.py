@@ -47,7 +47,9 @@ def show_board(request: Request) -> Response:
     now = datetime.now().astimezone()
     midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
     with signed_in(request) as (connection, someone):
-        calls = [call_of(visit, someone) for visit in visits_between(connection, midnight, midnight + timedelta(days=1))]
+        calls = [
+            call_of(visit, someone) for visit in visits_between(connection, midnight, midnight + timedelta(days=1))
+        ]
         earlier = [call_of(visit, someone, width=132, height=64) for visit in open_visits_before(connection, midnight)]
         units = all_units(connection)
         counts = {

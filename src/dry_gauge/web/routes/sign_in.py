@@ -64,16 +64,15 @@ def do_sign_in(request: Request, form: Annotated[SignInForm, Form()]) -> Respons
         except TooManyTries:
             error, status = "Too many tries. Wait 15 minutes, or ask a lead of your shop.", 429
     if token is None:
-        answer: Response = page(
+        refused = page(
             request, "sign_in.html", status=status, to=to, login=form.login, error=error, pending=form.pending
         )
         if status == 429:
-            answer.headers["retry-after"] = "900"
-        return answer
-    if form.pending:
-        answer = page(request, "resend.html", to=to, pending=form.pending)
-    else:
-        answer = RedirectResponse(to, 303)
+            refused.headers["retry-after"] = "900"
+        return refused
+    answer: Response = (
+        page(request, "resend.html", to=to, pending=form.pending) if form.pending else RedirectResponse(to, 303)
+    )
     set_session_cookie(answer, token)
     return answer
 

@@ -46,7 +46,10 @@ def card_rows(facts: UnitFacts, reader: Reader) -> list[tuple[str, str | None]]:
         rows += [
             ("Design box", box),
             ("Evaporator class", words(facts.evaporator_class.value if facts.evaporator_class else None)),
-            ("Head-pressure control", words(facts.head_pressure_control.value if facts.head_pressure_control else None)),
+            (
+                "Head-pressure control",
+                words(facts.head_pressure_control.value if facts.head_pressure_control else None),
+            ),
             ("Receiver", "yes" if facts.receiver else "no"),
         ]
     else:
@@ -61,7 +64,6 @@ def card_rows(facts: UnitFacts, reader: Reader) -> list[tuple[str, str | None]]:
 def _weight(kg: float) -> str:
     pounds, ounces = divmod(round(kg / POUND_KG * 160) / 10, 16)
     return f"{pounds:.0f} lb {ounces:.1f} oz, {kg:.2f} kg"
-
 
 
 @router.get("/{unit_id}")

@@ -14,7 +14,15 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.entries import Body, ClockBody, Entry, NoteBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.entries import (
+    Body,
+    ClockBody,
+    Entry,
+    NoteBody,
+    ObservationBody,
+    ReadingBody,
+    VoidBody,
+)
 from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import timeline
@@ -199,4 +207,3 @@ def _page_size(request: Request) -> str | None:
     """The one ladder this page shows; both if it does not say."""
     size = request.headers.get("x-page")
     return size if size in ("desk", "phone") else None
-

@@ -1,0 +1,1 @@
+"""Lets tests import `scripts` and `tests` from the checkout."""

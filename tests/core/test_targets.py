@@ -1,0 +1,115 @@
+"""Which target, by which rule, from where: the table of schools at its boundaries."""
+
+from __future__ import annotations
+
+import pytest
+
+from tests.builders import HEALTHY, TXV, answer, sheet
+
+ORIFICE = {"metering": "orifice", "seer": 14}
+WALK_IN = {
+    "suction_pressure": 60.0, "suction_line_temp": 60.0, "coil_outlet_temp": 48.0, "liquid_pressure": 220.0,
+    "liquid_line_temp": 88.0, "outdoor_air_temp": 80.0, "box_air_temp": 40.0,
+}  # fmt: skip
+
+
+def targets(document):
+    return answer(document)["targets"]
+
+
+def why_not(document, name):
+    return next(item["why"] for item in answer(document)["not_applicable"] if item["target"] == name)
+
+
+def test_orifice_superheat_follows_wet_bulb_and_outdoor_air():
+    target = targets(sheet(ORIFICE, **HEALTHY))["superheat_f"]
+    assert target["aim"] == pytest.approx((3 * 63 - 80 - 90) / 2)
+    assert (target["low"], target["high"]) == pytest.approx((4.5, 14.5))
+    assert target["rule"] == "orifice_target_superheat"
+    assert target["school"] == "common"
+    assert target["uncertainty"] == pytest.approx(1.58, abs=0.01)  # 1 F on either thermometer
+    strict = targets(sheet(ORIFICE, schools={"superheat": "strict"}, **HEALTHY))["superheat_f"]
+    assert (strict["low"], strict["high"]) == pytest.approx((6.5, 12.5))
+
+
+@pytest.mark.parametrize(
+    ("change", "why"),
+    [
+        ({"outdoor_air_temp": 54.0}, "below 55"),
+        ({"outdoor_air_temp": 116.0, "return_air_wet_bulb": 74.0}, "above 115"),
+        ({"return_air_wet_bulb": 49.0}, "below 50"),
+        ({"return_air_wet_bulb": 76.5, "return_air_temp": 80.0}, "above 76"),
+        ({"outdoor_air_temp": 100.0}, "below 5 F"),
+    ],
+)
+def test_orifice_superheat_stops_where_its_chart_stops(change, why):
+    document = sheet(ORIFICE, **HEALTHY | change)
+    assert "superheat_f" not in targets(document)
+    assert why in why_not(document, "superheat_f")
+
+
+def test_the_label_wins_over_every_rule():
+    unit = ORIFICE | {"target_superheat_f": 14, "target_subcooling_f": 8}
+    found = targets(sheet(unit, **HEALTHY))
+    assert (found["superheat_f"]["aim"], found["superheat_f"]["rule"]) == (14, "label_superheat")
+    assert (found["subcooling_f"]["aim"], found["subcooling_f"]["rule"]) == (8, "label_subcooling")
+    assert not found["subcooling_f"]["assumed"]
+
+
+def test_a_habit_in_place_of_a_label_says_assumed():
+    subcooling = targets(sheet({"metering": "txv"}, **HEALTHY))["subcooling_f"]
+    assert (subcooling["aim"], subcooling["rule"], subcooling["assumed"]) == (10, "assumed_subcooling", True)
+    split = targets(sheet({"metering": "txv"}, **HEALTHY))["condenser_split_f"]
+    assert (split["low"], split["high"]) == pytest.approx((10, 30))
+    assert split["assumed"] is True
+
+
+def test_subcooling_outside_its_weather_is_only_an_indication():
+    mild = targets(sheet(TXV, **HEALTHY | {"outdoor_air_temp": 60.0}))
+    assert "indication only" in mild["subcooling_f"]["indication_only"]
+    assert mild["condenser_split_f"]["high_side_only"]
+    assert targets(sheet(TXV, **HEALTHY))["subcooling_f"]["indication_only"] is None
+
+
+@pytest.mark.parametrize(("seer", "aim"), [(10.9, 30), (11, 25), (12.9, 25), (13, 20), (15.9, 20), (16, 15)])
+def test_condenser_split_steps_with_efficiency(seer, aim):
+    assert targets(sheet({"metering": "txv", "seer": seer}, **HEALTHY))["condenser_split_f"]["aim"] == aim
+
+
+def test_heating_has_no_cooling_targets():
+    unit = {"kind": "package_heat_pump", "mode": "heating", "metering": "orifice", "seer": 14, "target_subcooling_f": 9}
+    found = targets(sheet(unit, outdoor_air_temp=40.0, return_air_temp=70.0))
+    assert {target["rule"] for target in found.values()} == {"heating_default"}
+    assert (found["air_split_f"]["low"], found["air_split_f"]["high"]) == (18, 35)
+    assert all(target["assumed"] for target in found.values())
+
+
+@pytest.mark.parametrize(
+    ("unit", "coil", "td", "assumed"),
+    [
+        ({"evaporator_class": "high_humidity"}, (6, 10), (8, 12), False),
+        ({"evaporator_class": "low_humidity"}, (6, 10), (15, 20), False),
+        ({}, (6, 10), (12, 15), True),
+        ({"kind": "walk_in_freezer"}, (4, 8), (7, 13), True),
+    ],
+)
+def test_boxes_are_judged_by_coil_and_class(unit, coil, td, assumed):
+    found = targets(sheet({"kind": "walk_in_cooler", "refrigerant": "R-448A", **unit}, **WALK_IN))
+    assert (found["coil_superheat_f"]["low"], found["coil_superheat_f"]["high"]) == coil
+    assert (found["superheat_f"]["low"], found["superheat_f"]["high"]) == (20, 40)
+    assert (found["evaporator_td_f"]["low"], found["evaporator_td_f"]["high"]) == td
+    assert found["evaporator_td_f"]["assumed"] is assumed
+    assert found["subcooling_f"]["rule"] == "receiver_glass"
+    assert "air_split_f" not in found
+
+
+def test_head_pressure_control_in_the_cold_has_no_split_target():
+    unit = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "head_pressure_control": "flooded"}
+    document = sheet(unit, **WALK_IN | {"outdoor_air_temp": 50.0})
+    assert "setting" in why_not(document, "condenser_split_f")
+
+
+def test_evaporator_gap_follows_the_airflow():
+    unit = TXV | {"nominal_capacity_btuh": 36000}
+    assert targets(sheet(unit, **HEALTHY, airflow=1050.0))["evaporator_td_f"]["aim"] == pytest.approx(40, abs=0.05)
+    assert targets(sheet(unit, **HEALTHY, airflow=1350.0))["evaporator_td_f"]["aim"] == pytest.approx(30, abs=0.05)
