@@ -33,4 +33,8 @@ class OutOfRange(Refused):
 
 
 class ImpossibleAir(Refused):
-    """Moist air that cannot exist, such as a wet bulb above its dry bulb."""
+    """Moist air that cannot exist, such as a wet bulb above its dry bulb; `quantity` names the reading at fault."""
+
+    def __init__(self, message: str, path: str = "", quantity: str = "") -> None:
+        super().__init__(message, path)
+        self.quantity = quantity

@@ -18,7 +18,8 @@ from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, State, defau
 def unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: bool = False) -> Refused:
     """The refusal of an unknown name, with the nearest known ones (or all of a short list)."""
     names = tuple(known)
-    nearest = tuple(get_close_matches(name, names, n=3, cutoff=0.4)) or (names if show_all else ())
+    close = tuple(get_close_matches(name, names, n=3, cutoff=0.4))
+    nearest = names if show_all and (len(names) <= 4 or not close) else close
     hint = f" Did you mean {' or '.join(nearest)}?" if nearest else ""
     return Refused(f"{name!r} is not a known {what}.{hint}", path, nearest)
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from itertools import combinations
 from math import hypot
 
-from dry_gauge.core.errors import Refused
+from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.quantities import Measured, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
@@ -209,7 +209,7 @@ def check_air(sheet: Sheet) -> None:
 
     Raises
     ------
-    Refused
+    ImpossibleAir
         For a wet bulb above its dry bulb by more than their joint accuracy.
     """
     view = sheet.circuit(sheet.circuits[0])
@@ -219,8 +219,9 @@ def check_air(sheet: Sheet) -> None:
     ):
         dry, wet = view.get(dry_name), view.get(wet_name)
         if dry and wet and wet.value - dry.value > hypot(dry.uncertainty, wet.uncertainty):
-            raise Refused(
-                f"{place} wet bulb is above the dry bulb, which no air can be: check which probe is which, and the "
-                "sock.",
+            at = max(i for i, reading in enumerate(sheet.readings) if reading.quantity == wet_name)
+            raise ImpossibleAir(
+                f"{place} wet bulb is above the dry bulb, which no air can be: check which probe is which, and the sock.",
+                f"readings[{at}].value",
                 wet_name,
             )

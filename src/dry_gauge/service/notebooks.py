@@ -10,7 +10,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
-from dry_gauge.core.errors import Refused
+from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.judgement.assess import RULE_SET, Assessment, assess
 from dry_gauge.core.sheet import UnitFacts
@@ -71,8 +71,8 @@ def _judged(visit: VisitRow, state: VisitState, school: str) -> VisitView:
     why_not = refused_now(state, facts)
     try:
         return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not)
-    except Refused as refusal:
-        return VisitView(visit, facts, state, None, {**why_not, refusal.path: refusal.message})
+    except ImpossibleAir as refusal:
+        return VisitView(visit, facts, state, None, {**why_not, refusal.quantity: refusal.message})
 
 
 def load(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:

@@ -121,8 +121,9 @@ def add_entry(connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entr
             body=body.model_dump(mode="json", exclude_none=True),
         )
         .on_conflict_do_nothing()
+        .returning(EntryRow.id)
     )
-    return bool(done.rowcount)
+    return done.first() is not None
 
 
 def save_state(

@@ -43,7 +43,7 @@ _ALIASES = {
     "psi": "psig", "kpa": "kPag", "bar": "barg", "inhg": "inHg_vac", "°f": "F", "°c": "C", "amps": "A", "amp": "A",
     "in.w.c.": "inwc", "in.wc": "inwc", "inh2o": "inwc", "l/s": "L/s", "m3/h": "m3/h",
 }  # fmt: skip
-_TYPED = re.compile(r"([-+]?)\s*(\d+(?:[.,]\d+)*|\d*[.,]\d+|\d+[.,])\s*([^\d\s].*)?")
+_TYPED = re.compile(r"([-+]?)\s*(\d+(?:[.,]\d+)*[.,]?|[.,]\d+)\s*([^\d\s].*)?")
 
 
 def parse_number(text: str) -> tuple[float, str]:

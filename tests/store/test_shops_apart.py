@@ -1,0 +1,79 @@
+"""Row-level security: a query that forgets its filter sees one shop; and what the application may never do."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+
+import pytest
+import uuid6
+from alembic.autogenerate import compare_metadata
+from alembic.migration import MigrationContext
+from sqlalchemy import insert, select, text
+from sqlalchemy.exc import DBAPIError, ProgrammingError
+
+from dry_gauge.demo.cluster import OWNER
+from dry_gauge.notebook.entries import NoteBody
+from dry_gauge.service.notebooks import NotHere, append, load
+from dry_gauge.store.database import WrongRole, check_role, connect
+from dry_gauge.store.models import Base, EntryRow, Person, Shop, Site, Unit, Visit
+
+TABLES = (Shop, Person, Site, Unit, Visit, EntryRow)
+
+
+@pytest.mark.parametrize("table", TABLES, ids=lambda table: table.__tablename__)
+def test_a_query_without_a_filter_sees_its_own_shop_only(make_shop, as_shop, table):
+    mine, other = make_shop(), make_shop()
+    for shop in (mine, other):
+        with as_shop(shop) as connection:
+            append(connection, shop.someone(), shop.visit, uuid6.uuid7(), NoteBody(text="seen"), datetime.now(UTC))
+    with as_shop(mine) as connection:
+        rows = connection.execute(select(table)).all()
+    key = "id" if table is Shop else "shop_id"
+    assert rows
+    assert {getattr(row, key) for row in rows} == {mine.id}
+
+
+@pytest.mark.parametrize("table", TABLES, ids=lambda table: table.__tablename__)
+def test_without_a_shop_nothing_is_seen(shop, engine, table):
+    with engine.begin() as connection:
+        assert connection.execute(select(table)).all() == []
+
+
+def test_a_row_of_another_shop_cannot_be_written(make_shop, as_shop):
+    mine, other = make_shop(), make_shop()
+    with pytest.raises(ProgrammingError, match="row-level security"), as_shop(mine) as connection:
+        connection.execute(
+            insert(Visit).values(shop_id=other.id, id=uuid6.uuid7(), unit_id=other.unit, planned_for=datetime.now(UTC),
+                                 technician_id=other.people["technician"])
+        )  # fmt: skip
+
+
+def test_a_forged_id_of_another_shop_is_simply_not_there(make_shop, as_shop):
+    mine, other = make_shop(), make_shop()
+    with as_shop(mine) as connection:
+        with pytest.raises(NotHere):
+            load(connection, mine.someone(), other.visit)
+        with pytest.raises(NotHere):
+            append(connection, mine.someone(), other.visit, uuid6.uuid7(), NoteBody(text="x"), datetime.now(UTC))
+
+
+@pytest.mark.parametrize(
+    "statement",
+    ["UPDATE entry SET body = '{}'", "DELETE FROM entry", "SELECT * FROM web_session", "UPDATE person SET role = 'lead'",
+     "UPDATE person SET password_hash = ''", "DELETE FROM visit", "TRUNCATE entry"],
+)  # fmt: skip
+def test_what_the_application_may_not_do_the_database_refuses(shop, as_shop, statement):
+    with pytest.raises(DBAPIError, match="permission denied"), as_shop(shop) as connection:
+        connection.execute(text(statement))
+
+
+def test_the_owner_is_refused_as_application(cluster):
+    engine = connect(cluster.url(OWNER), pool_size=1)
+    with pytest.raises(WrongRole, match="owns the tables"):
+        check_role(engine)
+    engine.dispose()
+
+
+def test_models_and_migrations_say_the_same(owner):
+    with owner.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []

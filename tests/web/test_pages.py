@@ -1,0 +1,316 @@
+"""Over real HTTP: who may see what, what bad input is told, and what each answer carries."""
+
+from __future__ import annotations
+
+import json
+import re
+from dataclasses import dataclass, field
+
+import httpx2
+import pytest
+import uuid6
+from bs4 import BeautifulSoup
+
+from dry_gauge.web.forms import parse_number
+from dry_gauge.core.errors import Refused
+from tests.builders import HEALTHY, TXV, sheet
+from tests.conftest import PASSWORD
+
+
+@dataclass
+class Browser:
+    """A small browser: keeps Secure cookies on loopback, as real ones do, and sends the form token."""
+
+    base: str
+    cookies: dict[str, str] = field(default_factory=dict)
+    token: str = ""
+
+    def ask(self, method: str, path: str, data: dict[str, str] | None = None, **headers: str) -> httpx2.Response:
+        sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), **headers}
+        with httpx2.Client(base_url=self.base, follow_redirects=False) as client:
+            response = client.request(method, path, data=data, headers={k: v for k, v in sent.items() if v})
+        for line in response.headers.get_list("set-cookie"):
+            name, value = line.split(";")[0].split("=", 1)
+            self.cookies[name] = value.strip('"')
+        found = re.search(r'name="csrftoken" value="([^"]+)"', response.text)
+        self.token = found[1] if found else self.token
+        return response
+
+    def get(self, path: str, **headers: str) -> httpx2.Response:
+        return self.ask("GET", path, **headers)
+
+    def post(self, path: str, fragments: bool = True, **data: str) -> httpx2.Response:
+        return self.ask(
+            "POST", path, {"csrftoken": self.token, **data}, **({"hx-request": "true"} if fragments else {})
+        )
+
+    def sign_in(self, login: str, password: str = PASSWORD) -> httpx2.Response:
+        self.get("/sign-in")
+        return self.post("/sign-in", fragments=False, login=login, password=password)
+
+
+@pytest.fixture
+def browser(server, shop):
+    made = Browser(server)
+    assert made.sign_in(shop.logins["technician"]).status_code == 303
+    made.get(f"/visits/{shop.visit}")
+    return made
+
+
+def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more):
+    return browser.post(
+        f"/visits/{shop.visit}/entries",
+        **{"id": str(uuid6.uuid7()), "kind": "reading", "quantity": quantity, "value": value, "unit": unit, **more},
+    )
+
+
+def test_every_page_of_the_shop_asks_to_sign_in(server, shop):
+    stranger = Browser(server)
+    for path in ("/", "/pocket", f"/visits/{shop.visit}", f"/units/{shop.unit}"):
+        answer = stranger.get(path)
+        assert answer.status_code == 303
+        assert answer.headers["location"].startswith("/sign-in?to=%2F")
+
+
+def test_sign_in_goes_on_to_where_one_was_going_but_not_off_the_site(server, shop):
+    for to, expected in (
+        ("/pocket", "/pocket"),
+        ("//evil.example/x", "/"),
+        ("https://evil.example", "/"),
+        ("/\\evil.example", "/"),
+    ):
+        browser = Browser(server)
+        browser.get("/sign-in")
+        answer = browser.post("/sign-in", False, login=shop.logins["lead"], password=PASSWORD, to=to)
+        assert (answer.status_code, answer.headers["location"]) == (303, expected)
+
+
+def test_cookies_are_secure_host_only_and_out_of_reach_of_scripts(server, shop):
+    browser = Browser(server)
+    lines = browser.sign_in(shop.logins["lead"]).headers.get_list("set-cookie")
+    session = next(line for line in lines if line.startswith("__Host-dry-gauge="))
+    assert "Secure" in session
+    assert "HttpOnly" in session
+    assert "samesite=lax" in session.lower()
+    assert "Domain" not in session
+
+
+def test_wrong_password_says_so_and_trying_on_is_stopped(server, shop):
+    browser = Browser(server)
+    for _ in range(8):
+        answer = browser.sign_in(shop.logins["lead"], "guess")
+        assert answer.status_code == 401
+        assert "wrong" in answer.text
+        assert shop.logins["lead"] in answer.text  # what was typed stays
+    answer = browser.sign_in(shop.logins["lead"], PASSWORD)
+    assert answer.status_code == 429
+    assert "Retry-After" in answer.headers
+
+
+def test_a_form_without_its_token_is_not_obeyed(browser, shop):
+    browser.token = "forged"
+    assert read(browser, shop, "120").status_code == 403
+    assert browser.ask("POST", "/sign-in", {"login": "x", "password": "y"}).status_code == 403
+
+
+def test_security_headers_allow_no_inline_script(server):
+    answer = Browser(server).get("/sign-in")
+    policy = answer.headers["content-security-policy"]
+    assert "default-src 'none'" in policy
+    assert "unsafe" not in policy
+    assert answer.headers["x-content-type-options"] == "nosniff"
+    page = BeautifulSoup(answer.text, "html.parser")
+    assert all(script.get("src") and not script.text for script in page.find_all("script"))
+    assert not page.find_all(style=True)
+
+
+def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
+    answer = read(browser, shop, "120")
+    parts = [part for part in BeautifulSoup(answer.text, "html.parser").find_all(recursive=False)]
+    assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "ladder"}
+    assert "120 psig" in answer.text
+    note = browser.post(f"/visits/{shop.visit}/entries", id=str(uuid6.uuid7()), kind="note", text="two fans")
+    ids = {part["id"] for part in BeautifulSoup(note.text, "html.parser").find_all(recursive=False)}
+    assert ids == {"timeline", "note-form"}
+
+
+def test_only_the_ladder_that_is_shown_is_sent(browser, shop):
+    data = {"id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": "120", "unit": "psig",
+            "csrftoken": browser.token}  # fmt: skip
+    answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data, **{"hx-request": "true", "x-page": "phone"})
+    assert "only-phone" in answer.text
+    assert "ladder-desk" not in answer.text
+
+
+@pytest.mark.parametrize(
+    ("value", "unit", "words"),
+    [
+        ("", "psig", "Type a number"),
+        ("lots", "psig", "not a number"),
+        ("nan", "psig", "not a number"),
+        ("inf", "psig", "not a number"),
+        ("1e9", "psig", "not a known unit"),
+        ("1000000000", "psig", "runs from"),
+        ("-20", "psig", "zero or less"),
+        ("1,180", "psig", "two ways"),
+        ("1.2.3", "psig", "decimal point"),
+        ("72", "F", "psig"),
+        ("72 furlongs", "psig", "psig"),
+        ("<script>alert(1)</script>", "psig", "not a number"),
+    ],
+)
+def test_bad_numbers_get_their_reason_beside_the_field(browser, shop, value, unit, words):
+    answer = read(browser, shop, value, unit=unit)
+    assert answer.status_code == 422
+    page = BeautifulSoup(answer.text, "html.parser")
+    assert words in page.find(id="said-suction_pressure").text
+    assert "<script>alert" not in answer.text
+    assert "suction" not in (page.find(id="timeline") or "")
+
+
+@pytest.mark.parametrize(
+    ("typed", "number", "unit"),
+    [("72.5", 72.5, ""), (" 72,5 ", 72.5, ""), ("−12", -12, ""), ("+7", 7, ""), (".5", 0.5, ""), ("118 psi", 118, "psi"),
+     ("20°C", 20, "°C"), ("14.", 14, "")],
+)  # fmt: skip
+def test_numbers_are_read_as_people_type_them(typed, number, unit):
+    assert parse_number(typed) == (number, unit)
+
+
+@pytest.mark.parametrize("typed", ["1,180", "1,180.5", "1.180,5", "--4", "4 4", "²"])
+def test_numbers_that_could_mean_two_things_are_asked_about(typed):
+    with pytest.raises(Refused):
+        parse_number(typed)
+
+
+def test_a_unit_written_behind_the_number_counts(browser, shop):
+    answer = read(browser, shop, "24 C", quantity="return_air_temp", unit="F")
+    assert "24 C" in BeautifulSoup(answer.text, "html.parser").find(id="timeline").text
+
+
+def test_unknown_names_and_forged_ids_have_clear_answers(browser, shop, make_shop):
+    assert read(browser, shop, "1", quantity="sucktion").status_code == 422
+    assert browser.get("/visits/not-an-id").status_code == 404
+    assert browser.get(f"/visits/{make_shop().visit}").status_code == 404
+    assert read(browser, make_shop(), "120").status_code == 404
+    answer = read(browser, shop, "120", id="not-an-id")
+    assert answer.status_code == 422
+    assert "Traceback" not in answer.text
+    assert browser.get("/nowhere").status_code == 404
+
+
+def test_the_same_entry_again_says_it_was_here_and_another_under_its_id_is_refused(browser, shop):
+    entry_id = str(uuid6.uuid7())
+    assert read(browser, shop, "120", id=entry_id).status_code == 200
+    again = read(browser, shop, "120", id=entry_id)
+    assert again.status_code == 200
+    assert "was here already" in again.text
+    assert read(browser, shop, "121", id=entry_id).status_code == 409
+
+
+def test_reading_along_is_enforced(server, shop):
+    browser = Browser(server)
+    browser.sign_in(shop.logins["read_only"])
+    page = browser.get(f"/visits/{shop.visit}")
+    assert 'name="value"' in page.text
+    assert "readonly" in page.text
+    assert read(browser, shop, "120").status_code == 403
+    assert browser.post(f"/units/{shop.unit}/visits", fragments=False).status_code == 403
+
+
+def test_an_expired_session_keeps_the_entry_until_signed_in_again(browser, shop, owner):
+    from sqlalchemy import text
+
+    with owner.begin() as connection:
+        connection.execute(text("UPDATE web_session SET expires_at = now() - interval '1 second'"))
+    answer = read(browser, shop, "117.5")
+    assert answer.status_code == 401
+    form = BeautifulSoup(answer.text, "html.parser").find("form")
+    waiting = {item["name"]: item.get("value", "") for item in form.find_all("input") if item.get("name")}
+    assert waiting["entry.value"] == "117.5"
+    waiting |= {"login": shop.logins["technician"], "password": PASSWORD}
+    signed_in = browser.ask("POST", "/sign-in", waiting)
+    assert signed_in.status_code == 200
+    form = BeautifulSoup(signed_in.text, "html.parser").find("form", {"data-send-now": True})
+    kept = browser.ask("POST", form["action"], {item["name"]: item["value"] for item in form.find_all("input")})
+    assert kept.status_code == 303
+    assert "117.5 psig" in browser.get(f"/visits/{shop.visit}").text
+
+
+def test_without_scripts_a_form_still_works(browser, shop):
+    answer = browser.post(f"/visits/{shop.visit}/entries", False, id=str(uuid6.uuid7()), kind="reading",
+                          quantity="suction_pressure", value="111", unit="psig")  # fmt: skip
+    assert (answer.status_code, answer.headers["location"]) == (303, f"/visits/{shop.visit}")
+    refused = browser.post(f"/visits/{shop.visit}/entries", False, id=str(uuid6.uuid7()), kind="reading",
+                           quantity="suction_pressure", value="lots", unit="psig")  # fmt: skip
+    assert refused.status_code == 422
+    assert "not a number" in refused.text
+
+
+def test_preferences_follow_the_person(browser, shop):
+    read(browser, shop, "120")
+    read(browser, shop, "90", quantity="outdoor_air_temp", unit="F")
+    answer = browser.post("/me/preferences", False, temperature_unit="C", pressure_unit="kPa", to=f"/visits/{shop.visit}")
+    assert answer.status_code == 303
+    page = BeautifulSoup(browser.get(f"/visits/{shop.visit}").text, "html.parser")
+    assert page.find(id="q-outdoor_air_temp")["value"] == "32.2"
+    assert page.find(id="q-suction_pressure")["value"] == "827"
+    assert "32.2" in page.find("svg", {"class": "ladder"}).text
+    assert browser.post("/me/preferences", False, temperature_unit="K").status_code == 422
+
+
+def test_pocket_answers_while_typing_and_explains_what_it_cannot(browser):
+    answer = browser.get("/pocket?refrigerant=R-448A&pressure=71.2", **{"hx-request": "true"})
+    assert "40.0 °F" in answer.text
+    assert "Bubble, for subcooling" in answer.text
+    assert "estimated" not in answer.text
+    assert "Estimated" in browser.get("/pocket?refrigerant=R-409A").text
+    for query, words in (
+        ("pressure=9999", "runs from"), ("pressure=abc", "not a number"), ("temperature=-500", "absolute zero"),
+        ("refrigerant=R-9", "not a refrigerant"), ("elevation_ft=99999", "Elevation lies"),
+    ):  # fmt: skip
+        found = browser.get(f"/pocket?{query}")
+        assert found.status_code == 200
+        assert words in found.text, query
+
+
+def test_a_closed_visit_stays_as_it_is(browser, shop, owner):
+    from sqlalchemy import text
+
+    with owner.begin() as connection:
+        connection.execute(text("UPDATE visit SET status = 'closed' WHERE id = :id"), {"id": shop.visit})
+    assert read(browser, shop, "120").status_code == 422
+    assert "Closed." in browser.get(f"/visits/{shop.visit}").text
+
+
+def test_a_new_visit_opens_from_the_unit_card(browser, shop):
+    answer = browser.post(f"/units/{shop.unit}/visits", fragments=False)
+    assert answer.status_code == 303
+    assert browser.get(answer.headers["location"]).status_code == 200
+    assert "U-1" in browser.get("/").text
+
+
+# -- the open way in ---------------------------------------------------------------
+
+
+def assess(server, body, **headers):
+    return httpx2.post(f"{server}/api/v1/assess", content=body, headers={"content-type": "application/json", **headers})
+
+
+def test_the_api_judges_refuses_and_limits(server):
+    good = json.dumps(sheet(TXV, **HEALTHY)).encode()
+    answer = assess(server, good)
+    assert answer.status_code == 200
+    assert answer.json()["format"] == "dry-gauge/assessment"
+    assert answer.json()["verdict"] == "held"
+    for body in (b"{", b"\xff", b'{"unit": {"kind": "split_ac", "refrigerant": "R-410A", "seer": NaN}}', b"[" * 5000):
+        refused = assess(server, body)
+        assert refused.status_code == 422
+        assert set(refused.json()) == {"error", "path", "nearest"}
+    assert assess(server, good, **{"content-type": "text/plain"}).status_code == 415
+    assert assess(server, b" " * 300_000).status_code == 413
+    assert httpx2.get(f"{server}/api/v1/schema/reading-sheet.json").json()["title"] == "dry-gauge/reading-sheet"
+    assert httpx2.get(f"{server}/api/v1/assess").status_code == 405
+    limited = [assess(server, good) for _ in range(32)][-1]
+    assert limited.status_code == 429
+    assert int(limited.headers["retry-after"]) > 0
