@@ -46,10 +46,11 @@ def sign_in(engine: Engine, login: str, password: str, address: str) -> str | No
     TooManyTries
     """
     login = login.strip().lower()
+    limits = {f"sign-in login {login[:80]}": TRIES_PER_LOGIN, f"sign-in address {address}": TRIES_PER_ADDRESS}
+    # Counted before the password is looked at, so that many tries at once cannot slip through; a right one is forgiven.
     with engine.begin() as connection:
-        by_login = people.count_hit(connection, f"sign-in login {login[:80]}", TRIES_WINDOW_SECONDS)
-        by_address = people.count_hit(connection, f"sign-in address {address}", TRIES_WINDOW_SECONDS)
-    if by_login > TRIES_PER_LOGIN or by_address > TRIES_PER_ADDRESS:
+        over = [people.count_hit(connection, key, TRIES_WINDOW_SECONDS) > most for key, most in limits.items()]
+    if any(over):
         raise TooManyTries
     with engine.begin() as connection:
         found = people.find_sign_in(connection, login)
@@ -58,6 +59,8 @@ def sign_in(engine: Engine, login: str, password: str, address: str) -> str | No
     token = secrets.token_urlsafe(32)
     with engine.begin() as connection:
         people.start_session(connection, token_hash(token), found[0], found[1], SESSION_LIFETIME)
+        for key in limits:
+            people.forgive_hit(connection, key)
     return token
 
 

@@ -36,6 +36,7 @@ _FIND = text("SELECT shop_id, person_id, password_hash FROM find_sign_in(:login)
 _START = text("SELECT start_session(:hash, :shop, :person, :lifetime)")
 _END = text("SELECT end_session(:hash)")
 _OPEN = text("SELECT * FROM open_session(:hash)")
+_FORGIVE = text("SELECT forgive_hit(:key)")
 _HIT = text("SELECT count_hit(:key, :seconds)")
 
 
@@ -66,6 +67,11 @@ def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
 def count_hit(connection: Connection, key: str, seconds: int) -> int:
     """Count one hit of `key`; how many there were within this window."""
     return int(connection.execute(_HIT, {"key": key, "seconds": seconds}).scalar_one())
+
+
+def forgive_hit(connection: Connection, key: str) -> None:
+    """Take one hit of `key` back."""
+    connection.execute(_FORGIVE, {"key": key})
 
 
 def set_preferences(connection: Connection, someone: Someone, changes: dict[str, Any]) -> None:

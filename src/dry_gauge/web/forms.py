@@ -23,7 +23,8 @@ def _blank_as_none(value: object) -> object:
 class EntryForm(BaseModel):
     """One entry of any kind, as form fields; what a kind does not use stays empty."""
 
-    id: UUID
+    # Not "id": a form field of that name hides the form element's own id from scripts.
+    entry_id: UUID
     kind: str
     device_time: Annotated[datetime | None, BeforeValidator(_blank_as_none)] = None
     quantity: str = ""

@@ -166,7 +166,7 @@ def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Form(
     with signed_in(request) as (connection, someone):
         try:
             appended = append(
-                connection, someone, visit_id, form.id, body_of(form), datetime.now(UTC), form.device_time
+                connection, someone, visit_id, form.entry_id, body_of(form), datetime.now(UTC), form.device_time
             )
             view = appended.view
         except (Refused, IdTaken, NotAllowed) as problem:

@@ -23,7 +23,7 @@
     const value = input.value.trim();
     if (!value || value === input.dataset.kept || value === input.dataset.sending) return;
     if (value !== input.dataset.idFor) {
-      form.elements.id.value = newId();
+      form.elements.entry_id.value = newId();
       input.dataset.idFor = value;
     }
     input.dataset.sending = value;

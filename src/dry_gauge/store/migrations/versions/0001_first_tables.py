@@ -156,6 +156,11 @@ LANGUAGE sql SECURITY DEFINER SET search_path = public, pg_temp AS $$
     ON CONFLICT (key, window_start) DO UPDATE SET hits = rate_window.hits + 1
     RETURNING hits
 $$;
+
+CREATE FUNCTION forgive_hit(wanted varchar) RETURNS void
+LANGUAGE sql SECURITY DEFINER SET search_path = public, pg_temp AS $$
+    UPDATE rate_window SET hits = hits - 1 WHERE key = wanted AND hits > 0
+$$;
 """
 
 

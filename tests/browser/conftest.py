@@ -1,0 +1,58 @@
+"""Debian's Chromium, driven by Playwright."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, Page, sync_playwright
+
+from tests.conftest import PASSWORD
+
+SIZES = {"desk": (1280, 800), "phone": (390, 844)}
+
+
+@pytest.fixture(scope="session")
+def chromium() -> Iterator[Browser]:
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium",
+            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
+        )
+        yield browser
+        browser.close()
+
+
+@pytest.fixture
+def open_page(chromium: Browser, server: str) -> Iterator[Any]:
+    """A page of a size and theme; fails the test if the page says anything is wrong on its console."""
+    contexts = []
+    complaints: list[str] = []
+
+    def open_it(size: str = "desk", scheme: Any = "light") -> Page:
+        width, height = SIZES[size]
+        context = chromium.new_context(
+            viewport={"width": width, "height": height}, color_scheme=scheme, has_touch=size == "phone", base_url=server
+        )
+        contexts.append(context)
+        page = context.new_page()
+        page.set_default_timeout(8000)
+        page.on("pageerror", lambda error: complaints.append(str(error)))
+        page.on(
+            "console", lambda message: complaints.append(message.text) if "Content Security" in message.text else None
+        )
+        return page
+
+    yield open_it
+    for context in contexts:
+        context.close()
+    assert complaints == []
+
+
+def sign_in(page: Page, login: str) -> None:
+    page.goto("/sign-in")
+    page.fill("#login", login)
+    page.fill("#password", PASSWORD)
+    page.click("button[type=submit]")
+    page.wait_for_url("**/")

@@ -1,0 +1,75 @@
+"""Every screen for everyone: no serious finding of axe-core, nothing wider than the page, targets a glove can hit."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+import pytest
+
+from tests.browser.conftest import sign_in
+from tests.browser.test_visit import SEVEN, type_all
+
+AXE = (files("axe_playwright_python") / "axe.min.js").read_text()
+
+
+def findings(page):
+    page.evaluate(AXE)
+    result = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        (item["id"], node["target"], node.get("failureSummary", "")[:160])
+        for item in result["violations"]
+        if item["impact"] in ("serious", "critical")
+        for node in item["nodes"]
+    ]
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, size, scheme):
+    page = open_page(size, scheme)
+    page.goto("/sign-in")
+    assert findings(page) == []
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    type_all(page, SEVEN)
+    page.locator("#said-liquid_pressure .kept").wait_for()
+    for path in (
+        "/",
+        f"/visits/{shop.visit}",
+        f"/units/{shop.unit}",
+        "/pocket?refrigerant=R-448A&pressure=70",
+        "/nowhere",
+    ):
+        page.goto(path)
+        for tab in ("sheet", "ladder", "judge", "timeline") if size == "phone" and "visits" in path else ("",):
+            if tab:
+                page.click(f"label[for=tab-{tab}]")
+            assert findings(page) == [], (path, tab)
+            wide = page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth")
+            assert wide <= 0, (path, tab)
+
+
+def test_targets_are_large_enough_for_a_glove(open_page, shop):
+    page = open_page("phone")
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    page.locator("#q-suction_pressure").wait_for()
+    small = page.evaluate(
+        """() => [...document.querySelectorAll("main input:not([type=hidden]):not([type=radio]), main label[for^=s-],"
+          + " main label[for^=tab-], main summary, main button, .masthead a.tool, .masthead summary")]
+          .filter((e) => e.offsetParent).map((e) => [e.id || e.htmlFor || e.textContent.trim(), e.getBoundingClientRect()])
+          .filter(([, r]) => r.height < 48 || r.width < 44).map(([name, r]) => `${name} ${r.width}x${r.height}`)""".replace(
+            '"\n          + "', ""
+        )
+    )
+    assert small == []
+
+
+def test_the_page_holds_at_twice_the_size(open_page, shop):
+    """200 % browser zoom of the desk page: half its width in CSS pixels."""
+    page = open_page()
+    sign_in(page, shop.logins["technician"])
+    page.set_viewport_size({"width": 640, "height": 400})
+    for path in ("/", f"/visits/{shop.visit}", "/pocket"):
+        page.goto(path)
+        assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0, path
