@@ -121,8 +121,12 @@ def test_a_paste_fills_the_rows_from_here_on(open_page, shop):
     page.goto(f"/visits/{shop.visit}")
     page.click("#q-outdoor_air_temp")
     page.evaluate(
-        """() => { const data = new DataTransfer(); data.setData("text", "90\\n76\\nwet\\n55 F\\n120 psi\\n");
-        document.activeElement.dispatchEvent(new ClipboardEvent("paste", {clipboardData: data, bubbles: true, cancelable: true})); }"""
+        """() => {
+          const data = new DataTransfer();
+          data.setData("text", "90\\n76\\nwet\\n55 F\\n120 psi\\n");
+          const paste = new ClipboardEvent("paste", {clipboardData: data, bubbles: true, cancelable: true});
+          document.activeElement.dispatchEvent(paste);
+        }"""
     )
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     expect(page.locator("#said-return_air_wet_bulb .error")).to_contain_text("not a number")

@@ -56,7 +56,7 @@ def test_heating_swaps_the_coils():
             supply_air_temp=96.0,
             airflow=1200.0,
             input_power=2600.0,
-        )  # fmt: skip
+        )
     )
     assert found["evaporator_td_f"] == F(40 - found["evaporating_mean_f"])
     assert found["condenser_split_f"] == F(found["condensing_mean_f"] - 70)

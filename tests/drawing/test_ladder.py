@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from itertools import pairwise
 from xml.etree import ElementTree as ET
 
 import pytest
@@ -151,7 +152,7 @@ def test_no_style_attribute_since_the_policy_blocks_it():
 def test_rung_labels_fit_and_never_overlap(bars):
     tops = label_tops([RungLabel(bar, 35.0) for bar in bars], 30, 546)
     spans = sorted((top, top + 35) for top in tops)
-    assert all(lower[0] >= upper[1] - 1e-6 for upper, lower in zip(spans, spans[1:], strict=False))
+    assert all(lower[0] >= upper[1] - 1e-6 for upper, lower in pairwise(spans))
     assert all(top >= 30 - 1e-6 and bottom <= 546 + 1e-6 for top, bottom in spans)
 
 

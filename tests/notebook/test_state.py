@@ -9,8 +9,8 @@ from uuid import UUID, uuid5
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, State
 from dry_gauge.notebook.entries import ClockBody, Entry, NoteBody, ObservationBody, ReadingBody, VoidBody
 from dry_gauge.notebook.state import VisitState, fold, fold_all, refused_now, sheet_of

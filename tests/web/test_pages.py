@@ -11,8 +11,8 @@ import pytest
 import uuid6
 from bs4 import BeautifulSoup
 
-from dry_gauge.web.forms import parse_number
 from dry_gauge.core.errors import Refused
+from dry_gauge.web.forms import parse_number
 from tests.builders import HEALTHY, TXV, sheet
 from tests.conftest import PASSWORD
 
@@ -133,7 +133,7 @@ def test_security_headers_allow_no_inline_script(server):
 
 def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
     answer = read(browser, shop, "120")
-    parts = [part for part in BeautifulSoup(answer.text, "html.parser").find_all(recursive=False)]
+    parts = list(BeautifulSoup(answer.text, "html.parser").find_all(recursive=False))
     assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "ladder"}
     assert "120 psig" in answer.text
     note = browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="note", text="two fans")

@@ -97,8 +97,18 @@ class Cluster:
 
     @property
     def running(self) -> bool:
-        """Whether its server answers."""
-        return self._run("pg_ctl", "status", "-D", str(self._data), check=False).returncode == 0
+        """Whether its server process is alive."""
+        return self._recorded_process() == "server"
+
+    def _recorded_process(self) -> str:
+        """What the lock file's process is: the ``server``, ``gone``, or ``other``: a zombie or another program."""
+        try:
+            pid = int((self._data / "postmaster.pid").read_text().split()[0])
+            state = Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+            command = Path(f"/proc/{pid}/cmdline").read_bytes()
+        except (OSError, ValueError, IndexError):
+            return "gone"
+        return "server" if state != "Z" and str(self._data).encode() in command else "other"
 
     def _create(self) -> None:
         self.directory.mkdir(parents=True, exist_ok=True)
@@ -139,6 +149,10 @@ class Cluster:
         # The server writes its log itself, so the file has to be its user's.
         log = self._data / "server.log"
         # After kill -9 the first start may find the old lock file or children that still let go of shared memory.
+        # PostgreSQL believes a lock file whose process number exists, even if nobody reaped that process after kill -9 or
+        # the number is another program's now. (Children that still hold shared memory it finds without that file.)
+        if self._recorded_process() == "other":
+            (self._data / "postmaster.pid").unlink()
         for _ in range(_START_TRIES):
             done = self._run(
                 "pg_ctl", "start", "-w", "-D", str(self._data), "-l", str(log), "-o", f"-p {self._secrets['port']}",
