@@ -11,8 +11,8 @@ from hypothesis import strategies as st
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import Kind, State
-from dry_gauge.notebook.entries import ClockBody, Entry, NoteBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.core.vocabulary import Kind, Mode, State
+from dry_gauge.notebook.entries import ClockBody, Entry, ModeBody, NoteBody, ObservationBody, ReadingBody, VoidBody
 from dry_gauge.notebook.state import VisitState, fold, fold_all, refused_now, sheet_of
 
 START = datetime(2026, 3, 4, 9, 0, tzinfo=UTC)
@@ -38,6 +38,7 @@ bodies = st.one_of(
         circuit=st.sampled_from([None, 1, 2]),
     ),
     st.builds(ObservationBody, what=st.sampled_from(["filter_dirty", "oil_stain"]), state=st.sampled_from(State)),
+    st.builds(ModeBody, mode=st.sampled_from(Mode)),
     st.builds(NoteBody, text=st.text("abc", min_size=1)),
     st.builds(ClockBody, event=st.sampled_from(["started", "changed"]), minutes_ago=st.floats(0, 99)),
 )
@@ -55,7 +56,7 @@ def test_a_voided_entry_counts_no_more_and_leaves_the_rest_as_if_it_had_never_be
     gone = data.draw(st.integers(1, len(entries)))
     after = fold_all([*entries, void(len(entries) + 1, gone)])
     without = fold_all([item for item in entries if item.sequence != gone])
-    for name in ("readings", "observations", "notes", "started_at", "changed_at", "last_read_at"):
+    for name in ("readings", "observations", "notes", "started_at", "changed_at", "last_read_at", "mode"):
         assert getattr(after, name) == getattr(without, name)
     assert after.voided == 1
     assert after.entries == len(entries) + 1

@@ -134,7 +134,7 @@ def test_security_headers_allow_no_inline_script(server):
 def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
     answer = read(browser, shop, "120")
     parts = list(BeautifulSoup(answer.text, "html.parser").find_all(recursive=False))
-    assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "ladder"}
+    assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "dock", "ladder"}
     assert "120 psig" in answer.text
     note = browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="note", text="two fans")
     ids = {part["id"] for part in BeautifulSoup(note.text, "html.parser").find_all(recursive=False)}
@@ -328,3 +328,26 @@ def test_the_api_judges_refuses_and_limits(server):
 def test_right_passwords_never_use_up_the_tries(server, shop):
     for _ in range(12):
         assert Browser(server).sign_in(shop.logins["technician"]).status_code == 303
+
+
+def test_a_heat_pump_is_judged_in_the_mode_it_runs_in(server, make_shop):
+    shop = make_shop({"kind": "split_heat_pump", "refrigerant": "R-410A", "metering": "txv"})
+    browser = Browser(server)
+    browser.sign_in(shop.logins["technician"])
+    browser.get(f"/visits/{shop.visit}")
+    for quantity, value in (("return_air_temp", "70"), ("supply_air_temp", "96"), ("outdoor_air_temp", "40")):
+        read(browser, shop, value, quantity=quantity, unit="F")
+    assert "warmer than return" in browser.get(f"/visits/{shop.visit}").text
+    sent = {"entry_id": str(uuid6.uuid7()), "kind": "mode", "mode": "heating"}
+    answer = browser.post(f"/visits/{shop.visit}/entries", **sent)
+    ids = {part["id"] for part in BeautifulSoup(answer.text, "html.parser").find_all(recursive=False)}
+    assert ids == {"timeline", "mode-form", "judge", "dock", "ladder"}
+    assert "Air rise" in answer.text
+    assert "warmer than return" not in answer.text
+
+
+def test_a_unit_without_heating_cannot_be_put_into_it(browser, shop):
+    sent = {"entry_id": str(uuid6.uuid7()), "kind": "mode", "mode": "heating"}
+    answer = browser.post(f"/visits/{shop.visit}/entries", **sent)
+    assert answer.status_code == 422
+    assert "no heating mode" in answer.text

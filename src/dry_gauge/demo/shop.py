@@ -12,9 +12,9 @@ from uuid import NAMESPACE_DNS, UUID, uuid5
 
 from sqlalchemy import Connection, func, insert, select, update
 
-from dry_gauge.core.vocabulary import State
+from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.readings import Gaps, readings_for
-from dry_gauge.notebook.entries import Body, ClockBody, NoteBody, ObservationBody
+from dry_gauge.notebook.entries import Body, ClockBody, ModeBody, NoteBody, ObservationBody
 from dry_gauge.service.notebooks import append, facts_of
 from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
@@ -175,7 +175,7 @@ TODAY = (
               gaps=Gaps(91, 75.4, 41, 24, 17.5, 4.2, wet_bulb_f=62.5, supply_f=59.5),
               seen=saw(condenser_air_proven=True, oil_stain=True), running=35, note="Filter changed by the caretaker, he says."),
     DemoVisit("cheese", "tobin", 0, 10.75, "box at 46 and rising", status="open",
-              gaps=Gaps(75, 46.2, 11.5, 23.6, 22, 3.2, coil_superheat=7.5),
+              gaps=Gaps(75, 46.2, 14, 31, 19, 0.6, coil_superheat=15.5),
               seen=saw(condenser_air_proven=True, sight_glass_bubbles=True), running=40),
     DemoVisit("pottery", "wren", 0, 11.5, "air feels weak since the glaze firing", status="open",
               gaps=Gaps(83, 76, 47, 4.5, 12, 9, wet_bulb_f=63, supply_f=48.5),
@@ -268,6 +268,7 @@ def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
     winter = demo.gaps.outdoor_f < 55 and "heat_pump" in facts["kind"]
     judged_as = facts_of(facts | {"mode": "heating"} if winter else facts)
     bodies: list[Body] = [NoteBody(text=demo.note)] if demo.note else []
+    bodies += [ModeBody(mode=Mode.HEATING)] if winter else []
     bodies += [body for body in readings_for(judged_as, demo.gaps) if body.quantity not in demo.skip]
     bodies += demo.seen
     if demo.running is not None:

@@ -63,7 +63,7 @@ DESK = Geometry(
     axis_x=34, plate_width=84,
 )  # fmt: skip
 PHONE = Geometry(
-    width=374, height=500,
+    width=374, height=596,
     columns={"air": (56, 118), "low": (146, 210), "high": (268, 330)},
     gutters={"split": (42, 26), "a": (122, 132), "b": (214, 224), "b2": (250, 258), "c": (334, 344)},
     plate_slots={"split": (56, 146, 214), "a": (146, 56, 214), "b": (242, 146, 268, 56), "b2": (242, 146, 214),
@@ -381,13 +381,13 @@ class _Ladder:
 
     def plate_place(self, wanted: float, slots: Sequence[Slot]) -> Box:
         g = self.geometry
-        for width, height in ((g.plate_width, g.plate_height), (g.plate_width - 12, g.plate_height - 8)):
+        for width, height in ((g.plate_width, g.plate_height), (g.plate_width - 12, g.plate_height - 4)):
             box = free_place(wanted, width, height, slots, self.obstacles, g.head + 2, g.height - g.foot)
             if box:
                 return box
         # Nothing free in its own slots: anywhere on the page, still touching nothing.
         anywhere = [Slot(x) for x in range(ceil(g.axis_x + 10), floor(g.width - g.plate_width), 12)]
-        box = free_place(wanted, g.plate_width - 12, g.plate_height - 8, anywhere, self.obstacles, g.head, g.height, 0)
+        box = free_place(wanted, g.plate_width - 12, g.plate_height - 4, anywhere, self.obstacles, g.head, g.height, 0)
         return box or Box(
             slots[0].x, min(max(wanted, g.head), g.height - g.plate_height), g.plate_width, g.plate_height
         )

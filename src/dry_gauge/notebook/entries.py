@@ -12,7 +12,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, TypeAdapter
 
-from dry_gauge.core.vocabulary import State
+from dry_gauge.core.vocabulary import Mode, State
 
 _FROZEN = ConfigDict(extra="forbid", frozen=True)
 
@@ -63,6 +63,14 @@ class ClockBody(BaseModel):
     minutes_ago: Annotated[float, Field(allow_inf_nan=False, ge=0, le=30 * FULL_DAY_MINUTES)]
 
 
+class ModeBody(BaseModel):
+    """What the unit is doing from here on: a heat pump's coils swap their roles."""
+
+    model_config = _FROZEN
+    kind: Literal["mode"] = "mode"
+    mode: Mode
+
+
 class VoidBody(BaseModel):
     """Takes an earlier entry back; the entry stays in the notebook."""
 
@@ -72,7 +80,9 @@ class VoidBody(BaseModel):
     reason: FewWords = ""
 
 
-Body = Annotated[ReadingBody | ObservationBody | NoteBody | ClockBody | VoidBody, Field(discriminator="kind")]
+Body = Annotated[
+    ReadingBody | ObservationBody | NoteBody | ClockBody | ModeBody | VoidBody, Field(discriminator="kind")
+]
 BODY: TypeAdapter[Body] = TypeAdapter(Body)
 
 

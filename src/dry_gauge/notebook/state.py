@@ -7,6 +7,7 @@ happened. A void may bring back something older, so a visit with a new void is f
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import reduce
 from uuid import UUID
@@ -16,8 +17,8 @@ from pydantic import BaseModel, ConfigDict
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.sheet import Reading, Sheet, UnitFacts
-from dry_gauge.core.vocabulary import QUANTITIES, School, State
-from dry_gauge.notebook.entries import ClockBody, Entry, NoteBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.core.vocabulary import QUANTITIES, Mode, School, State
+from dry_gauge.notebook.entries import ClockBody, Entry, ModeBody, NoteBody, ObservationBody, ReadingBody, VoidBody
 
 
 class KeptReading(BaseModel):
@@ -48,6 +49,7 @@ class VisitState(BaseModel):
     started_at: datetime | None = None
     changed_at: datetime | None = None
     last_read_at: datetime | None = None
+    mode: Mode | None = None
     entries: int = 0
     voided: int = 0
     notes: int = 0
@@ -92,6 +94,8 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
         case ClockBody() as body:
             changes[f"{body.event}_at"] = at - timedelta(minutes=body.minutes_ago)
             changes["last_read_at"] = at
+        case ModeBody() as body:
+            changes["mode"] = body.mode
         case VoidBody():
             changes["voided"] = state.voided + 1
     return state.model_copy(update=changes)
@@ -110,6 +114,11 @@ def fold_all(entries: Iterable[Entry]) -> VisitState:
     return reduce(step, listed, VisitState())
 
 
+def facts_in(state: VisitState, facts: UnitFacts) -> UnitFacts:
+    """The unit's facts in the mode that this visit found it in."""
+    return facts if state.mode is None else replace(facts, mode=state.mode)
+
+
 def sheet_of(state: VisitState, facts: UnitFacts, school: School = School.COMMON) -> Sheet:
     """The reading sheet that the visit amounts to now.
 
@@ -117,6 +126,7 @@ def sheet_of(state: VisitState, facts: UnitFacts, school: School = School.COMMON
     later. A reading that the unit card no longer allows (its refrigerant was corrected) is left out; `refused_now`
     names it.
     """
+    facts = facts_in(state, facts)
     readings, _ = _split_readings(state, facts)
     seen = [
         make_observation(kept.body.what, kept.body.state, kept.body.circuit)

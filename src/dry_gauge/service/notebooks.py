@@ -14,10 +14,10 @@ from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.judgement.assess import RULE_SET, Assessment, assess
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import School
+from dry_gauge.core.vocabulary import Mode, School
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
-from dry_gauge.notebook.entries import Body, Entry, ObservationBody, ReadingBody, VoidBody
-from dry_gauge.notebook.state import VisitState, fold, fold_all, refused_now, sheet_of
+from dry_gauge.notebook.entries import Body, Entry, ModeBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_of
 from dry_gauge.store import visits
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import VisitRow
@@ -67,7 +67,7 @@ def view_of(visit: VisitRow, school: str) -> VisitView:
 
 
 def _judged(visit: VisitRow, state: VisitState, school: str) -> VisitView:
-    facts = facts_of(visit.facts)
+    facts = facts_in(state, facts_of(visit.facts))
     why_not = refused_now(state, facts)
     try:
         return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not)
@@ -155,6 +155,8 @@ def _check(visit: VisitRow, body: Body) -> None:
             make_reading(facts_of(visit.facts), body.quantity, body.value, body.unit, body.accuracy)
         case ObservationBody():
             make_observation(body.what, body.state)
+        case ModeBody() if body.mode is Mode.HEATING and not facts_of(visit.facts).kind.is_heat_pump:
+            raise Refused("This unit has no heating mode; only heat pumps do.", "mode")
 
 
 def _voided(connection: Connection, visit_id: UUID, body: Body) -> Entry | None:

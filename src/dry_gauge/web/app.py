@@ -33,6 +33,8 @@ class KeptFiles(StaticFiles):
         response = await super().get_response(path, scope)
         if b"v=" in scope.get("query_string", b""):
             response.headers["cache-control"] = "public, max-age=31536000, immutable"
+        elif path.endswith(".woff2"):  # named by the stylesheet, which knows no fingerprints
+            response.headers["cache-control"] = "public, max-age=604800"
         return response
 
 

@@ -34,6 +34,7 @@ class EntryForm(BaseModel):
     state: str = ""
     text: str = ""
     event: str = ""
+    mode: str = ""
     minutes_ago: str = ""
     voids: str = ""
     reason: str = ""
@@ -121,6 +122,8 @@ def body_of(form: EntryForm) -> Body:
             if written and written.lower().rstrip(".") not in ("m", "min", "minutes", "minute"):
                 raise Refused("Type minutes, such as 18.", "minutes_ago")
             fields = {"event": form.event, "minutes_ago": minutes}
+        case "mode":
+            fields = {"mode": form.mode}
         case "void":
             fields = {"voids": form.voids, "reason": form.reason}
         case _:

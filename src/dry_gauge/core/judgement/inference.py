@@ -41,6 +41,7 @@ _TELLING = 0.35  # natural log of odds: less is not worth a sentence
 
 GAP_LABELS = {
     "superheat": "Superheat",
+    "coil_superheat": "Coil superheat",
     "subcooling": "Subcooling",
     "evaporator_td": "Evaporator gap",
     "condenser_split": "Condenser gap",
@@ -164,7 +165,7 @@ def _residuals(view: CircuitView, derived: Mapping[str, Derived], targets: Mappi
                 gap.value / FAHRENHEIT_K,
                 aim_f,
                 sigma**2 + error_f**2 + doubt_f**2,
-                _gap_phrase(name, gap, target),
+                _gap_phrase(read_as, gap, target),
             )
         )
     return residuals

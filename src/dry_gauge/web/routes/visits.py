@@ -18,6 +18,7 @@ from dry_gauge.notebook.entries import (
     Body,
     ClockBody,
     Entry,
+    ModeBody,
     NoteBody,
     ObservationBody,
     ReadingBody,
@@ -83,6 +84,8 @@ def said(body: Body) -> tuple[str, str]:
             return SIGHTS[body.what].label, body.state.value.replace("_", " ")
         case ClockBody():
             return "Unit started" if body.event == "started" else "Last change", f"{body.minutes_ago:g} min before"
+        case ModeBody():
+            return "Mode", body.mode.value
         case NoteBody():
             return "Note", body.text
         case VoidBody():
@@ -107,6 +110,8 @@ def _said_beside(appended: Appended | None, view: VisitView, form: EntryForm, re
             return "visits/_sight.html", {**values, "row": sight_row(SIGHTS[form.what], view)}
         case "clock" if form.event in ("started", "changed"):
             return "visits/_said_clock.html", {**values, "event": form.event}
+        case "mode":
+            return "visits/_mode.html", {**values, "view": view}
         case "note":
             return "visits/_note.html", {**values, "text": form.text if error else ""}
         case _:
@@ -122,6 +127,8 @@ def _given_back(entry: Entry, view: VisitView, reader: Reader, circuit: int) -> 
             return [("visits/_reading_row.html", {**values, "row": row, "circuit": body.circuit or 1})]
         case ObservationBody() as body:
             return [("visits/_sight.html", {**values, "row": sight_row(SIGHTS[body.what], view)})]
+        case ModeBody():
+            return [("visits/_mode.html", values)]
         case ClockBody() as body:
             return [("visits/_clock_row.html", {**values, "event": body.event})]
         case _:
@@ -197,8 +204,9 @@ def _changed(
     else:
         parts.append(_said_beside(appended, view, form, reader, error))
     if form.kind != "note":
-        parts.append(_judge(view, reader, circuit))
-    if form.kind in ("reading", "void"):
+        judge = _judge(view, reader, circuit)
+        parts += [judge, ("visits/_dock.html", judge[1])]
+    if form.kind in ("reading", "mode", "void"):
         parts.append(_ladder(view, reader, circuit, _page_size(request)))
     return fragments(request, *parts, status=status)
 
