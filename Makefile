@@ -23,7 +23,7 @@ reset:                ## stop the demo and delete its data
 	@if [ -x $(PYTHON) ]; then $(PYTHON) -m dry_gauge.demo reset; else rm -rf var; fi
 
 bench: setup-test     ## speeds and ratios, printed
-	@$(PYTHON) scripts/bench.py
+	@PYTHONPATH=. $(PYTHON) scripts/bench.py
 
 lint: setup-test      ## style, types and layers
 	@.venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports

@@ -141,6 +141,17 @@ def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
     assert ids == {"timeline", "note-form"}
 
 
+def test_a_page_that_says_what_it_shows_gets_only_the_newer_lines(browser, shop):
+    read(browser, shop, "118")
+    data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": "120",
+            "unit": "psig", "csrftoken": browser.token}  # fmt: skip
+    answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data, **{"hx-request": "true", "x-seen": "1"})
+    page = BeautifulSoup(answer.text, "html.parser")
+    assert page.find(id="timeline") is None
+    assert [item["data-sequence"] for item in page.find_all("li", {"data-sequence": True})] == ["2"]
+    assert "2 entries" in page.find(id="timeline-head").text
+
+
 def test_only_the_ladder_that_is_shown_is_sent(browser, shop):
     data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": "120", "unit": "psig",
             "csrftoken": browser.token}  # fmt: skip

@@ -123,28 +123,48 @@ def append(
         device_time=device_time,
         body=body,
     )
-    known = visits.find_entry(connection, entry_id)
-    if known is not None:
-        if known[0] != visit_id or known[1].body != body:
-            raise IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
-        return Appended(
-            known[1], _judged(visit, state, someone.superheat_school), True, _voided(connection, visit_id, body)
-        )
-    _check(visit, body)
-    taken_back = _voided(connection, visit_id, body)
-    # Every refusal comes before the first write: a refused entry leaves nothing to undo.
-    voids = isinstance(body, VoidBody)
-    after = fold_all([*visits.all_entries(connection, visit_id), entry]) if voids else fold(state, entry)
-    view = _judged(visit, after, someone.superheat_school)
-    if isinstance(body, ReadingBody) and body.quantity in view.why_not:
-        raise Refused(view.why_not[body.quantity], "value")
+    try:
+        _check(visit, body)
+        taken_back = _voided(connection, visit_id, body)
+        # Every refusal comes before the first write: a refused entry leaves nothing to undo.
+        voids = isinstance(body, VoidBody)
+        after = fold_all([*visits.all_entries(connection, visit_id), entry]) if voids else fold(state, entry)
+        view = _judged(visit, after, someone.superheat_school)
+        if isinstance(body, ReadingBody) and body.quantity in view.why_not:
+            raise Refused(view.why_not[body.quantity], "value")
+    except Refused:
+        # What was kept once stays acknowledged, even if it would be refused today.
+        repeated = _repeated(connection, visit, state, someone, entry)
+        if repeated:
+            return repeated
+        raise
     if not visits.add_entry(connection, someone.shop_id, visit_id, entry):
-        # The id is free and the visit is locked: what is taken is the void of the same entry, so it is done already.
-        return Appended(entry, _judged(visit, state, someone.superheat_school), True, taken_back)
+        # The id is taken; or it is free and what is taken is the void of the same entry, which is then done already.
+        return _repeated(connection, visit, state, someone, entry) or Appended(
+            entry, _judged(visit, state, someone.superheat_school), True, taken_back
+        )
     visits.save_state(
         connection, visit_id, after.sequence, after.model_dump(mode="json", exclude_none=True), RULE_SET, "open"
     )
     return Appended(entry, view, False, taken_back)
+
+
+def _repeated(
+    connection: Connection, visit: VisitRow, state: VisitState, someone: Someone, entry: Entry
+) -> Appended | None:
+    """The answer to an entry that was here already; None if its id is new.
+
+    Raises
+    ------
+    IdTaken
+    """
+    known = visits.find_entry(connection, entry.id)
+    if known is None:
+        return None
+    if known[0] != visit.id or known[1].body != entry.body:
+        raise IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
+    view = _judged(visit, state, someone.superheat_school)
+    return Appended(known[1], view, True, _voided(connection, visit.id, entry.body))
 
 
 def _check(visit: VisitRow, body: Body) -> None:

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Row, insert, select, text, update
+from sqlalchemy import Connection, Integer, Row, bindparam, insert, select, text, update
 from sqlalchemy.dialects.postgresql import insert as upsert
 from sqlalchemy.orm import aliased
 
@@ -100,28 +100,31 @@ def all_units(connection: Connection) -> Sequence[Row[Any]]:
 
 def find_entry(connection: Connection, entry_id: UUID) -> tuple[UUID, Entry] | None:
     """The entry of that id, and the visit it stands in."""
-    row = connection.execute(_ENTRIES.where(EntryRow.id == entry_id)).one_or_none()
+    row = connection.execute(_ONE_ENTRY, {"entry_id": entry_id}).one_or_none()
     return None if row is None else (row.visit_id, _entry(row))
+
+
+# Statements on the way of every posted entry are built once: building one costs more than running it.
+_ADD_ENTRY = upsert(EntryRow).on_conflict_do_nothing().returning(EntryRow.id)
+_SAVE_STATE = update(Visit).where(Visit.id == bindparam("visit"))
 
 
 def add_entry(connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry) -> bool:
     """Append; False if the id is taken already (or the entry it voids is voided already)."""
     body = entry.body
     done = connection.execute(
-        upsert(EntryRow)
-        .values(
-            shop_id=shop_id,
-            id=entry.id,
-            visit_id=visit_id,
-            sequence=entry.sequence,
-            person_id=entry.person_id,
-            received_at=entry.received_at,
-            device_time=entry.device_time,
-            voids=body.voids if isinstance(body, VoidBody) else None,
-            body=body.model_dump(mode="json", exclude_none=True),
-        )
-        .on_conflict_do_nothing()
-        .returning(EntryRow.id)
+        _ADD_ENTRY,
+        {
+            "shop_id": shop_id,
+            "id": entry.id,
+            "visit_id": visit_id,
+            "sequence": entry.sequence,
+            "person_id": entry.person_id,
+            "received_at": entry.received_at,
+            "device_time": entry.device_time,
+            "voids": body.voids if isinstance(body, VoidBody) else None,
+            "body": body.model_dump(mode="json", exclude_none=True),
+        },
     )
     return done.first() is not None
 
@@ -130,17 +133,17 @@ def save_state(
     connection: Connection, visit_id: UUID, sequence: int, state: dict[str, Any], rule_set: str, status: str
 ) -> None:
     """Write the folded state beside its visit."""
-    connection.execute(
-        update(Visit)
-        .where(Visit.id == visit_id)
-        .values(sequence=sequence, state=state, rule_set=rule_set, status=status)
-    )
+    values = {"sequence": sequence, "state": state, "rule_set": rule_set, "status": status}
+    connection.execute(_SAVE_STATE, {"visit": visit_id, **values})
 
 
 _ENTRIES = select(
     EntryRow.id, EntryRow.visit_id, EntryRow.sequence, EntryRow.person_id, EntryRow.received_at, EntryRow.device_time,
     EntryRow.body,
 )  # fmt: skip
+
+
+_ONE_ENTRY = _ENTRIES.where(EntryRow.id == bindparam("entry_id"))
 
 
 def _entry(row: Row[Any]) -> Entry:
@@ -170,23 +173,31 @@ class TimelineRow:
     void_reason: str
 
 
+_TAKEN_BACK, _VOIDER = aliased(EntryRow), aliased(Person)
+_TIMELINE = (
+    _ENTRIES.add_columns(Person.name, _VOIDER.name.label("voider"), _TAKEN_BACK.body["reason"].astext.label("reason"))
+    .join(Person, (Person.shop_id == EntryRow.shop_id) & (Person.id == EntryRow.person_id))
+    .outerjoin(_TAKEN_BACK, (_TAKEN_BACK.shop_id == EntryRow.shop_id) & (_TAKEN_BACK.voids == EntryRow.id))
+    .outerjoin(_VOIDER, (_VOIDER.shop_id == _TAKEN_BACK.shop_id) & (_VOIDER.id == _TAKEN_BACK.person_id))
+    .where(
+        EntryRow.visit_id == bindparam("visit_id"),
+        EntryRow.sequence < bindparam("before"),
+        EntryRow.sequence > bindparam("after"),
+    )
+    .order_by(EntryRow.sequence.desc())
+    .limit(bindparam("rows", type_=Integer))
+)
+_NO_LIMIT = 2**31 - 1  # the largest sequence the column holds
+
+
 def timeline(
-    connection: Connection, visit_id: UUID, *, before: int | None = None, limit: int = 40
+    connection: Connection, visit_id: UUID, *, before: int | None = None, after: int | None = None, limit: int = 40
 ) -> list[TimelineRow]:
     """Entries latest first, each with who wrote it and who voided it."""
-    taken_back, voider = aliased(EntryRow), aliased(Person)
-    query = (
-        _ENTRIES.add_columns(Person.name, voider.name.label("voider"), taken_back.body["reason"].astext.label("reason"))
-        .join(Person, (Person.shop_id == EntryRow.shop_id) & (Person.id == EntryRow.person_id))
-        .outerjoin(taken_back, (taken_back.shop_id == EntryRow.shop_id) & (taken_back.voids == EntryRow.id))
-        .outerjoin(voider, (voider.shop_id == taken_back.shop_id) & (voider.id == taken_back.person_id))
-        .where(EntryRow.visit_id == visit_id)
-        .order_by(EntryRow.sequence.desc())
-        .limit(limit)
-    )
-    if before is not None:
-        query = query.where(EntryRow.sequence < before)
-    return [TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(query)]
+    asked = {"visit_id": visit_id, "before": before or _NO_LIMIT, "after": after or 0, "rows": limit}
+    return [
+        TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(_TIMELINE, asked)
+    ]
 
 
 def add_visit(connection: Connection, **values: Any) -> None:

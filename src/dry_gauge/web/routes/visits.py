@@ -63,10 +63,15 @@ def _judge(view: VisitView, reader: Reader, circuit: int) -> Fragment:
     }  # fmt: skip
 
 
-def _timeline(connection: Connection, view: VisitView, someone: Someone, before: int | None = None) -> Fragment:
-    rows = timeline(connection, view.visit.id, before=before, limit=TIMELINE_LENGTH + 1)
+def _timeline(
+    connection: Connection, view: VisitView, someone: Someone, *, before: int | None = None, after: int | None = None
+) -> Fragment:
+    """The latest entries, older ones before a number, or only those that came after what the page shows."""
+    rows = timeline(connection, view.visit.id, before=before, after=after, limit=TIMELINE_LENGTH + 1)
+    if after is not None and len(rows) > TIMELINE_LENGTH:
+        return _timeline(connection, view, someone)
     more = rows[TIMELINE_LENGTH - 1].entry.sequence if len(rows) > TIMELINE_LENGTH else None
-    return "visits/_timeline.html", {
+    return "visits/_timeline_new.html" if after is not None else "visits/_timeline.html", {
         "visit": view.visit, "rows": [(row, said(row.entry.body)) for row in rows[:TIMELINE_LENGTH]], "more": more,
         "before": before, "may_write": someone.may_write and view.visit.status != "closed", "view": view,
     }  # fmt: skip
@@ -162,7 +167,7 @@ def show_entries(request: Request, visit_id: UUID, before: int) -> Response:
     """Older entries."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        name, values = _timeline(connection, view, someone, before)
+        name, values = _timeline(connection, view, someone, before=before)
         return fragments(request, (name, values))
 
 
@@ -198,7 +203,8 @@ def _changed(
     reader, circuit = reader_of(someone, view.facts), form.circuit or 1
     if error or appended is None:
         return fragments(request, _said_beside(appended, view, form, reader, error), status=status)
-    parts = [_timeline(connection, view, someone)]
+    # A void strikes through a line further down; anything else only adds lines at the top.
+    parts = [_timeline(connection, view, someone, after=None if form.kind == "void" else _seen(request))]
     if appended.taken_back:
         parts += _given_back(appended.taken_back, view, reader, circuit)
     else:
@@ -209,6 +215,12 @@ def _changed(
     if form.kind in ("reading", "mode", "void"):
         parts.append(_ladder(view, reader, circuit, _page_size(request)))
     return fragments(request, *parts, status=status)
+
+
+def _seen(request: Request) -> int | None:
+    """Sequence of the latest entry that this page shows; None if it shows none or does not say."""
+    seen = request.headers.get("x-seen", "")
+    return int(seen) if seen.isdigit() and len(seen) < 10 else None
 
 
 def _page_size(request: Request) -> str | None:

@@ -64,7 +64,10 @@
   });
 
   document.addEventListener("htmx:config:request", (event) => {
-    event.detail.ctx.request.headers["X-Page"] = phone.matches ? "phone" : "desk";
+    const { headers } = event.detail.ctx.request;
+    headers["X-Page"] = phone.matches ? "phone" : "desk";
+    const latest = document.querySelector("#entries > li");
+    if (latest) headers["X-Seen"] = latest.dataset.sequence;
   });
 
   const line = () => document.getElementById("line");

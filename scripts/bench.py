@@ -1,0 +1,222 @@
+"""Speeds and ratios, printed; `make bench`. One run, one machine: the figures only compare with each other."""
+
+from __future__ import annotations
+
+import gzip
+import json
+import os
+import platform
+import re
+import statistics
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import datetime
+from pathlib import Path
+
+import CoolProp.CoolProp as CP
+import httpx2
+import numpy as np
+import uuid6
+from sqlalchemy import text
+
+from dry_gauge.core.judgement.assess import assess
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.words import Reader
+from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
+from dry_gauge.demo.shop import PASSWORD, TODAY, seed
+from dry_gauge.drawing.ladder import PHONE, ladder_svg
+from dry_gauge.exchange.assessment import to_json
+from dry_gauge.exchange.reading_sheet import parse_sheet
+from dry_gauge.store.database import connect, migrate
+from tests.builders import AIR_PROVEN, HEALTHY, TXV, sheet
+from tests.conftest import free_port, start_server
+from tests.web.test_pages import Browser
+
+POSTS = 150
+VALUES = 1_000_000
+
+
+def timed(call: Callable[[], object], times: int) -> float:
+    """Median seconds of one call."""
+    spent = []
+    for _ in range(times):
+        start = time.perf_counter()
+        call()
+        spent.append(time.perf_counter() - start)
+    return statistics.median(spent)
+
+
+def loop(call: Callable[[float], object], values: list[float]) -> float:
+    """Seconds a call, over a plain loop."""
+    start = time.perf_counter()
+    for value in values:
+        call(value)
+    return (time.perf_counter() - start) / len(values)
+
+
+def line(what: str, figure: str, wanted: str = "") -> None:
+    print(f"  {what:58} {figure:>14}   {wanted}")
+
+
+def saturation() -> None:
+    print("Saturation, the same states through CoolProp's low-level interface")
+    for name, fluid in (("R-22", "R22"), ("R-448A", "R448A.mix")):
+        curve, state = saturation_of(find(name)), CP.AbstractState("HEOS", fluid)
+        pressures = np.linspace(3e5, 2e6, 400).tolist()
+
+        def direct(pressure: float, state: CP.AbstractState = state) -> None:
+            state.update(CP.PQ_INPUTS, pressure, 1.0)
+            state.T()
+
+        curve.dew_temperature_k(5e5)
+        one = min(loop(curve.dew_temperature_k, pressures * 50) for _ in range(5))
+        theirs = min(loop(direct, pressures if name == "R-448A" else pressures * 20) for _ in range(2))
+        many = np.linspace(3e5, 2e6, VALUES)
+        array = timed(lambda curve=curve, many=many: curve.dew_temperature_k(many), 5) / VALUES
+        line(f"{name} one call", f"{one * 1e6:.2f} us", "at most 4")
+        line(f"{name} one call, CoolProp / ours", f"{theirs / one:,.0f} x", "at least 100" if name == "R-448A" else "")
+        line(f"{name} a million at once, a value", f"{array * 1e9:.1f} ns")
+        wanted = "at least 5,000" if name == "R-448A" else "at least 20"
+        line(f"{name} a million at once, CoolProp loop / ours", f"{theirs / array:,.0f} x", wanted)
+
+
+def judgement() -> None:
+    print("Judgement and drawing, in process")
+    raw = json.dumps(sheet(TXV, AIR_PROVEN, **HEALTHY))
+    parsed = parse_sheet(raw)
+    found = assess(parsed)
+    line("assess one sheet", f"{timed(lambda: assess(parsed), 300) * 1e3:.2f} ms", "under 3")
+    whole = timed(lambda: json.dumps(to_json(assess(parse_sheet(raw)))), 300)
+    line("batch, JSON to JSON, sheets a second on one core", f"{1 / whole:,.0f}")
+    line("ladder, desk", f"{timed(lambda: ladder_svg(found.first, Reader()), 200) * 1e3:.2f} ms", "under 5")
+    line("ladder, phone", f"{timed(lambda: ladder_svg(found.first, Reader(), PHONE), 200) * 1e3:.2f} ms", "under 5")
+
+
+def posting() -> None:
+    print("Posting one reading over HTTP, PostgreSQL with durable commit")
+    with tempfile.TemporaryDirectory(prefix="dry-gauge-bench-") as name:
+        directory = Path(name)
+        directory.chmod(0o755)
+        cluster = Cluster(directory / "cluster", durable=True)
+        cluster.start()
+        try:
+            _posting(cluster)
+        finally:
+            cluster.remove()
+
+
+def _posting(cluster: Cluster) -> None:
+    migrate(cluster.url(OWNER), cluster.url(APPLICATION))
+    owner = connect(cluster.url(OWNER), pool_size=1)
+    with owner.begin() as connection:
+        seed(connection, datetime.now().astimezone())
+        connection.execute(text("CREATE TABLE bare (id uuid PRIMARY KEY, value text NOT NULL)"))
+    visit = next(item for item in TODAY if item.unit == "ac2").id
+    port, bare_port = free_port(), free_port()
+    server = start_server(cluster.url(APPLICATION), port)
+    bare = subprocess.Popen(
+        [sys.executable, "-m", "uvicorn", "scripts.bench_bare:app", "--port", str(bare_port), "--log-level", "error",
+         "--no-access-log"], env={**os.environ, "DATABASE_URL": cluster.url(OWNER)},
+    )  # fmt: skip
+    try:
+        time.sleep(2.5)
+        browser = Browser(f"http://127.0.0.1:{port}")
+        browser.sign_in("ines", PASSWORD)
+        page = browser.get(f"/visits/{visit}")
+        cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+        headers = {"cookie": cookies, "hx-request": "true", "x-page": "desk", "x-csrftoken": browser.token}
+        shown = max(int(number) for number in re.findall(r'data-sequence="(\d+)"', page.text))
+        ours, plain = httpx2.Client(headers=headers), httpx2.Client()
+
+        def post(i: int) -> None:
+            data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "unit": "psig",
+                    "value": str(100 + i % 20)}  # fmt: skip
+            seen = {"x-seen": str(shown + i)}
+            ours.post(f"http://127.0.0.1:{port}/visits/{visit}/entries", data=data, headers=seen).raise_for_status()
+
+        def post_bare(i: int) -> None:
+            data = {"entry_id": str(uuid6.uuid7()), "value": str(i)}
+            plain.post(f"http://127.0.0.1:{bare_port}/bare", data=data).raise_for_status()
+
+        spent: dict[str, list[float]] = {"ours": [], "bare": []}
+        for i in range(POSTS + 20):  # in turns, so that both meet the same disk and the same neighbours
+            for name, call in (("ours", post), ("bare", post_bare)):
+                start = time.perf_counter()
+                call(i)
+                if i >= 20:
+                    spent[name].append(time.perf_counter() - start)
+        ours_ms, bare_ms = (statistics.median(spent[name]) * 1e3 for name in ("ours", "bare"))
+        line("bare route: one durable insert, one line", f"{bare_ms:.2f} ms")
+        line("one reading, fragments back", f"{ours_ms:.2f} ms")
+        line("ratio", f"{ours_ms / bare_ms:.1f} x", "at most 5")
+        _where_it_goes(cluster, visit)
+        _page_weight(browser, page.text)
+    finally:
+        for process in (server, bare):
+            process.terminate()
+            process.wait(10)
+        owner.dispose()
+
+
+def _where_it_goes(cluster: Cluster, visit: object) -> None:
+    """The parts of a post in this process, without HTTP."""
+    from dry_gauge.notebook.entries import ReadingBody
+    from dry_gauge.service.notebooks import append, load
+    from dry_gauge.store.people import Someone
+    from dry_gauge.store.visits import timeline
+    from dry_gauge.web.render import TEMPLATES, reader_of
+    from dry_gauge.web.routes.visits import _judge, _ladder, _timeline
+
+    engine = connect(cluster.url(OWNER), pool_size=1)
+    with engine.connect() as connection:
+        row = connection.execute(text("SELECT shop_id, id FROM person WHERE login = 'ines'")).one()
+    someone = Someone(row.shop_id, "", "common", row.id, "Ines", "technician", "F", "psi", "auto")
+    body = ReadingBody(quantity="suction_pressure", value=111, unit="psig")
+
+    def one_append() -> None:
+        with engine.begin() as connection:
+            append(connection, someone, visit, uuid6.uuid7(), body, datetime.now().astimezone())  # type: ignore[arg-type]
+
+    line("  of that, append: load, fold, judge, save, commit", f"{timed(one_append, 100) * 1e3:.2f} ms")
+    with engine.connect() as connection:
+        view = load(connection, someone, visit)  # type: ignore[arg-type]
+        reader = reader_of(someone, view.facts)
+        line(
+            "  of that, the timeline's rows", f"{timed(lambda: timeline(connection, view.visit.id), 100) * 1e3:.2f} ms"
+        )
+        line("  of that, the ladder", f"{timed(lambda: _ladder(view, reader, 1, 'desk'), 100) * 1e3:.2f} ms")
+        judge = _judge(view, reader, 1)
+        parts = [judge, ("visits/_dock.html", judge[1]), _timeline(connection, view, someone, after=latest)]
+
+        def templates() -> None:
+            for name, values in parts:
+                TEMPLATES.get_template(name).render({"oob": True, "csrf": "x", **values})
+
+        line("  of that, templates", f"{timed(templates, 100) * 1e3:.2f} ms")
+    engine.dispose()
+
+
+def _page_weight(browser: Browser, html: str) -> None:
+    """The visit on a first visit: page, styles, scripts, and the two weights of type it shows."""
+    addresses = sorted(set(re.findall(r'(?:src|href)="(/static/[^"]+)"', html)))
+    fonts = [f"/static/vendor/b612-latin-{weight}-normal.woff2" for weight in (400, 700)]
+    total = len(gzip.compress(html.encode(), 5))
+    for address in sorted({*addresses, *fonts}):
+        raw = browser.get(address).content
+        total += len(raw) if address.endswith("woff2") else len(gzip.compress(raw, 5))
+    line("visit page with everything in it, compressed", f"{total / 1000:.0f} kB", "under 130")
+
+
+def main() -> None:
+    print(f"{platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}")
+    saturation()
+    judgement()
+    posting()
+
+
+if __name__ == "__main__":
+    main()
