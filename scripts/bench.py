@@ -185,9 +185,9 @@ def _where_it_goes(cluster: Cluster, visit: object) -> None:
     with engine.connect() as connection:
         view = load(connection, someone, visit)  # type: ignore[arg-type]
         reader = reader_of(someone, view.facts)
-        line(
-            "  of that, the timeline's rows", f"{timed(lambda: timeline(connection, view.visit.id), 100) * 1e3:.2f} ms"
-        )
+        latest = view.state.sequence - 1
+        newest = timed(lambda: timeline(connection, view.visit.id, after=latest), 100)
+        line("  of that, the timeline's new line", f"{newest * 1e3:.2f} ms")
         line("  of that, the ladder", f"{timed(lambda: _ladder(view, reader, 1, 'desk'), 100) * 1e3:.2f} ms")
         judge = _judge(view, reader, 1)
         parts = [judge, ("visits/_dock.html", judge[1]), _timeline(connection, view, someone, after=latest)]
