@@ -161,18 +161,29 @@ class _Ladder:
         bottom = s.bottom_k - (g.height - g.foot - s.bottom_y) * slope
         high, low = self.reader.temperature(top), self.reader.temperature(bottom)
         step = next(step for step in (5, 10, 20, 50, 100, 200, 500, 1e9) if (high - low) / step <= 11)
+        staff, grid = "", ""
         tick = floor(low / step) * step
         while tick < high:
-            ends = [min(max(tick + part * step, low), high) for part in (0, 0.5, 1)]
-            y = [s.bottom_y - (end - self.reader.temperature(s.bottom_k)) * self.pixels_per_unit for end in ends]
+            ends = [min(max(tick + part * step, low), high) for part in (0, 0.5)]
+            y, half = (s.bottom_y - (end - self.reader.temperature(s.bottom_k)) * self.pixels_per_unit for end in ends)
             # The staff: every second half step is filled, so that distances can be counted.
-            add(self.root, "rect", "staff", x=g.axis_x + 2, y=y[1], width=5, height=max(0.0, y[0] - y[1]))
-            add(self.root, "line", "staff-line", x1=g.axis_x + 6.5, x2=g.axis_x + 6.5, y1=y[2], y2=y[0])
-            if low <= tick <= high:
-                add(self.root, "line", "grid", x1=g.axis_x + 8, x2=g.width, y1=y[0], y2=y[0])
-                if y[0] > self.axis_top + 6:
-                    add(self.root, "text", "tick", svg.number(tick), x=g.axis_x - 2, y=y[0] + 4, text_anchor="end")
+            staff += f"M{g.axis_x + 2:.4g} {y:.5g}V{half:.5g}h5V{y:.5g}z"
+            if low <= tick:
+                grid += f"M{g.axis_x + 8:.4g} {y:.5g}H{g.width:.4g}"
+                if y > self.axis_top + 6:
+                    add(self.root, "text", "tick", svg.number(tick), x=g.axis_x - 2, y=y + 4, text_anchor="end")
             tick += step
+        add(self.root, "path", "grid", d=grid)
+        add(self.root, "path", "staff", d=staff)
+        add(
+            self.root,
+            "line",
+            "staff-line",
+            x1=g.axis_x + 6.5,
+            x2=g.axis_x + 6.5,
+            y1=self.axis_top,
+            y2=g.height - g.foot,
+        )
 
     @property
     def axis_top(self) -> float:

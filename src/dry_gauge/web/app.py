@@ -69,7 +69,7 @@ def create_app(settings: Settings) -> ASGIApp:
         skip_if_scope=lambda scope: scope["path"].startswith("/api/"),
         send_csrf_failed=_csrf_failed,
     )
-    return SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=5))
+    return SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
 
 
 async def _csrf_failed(scope: Scope, send: Send, message_id: object) -> None:
