@@ -189,3 +189,16 @@ def test_pocket_answers_while_typing(open_page, shop):
     expect(page.locator("#pocket-answers")).to_contain_text("40.0 °F")
     page.fill("#temperature", "-40")
     expect(page.locator("#pocket-answers")).to_contain_text("psig")
+
+
+def test_a_thumb_can_type_below_zero(open_page, make_shop):
+    shop = make_shop({"kind": "walk_in_freezer", "refrigerant": "R-404A"})
+    page = open_page("phone")
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    page.fill("#q-box_air_temp", "8")
+    page.click("#row-box_air_temp [data-sign]")
+    page.keyboard.press("Enter")
+    expect(page.locator("#said-box_air_temp .kept")).to_be_visible()
+    page.click("label[for=tab-timeline]")
+    expect(page.locator("#timeline")).to_contain_text("-8 F")

@@ -80,16 +80,26 @@
     const status = ctx.response && ctx.response.raw.status;
     if (input) {
       if (status === 200) input.dataset.kept = input.dataset.sending || input.dataset.kept;
-      // A refusal is final for this value; anything else may be tried again with the same id.
-      if (status !== 401) delete input.dataset.sending;
-      input.classList.toggle("refused", status === 422 || status === 409);
-      if (status === 401) delete input.dataset.sending;
+      delete input.dataset.sending;
+      const refused = status === 422 || status === 409;
+      input.classList.toggle("refused", refused);
+      input.setAttribute("aria-invalid", String(refused));
     }
   });
   document.addEventListener("htmx:error", (event) => {
     const form = event.detail.ctx && event.detail.ctx.sourceElement;
     if (form instanceof HTMLFormElement && field(form)) delete field(form).dataset.sending;
     line().hidden = false;
+  });
+
+  // Phones' number pads have no minus.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-sign]");
+    if (!button) return;
+    const input = field(button.form);
+    const value = input.value.trim();
+    input.value = /^[-−]/.test(value) ? value.slice(1) : `-${value}`;
+    input.focus();
   });
 
   // The judgement asks for a reading: go to its field, opening what hides it.

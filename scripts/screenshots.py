@@ -1,0 +1,85 @@
+"""Writes docs/screenshots/ from a running demo: `make demo` in one terminal, this in another (PORT if not 8000)."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+from dry_gauge.demo.shop import PASSWORD
+
+TARGET = Path(__file__).resolve().parent.parent / "docs/screenshots"
+BASE = f"http://127.0.0.1:{os.environ.get('PORT', '8000')}"
+SIZES = {"desk": (1280, 800), "phone": (390, 844)}
+
+
+def call(tag: str, tab: str = "") -> Callable[[Page], None]:
+    """Opens a call of today, on a phone at one of its tabs."""
+
+    def go(page: Page) -> None:
+        page.goto("/")
+        page.click(f".call:has-text('{tag}')")
+        page.wait_for_load_state()
+        if tab:
+            page.click(f"label[for=tab-{tab}]")
+
+    return go
+
+
+def at(path: str) -> Callable[[Page], None]:
+    """Opens a page."""
+    return lambda page: page.goto(path) and None
+
+
+def unit(page: Page) -> None:
+    """Opens a unit card with a story."""
+    page.goto("/")
+    page.click(".unit-list a:has-text('AC-2')")
+    page.wait_for_load_state()
+
+
+SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
+    ("board-day", "desk", "light", at("/")),
+    ("board-phone", "phone", "light", at("/")),
+    ("visit-day", "desk", "light", call("AC-2")),
+    ("visit-night", "desk", "dark", call("PHP-1")),
+    ("visit-walk-in", "desk", "light", call("Cheese")),
+    ("phone-readings", "phone", "light", call("AC-2", "sheet")),
+    ("phone-ladder", "phone", "light", call("AC-2", "ladder")),
+    ("phone-judge", "phone", "dark", call("AC-2", "judge")),
+    ("unit", "desk", "light", unit),
+    ("pocket", "desk", "light", at("/pocket?refrigerant=R-454C&pressure=71.2&temperature=20")),
+)
+
+
+def main() -> None:
+    """Take every shot."""
+    TARGET.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(
+            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
+        )
+        for name, size, scheme, go in SHOTS:
+            width, height = SIZES[size]
+            viewport = {"width": width, "height": height}
+            context = browser.new_context(base_url=BASE, viewport=viewport, color_scheme=scheme)  # type: ignore[arg-type]
+            page = context.new_page()
+            page.goto("/sign-in")
+            if name == "board-day":
+                page.screenshot(path=TARGET / "sign-in.png")
+            page.fill("#login", "ines")
+            page.fill("#password", PASSWORD)
+            page.click("button[type=submit]")
+            page.wait_for_url(f"{BASE}/")
+            go(page)
+            page.evaluate("document.fonts.ready")
+            page.wait_for_timeout(200)
+            page.screenshot(path=TARGET / f"{name}.png")
+            context.close()
+        browser.close()
+
+
+if __name__ == "__main__":
+    main()
