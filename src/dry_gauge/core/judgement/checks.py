@@ -12,7 +12,7 @@ from itertools import combinations
 from dry_gauge.core.judgement.gates import Gate, missing_readings
 from dry_gauge.core.judgement.inference import Cause
 from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.vocabulary import QUANTITIES, Fault
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, QUANTITIES, SIGHTS, Fault
 
 _OFF_PENALTY = 3.0  # stopping a unit costs the wait for it to settle again
 
@@ -132,6 +132,9 @@ def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
         gate = holding.get(name)
         if gate and gate.asks:
             words, minutes, unit = _GATE_WORDS[name]
+            faults = [ask for ask in gate.asks if ask in AIR_FAULT_SIGHTS]
+            if faults:
+                words = f"Mend the air first: {', '.join(SIGHTS[ask].label.lower() for ask in faults)}"
             if gate.asks in _ONE_COIL:
                 words, minutes = _ONE_COIL[gate.asks], minutes // 2
             yield Check(name, words, gate.asks, minutes, unit, ())
