@@ -16,7 +16,7 @@ from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster, ClusterFailed
 from dry_gauge.demo.shop import PASSWORD, is_empty, plan_today, seed
 from dry_gauge.store.database import connect, migrate
 
-VAR = Path(__file__).resolve().parents[3] / "var"
+VAR = Path(os.environ.get("DRY_GAUGE_VAR") or Path(__file__).resolve().parents[3] / "var").resolve()
 PID_FILE = VAR / "server.pid"
 FIRST_PORT = 8000
 _START_SECONDS = 30

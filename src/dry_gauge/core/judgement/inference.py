@@ -149,7 +149,7 @@ def _residuals(view: CircuitView, derived: Mapping[str, Derived], targets: Mappi
         if target:
             aim_f = target.aim_k / FAHRENHEIT_K
             half_band_f = (target.high_k - target.low_k) / FAHRENHEIT_K / 2
-            sigma = max(HEALTHY_SIGMA_F[name], half_band_f / 1.6)
+            sigma = max(HEALTHY_SIGMA_F[read_as], half_band_f / 1.6)
             doubt_f = target.uncertainty_k / FAHRENHEIT_K / 2
             if target.indication_only:
                 doubt_f += half_band_f / 2

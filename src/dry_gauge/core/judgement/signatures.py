@@ -16,6 +16,7 @@ GAPS = ("superheat", "subcooling", "evaporator_td", "condenser_split", "air_spli
 # How well a healthy unit keeps to its aim, one sigma in F: unit to unit, beyond the instruments.
 HEALTHY_SIGMA_F = {
     "superheat": 3.5,
+    "coil_superheat": 2.5,
     "subcooling": 2.5,
     "evaporator_td": 4.0,
     "condenser_split": 4.5,
