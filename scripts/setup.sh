@@ -41,7 +41,7 @@ if [ "$wanted" != "$installed" ]; then
     "$python" -m venv .venv || { echo "Python's venv module is missing (Debian: apt-get install python3-venv)." >&2; exit 1; }
   fi
   echo "Installing Python packages (about a minute) ..."
-  .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r "requirements/$kind.txt" 2> >(grep -v "^WARNING: Location" >&2)
-  .venv/bin/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2> >(grep -v "^WARNING: Location" >&2)
+  .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r "requirements/$kind.txt" 2> >(grep -vE "^WARNING: Location|DEPRECATION" >&2)
+  .venv/bin/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2> >(grep -vE "^WARNING: Location|DEPRECATION" >&2)
   echo "$wanted" > .venv/installed-"$kind"
 fi

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import pytest
 
+from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.judgement.signatures import GAPS, signatures
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import Fault, Kind, Metering, Mode, State
 from dry_gauge.demo.readings import Gaps, readings_for

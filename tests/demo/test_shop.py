@@ -1,0 +1,177 @@
+"""The made-up shop: its numbers are possible, its stories read as told, and the demo survives what people do to it."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from datetime import datetime
+from pathlib import Path
+
+import pytest
+from sqlalchemy import delete, func, select
+
+from dry_gauge.core.quantities import FAHRENHEIT_K
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.demo import cluster as cluster_module
+from dry_gauge.demo.cluster import Cluster, ClusterFailed, find_binaries
+from dry_gauge.demo.shop import PAST, SITES, STILL_OPEN, TODAY, UNITS, plan_today, seed
+from dry_gauge.service.notebooks import facts_of, view_of
+from dry_gauge.store import models
+from dry_gauge.store.visits import find_visit
+
+NOW = datetime.now().astimezone()
+
+
+@pytest.fixture
+def seeded(owner):
+    """The demo shop in a transaction that is never committed."""
+    with owner.connect() as connection:
+        transaction = connection.begin()
+        seed(connection, NOW)
+        yield connection
+        transaction.rollback()
+
+
+def judged(connection, visit):
+    return view_of(find_visit(connection, visit.id), "common").assessment.first
+
+
+@pytest.mark.parametrize("visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.gaps],
+                         ids=lambda item: f"{item.unit}-{item.days}")  # fmt: skip
+def test_every_visit_shows_the_gaps_it_was_made_from(seeded, visit):
+    found = judged(seeded, visit)
+    wanted = {"superheat": visit.gaps.superheat, "subcooling": visit.gaps.subcooling, "evaporator_td": visit.gaps.td,
+              "condenser_split": visit.gaps.split}  # fmt: skip
+    for name, gap_f in wanted.items():
+        # Values are rounded to what instruments show: 0.1 of a psi and of a degree, twice.
+        assert found.derived[name].value / FAHRENHEIT_K == pytest.approx(gap_f, abs=0.25), name
+    assert {oddity.code for oddity in found.oddities} <= {"discharge_port_used"}
+
+
+@pytest.mark.parametrize(
+    ("unit", "days", "fault", "verdict"),
+    [
+        ("rtu1", 760, Fault.LOW_CONDENSER_AIRFLOW, "fault"),
+        ("rtu1", 31, Fault.NONE, "healthy"),
+        ("rtu2", 64, Fault.INEFFICIENT_COMPRESSOR, "fault"),
+        ("ac2", 372, Fault.UNDERCHARGE, "fault"),
+        ("hp1", 210, Fault.NONE, "healthy"),
+        ("cheese", 150, Fault.NONE, "healthy"),
+        ("ac2", 0, Fault.UNDERCHARGE, "held"),
+        ("cheese", 0, Fault.UNDERCHARGE, "held"),
+        ("pottery", 0, Fault.LOW_EVAPORATOR_AIRFLOW, "fault"),
+    ],
+)
+def test_the_stories_read_as_they_are_told(seeded, unit, days, fault, verdict):
+    visit = next(item for item in (*PAST, *TODAY) if (item.unit, item.days) == (unit, days))
+    found = judged(seeded, visit)
+    assert (found.causes[0].fault, found.verdict) == (fault, verdict)
+
+
+def test_the_shop_hangs_together():
+    assert {unit.site for unit in UNITS} == set(SITES)
+    assert {visit.unit for visit in (*PAST, *STILL_OPEN, *TODAY)} <= {unit.key for unit in UNITS}
+    kinds = {facts_of(unit.facts).kind for unit in UNITS}
+    assert len(kinds) == 6  # every kind of the contract is on the board or the list
+
+
+def test_a_new_day_gets_calls_once(seeded):
+    seeded.execute(delete(models.EntryRow))
+    seeded.execute(delete(models.Visit))
+    count = select(func.count()).select_from(models.Visit)
+    for _ in range(2):
+        plan_today(seeded, NOW)
+        assert seeded.execute(count).scalar_one() == len(TODAY)
+
+
+# -- the cluster and the command --------------------------------------------------
+
+
+def test_without_postgresql_it_says_what_to_install(monkeypatch):
+    monkeypatch.setattr(cluster_module.shutil, "which", lambda name: None)
+    monkeypatch.setattr(Path, "glob", lambda self, pattern: iter(()))
+    with pytest.raises(ClusterFailed, match="apt-get install postgresql"):
+        find_binaries()
+
+
+def test_a_lock_file_of_a_process_that_is_not_postgres_does_not_keep_it_from_starting(tmp_path_factory):
+    directory = tmp_path_factory.mktemp("cluster")
+    for parent in (directory, *directory.parents[:2]):
+        parent.chmod(0o755)
+    cluster = Cluster(directory / "pg", durable=False)
+    cluster.start()
+    try:
+        lock = cluster._data / "postmaster.pid"
+        cluster.stop()
+        assert not cluster.running
+        lock.write_text(f"{os.getpid()}\n{cluster._data}\n")
+        assert not cluster.running
+        cluster.start()
+        assert cluster.running
+    finally:
+        cluster.remove()
+    assert not (directory / "pg").exists()
+
+
+class Demo:
+    """`make demo` without the make, in a directory of its own."""
+
+    def __init__(self, var: Path, port: int) -> None:
+        self.var, self.log = var, var / "demo.log"
+        self.environment = {**os.environ, "DRY_GAUGE_VAR": str(var), "PORT": str(port)}
+        self.process: subprocess.Popen[bytes] | None = None
+
+    def start(self) -> str:
+        with self.log.open("wb") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "dry_gauge.demo", "run"], env=self.environment, stdout=log, stderr=log
+            )
+        for _ in range(300):
+            found = re.search(r"Dry Gauge is at (\S+)", self.log.read_text())
+            if found:
+                return found[1]
+            assert self.process.poll() is None, self.log.read_text()
+            time.sleep(0.1)
+        raise AssertionError(self.log.read_text())
+
+    def call(self, what: str) -> int:
+        return subprocess.run(
+            [sys.executable, "-m", "dry_gauge.demo", what], env=self.environment, check=False
+        ).returncode
+
+
+def test_the_demo_starts_survives_kill_9_keeps_its_data_and_stops(tmp_path):
+    for parent in (tmp_path, *tmp_path.parents[:3]):
+        parent.chmod(0o755)
+    with socket.socket() as taken:  # the port is taken: the next free one is used and said
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        demo = Demo(tmp_path, taken.getsockname()[1])
+        try:
+            address = demo.start()
+            assert not address.endswith(str(taken.getsockname()[1]))
+            assert urllib.request.urlopen(f"{address}/sign-in").status == 200
+            loaded = demo.log.read_text()
+            assert "Loading the demo shop" in loaded
+            os.kill(int((tmp_path / "server.pid").read_text()), signal.SIGKILL)
+            demo.process.wait(30)
+
+            address = demo.start()
+            assert "Loading the demo shop" not in demo.log.read_text()
+            assert urllib.request.urlopen(f"{address}/sign-in").status == 200
+            demo.process.kill()  # the command itself dies; its server and its PostgreSQL live on
+            demo.process.wait(30)
+
+            assert demo.start()
+            assert demo.call("stop") == 0
+            demo.process.wait(30)
+            assert "data stays" in demo.log.read_text()
+            assert demo.call("dance") == 2
+        finally:
+            assert demo.call("reset") == 0

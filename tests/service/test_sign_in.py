@@ -1,0 +1,87 @@
+"""Sessions and tries, against the real functions in the database."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+import pytest
+from sqlalchemy import text
+
+from dry_gauge.service.sign_in import (
+    TRIES_PER_LOGIN,
+    TooManyTries,
+    hash_password,
+    sign_in,
+    sign_out,
+    token_hash,
+    within_rate,
+)
+from dry_gauge.store.people import open_session, start_session
+from tests.conftest import PASSWORD
+
+
+def whose(engine, token):
+    with engine.begin() as connection:
+        return open_session(connection, token_hash(token))
+
+
+def test_a_session_opens_its_own_shop_and_ends(engine, shop):
+    token = sign_in(engine, f"  {shop.logins['lead'].upper()} ", PASSWORD, "10.0.0.1")
+    someone = whose(engine, token)
+    assert (someone.shop_id, someone.person_id, someone.role) == (shop.id, shop.people["lead"], "lead")
+    assert someone.may_write
+    sign_out(engine, token)
+    sign_out(engine, token)  # twice does no harm
+    assert whose(engine, token) is None
+
+
+@pytest.mark.parametrize("password", ["", "rope and tide ", "x" * 10_000, "\x00"])
+def test_only_the_right_password_opens(engine, shop, password):
+    assert sign_in(engine, shop.logins["lead"], password, "10.0.0.2") is None
+
+
+def test_an_unknown_login_is_answered_like_a_wrong_password(engine):
+    assert sign_in(engine, "nobody-of-that-name", PASSWORD, "10.0.0.3") is None
+
+
+def test_someone_who_left_comes_in_no_more(engine, owner, shop):
+    token = sign_in(engine, shop.logins["technician"], PASSWORD, "10.0.0.4")
+    with owner.begin() as connection:
+        connection.execute(text("UPDATE person SET active = false WHERE id = :id"), {"id": shop.people["technician"]})
+    assert whose(engine, token) is None
+    assert sign_in(engine, shop.logins["technician"], PASSWORD, "10.0.0.4") is None
+
+
+def test_an_expired_session_opens_nothing_and_is_swept(engine, owner, shop):
+    with engine.begin() as connection:
+        start_session(connection, token_hash("old"), shop.id, shop.people["lead"], timedelta(seconds=-1))
+    assert whose(engine, "old") is None
+    sign_in(engine, shop.logins["lead"], PASSWORD, "10.0.0.5")
+    with owner.begin() as connection:
+        left = connection.execute(text("SELECT count(*) FROM web_session WHERE expires_at < now()")).scalar_one()
+    assert left == 0
+
+
+def test_the_database_keeps_no_token_and_no_password(engine, owner, shop):
+    token = sign_in(engine, shop.logins["lead"], PASSWORD, "10.0.0.6")
+    with owner.begin() as connection:
+        sessions = connection.execute(text("SELECT token_hash FROM web_session")).scalars().all()
+        hashes = connection.execute(text("SELECT password_hash FROM person")).scalars().all()
+    assert token.encode() not in sessions
+    assert all(value.startswith("$argon2id$") for value in hashes)
+    assert hash_password("a") != hash_password("a")  # salted
+
+
+def test_guessing_one_login_is_stopped_without_locking_out_others(make_shop, engine):
+    target, other = make_shop(), make_shop()
+    for _ in range(TRIES_PER_LOGIN):
+        assert sign_in(engine, target.logins["lead"], "guess", "10.0.0.7") is None
+    with pytest.raises(TooManyTries):
+        sign_in(engine, target.logins["lead"], PASSWORD, "10.0.0.8")
+    assert sign_in(engine, other.logins["lead"], PASSWORD, "10.0.0.7")
+
+
+def test_a_rate_is_counted_by_key(engine):
+    assert all(within_rate(engine, "test a", 5) for _ in range(5))
+    assert not within_rate(engine, "test a", 5)
+    assert within_rate(engine, "test b", 5)
