@@ -204,3 +204,11 @@ def test_a_reading_in_psia_or_kpa_judges_the_same():
     in_kpa["readings"][0] = reading("suction_pressure", 120.0 * 6.894757293168) | {"unit": "kPag"}
     values = [answer(item)["derived"]["superheat_f"]["value"] for item in (document, in_kpa)]
     assert values[0] == pytest.approx(values[1], abs=1e-9)
+
+
+def test_a_gap_that_cannot_be_is_a_question_and_no_evidence():
+    slipped = answer(sheet(TXV, AIR_PROVEN, **HEALTHY | {"liquid_line_temp": 125.0}))
+    assert slipped["causes"][0]["fault"] == "none"
+    assert slipped["verdict"] == "held"
+    said = [words for cause in slipped["causes"] for words in (*cause["for"], *cause["against"])]
+    assert not any("Subcooling" in words for words in said)

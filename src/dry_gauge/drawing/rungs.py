@@ -167,9 +167,9 @@ def _gaps(circuit: CircuitAssessment) -> list[Gap]:
 def _missing(circuit: CircuitAssessment) -> list[Missing]:
     view, derived, targets = circuit.view, circuit.derived, circuit.targets
     labels = {
-        "suction_pressure": ("suction pressure", "low"),
+        "suction_pressure": ("suction", "low"),
         "suction_line_temp": ("suction line", "low"),
-        "liquid_pressure": ("liquid pressure", "high"),
+        "liquid_pressure": ("liquid", "high"),
         "liquid_line_temp": ("liquid line", "high"),
         "outdoor_air_temp": ("outdoor", "air"),
         "return_air_temp": ("return", "air"),

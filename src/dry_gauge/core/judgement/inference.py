@@ -89,7 +89,8 @@ def infer(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[st
     ----------
     .. [1] evidence table: `signatures`, after the domain rules, section 7.
     """
-    residuals = _residuals(view, derived, targets)
+    floor_f = _two_phase_floor_f(view)
+    residuals = _residuals(view, derived, targets, floor_f)
     metering = view.unit.metering
     table = signatures(
         fixed=metering is not None and metering.is_fixed,
@@ -97,7 +98,6 @@ def infer(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[st
         heating=view.unit.heating,
     )
     healthy = {r.name: _log_normal(r.value_f - r.aim_f, r.variance) for r in residuals}
-    floor_f = _two_phase_floor_f(view)
     scores: dict[tuple[Fault, str | None], float] = {(Fault.NONE, None): log(PRIOR[Fault.NONE])}
     gap_weights: dict[tuple[Fault, str | None], dict[str, float]] = {}
     for fault, (severity, size) in product([f for f in Fault if f is not Fault.NONE], SEVERITIES):
@@ -137,7 +137,9 @@ def _two_phase_floor_f(view: CircuitView) -> dict[str, float]:
     return floors
 
 
-def _residuals(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> list[_Residual]:
+def _residuals(
+    view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target], floors_f: Mapping[str, float]
+) -> list[_Residual]:
     residuals = []
     for name in GAPS:
         # A walk-in's valve is judged at its coil outlet: line gain hides it at the compressor.
@@ -145,6 +147,8 @@ def _residuals(view: CircuitView, derived: Mapping[str, Derived], targets: Mappi
         gap = derived.get(read_as)
         if gap is None or (name == "air_split" and view.unit.kind.is_walk_in):
             continue
+        if gap.value + gap.uncertainty < FAHRENHEIT_K * floors_f.get(name, 0.0):
+            continue  # a probe or a slip, not a unit: asked about by `plausibility`, no evidence for anything
         target = targets.get(read_as) or (targets.get(name) if read_as == name else None)
         if target:
             aim_f = target.aim_k / FAHRENHEIT_K

@@ -260,14 +260,14 @@ def _slips(view: CircuitView) -> Iterator[Oddity]:
             if low <= measured.value <= high:
                 continue
             typed_f = to_fahrenheit(measured.value)
-            other = _other_temperature(typed_f, low, high)
+            other = _other_temperature(quantity.label, typed_f, low, high)
             if other:
                 yield Oddity(*other, (name,))
         elif name in ("suction_pressure", "liquid_pressure", "discharge_pressure"):
             yield from _pressure_slip(view, name, measured)
 
 
-def _other_temperature(typed_f: float, low_k: float, high_k: float) -> tuple[str, Phrase] | None:
+def _other_temperature(label: str, typed_f: float, low_k: float, high_k: float) -> tuple[str, Phrase] | None:
     """Of the readings that would be usual, the one nearest the middle of what is usual."""
     middle_k = (low_k + high_k) / 2
     candidates = [
@@ -282,10 +282,10 @@ def _other_temperature(typed_f: float, low_k: float, high_k: float) -> tuple[str
     numbers = {"typed": _t(to_kelvin(typed_f)), "meant": _t(meant_k)}
     if code == "looks_like_other_unit":
         return code, Phrase(
-            "{typed} is unlikely here; the same number in Celsius would be {meant}. Which unit was the probe in?",
+            f"{label} {{typed}} is unlikely here; the same number in Celsius would be {{meant}}. Which unit was the probe in?",
             numbers,
         )
-    return code, Phrase("{typed} is unlikely here; did you mean {meant}?", numbers)
+    return code, Phrase(f"{label} {{typed}} is unlikely here; did you mean {{meant}}?", numbers)
 
 
 def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator[Oddity]:
