@@ -155,3 +155,35 @@ def test_the_clock_takes_minutes_and_only_minutes(browser, shop):
         answer = clock(minutes)
         assert answer.status_code == 422
         assert words in answer.text
+
+
+def test_a_page_on_the_second_circuit_gets_its_own_ladder_back(browser, shop):
+    read(browser, shop, "120")
+    read(browser, shop, "90", circuit="2")
+    read(browser, shop, "55", circuit="2", quantity="suction_line_temp", unit="F")
+    data = {"entry_id": str(uuid6.uuid7()), "kind": "observation", "what": "oil_stain", "state": "yes",
+            "csrftoken": browser.token}  # fmt: skip
+    said = {
+        number: soup(browser.ask("POST", f"/visits/{shop.visit}/entries", {**data, "entry_id": str(uuid6.uuid7())},
+                                 **{"hx-request": "true", "x-circuit": number})).find(id="judge").text
+        for number in ("1", "2", "lots")
+    }  # fmt: skip
+    assert said["1"] == said["lots"]
+    assert "Still to read: suction line" in said["1"]
+    assert "Still to read: liquid" in said["2"]
+
+
+def test_the_senders_clock_stands_beside_the_servers(browser, shop, owner):
+    for sent in ("2026-03-04T05:06:07.000Z", "yesterday", ""):
+        data = {"entry_id": str(uuid6.uuid7()), "kind": "note", "text": "n", "csrftoken": browser.token}
+        answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data,
+                             **{"hx-request": "true", "x-device-time": sent})  # fmt: skip
+        assert answer.status_code == 200
+    with owner.connect() as connection:
+        rows = connection.execute(
+            text("SELECT device_time, received_at FROM entry WHERE visit_id = :id ORDER BY sequence"),
+            {"id": shop.visit},
+        ).all()
+    assert [row.device_time is not None for row in rows] == [True, False, False]
+    assert rows[0].device_time.year == 2026
+    assert all(row.received_at for row in rows)

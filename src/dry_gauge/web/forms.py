@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from datetime import datetime
 from typing import Annotated
 from uuid import UUID
 
@@ -26,7 +25,6 @@ class EntryForm(BaseModel):
     # Not "id": a form field of that name hides the form element's own id from scripts.
     entry_id: UUID
     kind: str
-    device_time: Annotated[datetime | None, BeforeValidator(_blank_as_none)] = None
     quantity: str = ""
     value: str = ""
     unit: str = ""

@@ -79,7 +79,6 @@ class _Residual:
     aim_f: float
     variance: float
     phrase: Phrase
-    weight: float = 1.0
 
 
 def infer(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> list[Cause]:
@@ -113,9 +112,7 @@ def infer(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[st
                     expected = max(expected, floor_f[residual.name])
                     shift = expected - residual.aim_f
                 variance = residual.variance + (SHIFT_SPREAD * shift) ** 2 + size
-            weights[residual.name] = residual.weight * (
-                _log_normal(residual.value_f - expected, variance) - healthy[residual.name]
-            )
+            weights[residual.name] = _log_normal(residual.value_f - expected, variance) - healthy[residual.name]
         gap_weights[fault, severity] = weights
         scores[fault, severity] = log(PRIOR[fault] / len(SEVERITIES)) + _SALT * sum(weights.values())
     seen = _seen(view, derived)
@@ -160,8 +157,6 @@ def _residuals(
         else:
             aim_f, sigma = FALLBACK_F[name]
             doubt_f = 0.0
-        if view.unit.heating and name == "discharge_superheat":
-            sigma *= 1.3
         error_f = gap.uncertainty / FAHRENHEIT_K / 2
         residuals.append(
             _Residual(
@@ -204,7 +199,7 @@ def _seen(view: CircuitView, derived: Mapping[str, Derived]) -> dict[Fault, list
         words = (
             "Drop of {drop} across the drier."
             if restricted
-            else ("Drop across the drier only {drop}; that alone does not clear it.")
+            else "Drop across the drier only {drop}; that alone does not clear it."
         )
         phrase = Phrase(words, {"drop": ("difference", drop.value)})
         said.setdefault(Fault.LIQUID_LINE_RESTRICTION, []).append(
@@ -222,7 +217,7 @@ def _seen(view: CircuitView, derived: Mapping[str, Derived]) -> dict[Fault, list
         words = (
             "Unit off, the pressure stands {gap} above bubble at ambient."
             if foreign
-            else ("Unit off, the pressure stands no higher than the refrigerant alone would.")
+            else "Unit off, the pressure stands no higher than the refrigerant alone would."
         )
         evidence = Evidence(
             Phrase(words, {"gap": ("difference", above.value)}), _STANDING_WEIGHTS[foreign], "standing_pressure"

@@ -178,7 +178,7 @@ def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Form(
     with signed_in(request) as (connection, someone):
         try:
             appended = append(
-                connection, someone, visit_id, form.entry_id, body_of(form), datetime.now(UTC), form.device_time
+                connection, someone, visit_id, form.entry_id, body_of(form), datetime.now(UTC), _device_time(request)
             )
             view = appended.view
         except (Refused, IdTaken, NotAllowed) as problem:
@@ -200,7 +200,7 @@ def _changed(
     appended: Appended | None, error: str, status: int,
 ) -> Response:  # fmt: skip
     """Only what this entry changed: its own line, the timeline, and for what is judged the ladder and the verdict."""
-    reader, circuit = reader_of(someone, view.facts), form.circuit or 1
+    reader, circuit = reader_of(someone, view.facts), form.circuit or _shown_circuit(request)
     if error or appended is None:
         return fragments(request, _said_beside(appended, view, form, reader, error), status=status)
     # A void strikes through a line further down; anything else only adds lines at the top.
@@ -221,6 +221,21 @@ def _seen(request: Request) -> int | None:
     """Sequence of the latest entry that this page shows; None if it shows none or does not say."""
     seen = request.headers.get("x-seen", "")
     return int(seen) if seen.isdigit() and len(seen) < 10 else None
+
+
+def _shown_circuit(request: Request) -> int:
+    """The circuit whose ladder this page shows."""
+    number = request.headers.get("x-circuit", "")
+    return min(max(int(number), 1), MOST_CIRCUITS) if number.isdigit() and len(number) < 4 else 1
+
+
+def _device_time(request: Request) -> datetime | None:
+    """The sender's own clock, if it says: kept beside the server's time, never used for the order."""
+    try:
+        moment = datetime.fromisoformat(request.headers.get("x-device-time", ""))
+    except ValueError:
+        return None
+    return moment if moment.tzinfo else None
 
 
 def _page_size(request: Request) -> str | None:

@@ -68,12 +68,22 @@
     headers["X-Page"] = phone.matches ? "phone" : "desk";
     const latest = document.querySelector("#entries > li");
     if (latest) headers["X-Seen"] = latest.dataset.sequence;
+    const sheet = document.getElementById("sheet");
+    if (sheet) headers["X-Circuit"] = sheet.dataset.circuit;
+    headers["X-Device-Time"] = new Date().toISOString();
   });
 
-  const line = () => document.getElementById("line");
+  const line = (words) => {
+    const place = document.getElementById("line");
+    place.textContent = words;
+    place.hidden = !words;
+  };
+  const STAYS = "What you typed stays in its field; it is sent when you press Enter there again.";
   document.addEventListener("htmx:after:request", (event) => {
     const { ctx } = event.detail;
-    line().hidden = true;
+    const answered = ctx.response ? ctx.response.raw.status : 0;
+    // These carry their own words beside the field, or ask to sign in; anything else says so at the foot of the page.
+    line(answered < 400 || [401, 403, 409, 422].includes(answered) ? "" : `Not kept (${answered}). ${STAYS}`);
     const form = ctx.sourceElement;
     if (!(form instanceof HTMLFormElement)) return;
     const input = field(form);
@@ -89,7 +99,7 @@
   document.addEventListener("htmx:error", (event) => {
     const form = event.detail.ctx && event.detail.ctx.sourceElement;
     if (form instanceof HTMLFormElement && field(form)) delete field(form).dataset.sending;
-    line().hidden = false;
+    line(`No connection. ${STAYS}`);
   });
 
   // Phones' number pads have no minus.
