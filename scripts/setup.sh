@@ -14,6 +14,8 @@ ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/n
 if [ "$kind" = dev ]; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   ls /usr/share/fonts/truetype/dejavu/*.ttf >/dev/null 2>&1 || missing+=(fonts-dejavu-core)
+  # Playwright's own driver is linked against it; a bare Debian does not have it.
+  /sbin/ldconfig -p 2>/dev/null | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)
 fi
 if [ ${#missing[@]} -gt 0 ]; then
   as_root=()

@@ -24,8 +24,8 @@ _UNPRIVILEGED = ("postgres", "nobody")
 
 MISSING = (
     "PostgreSQL is not installed, and installing it needs root. Ask for these Debian packages:\n"
-    "    apt-get install postgresql chromium fonts-dejavu-core\n"
-    "(chromium and fonts only for 'make test'), or point DATABASE_URL and DATABASE_OWNER_URL at a PostgreSQL 15 or later."
+    "    apt-get install postgresql chromium fonts-dejavu-core libatomic1\n"
+    "(all but the first only for 'make test'), or point DATABASE_URL and DATABASE_OWNER_URL at a PostgreSQL 15 or later."
 )
 
 
