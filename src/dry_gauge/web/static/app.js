@@ -1,7 +1,7 @@
 // The little that pages need beyond htmx: Enter goes on, a paste fills several rows, one id per sent value.
 "use strict";
 (() => {
-  const phone = window.matchMedia("(max-width: 899px)");
+  const narrow = window.matchMedia("(max-width: 1199px)"); // where the stylesheet shows the narrow ladder
 
   // UUIDv7: made here, so that the same entry sent twice is one entry.
   const newId = () => {
@@ -65,7 +65,7 @@
 
   document.addEventListener("htmx:config:request", (event) => {
     const { headers } = event.detail.ctx.request;
-    headers["X-Page"] = phone.matches ? "phone" : "desk";
+    headers["X-Page"] = narrow.matches ? "phone" : "desk";
     const latest = document.querySelector("#entries > li");
     if (latest) headers["X-Seen"] = latest.dataset.sequence;
     const sheet = document.getElementById("sheet");
@@ -130,7 +130,7 @@
   });
 
   // Turning the phone or resizing the window may need the other ladder.
-  phone.addEventListener("change", () => document.body.dispatchEvent(new CustomEvent("page-turned")));
+  narrow.addEventListener("change", () => document.body.dispatchEvent(new CustomEvent("page-turned")));
 
   // After signing in again, what waited goes off by itself.
   const waiting = document.querySelector("form[data-send-now]");
