@@ -202,3 +202,66 @@ def test_a_thumb_can_type_below_zero(open_page, make_shop):
     expect(page.locator("#said-box_air_temp .kept")).to_be_visible()
     page.click("label[for=tab-timeline]")
     expect(page.locator("#timeline")).to_contain_text("-8 F")
+
+
+def test_a_switch_flicked_twice_keeps_both_and_ends_as_it_looks(open_page, shop):
+    page = open_page()
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    page.evaluate(
+        """() => ["yes", "no"].forEach((state) => document.querySelector(`label[for=s-filter_dirty-${state}]`).click())"""
+    )
+    expect(page.locator("#timeline h2")).to_contain_text("2 entries")
+    expect(page.locator("#s-filter_dirty-no")).to_be_checked()
+    page.reload()
+    expect(page.locator("#s-filter_dirty-no")).to_be_checked()
+
+
+def test_a_switch_that_could_not_be_sent_goes_back_and_says_so(open_page, shop):
+    page = open_page()
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    page.context.set_offline(True)
+    page.click("label[for=s-filter_dirty-yes]")
+    expect(page.locator("#line")).to_contain_text("No connection")
+    expect(page.locator("#s-filter_dirty-not_seen")).to_be_checked()
+    page.context.set_offline(False)
+    page.click("label[for=s-filter_dirty-yes]")
+    expect(page.locator("#timeline h2")).to_contain_text("1 entry")
+
+
+def test_a_note_changed_after_a_failed_try_is_sent_as_it_stands(open_page, shop):
+    page = open_page()
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    page.context.set_offline(True)
+    page.fill("#note-text", "two fans")
+    page.click("#note-form button")
+    expect(page.locator("#line")).to_be_visible()
+    page.context.set_offline(False)
+    page.fill("#note-text", "two fans, one dead")
+    page.click("#note-form button")
+    expect(page.locator("#timeline")).to_contain_text("two fans, one dead")
+    expect(page.locator("#note-text")).to_have_value("")
+
+
+def test_older_entries_come_below_and_stay(open_page, shop, owner):
+    from sqlalchemy import text
+
+    with owner.begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, body) SELECT :shop, "
+                "gen_random_uuid(), :visit, i, :person, now(), jsonb_build_object('kind', 'note', 'text', 'n' || i) "
+                "FROM generate_series(1, 100) AS i"
+            ),
+            {"shop": shop.id, "visit": shop.visit, "person": shop.people["technician"]},
+        )
+    page = open_page()
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    for shown in (40, 80, 100):
+        expect(page.locator("#timeline .entries > li")).to_have_count(shown)
+        if shown < 100:
+            page.click("#older > button")
+    expect(page.locator("#older > button")).to_have_count(0)

@@ -352,7 +352,7 @@ def test_a_heat_pump_is_judged_in_the_mode_it_runs_in(server, make_shop):
     sent = {"entry_id": str(uuid6.uuid7()), "kind": "mode", "mode": "heating"}
     answer = browser.post(f"/visits/{shop.visit}/entries", **sent)
     ids = {part["id"] for part in BeautifulSoup(answer.text, "html.parser").find_all(recursive=False)}
-    assert ids == {"timeline", "mode-form", "judge", "dock", "ladder"}
+    assert ids == {"timeline", "said-mode", "judge", "dock", "ladder"}
     assert "Air rise" in answer.text
     assert "warmer than return" not in answer.text
 

@@ -112,11 +112,11 @@ def _said_beside(appended: Appended | None, view: VisitView, form: EntryForm, re
             row = row_of(QUANTITIES[form.quantity], view, reader, form.circuit or 1)
             return "visits/_said_reading.html", {**values, "row": row}
         case "observation" if form.what in SIGHTS:
-            return "visits/_sight.html", {**values, "row": sight_row(SIGHTS[form.what], view)}
+            return "visits/_said_switch.html", {**values, "switch": form.what}
         case "clock" if form.event in ("started", "changed"):
             return "visits/_said_clock.html", {**values, "event": form.event}
         case "mode":
-            return "visits/_mode.html", {**values, "view": view}
+            return "visits/_said_switch.html", {**values, "switch": "mode"}
         case "note":
             return "visits/_note.html", {**values, "text": form.text if error else ""}
         case _:

@@ -34,6 +34,16 @@
     if (event.target.matches("form[data-entry] .entry input")) send(event.target);
   });
 
+  // A switch or a note that is changed after it was sent is another entry. Heard before htmx sends it.
+  const renew = (event) => {
+    const form = event.target.form;
+    if (!form || !form.elements.entry_id || form.matches("[data-entry]") || !form.dataset.sent) return;
+    form.elements.entry_id.value = newId();
+    delete form.dataset.sent;
+  };
+  document.addEventListener("change", renew, true);
+  document.addEventListener("input", renew, true);
+
   document.addEventListener("keydown", (event) => {
     const input = event.target;
     if (!(input instanceof HTMLInputElement) || !input.matches("form[data-entry] .entry input")) return;
@@ -64,7 +74,9 @@
   });
 
   document.addEventListener("htmx:config:request", (event) => {
-    const { headers } = event.detail.ctx.request;
+    const { ctx } = event.detail;
+    const { headers } = ctx.request;
+    if (ctx.sourceElement instanceof HTMLFormElement) ctx.sourceElement.dataset.sent = "yes";
     headers["X-Page"] = narrow.matches ? "phone" : "desk";
     const latest = document.querySelector("#entries > li");
     if (latest) headers["X-Seen"] = latest.dataset.sequence;
@@ -78,6 +90,12 @@
     place.textContent = words;
     place.hidden = !words;
   };
+  // A switch must not look kept when it is not: it goes back to what the server last said.
+  const putBack = (form) => { if (form.matches(".sight")) form.reset(); };
+  const settle = (form, body) => {
+    const sent = body && typeof body.get === "function" ? body.get("state") || body.get("mode") : null;
+    if (sent) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
+  };
   const STAYS = "What you typed stays in its field; it is sent when you press Enter there again.";
   document.addEventListener("htmx:after:request", (event) => {
     const { ctx } = event.detail;
@@ -86,6 +104,8 @@
     line(answered < 400 || [401, 403, 409, 422].includes(answered) ? "" : `Not kept (${answered}). ${STAYS}`);
     const form = ctx.sourceElement;
     if (!(form instanceof HTMLFormElement)) return;
+    if (answered === 200) settle(form, ctx.request.body);
+    else if (answered !== 401) putBack(form);
     const input = field(form);
     const status = ctx.response && ctx.response.raw.status;
     if (input) {
@@ -98,7 +118,10 @@
   });
   document.addEventListener("htmx:error", (event) => {
     const form = event.detail.ctx && event.detail.ctx.sourceElement;
-    if (form instanceof HTMLFormElement && field(form)) delete field(form).dataset.sending;
+    if (form instanceof HTMLFormElement) {
+      putBack(form);
+      if (field(form)) delete field(form).dataset.sending;
+    }
     line(`No connection. ${STAYS}`);
   });
 
