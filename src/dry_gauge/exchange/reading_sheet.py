@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from functools import lru_cache
 from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
@@ -112,6 +113,7 @@ class ReadingSheetJson(BaseModel):
     minutes_since_change: Minutes | None = None
 
 
+@lru_cache(maxsize=1)
 def json_schema() -> dict[str, Any]:
     """JSON Schema of the reading sheet, with the vocabulary spelled out."""
     schema = ReadingSheetJson.model_json_schema()

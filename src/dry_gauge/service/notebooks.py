@@ -138,14 +138,12 @@ def append(
         if repeated:
             return repeated
         raise
-    if not visits.add_entry(connection, someone.shop_id, visit_id, entry):
+    written = after.model_dump(mode="json", exclude_none=True)
+    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, RULE_SET):
         # The id is taken; or it is free and what is taken is the void of the same entry, which is then done already.
         return _repeated(connection, visit, state, someone, entry) or Appended(
             entry, _judged(visit, state, someone.superheat_school), True, taken_back
         )
-    visits.save_state(
-        connection, visit_id, after.sequence, after.model_dump(mode="json", exclude_none=True), RULE_SET, "open"
-    )
     return Appended(entry, view, False, taken_back)
 
 

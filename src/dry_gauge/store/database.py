@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from pathlib import Path
+from time import monotonic
+from typing import Any
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, make_url, text
+from sqlalchemy import Engine, create_engine, event, make_url, text
+from sqlalchemy.exc import DisconnectionError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -18,7 +21,32 @@ class WrongRole(RuntimeError):
 def connect(url: str, *, pool_size: int = 10) -> Engine:
     """An engine for `url`; any ``postgresql://`` address works, psycopg 3 is used."""
     address = make_url(url).set(drivername="postgresql+psycopg")
-    return create_engine(address, pool_size=pool_size, max_overflow=pool_size, pool_pre_ping=True)
+    engine = create_engine(address, pool_size=pool_size, max_overflow=pool_size)
+    _ping_after_idling(engine)
+    return engine
+
+
+_REST_SECONDS = 2.0
+
+
+def _ping_after_idling(engine: Engine) -> None:
+    """Try a connection that has rested for a while before it is used: PostgreSQL may have restarted meanwhile.
+
+    Not each time, as `pool_pre_ping` would: while a technician types, that is a round trip for nothing.
+    """
+
+    @event.listens_for(engine, "checkin")
+    def rest(_: Any, record: Any) -> None:
+        record.info["rests_since"] = monotonic()
+
+    @event.listens_for(engine, "checkout")
+    def wake(connection: Any, record: Any, _: Any) -> None:
+        if monotonic() - record.info.get("rests_since", monotonic()) < _REST_SECONDS:
+            return
+        try:
+            engine.dialect.do_ping(connection)
+        except engine.dialect.loaded_dbapi.Error as error:
+            raise DisconnectionError from error  # the pool then makes a new one
 
 
 def migrate(owner_url: str, application_url: str) -> None:

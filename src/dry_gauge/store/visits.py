@@ -8,8 +8,8 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Integer, Row, bindparam, insert, select, text, update
-from sqlalchemy.dialects.postgresql import insert as upsert
+from sqlalchemy import Connection, Integer, Row, Uuid, bindparam, insert, select, text
+from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import aliased
 
 from dry_gauge.notebook.entries import BODY, Entry, VoidBody
@@ -104,16 +104,34 @@ def find_entry(connection: Connection, entry_id: UUID) -> tuple[UUID, Entry] | N
     return None if row is None else (row.visit_id, _entry(row))
 
 
-# Statements on the way of every posted entry are built once: building one costs more than running it.
-_ADD_ENTRY = upsert(EntryRow).on_conflict_do_nothing().returning(EntryRow.id)
-_SAVE_STATE = update(Visit).where(Visit.id == bindparam("visit"))
+# Statements on the way of every posted entry are built once: building one costs more than running it. This one adds the
+# entry and writes the state it folds to: together or not at all, in one round trip.
+_KEEP = text("""
+    WITH added AS (
+        INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, device_time, voids, body)
+        VALUES (:shop_id, :id, :visit_id, :sequence, :person_id, :received_at, :device_time, :voids, :body)
+        ON CONFLICT DO NOTHING RETURNING id
+    )
+    UPDATE visit SET sequence = :sequence, state = :state, rule_set = :rule_set, status = 'open'
+    WHERE shop_id = :shop_id AND id = :visit_id AND EXISTS (SELECT 1 FROM added) RETURNING id
+""").bindparams(
+    bindparam("body", type_=JSONB),
+    bindparam("state", type_=JSONB),
+    bindparam("voids", type_=Uuid),
+    bindparam("device_time", type_=TIMESTAMP(timezone=True)),
+)
 
 
-def add_entry(connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry) -> bool:
-    """Append; False if the id is taken already (or the entry it voids is voided already)."""
+def keep(
+    connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry, state: dict[str, Any], rule_set: str
+) -> bool:
+    """Append an entry and save the state after it.
+
+    False, and nothing written, if its id is taken already or the entry it voids is voided already.
+    """
     body = entry.body
     done = connection.execute(
-        _ADD_ENTRY,
+        _KEEP,
         {
             "shop_id": shop_id,
             "id": entry.id,
@@ -124,17 +142,11 @@ def add_entry(connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entr
             "device_time": entry.device_time,
             "voids": body.voids if isinstance(body, VoidBody) else None,
             "body": body.model_dump(mode="json", exclude_none=True),
+            "state": state,
+            "rule_set": rule_set,
         },
     )
     return done.first() is not None
-
-
-def save_state(
-    connection: Connection, visit_id: UUID, sequence: int, state: dict[str, Any], rule_set: str, status: str
-) -> None:
-    """Write the folded state beside its visit."""
-    values = {"sequence": sequence, "state": state, "rule_set": rule_set, "status": status}
-    connection.execute(_SAVE_STATE, {"visit": visit_id, **values})
 
 
 _ENTRIES = select(

@@ -26,7 +26,7 @@ from dry_gauge.notebook.entries import (
 )
 from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import timeline
+from dry_gauge.store.visits import TimelineRow, timeline
 from dry_gauge.web.forms import EntryForm, body_of
 from dry_gauge.web.render import (
     circuit_of,
@@ -70,6 +70,19 @@ def _timeline(
     rows = timeline(connection, view.visit.id, before=before, after=after, limit=TIMELINE_LENGTH + 1)
     if after is not None and len(rows) > TIMELINE_LENGTH:
         return _timeline(connection, view, someone)
+    return _timeline_of(rows, view, someone, before=before, after=after)
+
+
+def _new_lines(connection: Connection, view: VisitView, someone: Someone, appended: Appended, seen: int) -> Fragment:
+    """What the page does not show yet: nearly always just this entry, and then there is nothing to ask for."""
+    if seen == appended.entry.sequence - 1 and not appended.repeated:
+        return _timeline_of([TimelineRow(appended.entry, someone.name, None, "")], view, someone, after=seen)
+    return _timeline(connection, view, someone, after=seen)
+
+
+def _timeline_of(
+    rows: list[TimelineRow], view: VisitView, someone: Someone, *, before: int | None = None, after: int | None = None
+) -> Fragment:
     more = rows[TIMELINE_LENGTH - 1].entry.sequence if len(rows) > TIMELINE_LENGTH else None
     return "visits/_timeline_new.html" if after is not None else "visits/_timeline.html", {
         "visit": view.visit, "rows": [(row, said(row.entry.body)) for row in rows[:TIMELINE_LENGTH]], "more": more,
@@ -204,7 +217,10 @@ def _changed(
     if error or appended is None:
         return fragments(request, _said_beside(appended, view, form, reader, error), status=status)
     # A void strikes through a line further down; anything else only adds lines at the top.
-    parts = [_timeline(connection, view, someone, after=None if form.kind == "void" else _seen(request))]
+    seen = None if form.kind == "void" else _seen(request)
+    parts = [
+        _timeline(connection, view, someone) if seen is None else _new_lines(connection, view, someone, appended, seen)
+    ]
     if appended.taken_back:
         parts += _given_back(appended.taken_back, view, reader, circuit)
     else:
