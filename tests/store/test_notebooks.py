@@ -147,3 +147,17 @@ def test_ten_thousand_entries_cost_no_more_at_the_end_than_at_the_start(shop, as
     with as_shop(shop) as connection:  # a void folds all of them again
         done = add(connection, shop, VoidBody(voids=appended.entry.id))
         assert done.view.state.reading("suction_pressure").body.value == 100
+
+
+def test_what_was_acknowledged_stays_so_even_if_it_would_be_refused_today(shop, as_shop, owner):
+    from sqlalchemy import text
+
+    entry_id = uuid6.uuid7()
+    with as_shop(shop) as connection:
+        add(connection, shop, suction(), entry_id)
+    with owner.begin() as connection:
+        connection.execute(text("UPDATE visit SET status = 'closed' WHERE id = :id"), {"id": shop.visit})
+    with as_shop(shop) as connection:
+        assert add(connection, shop, suction(), entry_id).repeated
+    with as_shop(shop) as connection, pytest.raises(Refused, match="closed"):
+        add(connection, shop, suction())
