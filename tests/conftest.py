@@ -115,6 +115,20 @@ def shop(make_shop: Any) -> ShopOf:
 
 
 @pytest.fixture
+def hundred_notes(owner: Engine, shop: ShopOf) -> None:
+    """A hundred entries in the shop's visit, written past the application."""
+    with owner.begin() as connection:
+        connection.execute(
+            text(
+                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, body) SELECT :shop, "
+                "gen_random_uuid(), :visit, i, :person, now(), jsonb_build_object('kind', 'note', 'text', 'n' || i) "
+                "FROM generate_series(1, 100) AS i"
+            ),
+            {"shop": shop.id, "visit": shop.visit, "person": shop.people["technician"]},
+        )
+
+
+@pytest.fixture
 def as_shop(engine: Engine) -> Any:
     """A transaction of the application that sees one shop."""
 

@@ -6,11 +6,19 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in
+from tests.conftest import ShopOf
 
 SEVEN = {
     "outdoor_air_temp": "90", "return_air_temp": "76", "return_air_wet_bulb": "63", "supply_air_temp": "55",
     "suction_pressure": "120", "suction_line_temp": "52", "liquid_pressure": "365",
 }  # fmt: skip
+
+
+def at_visit(page: Page, shop: ShopOf) -> Page:
+    """Signed in, with the shop's visit open."""
+    sign_in(page, shop.logins["technician"])
+    page.goto(f"/visits/{shop.visit}")
+    return page
 
 
 def show(page: Page, size: str, tab: str) -> None:
@@ -80,9 +88,7 @@ def test_from_sign_in_to_a_judged_kept_visit(open_page, shop, size, scheme):
 
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_units_switch_in_one_tap_everywhere(open_page, shop, size):
-    page = open_page(size)
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(size), shop)
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
     for name, value in (("temperature_unit", "C"), ("pressure_unit", "kPa")):
@@ -101,9 +107,7 @@ def test_units_switch_in_one_tap_everywhere(open_page, shop, size):
 
 
 def test_a_refused_value_stays_in_its_field_with_the_reason(open_page, shop):
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
     page.fill("#q-suction_pressure", "1180")
     page.keyboard.press("Enter")
     expect(page.locator("#said-suction_pressure .error")).to_contain_text("decimal point")
@@ -116,9 +120,10 @@ def test_a_refused_value_stays_in_its_field_with_the_reason(open_page, shop):
 
 
 def test_a_paste_fills_the_rows_from_here_on(open_page, shop):
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
+    page.fill("#note-text", "as found")
+    page.click("#note-form button")
+    expect(page.locator("#entries > li")).to_have_count(1)
     page.click("#q-outdoor_air_temp")
     page.evaluate(
         """() => {
@@ -131,13 +136,12 @@ def test_a_paste_fills_the_rows_from_here_on(open_page, shop):
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     expect(page.locator("#said-return_air_wet_bulb .error")).to_contain_text("not a number")
     expect(page.locator("#q-return_air_wet_bulb")).to_have_value("wet")
-    expect(page.locator("#timeline h2")).to_contain_text("4 entries")
+    expect(page.locator("#timeline h2")).to_contain_text("5 entries")
+    expect(page.locator("#entries > li")).to_have_count(5)  # queued behind each other, each line comes once
 
 
 def test_without_a_connection_what_was_typed_stays_and_is_sent_once_it_is_back(open_page, shop):
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
     page.context.set_offline(True)
     page.fill("#q-suction_pressure", "120")
     page.keyboard.press("Enter")
@@ -154,9 +158,7 @@ def test_without_a_connection_what_was_typed_stays_and_is_sent_once_it_is_back(o
 def test_a_session_that_ended_asks_and_then_keeps_the_entry(open_page, shop, owner):
     from sqlalchemy import text
 
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
     with owner.begin() as connection:
         connection.execute(text("DELETE FROM web_session WHERE shop_id = :shop"), {"shop": shop.id})
     page.fill("#q-suction_pressure", "121.5")
@@ -171,9 +173,7 @@ def test_a_session_that_ended_asks_and_then_keeps_the_entry(open_page, shop, own
 
 
 def test_turning_the_phone_brings_the_other_ladder_up_to_date(open_page, shop):
-    page = open_page("phone")
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page("phone"), shop)
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
     page.set_viewport_size({"width": 1280, "height": 800})
@@ -193,9 +193,7 @@ def test_pocket_answers_while_typing(open_page, shop):
 
 def test_a_thumb_can_type_below_zero(open_page, make_shop):
     shop = make_shop({"kind": "walk_in_freezer", "refrigerant": "R-404A"})
-    page = open_page("phone")
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page("phone"), shop)
     page.fill("#q-box_air_temp", "8")
     page.click("#row-box_air_temp [data-sign]")
     page.keyboard.press("Enter")
@@ -205,9 +203,7 @@ def test_a_thumb_can_type_below_zero(open_page, make_shop):
 
 
 def test_a_switch_flicked_twice_keeps_both_and_ends_as_it_looks(open_page, shop):
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
     page.evaluate(
         """() => ["yes", "no"].forEach((state) => document.querySelector(`label[for=s-filter_dirty-${state}]`).click())"""
     )
@@ -218,9 +214,7 @@ def test_a_switch_flicked_twice_keeps_both_and_ends_as_it_looks(open_page, shop)
 
 
 def test_a_switch_that_could_not_be_sent_goes_back_and_says_so(open_page, shop):
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
     page.context.set_offline(True)
     page.click("label[for=s-filter_dirty-yes]")
     expect(page.locator("#line")).to_contain_text("No connection")
@@ -231,9 +225,7 @@ def test_a_switch_that_could_not_be_sent_goes_back_and_says_so(open_page, shop):
 
 
 def test_a_note_changed_after_a_failed_try_is_sent_as_it_stands(open_page, shop):
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+    page = at_visit(open_page(), shop)
     page.context.set_offline(True)
     page.fill("#note-text", "two fans")
     page.click("#note-form button")
@@ -245,21 +237,9 @@ def test_a_note_changed_after_a_failed_try_is_sent_as_it_stands(open_page, shop)
     expect(page.locator("#note-text")).to_have_value("")
 
 
-def test_older_entries_come_below_and_stay(open_page, shop, owner):
-    from sqlalchemy import text
-
-    with owner.begin() as connection:
-        connection.execute(
-            text(
-                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, body) SELECT :shop, "
-                "gen_random_uuid(), :visit, i, :person, now(), jsonb_build_object('kind', 'note', 'text', 'n' || i) "
-                "FROM generate_series(1, 100) AS i"
-            ),
-            {"shop": shop.id, "visit": shop.visit, "person": shop.people["technician"]},
-        )
-    page = open_page()
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
+@pytest.mark.usefixtures("hundred_notes")
+def test_older_entries_come_below_and_stay(open_page, shop):
+    page = at_visit(open_page(), shop)
     for shown in (40, 80, 100):
         expect(page.locator("#timeline .entries > li")).to_have_count(shown)
         if shown < 100:

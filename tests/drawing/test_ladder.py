@@ -142,6 +142,12 @@ def test_hot_discharge_stands_above_a_break():
     assert not any(path.get("class") == "axis-break" for path in drawn(CASES["healthy"]).iter(f"{SVG}path"))
 
 
+def test_a_discharge_line_without_a_head_pressure_is_still_shown():
+    root = drawn(sheet(TXV, suction_pressure=120.0, outdoor_air_temp=90.0, discharge_line_temp=171.0))
+    assert "171.0" in texts(root)
+    assert not any(text == "discharge" and "not read" in texts(root)[i + 1] for i, text in enumerate(texts(root)[:-1]))
+
+
 def test_no_style_attribute_since_the_policy_blocks_it():
     text = ladder_svg(circuit(CASES["healthy"]), Reader())
     assert "style=" not in text

@@ -56,10 +56,12 @@ def test_an_expired_session_opens_nothing_and_is_swept(engine, owner, shop):
     with engine.begin() as connection:
         start_session(connection, token_hash("old"), shop.id, shop.people["lead"], timedelta(seconds=-1))
     assert whose(engine, "old") is None
+    with owner.begin() as connection:
+        connection.execute(text("INSERT INTO rate_window VALUES ('old', now() - interval '2 days', 3)"))
     sign_in(engine, shop.logins["lead"], PASSWORD, "10.0.0.5")
     with owner.begin() as connection:
-        left = connection.execute(text("SELECT count(*) FROM web_session WHERE expires_at < now()")).scalar_one()
-    assert left == 0
+        assert connection.execute(text("SELECT count(*) FROM web_session WHERE expires_at < now()")).scalar_one() == 0
+        assert connection.execute(text("SELECT count(*) FROM rate_window WHERE key = 'old'")).scalar_one() == 0
 
 
 def test_the_database_keeps_no_token_and_no_password(engine, owner, shop):

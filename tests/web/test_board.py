@@ -93,16 +93,8 @@ def test_an_empty_or_endless_note_is_refused_and_given_back(browser, shop):
         assert soup(answer).find("textarea").text.strip() == words.strip()
 
 
-def test_a_long_timeline_comes_in_pages(browser, shop, owner):
-    with owner.begin() as connection:
-        connection.execute(
-            text(
-                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, body) SELECT :shop, "
-                "gen_random_uuid(), :visit, i, :person, now(), jsonb_build_object('kind', 'note', 'text', 'n' || i) "
-                "FROM generate_series(1, 100) AS i"
-            ),
-            {"shop": shop.id, "visit": shop.visit, "person": shop.people["technician"]},
-        )
+@pytest.mark.usefixtures("hundred_notes")
+def test_a_long_timeline_comes_in_pages(browser, shop):
     page = soup(browser.get(f"/visits/{shop.visit}"))
     seen = [int(row["data-sequence"]) for row in page.select("#entries li")]
     while button := page.select_one("#older button[hx-get]"):

@@ -93,8 +93,10 @@ def contents_of(circuit: CircuitAssessment) -> Contents:
     rungs = [*_air_rungs(view), *_side_rungs(view, derived)]
     discharge = _discharge(view)
     above = None
-    if discharge and "condensing_dew" in derived:
-        if discharge.temperature_k > derived["condensing_dew"].value + BREAK_ABOVE_K:
+    if discharge:
+        condensing = derived.get("condensing_dew")
+        # Without a head pressure nothing says how far it stands from the rest: above the break it squeezes nothing.
+        if condensing is None or discharge.temperature_k > condensing.value + BREAK_ABOVE_K:
             above = discharge
         else:
             rungs.append(discharge)

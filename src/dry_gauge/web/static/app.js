@@ -78,8 +78,6 @@
     const { headers } = ctx.request;
     if (ctx.sourceElement instanceof HTMLFormElement) ctx.sourceElement.dataset.sent = "yes";
     headers["X-Page"] = narrow.matches ? "phone" : "desk";
-    const latest = document.querySelector("#entries > li");
-    if (latest) headers["X-Seen"] = latest.dataset.sequence;
     const sheet = document.getElementById("sheet");
     if (sheet) headers["X-Circuit"] = sheet.dataset.circuit;
     headers["X-Device-Time"] = new Date().toISOString();
@@ -90,6 +88,12 @@
     place.textContent = words;
     place.hidden = !words;
   };
+  // What the page shows is only known when a request leaves, not when it queues behind another.
+  document.addEventListener("htmx:before:request", (event) => {
+    const latest = document.querySelector("#entries > li");
+    if (latest) event.detail.ctx.request.headers["X-Seen"] = latest.dataset.sequence;
+  });
+
   // A switch must not look kept when it is not: it goes back to what the server last said.
   const putBack = (form) => { if (form.matches(".sight")) form.reset(); };
   const settle = (form, body) => {

@@ -127,6 +127,7 @@ $$;
 CREATE FUNCTION start_session(hash bytea, shop uuid, person uuid, lifetime interval) RETURNS void
 LANGUAGE sql SECURITY DEFINER SET search_path = public, pg_temp AS $$
     DELETE FROM web_session WHERE expires_at < now();
+    DELETE FROM rate_window WHERE window_start < now() - interval '1 day';
     INSERT INTO web_session (token_hash, shop_id, person_id, expires_at) VALUES (hash, shop, person, now() + lifetime)
 $$;
 
