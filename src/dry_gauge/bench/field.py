@@ -1,0 +1,184 @@
+"""Units as they are met: what is installed where, with which refrigerant, in what weather. Drawn, never the same twice.
+
+The draw has a `style`: the calibration's own, or another field with other habits, tails and proportions, on which the
+judgement is measured without having seen it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dry_gauge.bench.plant import Habits, Nameplate, Weather
+from dry_gauge.core.quantities import FAHRENHEIT_K, atmospheric_pressure_pa, to_kelvin
+from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, Metering, Mode
+
+# What each kind is usually filled with; the first is the most common.
+COMFORT = (
+    "R-410A", "R-22", "R-32", "R-454B", "R-407C", "R-134a", "R-427A", "R-417A", "R-421A", "R-422D", "R-438A", "R-452B",
+    "R-466A", "R-290",
+)  # fmt: skip
+MEDIUM = (
+    "R-404A", "R-134a", "R-448A", "R-449A", "R-22", "R-507A", "R-513A", "R-407A", "R-290", "R-450A", "R-407F", "R-407H",
+    "R-407C", "R-422D", "R-454A", "R-454C", "R-455A", "R-452A", "R-1234yf", "R-1234ze(E)", "R-12", "R-401A", "R-409A",
+    "R-414B", "R-600a", "R-408A", "R-402A", "R-502",
+)  # fmt: skip
+LOW = (
+    "R-404A", "R-448A", "R-449A", "R-507A", "R-407A", "R-22", "R-290", "R-407F", "R-452A", "R-454A", "R-454C", "R-455A",
+    "R-408A", "R-402A", "R-502", "R-422D",
+)  # fmt: skip
+# What is found in a system whose label says otherwise, as a wrong bottle or an unrecorded refill.
+MISTAKEN = {
+    "R-410A": ("R-22", "R-32", "R-454B", "R-407C"), "R-22": ("R-407C", "R-404A", "R-410A", "R-134a", "R-422D"),
+    "R-32": ("R-410A", "R-454B"), "R-454B": ("R-410A", "R-32"), "R-407C": ("R-22", "R-404A", "R-134a"),
+    "R-134a": ("R-404A", "R-22", "R-409A", "R-513A"), "R-404A": ("R-134a", "R-22", "R-449A", "R-407A"),
+    "R-448A": ("R-404A", "R-134a", "R-22"), "R-449A": ("R-404A", "R-134a", "R-22"), "R-507A": ("R-134a", "R-22"),
+}  # fmt: skip
+_SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
+
+
+@dataclass(frozen=True, slots=True)
+class Style:
+    """How a field of units is drawn."""
+
+    spread: float = 1.0
+    tails: float | None = None
+    common: float = 0.5
+    """Share of units on the most common refrigerants."""
+
+
+CALIBRATION = Style()
+ELSEWHERE = Style(spread=1.1, tails=5.0, common=0.35)
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """A row of units: as built, as known to the technician, in today's weather."""
+
+    nameplates: tuple[Nameplate, ...]
+    facts: tuple[UnitFacts, ...]
+    habits: Habits
+    weather: Weather
+
+
+def draw(
+    n: int, chance: np.random.Generator, style: Style = CALIBRATION, kinds: Sequence[Kind] = tuple(Kind),
+    modes: Sequence[Mode] = tuple(Mode), fixed: bool | None = None, mistaken: bool = False,
+) -> Field:  # fmt: skip
+    """A field of units.
+
+    Parameters
+    ----------
+    kinds, modes, fixed
+        Which sorts to draw from; `fixed` None draws both sorts of metering.
+    mistaken : bool
+        Whether each is filled with something its label does not say.
+    """
+    plates, facts, outdoor, entering, wet, stage, frost, atmosphere = [], [], [], [], [], [], [], []
+    for _ in range(n):
+        kind = kinds[chance.integers(len(kinds))]
+        usable = [mode for mode in modes if mode is Mode.COOLING or kind.is_heat_pump]
+        mode = usable[chance.integers(len(usable))]
+        is_fixed = bool(chance.random() < (0.12 if kind.is_walk_in else 0.42)) if fixed is None else fixed
+        if kind.is_walk_in:
+            plate, fact, weather = _walk_in(kind, is_fixed, chance, style, mistaken)
+        else:
+            plate, fact, weather = _comfort(kind, mode, is_fixed, chance, style, mistaken)
+        elevation_m = float(chance.choice([0.0, 0.0, 0.0, 600.0, 1500.0]))
+        plates.append(plate)
+        facts.append(UnitFacts(**fact, elevation_m=elevation_m))
+        outdoor.append(weather[0])
+        entering.append(weather[1])
+        wet.append(weather[2])
+        stage.append(1.0)
+        frost.append(float(chance.uniform(0, 0.25)) if mode is Mode.HEATING and weather[0] < to_kelvin(40) else 0.0)
+        atmosphere.append(atmospheric_pressure_pa(elevation_m))
+    return Field(
+        tuple(plates), tuple(facts), Habits.drawn(n, chance, style.spread, style.tails),
+        Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),
+                   atmosphere_pa=np.array(atmosphere)),
+    )  # fmt: skip
+
+
+def _refrigerant(names: Sequence[str], chance: np.random.Generator, style: Style) -> Refrigerant:
+    usual = names[:5]
+    return find(str(chance.choice(usual if chance.random() < style.common else names)))
+
+
+def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: bool) -> Refrigerant | None:
+    if not mistaken:
+        return None
+    return find(str(chance.choice(MISTAKEN.get(refrigerant.name, ("R-22", "R-134a", "R-404A")))))
+
+
+def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202
+    uniform, normal = chance.uniform, chance.normal
+    heating = mode is Mode.HEATING
+    metering = Metering.ORIFICE if is_fixed else Metering.EXV if chance.random() < 0.2 else Metering.TXV
+    if is_fixed and chance.random() < 0.1:
+        metering = Metering.CAPILLARY
+    refrigerant = _refrigerant(COMFORT, chance, style)
+    capacity_w = float(chance.choice([18, 24, 30, 36, 42, 48, 60, 90, 120])) * 293.071
+    seer, split_f = _SEER_SPLITS[chance.integers(4)]
+    label_f = None if is_fixed or chance.random() < 0.2 else float(chance.choice([8, 9, 10, 11, 12, 13]))
+    subcooling_f = (label_f if label_f is not None else 10.0 + normal(0, 1.5)) + normal(0, 1.0)
+    superheat_f = (14.0 if is_fixed else 10.0) + normal(0, 1.0)
+    if heating:
+        td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), 36.0 + normal(0, 2.0), 7.0 + normal(0, 1.0)
+        subcooling_f = max(9.5 + normal(0, 1.5), 4.0)
+    else:
+        td_f, split_f = 35.0 + normal(0, 1.5), split_f + normal(0, 1.5)
+    subcooling_f = min(max(subcooling_f, 4.0), split_f * 0.75)
+    plate = Nameplate(
+        kind, refrigerant, mode, metering, False, capacity_w, td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
+        superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, filled_with=_filled(refrigerant, chance, mistaken),
+    )  # fmt: skip
+    fact = {
+        "kind": kind, "refrigerant": refrigerant, "mode": mode, "metering": metering, "nominal_capacity_w": capacity_w,
+        "seer": seer if chance.random() < 0.8 else None,
+        "target_subcooling_k": None if label_f is None or heating else label_f * FAHRENHEIT_K,
+    }  # fmt: skip
+    if heating:
+        outdoor_f, return_f = uniform(12, 62), uniform(64, 76)
+        wet_f = return_f - uniform(8, 14)
+    else:
+        outdoor_f, return_f = uniform(65, 112), uniform(69, 84)
+        wet_f = return_f - uniform(5, 16)
+    return plate, fact, (to_kelvin(outdoor_f), to_kelvin(return_f), to_kelvin(wet_f))
+
+
+def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202
+    uniform, normal = chance.uniform, chance.normal
+    freezer = kind is Kind.WALK_IN_FREEZER
+    metering = Metering.CAPILLARY if is_fixed else Metering.EXV if chance.random() < 0.15 else Metering.TXV
+    refrigerant = _refrigerant(LOW if freezer else MEDIUM, chance, style)
+    evaporator = list(EvaporatorClass)[chance.integers(3)]
+    if freezer:
+        box_f, td_f, split_f, superheat_f = uniform(-10, 0), 10 + normal(0, 0.8), uniform(12, 18), 6 + normal(0, 0.7)
+    else:
+        middle = {EvaporatorClass.HIGH_HUMIDITY: 10.0, EvaporatorClass.GENERAL: 13.5, EvaporatorClass.LOW_HUMIDITY: 17.5}
+        box_f, td_f = uniform(34, 41), middle[evaporator] + normal(0, 0.8)
+        split_f, superheat_f = uniform(18, 27), 8 + normal(0, 0.8)
+    receiver = not is_fixed
+    controls = list(HeadPressureControl) if receiver else [HeadPressureControl.NONE]
+    control = controls[chance.integers(len(controls))]
+    capacity_w = uniform(1500, 12000)
+    subcooling_f = uniform(3.5, 6.5) if receiver else uniform(5, 9)
+    plate = Nameplate(
+        kind, refrigerant, Mode.COOLING, metering, receiver, capacity_w, td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
+        superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, to_kelvin(box_f), control,
+        _filled(refrigerant, chance, mistaken),
+    )  # fmt: skip
+    known = chance.random() < 0.8
+    fact = {
+        "kind": kind, "refrigerant": refrigerant, "metering": metering, "receiver": receiver,
+        "nominal_capacity_w": capacity_w, "design_box_k": to_kelvin(box_f) if known else None,
+        "evaporator_class": evaporator if known and not freezer else None, "head_pressure_control": control,
+    }  # fmt: skip
+    entering_f = box_f + uniform(-1, 7)
+    outdoor_f = uniform(25 if control is not HeadPressureControl.NONE else 55, 110)
+    return plate, fact, (to_kelvin(outdoor_f), to_kelvin(entering_f), to_kelvin(entering_f - uniform(0.3, 2.0)))
