@@ -7,7 +7,7 @@ judgement is measured without having seen it.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -31,12 +31,13 @@ LOW = (
     "R-404A", "R-448A", "R-449A", "R-507A", "R-407A", "R-22", "R-290", "R-407F", "R-452A", "R-454A", "R-454C", "R-455A",
     "R-408A", "R-402A", "R-502", "R-422D",
 )  # fmt: skip
-# What is found in a system whose label says otherwise, as a wrong bottle or an unrecorded refill.
+# What a wrong bottle holds, by what the label says; anything else is filled with one of the old stand-bys.
 MISTAKEN = {
-    "R-410A": ("R-22", "R-32", "R-454B", "R-407C"), "R-22": ("R-407C", "R-404A", "R-410A", "R-134a", "R-422D"),
-    "R-32": ("R-410A", "R-454B"), "R-454B": ("R-410A", "R-32"), "R-407C": ("R-22", "R-404A", "R-134a"),
-    "R-134a": ("R-404A", "R-22", "R-409A", "R-513A"), "R-404A": ("R-134a", "R-22", "R-449A", "R-407A"),
+    "R-410A": ("R-22", "R-32", "R-407C"), "R-22": ("R-407C", "R-404A", "R-410A", "R-134a"),
+    "R-32": ("R-22", "R-407C"), "R-454B": ("R-22", "R-407C"), "R-407C": ("R-404A", "R-134a", "R-410A"),
+    "R-134a": ("R-404A", "R-22", "R-407C"), "R-404A": ("R-134a", "R-22", "R-407A"),
     "R-448A": ("R-404A", "R-134a", "R-22"), "R-449A": ("R-404A", "R-134a", "R-22"), "R-507A": ("R-134a", "R-22"),
+    "R-407A": ("R-404A", "R-134a"), "R-290": ("R-134a", "R-404A", "R-410A"),
 }  # fmt: skip
 _SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
 
@@ -49,6 +50,8 @@ class Style:
     tails: float | None = None
     common: float = 0.5
     """Share of units on the most common refrigerants."""
+    told: float = 0.8
+    """How often what the label would say is known."""
 
 
 CALIBRATION = Style()
@@ -97,11 +100,25 @@ def draw(
         stage.append(1.0)
         frost.append(float(chance.uniform(0, 0.25)) if mode is Mode.HEATING and weather[0] < to_kelvin(40) else 0.0)
         atmosphere.append(atmospheric_pressure_pa(elevation_m))
+    habits = Habits.drawn(n, chance, style.spread, style.tails)
+    # A fixed orifice is charged until superheat is right: what is left of its spread is small.
+    trimmed = np.array([plate.metering.is_fixed for plate in plates])
+    habits = replace(habits, metering=np.where(trimmed, habits.metering**0.4, habits.metering))
     return Field(
-        tuple(plates), tuple(facts), Habits.drawn(n, chance, style.spread, style.tails),
+        tuple(plates), tuple(facts), habits,
         Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),
                    atmosphere_pa=np.array(atmosphere)),
     )  # fmt: skip
+
+
+def as_labelled(field: Field) -> Field:
+    """The same units filled with what their labels say."""
+    return replace(field, nameplates=tuple(replace(plate, filled_with=None) for plate in field.nameplates))
+
+
+def with_rating(facts: UnitFacts, rated_load_amps: float) -> UnitFacts:
+    """The facts with the amps its nameplate would state."""
+    return replace(facts, rated_load_amps=rated_load_amps)
 
 
 def _refrigerant(names: Sequence[str], chance: np.random.Generator, style: Style) -> Refrigerant:
@@ -112,7 +129,7 @@ def _refrigerant(names: Sequence[str], chance: np.random.Generator, style: Style
 def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: bool) -> Refrigerant | None:
     if not mistaken:
         return None
-    return find(str(chance.choice(MISTAKEN.get(refrigerant.name, ("R-22", "R-134a", "R-404A")))))
+    return find(str(chance.choice(MISTAKEN.get(refrigerant.name, ("R-134a", "R-404A", "R-410A")))))
 
 
 def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202
@@ -124,22 +141,23 @@ def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator
     refrigerant = _refrigerant(COMFORT, chance, style)
     capacity_w = float(chance.choice([18, 24, 30, 36, 42, 48, 60, 90, 120])) * 293.071
     seer, split_f = _SEER_SPLITS[chance.integers(4)]
-    label_f = None if is_fixed or chance.random() < 0.2 else float(chance.choice([8, 9, 10, 11, 12, 13]))
+    label_f = None if is_fixed or chance.random() > style.told else float(chance.choice([8, 9, 10, 11, 12, 13]))
     subcooling_f = (label_f if label_f is not None else 10.0 + normal(0, 1.5)) + normal(0, 1.0)
-    superheat_f = (14.0 if is_fixed else 10.0) + normal(0, 1.0)
+    superheat_f = (10.5 if is_fixed else 9.5) + normal(0, 1.0)
     if heating:
         td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), 36.0 + normal(0, 2.0), 7.0 + normal(0, 1.0)
         subcooling_f = max(9.5 + normal(0, 1.5), 4.0)
     else:
         td_f, split_f = 35.0 + normal(0, 1.5), split_f + normal(0, 1.5)
-    subcooling_f = min(max(subcooling_f, 4.0), split_f * 0.75)
+    # A label is met by charging in ordinary weather; at the hot design point the same charge reads a little more.
+    subcooling_f = min(max(subcooling_f + 2.0, 4.0), split_f * 0.75)
     plate = Nameplate(
         kind, refrigerant, mode, metering, False, capacity_w, td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
         superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, filled_with=_filled(refrigerant, chance, mistaken),
     )  # fmt: skip
     fact = {
         "kind": kind, "refrigerant": refrigerant, "mode": mode, "metering": metering, "nominal_capacity_w": capacity_w,
-        "seer": seer if chance.random() < 0.8 else None,
+        "seer": seer if chance.random() < style.told else None,
         "target_subcooling_k": None if label_f is None or heating else label_f * FAHRENHEIT_K,
     }  # fmt: skip
     if heating:
@@ -158,11 +176,11 @@ def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Sty
     refrigerant = _refrigerant(LOW if freezer else MEDIUM, chance, style)
     evaporator = list(EvaporatorClass)[chance.integers(3)]
     if freezer:
-        box_f, td_f, split_f, superheat_f = uniform(-10, 0), 10 + normal(0, 0.8), uniform(12, 18), 6 + normal(0, 0.7)
+        box_f, td_f, split_f, superheat_f = uniform(-10, 0), 7.0 + normal(0, 0.7), uniform(11, 16), 4.2 + normal(0, 0.6)
     else:
-        middle = {EvaporatorClass.HIGH_HUMIDITY: 10.0, EvaporatorClass.GENERAL: 13.5, EvaporatorClass.LOW_HUMIDITY: 17.5}
+        middle = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
         box_f, td_f = uniform(34, 41), middle[evaporator] + normal(0, 0.8)
-        split_f, superheat_f = uniform(18, 27), 8 + normal(0, 0.8)
+        split_f, superheat_f = uniform(17, 25), 6.0 + normal(0, 0.7)
     receiver = not is_fixed
     controls = list(HeadPressureControl) if receiver else [HeadPressureControl.NONE]
     control = controls[chance.integers(len(controls))]
@@ -173,7 +191,7 @@ def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Sty
         superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, to_kelvin(box_f), control,
         _filled(refrigerant, chance, mistaken),
     )  # fmt: skip
-    known = chance.random() < 0.8
+    known = chance.random() < style.told
     fact = {
         "kind": kind, "refrigerant": refrigerant, "metering": metering, "receiver": receiver,
         "nominal_capacity_w": capacity_w, "design_box_k": to_kelvin(box_f) if known else None,

@@ -24,6 +24,13 @@ _LABEL_STATIC_PA = 0.5 * INCH_WATER_PA
 _POWER_FACTOR_VOLTS = 0.87 * 230.0
 
 
+# What a technician may read on a running unit, in the order of the vocabulary.
+NAMES = tuple(
+    name for name in QUANTITIES if name not in ("product_temp", "space_temp", "box_rh", "return_air_rh", "blower_amps",
+                                                "condenser_fan_amps", "standing_pressure", "equalized_ambient_temp")
+)  # fmt: skip
+
+
 class Mistake(StrEnum):
     """Ways of reading a healthy unit wrongly."""
 
@@ -32,7 +39,6 @@ class Mistake(StrEnum):
     DISCHARGE_PORT = "discharge_port"
     PROBE_IN_SUN = "probe_in_sun"
     DRY_SOCK = "dry_sock"
-    WRONG_REFRIGERANT_SELECTED = "wrong_refrigerant_selected"
 
 
 def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: Solution) -> dict[str, Array]:
@@ -186,4 +192,4 @@ def in_table(machine: Machine, values: Mapping[str, Array]) -> NDArray[np.bool_]
     return inside
 
 
-__all__ = ["Mistake", "as_readings", "half_widths", "in_table", "misread", "read", "true_readings"]
+__all__ = ["NAMES", "Mistake", "as_readings", "half_widths", "in_table", "misread", "read", "true_readings"]

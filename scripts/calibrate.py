@@ -1,0 +1,190 @@
+"""Writes core/judgement/calibration_data.py: what the simulated units teach the judgement.
+
+Run by hand when the bench or the hypotheses change (`PYTHONPATH=. .venv/bin/python scripts/calibrate.py`); takes some
+minutes. Every faulty unit is solved beside its healthy twin, in the same weather with the same departures from the
+nameplate; what the two differ by is what the fault does. Seeds here are never those of `accuracy`.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import sys
+import zlib
+from base64 import b85encode
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+
+from dry_gauge.bench import field
+from dry_gauge.bench.cycle import Machine
+from dry_gauge.bench.instruments import NAMES, Mistake, as_readings, in_table, misread, true_readings
+from dry_gauge.bench.plant import MECHANISMS, Faults
+from dry_gauge.bench.solve import solve
+from dry_gauge.core.circuit import derive
+from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe
+from dry_gauge.core.judgement.hypotheses import HYPOTHESES, OTHER_FILLINGS, Hypothesis
+from dry_gauge.core.sheet import Sheet
+from dry_gauge.core.vocabulary import Kind, Mode
+
+TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/core/judgement/calibration_data.py"
+SEED = 20_261_123
+HEALTHY_UNITS = 2500
+DRAWS = {1: 24, 2: 10}
+FILLINGS_DRAWN = 160
+COMFORT = tuple(kind for kind in Kind if not kind.is_walk_in)
+PUMPS = tuple(kind for kind in Kind if kind.is_heat_pump)
+BOXES = (Kind.WALK_IN_COOLER, Kind.WALK_IN_FREEZER)
+SORTS: dict[str, tuple[Sequence[Kind], Mode, bool]] = {
+    "comfort_fixed": (COMFORT, Mode.COOLING, True),
+    "comfort_valve": (COMFORT, Mode.COOLING, False),
+    "heating_fixed": (PUMPS, Mode.HEATING, True),
+    "heating_valve": (PUMPS, Mode.HEATING, False),
+    "cooler": ((Kind.WALK_IN_COOLER,), Mode.COOLING, False),
+    "freezer": ((Kind.WALK_IN_FREEZER,), Mode.COOLING, False),
+    "box_fixed": (BOXES, Mode.COOLING, True),
+}
+STYLE = field.Style(told=1.0)
+
+
+def residuals(
+    drawn: field.Field, shown: dict[str, np.ndarray], good: np.ndarray, *, as_filled: bool = False
+) -> tuple[np.ndarray, np.ndarray]:
+    """Features and conditions of every unit as the judgement would see them; NaN where it would not.
+
+    `as_filled` reads the gauges by what is really in the unit.
+    """
+    features = np.full((len(good), len(FEATURES)), np.nan)
+    context = np.full((len(good), len(CONDITIONS)), np.nan)
+    for i in np.flatnonzero(good):
+        pressure = float(drawn.weather.atmosphere_pa[i])
+        facts = field.with_rating(drawn.facts[i], float(shown["rated_load_amps"][i]))
+        filling = drawn.nameplates[i].filled_with
+        if as_filled and filling:
+            facts = replace(facts, refrigerant=filling)
+        view = Sheet(facts, as_readings(shown, i, NAMES, pressure)).circuit(1)
+        seen = observe(view, derive(view))
+        features[i, seen.at] = seen.values
+        context[i] = conditions(view).values
+    return features, context
+
+
+def run(drawn: field.Field, faults: Faults) -> tuple[dict[str, np.ndarray], np.ndarray, Machine]:
+    machine = Machine(drawn.nameplates, drawn.habits)
+    solution = solve(machine, drawn.weather, faults)
+    shown = true_readings(machine, drawn.weather, faults, solution)
+    return shown, solution.solved & in_table(machine, shown), machine
+
+
+def severities(hypotheses: Sequence[Hypothesis]) -> Faults:
+    table = np.zeros((len(MECHANISMS), len(hypotheses)))
+    for column, hypothesis in enumerate(hypotheses):
+        for fault, severity in hypothesis.faults:
+            if fault in MECHANISMS:
+                table[MECHANISMS.index(fault), column] = severity
+    return Faults(table)
+
+
+def calibrate(name: str, chance: np.random.Generator) -> list[np.ndarray]:
+    kinds, mode, fixed = SORTS[name]
+
+    def draw(n: int, mistaken: bool = False) -> field.Field:
+        return field.draw(n, chance, STYLE, kinds, (mode,), fixed, mistaken)
+
+    healthy = draw(HEALTHY_UNITS)
+    shown, good, _ = run(healthy, Faults.none(HEALTHY_UNITS))
+    features, context = residuals(healthy, shown, good)
+    expectation = np.zeros((len(FEATURES), len(CONDITIONS)))
+    left = np.full_like(features, np.nan)
+    for i in range(len(FEATURES)):
+        rows = np.isfinite(features[:, i])
+        if rows.sum() < 100:
+            continue
+        x, y = context[rows], features[rows, i]
+        ridge = 1e-3 * rows.sum() * np.eye(len(CONDITIONS))
+        ridge[0, 0] = 0
+        expectation[i] = np.linalg.solve(x.T @ x + ridge, x.T @ y)
+        left[rows, i] = y - x @ expectation[i]
+    spread = np.ma.cov(np.ma.masked_invalid(left).T).filled(0.0)
+    spread = np.atleast_2d(spread)
+    spread[np.isnan(spread)] = 0.0
+    spread[np.diag_indices(len(FEATURES))] = np.where(np.diag(spread) > 0, np.diag(spread), 1e4)
+
+    rows = [k for k, hypothesis in enumerate(HYPOTHESES) for _ in range(draws_of(hypothesis))]
+    hypotheses = [HYPOTHESES[k] for k in rows]
+    foreign = np.array([h.filling is not None for h in hypotheses])
+    shifts = np.full((len(rows), len(FEATURES)), np.nan)
+    for which, mistaken in ((np.flatnonzero(~foreign), False), (np.flatnonzero(foreign), True)):
+        chosen = [hypotheses[i] for i in which]
+        drawn = draw(len(chosen), mistaken)
+        shown, good, machine = run(drawn, severities(chosen))
+        twin = field.as_labelled(drawn)
+        plain, fine, _ = run(twin, Faults.none(len(chosen)))
+        for kind in Mistake:
+            wrong = np.array([h.misreading is not None and h.misreading.value == kind.value for h in chosen])
+            if wrong.any():
+                size = np.array([h.size for h in chosen])
+                misled = misread(shown, kind, size, machine, drawn.weather)
+                shown = {key: np.where(wrong, misled[key], shown[key]) for key in shown}
+        both = good & fine
+        sick, sick_context = residuals(drawn, shown, both, as_filled=mistaken)
+        well, well_context = residuals(twin, plain, both)
+        shifts[which] = (sick - sick_context @ expectation.T) - (well - well_context @ expectation.T)
+    means, scatter = np.zeros((len(HYPOTHESES), len(FEATURES))), np.zeros((len(HYPOTHESES), len(FEATURES)))
+    rows_array = np.array(rows)
+    other = np.flatnonzero(foreign)
+    for k, hypothesis in enumerate(HYPOTHESES):
+        mine = np.flatnonzero(rows_array == k)
+        if hypothesis.filling:
+            mine = other  # how a unit runs on the wrong filling, whatever it is; its name only moves the gauge
+        block = shifts[mine]
+        known = np.isfinite(block).sum(axis=0)
+        with np.errstate(all="ignore"):
+            mean = np.where(known > 0, np.nansum(block, axis=0) / np.maximum(known, 1), np.nan)
+            deviation = np.sqrt(np.nansum((block - mean) ** 2, axis=0) / np.maximum(known - 1, 1))
+        means[k], scatter[k] = np.nan_to_num(mean), np.nan_to_num(deviation)
+        if known.max() < 3 and hypothesis.faults:  # trips in most weather: it then looks like the next lesser one
+            means[k], scatter[k] = means[k - 1], scatter[k - 1]
+    print(f"{name}: {good.mean():.3f} solved, spread " + ", ".join(
+        f"{feature} {np.sqrt(spread[i, i]) * (1.8 if i < 10 else 1):.2f}" for i, feature in enumerate(FEATURES)
+    ), file=sys.stderr)  # fmt: skip
+    return [expectation, spread, means, scatter]
+
+
+def draws_of(hypothesis: Hypothesis) -> int:
+    if hypothesis.misreading:
+        return 16
+    if not hypothesis.faults:
+        return 2
+    if hypothesis.filling:
+        return FILLINGS_DRAWN // len(OTHER_FILLINGS)
+    return DRAWS[len(hypothesis.faults)]
+
+
+def pack(array: np.ndarray) -> str:
+    raw = np.clip(array, -6e4, 6e4).astype("<f2").tobytes()
+    return f"({array.shape!r}, {b85encode(zlib.compress(raw, 9)).decode()!r})"
+
+
+def main() -> None:
+    chance = np.random.default_rng(SEED)
+    blocks = []
+    for name in SORTS:
+        arrays = calibrate(name, chance)
+        body = "".join(f"        {pack(array)},\n" for array in arrays)
+        blocks.append(f'    "{name}": (\n{body}    ),\n')
+    text = "".join(blocks)
+    ident = hashlib.sha256(text.encode()).hexdigest()[:10]
+    TARGET.write_text(
+        '"""Generated by scripts/calibrate.py; do not edit.\n\n'
+        "Per sort of unit: expectation, unit spread, shifts, spreads; see `calibration.Group`. Each is its shape and\n"
+        'half-precision numbers, compressed, in base 85.\n"""\n\n'
+        f'CALIBRATION_ID = "{ident}"\n\nPacked = tuple[tuple[int, ...], str]\n\n'
+        f"GROUPS: dict[str, tuple[Packed, Packed, Packed, Packed]] = {{\n{text}}}\n"
+    )
+    print(f"calibration {ident}, {TARGET.stat().st_size / 1e3:.0f} kB", file=sys.stderr)
+
+
+if __name__ == "__main__":
+    main()

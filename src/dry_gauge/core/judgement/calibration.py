@@ -1,0 +1,70 @@
+"""What the bench taught: for each sort of unit, what is healthy today and how each hypothesis moves it.
+
+The numbers are written by `scripts/calibrate.py` into `calibration_data`; nothing here was fitted by hand.
+"""
+
+from __future__ import annotations
+
+import zlib
+from base64 import b85decode
+from dataclasses import dataclass
+from functools import cache
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dry_gauge.core.judgement.calibration_data import CALIBRATION_ID, GROUPS, Packed
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import Kind
+
+__all__ = ["CALIBRATION_ID", "Group", "group_names", "group_of"]
+
+Array = NDArray[np.float64]
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """One sort of unit.
+
+    Parameters
+    ----------
+    expectation : ndarray, shape (features, conditions)
+        Healthy features are ``expectation @ conditions``.
+    unit_spread : ndarray, shape (features, features)
+        Covariance of healthy units about that.
+    shifts : ndarray, shape (hypotheses, features)
+        How far each hypothesis moves each feature, on average.
+    spreads : ndarray, shape (hypotheses, features)
+        By how much that differs from unit to unit, one sigma.
+    """
+
+    expectation: Array
+    unit_spread: Array
+    shifts: Array
+    spreads: Array
+
+
+def group_names(unit: UnitFacts) -> tuple[str, ...]:
+    """The sorts of unit this may be: two where the metering device is not known."""
+    if unit.kind.is_walk_in:
+        valve = "freezer" if unit.kind is Kind.WALK_IN_FREEZER else "cooler"
+        fixed = "box_fixed"
+    else:
+        mode = "heating" if unit.heating else "comfort"
+        valve, fixed = f"{mode}_valve", f"{mode}_fixed"
+    if unit.metering is None:
+        # A walk-in hardly ever has a fixed orifice.
+        return (valve,) if unit.kind.is_walk_in else (valve, fixed)
+    return (fixed,) if unit.metering.is_fixed else (valve,)
+
+
+def _unpack(packed: Packed) -> Array:
+    shape, text = packed
+    raw = zlib.decompress(b85decode(text))
+    return np.frombuffer(raw, dtype="<f2").astype(np.float64).reshape(shape)
+
+
+@cache
+def group_of(name: str) -> Group:
+    """The calibration of one sort of unit."""
+    return Group(*(_unpack(packed) for packed in GROUPS[name]))

@@ -1,0 +1,252 @@
+"""What the judgement looks at: the gaps of one circuit with their errors, and the conditions that move what is healthy.
+
+A *feature* is a number that a fault moves; a *condition* is one that only moves the expectation (weather, load, what
+the label says). Both are plain vectors in the order of `FEATURES` and `CONDITIONS`, so that the bench's calibration and
+a technician's sheet meet in the same space.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from functools import cache
+from math import log
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dry_gauge.core.circuit import Derived, return_wet_bulb
+from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, INCH_WATER_PA, Measured, to_kelvin
+from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
+from dry_gauge.core.refrigerants.properties import Properties
+from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind
+
+Array = NDArray[np.float64]
+
+# Differences in K, the rest as natural logarithm against nameplate or habit.
+FEATURES = (
+    "superheat", "coil_superheat", "inlet_superheat", "subcooling", "evaporator_td", "condenser_split", "air_split",
+    "discharge_superheat", "leaving_rise", "wet_split", "amps", "input_power", "airflow", "external_static",
+)  # fmt: skip
+DIFFERENCES = FEATURES[:10]
+CONDITIONS = (
+    "one", "outdoor", "outdoor_squared", "entering", "wet_bulb", "split_class", "label_subcooling", "td_class",
+    "head_held", "hot_gas", "glide", "elevation",
+)  # fmt: skip
+FLOORED = ("superheat", "coil_superheat", "inlet_superheat", "subcooling")
+
+_TON_W = 3516.853
+_CFM_PER_TON = 400.0
+_LABEL_STATIC_PA = 0.5 * INCH_WATER_PA  # external static that most labels allow
+
+
+@dataclass(frozen=True, slots=True)
+class Observed:
+    """The features of one circuit.
+
+    Parameters
+    ----------
+    at : ndarray of int, shape (d,)
+        Which features could be had, as positions in `FEATURES`.
+    values : ndarray, shape (d,)
+    errors : mapping of str to ndarray, shape (d,)
+        What each independent instrument adds to every feature, one sigma, signed.
+    sources : tuple of tuple of str
+        Readings behind each feature.
+    """
+
+    at: NDArray[np.intp]
+    values: Array
+    errors: Mapping[str, Array]
+    sources: tuple[tuple[str, ...], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Conditions:
+    """What moves the expectation: the vector, how doubtful each assumed element is, and each reading's share in it."""
+
+    values: Array
+    doubts: Mapping[int, float]
+    slopes: Mapping[str, Array]
+    """One sigma of each reading that entered, as a step in the vector."""
+
+
+def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
+    """The features that this circuit's readings yield; what reads as impossible is left out."""
+    found: list[tuple[int, Measured]] = []
+    glide_k = {
+        name: view.unit.saturation.glide_k(pressure.value)
+        for name, pressure in (("low", view.get("suction_pressure")), ("high", view.high_pressure))
+        if pressure
+    }
+    for i, name in enumerate(FEATURES):
+        measured = _feature(name, view, derived)
+        if measured is None:
+            continue
+        if name in FLOORED:
+            floor_k = glide_k.get("high" if name == "subcooling" else "low", 0.0)
+            if measured.value + measured.uncertainty < -floor_k:
+                continue  # a probe or a slip, not a unit: asked about by `plausibility`, no evidence for anything
+            # Between bubble and dew two phases are present: less than nothing is left.
+            measured = Measured(max(measured.value, 0.0), measured.parts)
+        if name == "leaving_rise" and measured.value <= 0:
+            continue
+        found.append((i, measured))
+    errors: dict[str, Array] = {}
+    for row, (_, measured) in enumerate(found):
+        for source, part in measured.parts.items():
+            errors.setdefault(source, np.zeros(len(found)))[row] = part / 2
+    return Observed(
+        np.array([i for i, _ in found], dtype=np.intp),
+        np.array([measured.value for _, measured in found]),
+        errors,
+        tuple(measured.sources for _, measured in found),
+    )
+
+
+def _feature(name: str, view: CircuitView, derived: Mapping[str, Derived]) -> Measured | None:
+    match name:
+        case "superheat":
+            line = view.get("suction_line_temp")
+            return line - derived["suction_saturation"].measured if line and "suction_saturation" in derived else None
+        case "inlet_superheat":
+            inlet = view.get("compressor_suction_temp")
+            return inlet - derived["suction_saturation"].measured if inlet and "suction_saturation" in derived else None
+        case "leaving_rise":
+            leaving, entering = view.get("condenser_leaving_air_temp"), view.get("outdoor_air_temp")
+            return leaving - entering if leaving and entering and not view.unit.heating else None
+        case "wet_split":
+            entering, leaving = return_wet_bulb(view), view.get("supply_air_wet_bulb")
+            return entering - leaving if entering and leaving and not view.unit.heating else None
+        case "amps":
+            return _log_ratio(view.get("compressor_amps"), view.unit.rated_load_amps)
+        case "input_power":
+            return _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w)
+        case "airflow":
+            capacity_w = view.unit.nominal_capacity_w
+            nominal = capacity_w / _TON_W * _CFM_PER_TON * CFM_M3_S if capacity_w else None
+            return _log_ratio(view.get("airflow"), nominal)
+        case "external_static":
+            static = derived.get("external_static")
+            return _log_ratio(static.measured if static else None, _LABEL_STATIC_PA)
+        case "air_split" if view.unit.kind.is_walk_in:
+            return None  # box air mixes; the coil's gap says it better
+        case _:
+            return derived[name].measured if name in derived else None
+
+
+def _log_ratio(measured: Measured | None, reference: float | None) -> Measured | None:
+    if measured is None or not reference or not 0.02 < measured.value / reference < 50:
+        return None
+    return measured.through(log(measured.value / reference), 1 / measured.value)
+
+
+# -- conditions ----------------------------------------------------------------
+
+_TD_CLASS_F = {EvaporatorClass.HIGH_HUMIDITY: 10.0, EvaporatorClass.GENERAL: 13.5, EvaporatorClass.LOW_HUMIDITY: 17.5}
+_SPLIT_CLASS_F = ((11.0, 30.0), (13.0, 25.0), (16.0, 20.0), (99.0, 15.0))
+
+
+def conditions(view: CircuitView) -> Conditions:
+    """The conditions of one circuit. What is not known stands at its usual value, with the doubt that goes with it."""
+    unit = view.unit
+    values = np.zeros(len(CONDITIONS))
+    doubts: dict[int, float] = {}
+    slopes: dict[str, Array] = {}
+    values[0] = 1.0
+
+    def read(i: int, measured: Measured | None, middle_k: float, unit_f: float, usual: float, doubt: float) -> None:
+        step_k = unit_f * FAHRENHEIT_K
+        if measured is None:
+            values[i], doubts[i] = usual, doubt
+            return
+        values[i] = min(max((measured.value - middle_k) / step_k, -4.0), 4.0)
+        for source, part in measured.parts.items():
+            slopes.setdefault(source, np.zeros(len(CONDITIONS)))[i] += part / 2 / step_k
+
+    outdoor_middle_k = to_kelvin(40.0 if unit.heating else 90.0)
+    read(1, view.get("outdoor_air_temp"), outdoor_middle_k, 20.0, 0.0, 0.6)
+    values[2] = values[1] ** 2
+    for source in tuple(slopes):
+        slopes[source][2] = 2 * values[1] * slopes[source][1]
+    if unit.kind.is_walk_in:
+        read(3, view.get("box_air_temp", "return_air_temp"), unit.box_target_k, 10.0, 0.2, 0.3)
+    else:
+        read(3, view.get("return_air_temp"), to_kelvin(70.0 if unit.heating else 76.0), 10.0, 0.0, 0.5)
+    if not unit.kind.is_walk_in and not unit.heating:
+        # Without a wet bulb, half-dry air as most houses keep it.
+        read(4, return_wet_bulb(view), to_kelvin(65.0), 6.0, 1.2 * values[3], 0.9)
+        seer = unit.seer
+        if seer is None:
+            doubts[5] = 0.9
+        else:
+            aim_f = next(aim for below, aim in _SPLIT_CLASS_F if seer < below or below == 99.0)
+            values[5] = (aim_f - 20.0) / 6.0
+    if not unit.kind.is_walk_in:
+        label_k = unit.target_subcooling_k
+        if label_k is None or unit.heating:
+            doubts[6] = 0.7
+        else:
+            values[6] = min(max((label_k / FAHRENHEIT_K - 10.0) / 2.5, -4.0), 6.0)
+    if unit.kind is Kind.WALK_IN_COOLER:
+        if unit.evaporator_class is None:
+            doubts[7] = 0.8
+        else:
+            values[7] = (_TD_CLASS_F[unit.evaporator_class] - 13.5) / 4.0
+    if unit.kind.is_walk_in and unit.head_pressure_control not in (None, HeadPressureControl.NONE):
+        values[8] = max(0.0, -0.25 - values[1])
+    values[9], values[10] = refrigerant_traits(unit.refrigerant)
+    values[11] = (unit.elevation_m or 0.0) / 1000.0
+    return Conditions(values, doubts, slopes)
+
+
+@cache
+def refrigerant_traits(refrigerant: Refrigerant) -> tuple[float, float]:
+    """How hot its discharge runs and how wide its glide is, as conditions.
+
+    The first is the superheat of ideal compression from 40 F to 115 F saturated with 20 F of suction superheat,
+    against 30 F, in steps of 15 F; the second its glide at 40 F in steps of 10 F. Outside a refrigerant's table the
+    nearest states it has.
+    """
+    saturation, properties = saturation_of(refrigerant), Properties([refrigerant])
+    low_k, high_k = (
+        min(max(to_kelvin(t), saturation.temperature_range_k[0] + 1), saturation.temperature_range_k[1] - 1)
+        for t in (40.0, 115.0)
+    )
+    ends = np.array([[saturation.dew_pressure_pa(low_k)], [saturation.dew_pressure_pa(high_k)]])
+    low, high = properties.at_each(*properties.position(ends))
+    entropy = low.vapour_entropy(np.array([20.0 * FAHRENHEIT_K]))
+    hot_k = float(high.superheat_at_entropy_k(entropy)[0])
+    return (hot_k / FAHRENHEIT_K - 30.0) / 15.0, float((low.dew_k - low.bubble_k)[0]) / FAHRENHEIT_K / 10.0
+
+
+def refilled(view: CircuitView, names: Sequence[str]) -> Array:
+    """By how much each feature would read more if the pressures belonged to another refrigerant.
+
+    Returns
+    -------
+    ndarray, shape (names, features)
+        Rows of NaN for the refrigerant of the label and for those whose tables do not hold the pressures. [K]
+    """
+    found = np.zeros((len(names), len(FEATURES)))
+    suction, high = view.get("suction_pressure"), view.high_pressure
+    discharge = view.get("discharge_pressure", "liquid_pressure")
+    own = view.unit.saturation
+    for row, name in enumerate(names):
+        other = saturation_of(find(name))
+        pressures = [measured.value for measured in (suction, high, discharge) if measured]
+        if other.refrigerant is view.unit.refrigerant or not all(other.covers_pressure(p) for p in pressures):
+            found[row] = np.nan
+            continue
+        if suction:
+            dew_k = own.dew_temperature_k(suction.value) - other.dew_temperature_k(suction.value)
+            found[row, :3] = dew_k
+            found[row, 4] = own.evaporating_mean_k(suction.value) - other.evaporating_mean_k(suction.value)
+        if high:
+            found[row, 3] = other.bubble_temperature_k(high.value) - own.bubble_temperature_k(high.value)
+            found[row, 5] = other.condensing_mean_k(high.value) - own.condensing_mean_k(high.value)
+        if discharge:
+            found[row, 7] = own.dew_temperature_k(discharge.value) - other.dew_temperature_k(discharge.value)
+    return found

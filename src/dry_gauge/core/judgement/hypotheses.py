@@ -1,0 +1,147 @@
+"""Everything the judgement considers: nothing wrong, each fault by severity, each plausible pair, each misreading.
+
+One long row of hypotheses, in an order that the calibration shares: `HYPOTHESES[0]` is 'nothing wrong'.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+from itertools import combinations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dry_gauge.core.vocabulary import Fault
+
+F = Fault
+MECHANISMS = tuple(fault for fault in Fault if fault not in (F.NONE, F.WRONG_REFRIGERANT))
+SINGLE_SEVERITIES = (0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875, 1.0)
+PAIR_SEVERITIES = (0.25, 0.5, 0.75, 1.0)
+# What is found in a system whose label says something else, or selected on a gauge by mistake.
+OTHER_FILLINGS = (
+    "R-22", "R-134a", "R-404A", "R-407A", "R-407C", "R-410A", "R-32", "R-454B", "R-448A", "R-449A", "R-290", "R-422D",
+    "R-12", "R-409A",
+)  # fmt: skip
+
+# Below one third slight, above two thirds severe; 1 is as bad as a unit that still runs.
+BANDS = ((1 / 3, "slight"), (2 / 3, "moderate"), (9.0, "severe"))
+
+_IMPOSSIBLE = {
+    frozenset(pair)
+    for pair in (
+        (F.UNDERCHARGE, F.OVERCHARGE), (F.METERING_UNDERFEEDING, F.METERING_OVERFEEDING),
+        (F.LOW_EVAPORATOR_AIRFLOW, F.HIGH_EVAPORATOR_LOAD),
+        # Told apart by nothing when both are there: either is the answer.
+        (F.LIQUID_LINE_RESTRICTION, F.METERING_UNDERFEEDING),
+    )
+}  # fmt: skip
+PAIRS = tuple(pair for pair in combinations(MECHANISMS, 2) if frozenset(pair) not in _IMPOSSIBLE)
+
+
+class Misreading(StrEnum):
+    """Ways in which a healthy unit is read as a sick one."""
+
+    LOOSE_SUCTION_CLAMP = "loose_suction_clamp"
+    LOOSE_LIQUID_CLAMP = "loose_liquid_clamp"
+    DISCHARGE_PORT = "discharge_port"
+    PROBE_IN_SUN = "probe_in_sun"
+    DRY_SOCK = "dry_sock"
+
+
+MISREADING_SIZES = (0.1, 0.5, 0.9)
+
+
+@dataclass(frozen=True, slots=True)
+class Hypothesis:
+    """One thing that may be so: faults with their severities, or a misreading; neither for 'nothing wrong'."""
+
+    faults: tuple[tuple[Fault, float], ...] = ()
+    misreading: Misreading | None = None
+    size: float = 0.0
+    filling: str | None = None
+
+
+def _all() -> tuple[Hypothesis, ...]:
+    found = [Hypothesis()]
+    found += [Hypothesis(((fault, s),)) for fault in MECHANISMS for s in SINGLE_SEVERITIES]
+    found += [
+        Hypothesis(((a, s), (b, t))) for a, b in PAIRS for s in PAIR_SEVERITIES for t in PAIR_SEVERITIES
+    ]
+    found += [Hypothesis(((F.WRONG_REFRIGERANT, 1.0),), filling=name) for name in OTHER_FILLINGS]
+    found += [Hypothesis(misreading=kind, size=size) for kind in Misreading for size in MISREADING_SIZES]
+    return tuple(found)
+
+
+HYPOTHESES = _all()
+
+FAULT_ORDER = tuple(fault for fault in Fault if fault is not F.NONE)
+
+
+def _severities() -> NDArray[np.float64]:
+    table = np.zeros((len(FAULT_ORDER), len(HYPOTHESES)))
+    for column, hypothesis in enumerate(HYPOTHESES):
+        for fault, severity in hypothesis.faults:
+            table[FAULT_ORDER.index(fault), column] = severity
+    return table
+
+
+FIRST_FILLING = next(i for i, hypothesis in enumerate(HYPOTHESES) if hypothesis.filling)
+SEVERITY = _severities()
+"""Severity of each fault of `FAULT_ORDER` under each hypothesis."""
+PRESENT = SEVERITY > 0
+
+
+def _classes() -> tuple[NDArray[np.intp], int]:
+    """Number of the fault set that each hypothesis belongs to: what a verdict distinguishes."""
+    numbers: dict[object, int] = {}
+    which = [
+        numbers.setdefault(
+            (hypothesis.misreading, *sorted(fault for fault, _ in hypothesis.faults)), len(numbers)
+        )
+        for hypothesis in HYPOTHESES
+    ]
+    return np.array(which, dtype=np.intp), len(numbers)
+
+
+FAULT_SET, FAULT_SETS = _classes()
+
+# What a technician meets on units that are looked at closely. Shares of all sheets; what is left goes to pairs.
+NOTHING_WRONG = 0.25
+SINGLE_SHARE = 0.50
+PAIR_SHARE = 0.25
+MISREADING_SHARE = 0.02
+_COMMON: Mapping[Fault, float] = {
+    F.UNDERCHARGE: 2.0, F.LOW_EVAPORATOR_AIRFLOW: 1.7, F.LOW_CONDENSER_AIRFLOW: 1.7, F.OVERCHARGE: 1.2,
+    F.LIQUID_LINE_RESTRICTION: 1.0, F.METERING_UNDERFEEDING: 1.0, F.METERING_OVERFEEDING: 0.9,
+    F.HIGH_EVAPORATOR_LOAD: 0.9, F.NON_CONDENSABLES: 0.9, F.INEFFICIENT_COMPRESSOR: 0.9, F.WRONG_REFRIGERANT: 0.5,
+}  # fmt: skip
+
+
+def prior_shares() -> dict[frozenset[Fault], float]:
+    """Share of each set of faults among the sheets that come to be judged; they add up to one."""
+    total = sum(_COMMON.values())
+    shares: dict[frozenset[Fault], float] = {frozenset(): NOTHING_WRONG}
+    shares |= {frozenset([fault]): SINGLE_SHARE * weight / total for fault, weight in _COMMON.items()}
+    weights = {frozenset(pair): _COMMON[pair[0]] * _COMMON[pair[1]] for pair in PAIRS}
+    total = sum(weights.values())
+    return shares | {pair: PAIR_SHARE * weight / total for pair, weight in weights.items()}
+
+
+def _log_prior() -> NDArray[np.float64]:
+    shares = prior_shares()
+    counts: dict[object, int] = {}
+    keys = [
+        hypothesis.misreading or frozenset(fault for fault, _ in hypothesis.faults) for hypothesis in HYPOTHESES
+    ]
+    for key in keys:
+        counts[key] = counts.get(key, 0) + 1
+    misread = MISREADING_SHARE / len(Misreading)
+    weights = [
+        (misread if isinstance(key, Misreading) else (1 - MISREADING_SHARE) * shares[key]) / counts[key] for key in keys
+    ]
+    return np.log(np.array(weights))
+
+
+LOG_PRIOR = _log_prior()
