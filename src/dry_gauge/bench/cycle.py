@@ -259,8 +259,8 @@ class Machine:
         ) * habits.charge
         receiver_share = self.volume_receiver * high.bubble_density / self.charge_design
         # What can be lost before anything shows, and what can be added: nothing without a receiver.
-        self.spare = np.where(self.receiver, level * receiver_share * np.where(self.flooded, 0.70, 0.97), 0.0)
-        self.room = np.where(self.receiver, (1 - level) * receiver_share, 0.0)
+        self.spare = np.where(self.receiver, level * receiver_share * np.where(self.flooded, 0.90, 0.97), 0.0)
+        self.room = np.where(self.receiver, (1 - level) * receiver_share * 1.06, 0.0)
         floor_k = np.where(self.freezer, to_kelvin(72), to_kelvin(78))
         self.floor_pa = properties.pressure_pa(properties.position_of_temperature(floor_k))
 
@@ -376,14 +376,14 @@ class Machine:
         entering_k = dry_k
         # Load that the air probe does not show: on a box warm wet air at the coil, on comfort units too much air.
         load = f[Fault.HIGH_EVAPORATOR_LOAD]
-        dry_k = dry_k + np.where(self.walk_in, 6.0 * load**0.8, 0.0)
+        dry_k = dry_k + np.where(self.walk_in, 6.0 * load, 0.0)
         humidity = humidity * np.where(self.walk_in, 1 + 0.8 * load, 1.0)
         atmosphere, stage = weather.atmosphere_pa, weather.stage
         thin = moist_air.density_kg_m3(dry_k, atmosphere) / 1.2
         p_low, p_true = properties.pressure_pa(trial.evaporating), properties.pressure_pa(trial.condensing)
         # Gas that does not condense adds its own pressure and blankets the tubes.
         foreign = f[Fault.NON_CONDENSABLES]
-        p_high = p_true * (1 + 0.26 * foreign**0.8)
+        p_high = p_true * (1 + 0.26 * foreign)
         flow = (
             self.mass_design * stage * np.exp(np.clip(trial.evaporating - self._evaporating_design, -1.0, 0.5))
         )
@@ -399,7 +399,7 @@ class Machine:
         out_k = np.where(trial.dryness >= 0, low.dew_k + out_superheat, low.dew_k + _wetness(trial, low))
         ambient_k = self._line_ambient_k(condenser_k, entering_k)
         warmed = 1 - np.exp(-np.minimum(self.line_gain * self.mass_design / flow, 3.0))
-        worn = 1.1 * f[Fault.INEFFICIENT_COMPRESSOR] ** 0.75
+        worn = 1.1 * f[Fault.INEFFICIENT_COMPRESSOR]
         capacity_rate = self._vapour_heat(low)
         reversing = np.where(self.heating, 3.0, 0.0) * worn
         rise_k = warmed * np.maximum(ambient_k - out_k, -5.0) + reversing
@@ -427,10 +427,10 @@ class Machine:
         most = 0.5 * charge / (0.9 * self.volume_condenser * high.bubble_density)
         face = np.where(self.flooded, np.maximum(open_share, 1 - most), 1.0)
         dirty = f[Fault.LOW_CONDENSER_AIRFLOW]
-        moving = (1 - 0.75 * dirty**0.75) * fan_share * (0.6 + 0.4 * stage)
+        moving = (1 - 0.75 * dirty) * fan_share * (0.6 + 0.4 * stage)
         thin_out = moist_air.density_kg_m3(condenser_k, atmosphere) / 1.146
         air_w_k = self.condenser_air_w_k_design * moving * thin_out
-        ntu = self.condenser_ntu * moving**-0.55 * (1 - 0.15 * dirty) * (1 - 0.18 * foreign**0.8)
+        ntu = self.condenser_ntu * moving**-0.55 * (1 - 0.15 * dirty) * (1 - 0.18 * foreign)
         exchange = air_w_k * (1 - np.exp(-np.minimum(ntu, 30.0))) * face
         vapour_need, latent_need = self._zones(high, h_discharge, mass, condenser_k)
         left = 1 - (vapour_need + latent_need) / exchange
@@ -450,13 +450,13 @@ class Machine:
         # Liquid line and metering.
         clogged = f[Fault.LIQUID_LINE_RESTRICTION]
         line_drop = self.liquid_drop * mass * mass
-        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (np.where(self.fixed, 1.15, 1.40) * clogged**0.6) - 1)
+        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (1.5 * clogged) - 1)
         p_valve = np.maximum(p_high - line_drop - drier_drop, p_low * 1.03)
         at_valve = properties.at(properties.position(p_valve))
         quality = np.clip((h_liquid - at_valve.bubble_enthalpy) / at_valve.latent, 0.0, 1.0)
         valve_k = np.where(quality > 0, np.minimum(at_valve.bubble_k + quality * (at_valve.dew_k - at_valve.bubble_k), liquid_k), liquid_k)
         under = f[Fault.METERING_UNDERFEEDING]
-        over = 1 - (1 - f[Fault.METERING_OVERFEEDING]) ** 1.7
+        over = f[Fault.METERING_OVERFEEDING]
         set_k = self.superheat_set_k * habits.superheat_set
         set_k = set_k - over * (set_k + 2.0)
         here_k = np.where(trial.dryness >= 0, out_superheat, trial.dryness * low.latent / capacity_rate)
@@ -464,16 +464,16 @@ class Machine:
         needed = 1 / np.where(self.electronic, 2.0, _VALVE_RESERVE)
         wanted = needed + (here_k - set_k) / span
         # A valve stuck open cannot close below its share; a starved one has lost its reserve and more.
-        opening = _soft_clip(wanted, 0.04 + over * needed * 1.45, 1.0 + 0.4 * over, 0.04)
+        opening = _soft_clip(wanted, 0.04 + over * needed * 1.9, 1.0 + 0.4 * over, 0.04)
         opening = np.where(self.fixed, 1.0 + 0.75 * over, opening)
-        starved = np.exp(-np.where(self.fixed, 0.60, 1.75) * under**0.8)
+        starved = np.exp(-np.where(self.fixed, 0.60, 1.75) * under)
         metered = self._metered(
             p_valve - p_low, at_valve.bubble_density, np.where(quality > 0, 0.0, at_valve.bubble_k - liquid_k), quality
         ) * opening * starved
 
         # Evaporator.
         blocked = f[Fault.LOW_EVAPORATOR_AIRFLOW]
-        air_share = (1 - 0.75 * blocked**0.75) * (1 + np.where(self.walk_in, 0.0, 0.90 * load**0.75)) * (1 - 0.75 * weather.frost)
+        air_share = (1 - 0.75 * blocked) * (1 + np.where(self.walk_in, 0.0, 0.90 * load)) * (1 - 0.75 * weather.frost)
         air_share = air_share * (0.55 + 0.45 * stage)
         air_kg_s = self.air_kg_s_design * air_share * thin
         contact = 1 - np.exp(-np.minimum(self.contact_ntu * air_share**-0.45, 30.0))
@@ -545,8 +545,8 @@ class Machine:
         """What is in it. Up to what its receiver holds in reserve a loss or an excess does not show: not counted. [kg]"""
         under, over = faults[Fault.UNDERCHARGE], faults[Fault.OVERCHARGE]
         bare = 1 - self.spare  # share that works, without the receiver's reserve
-        lost = np.where(under > 0, self.spare, 0.0) + 0.42 * under**0.8 * bare
-        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.12, 0.40) * over**0.8 * bare
+        lost = np.where(under > 0, self.spare, 0.0) + 0.42 * under * bare
+        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.36, 0.50) * over * bare
         charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1)
         return charge
 

@@ -33,11 +33,11 @@ LOW = (
 )  # fmt: skip
 # What a wrong bottle holds, by what the label says; anything else is filled with one of the old stand-bys.
 MISTAKEN = {
-    "R-410A": ("R-22", "R-32", "R-407C"), "R-22": ("R-407C", "R-404A", "R-410A", "R-134a"),
+    "R-410A": ("R-22", "R-32", "R-407C"), "R-22": ("R-404A", "R-410A", "R-134a"),
     "R-32": ("R-22", "R-407C"), "R-454B": ("R-22", "R-407C"), "R-407C": ("R-404A", "R-134a", "R-410A"),
-    "R-134a": ("R-404A", "R-22", "R-407C"), "R-404A": ("R-134a", "R-22", "R-407A"),
-    "R-448A": ("R-404A", "R-134a", "R-22"), "R-449A": ("R-404A", "R-134a", "R-22"), "R-507A": ("R-134a", "R-22"),
-    "R-407A": ("R-404A", "R-134a"), "R-290": ("R-134a", "R-404A", "R-410A"),
+    "R-134a": ("R-404A", "R-22", "R-407C"), "R-404A": ("R-134a", "R-22", "R-410A"),
+    "R-448A": ("R-134a", "R-410A"), "R-449A": ("R-134a", "R-410A"), "R-507A": ("R-134a", "R-22"),
+    "R-407A": ("R-410A", "R-134a"), "R-290": ("R-134a", "R-404A", "R-410A"),
 }  # fmt: skip
 _SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
 
@@ -55,7 +55,7 @@ class Style:
 
 
 CALIBRATION = Style()
-ELSEWHERE = Style(spread=1.1, tails=5.0, common=0.35)
+ELSEWHERE = Style(spread=1.0, tails=5.0, common=0.35)
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,7 +129,7 @@ def _refrigerant(names: Sequence[str], chance: np.random.Generator, style: Style
 def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: bool) -> Refrigerant | None:
     if not mistaken:
         return None
-    return find(str(chance.choice(MISTAKEN.get(refrigerant.name, ("R-134a", "R-404A", "R-410A")))))
+    return find(str(chance.choice(MISTAKEN.get(refrigerant.name, ("R-134a", "R-410A")))))
 
 
 def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202

@@ -141,7 +141,7 @@ def read(
     for name, half_width in half_widths(values, atmosphere_pa).items():
         draw = chance.standard_normal(len(half_width))
         if tails:
-            draw /= np.sqrt(chance.chisquare(tails, len(half_width)) / tails) * np.sqrt(tails / (tails - 2))
+            draw /= np.sqrt(chance.chisquare(tails, len(half_width)) / (tails - 2))
         shown[name] = values[name] + noise * half_width / 2 * draw
     for wet, dry in (("return_air_wet_bulb", "return_air_temp"), ("supply_air_wet_bulb", "supply_air_temp")):
         shown[wet] = np.fmin(shown[wet], shown[dry])

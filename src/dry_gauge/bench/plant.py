@@ -86,13 +86,13 @@ class Habits(_Rows):
         spread : float
             Multiplies every standard deviation.
         tails : float, optional
-            Degrees of freedom of Student's t in place of a normal draw: a different, heavier-tailed field.
+            Degrees of freedom of Student's t in place of a normal draw, at the same spread.
         """
         found = {}
         for name, sigma in _SIGMA.items():
             draw = chance.standard_normal(n)
             if tails:
-                draw /= np.sqrt(chance.chisquare(tails, n) / tails)
+                draw /= np.sqrt(chance.chisquare(tails, n) / (tails - 2))
             found[name] = np.exp(np.clip(sigma * spread * draw, -2.6 * sigma * spread, 2.6 * sigma * spread))
         return cls(**found)
 
@@ -167,8 +167,9 @@ class Faults(_Rows):
         return cls(table)
 
     def __getitem__(self, fault: Fault) -> Array:
-        row: Array = self.severity[MECHANISMS.index(fault)]
-        return row
+        """How far the mechanism has gone: it is felt early, so that a third is a fault worth mending."""
+        felt: Array = self.severity[MECHANISMS.index(fault)] ** 0.62
+        return felt
 
     def scaled(self, share: float) -> Faults:
         """All severities times `share`: a way to walk from a healthy unit to a sick one."""

@@ -36,12 +36,15 @@ class Group:
         How far each hypothesis moves each feature, on average.
     spreads : ndarray, shape (hypotheses, features)
         By how much that differs from unit to unit, one sigma.
+    fillings : ndarray, shape (3, features)
+        Shift on another filling as a parabola in `features.vapour_step`.
     """
 
     expectation: Array
     unit_spread: Array
     shifts: Array
     spreads: Array
+    fillings: Array
 
 
 def group_names(unit: UnitFacts) -> tuple[str, ...]:

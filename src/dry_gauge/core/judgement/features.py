@@ -222,6 +222,17 @@ def refrigerant_traits(refrigerant: Refrigerant) -> tuple[float, float]:
     return (hot_k / FAHRENHEIT_K - 30.0) / 15.0, float((low.dew_k - low.bubble_k)[0]) / FAHRENHEIT_K / 10.0
 
 
+@cache
+def vapour_step(label: Refrigerant, filling: Refrigerant) -> float:
+    """How much more vapour of `filling` a compressor moves than of `label`: logarithm of their pressures at 40 F."""
+    pressures = []
+    for refrigerant in (label, filling):
+        saturation = saturation_of(refrigerant)
+        low_k, high_k = saturation.temperature_range_k
+        pressures.append(saturation.dew_pressure_pa(min(max(to_kelvin(40.0), low_k + 1), high_k - 1)))
+    return log(pressures[1] / pressures[0])
+
+
 def refilled(view: CircuitView, names: Sequence[str]) -> Array:
     """By how much each feature would read more if the pressures belonged to another refrigerant.
 

@@ -108,9 +108,9 @@ def _classes() -> tuple[NDArray[np.intp], int]:
 FAULT_SET, FAULT_SETS = _classes()
 
 # What a technician meets on units that are looked at closely. Shares of all sheets; what is left goes to pairs.
-NOTHING_WRONG = 0.25
-SINGLE_SHARE = 0.50
-PAIR_SHARE = 0.25
+NOTHING_WRONG = 0.30
+SINGLE_SHARE = 0.48
+PAIR_SHARE = 0.22
 MISREADING_SHARE = 0.02
 _COMMON: Mapping[Fault, float] = {
     F.UNDERCHARGE: 2.0, F.LOW_EVAPORATOR_AIRFLOW: 1.7, F.LOW_CONDENSER_AIRFLOW: 1.7, F.OVERCHARGE: 1.2,
@@ -119,12 +119,33 @@ _COMMON: Mapping[Fault, float] = {
 }  # fmt: skip
 
 
+# Met together more often than chance: one hides the other, or the cure of one made the other.
+_OFTEN = {
+    frozenset(pair)
+    for pair in (
+        (F.UNDERCHARGE, F.LOW_CONDENSER_AIRFLOW), (F.UNDERCHARGE, F.LOW_EVAPORATOR_AIRFLOW),
+        (F.OVERCHARGE, F.LOW_EVAPORATOR_AIRFLOW), (F.OVERCHARGE, F.LOW_CONDENSER_AIRFLOW),
+        (F.LOW_EVAPORATOR_AIRFLOW, F.LOW_CONDENSER_AIRFLOW), (F.INEFFICIENT_COMPRESSOR, F.LOW_CONDENSER_AIRFLOW),
+        (F.LIQUID_LINE_RESTRICTION, F.LOW_EVAPORATOR_AIRFLOW), (F.METERING_UNDERFEEDING, F.LOW_EVAPORATOR_AIRFLOW),
+        (F.LIQUID_LINE_RESTRICTION, F.LOW_CONDENSER_AIRFLOW), (F.METERING_UNDERFEEDING, F.LOW_CONDENSER_AIRFLOW),
+        (F.LOW_CONDENSER_AIRFLOW, F.NON_CONDENSABLES), (F.LOW_CONDENSER_AIRFLOW, F.METERING_OVERFEEDING),
+        (F.LOW_EVAPORATOR_AIRFLOW, F.NON_CONDENSABLES), (F.UNDERCHARGE, F.HIGH_EVAPORATOR_LOAD),
+        (F.HIGH_EVAPORATOR_LOAD, F.LOW_CONDENSER_AIRFLOW), (F.UNDERCHARGE, F.INEFFICIENT_COMPRESSOR),
+        (F.LOW_EVAPORATOR_AIRFLOW, F.INEFFICIENT_COMPRESSOR), (F.LOW_EVAPORATOR_AIRFLOW, F.METERING_OVERFEEDING),
+    )
+}  # fmt: skip
+_SELDOM = 0.12  # any other pair, against those
+
+
 def prior_shares() -> dict[frozenset[Fault], float]:
     """Share of each set of faults among the sheets that come to be judged; they add up to one."""
     total = sum(_COMMON.values())
     shares: dict[frozenset[Fault], float] = {frozenset(): NOTHING_WRONG}
     shares |= {frozenset([fault]): SINGLE_SHARE * weight / total for fault, weight in _COMMON.items()}
-    weights = {frozenset(pair): _COMMON[pair[0]] * _COMMON[pair[1]] for pair in PAIRS}
+    weights = {
+        frozenset(pair): _COMMON[pair[0]] * _COMMON[pair[1]] * (1.0 if frozenset(pair) in _OFTEN else _SELDOM)
+        for pair in PAIRS
+    }
     total = sum(weights.values())
     return shares | {pair: PAIR_SHARE * weight / total for pair, weight in weights.items()}
 

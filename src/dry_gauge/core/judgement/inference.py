@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.calibration import group_names
-from dry_gauge.core.judgement.features import Conditions, Observed, conditions, observe, refilled
+from dry_gauge.core.judgement.features import Conditions, Observed, conditions, observe, refilled, vapour_step
 from dry_gauge.core.judgement.hypotheses import (
     BANDS,
     FAULT_ORDER,
@@ -31,6 +31,7 @@ from dry_gauge.core.judgement.hypotheses import (
 from dry_gauge.core.judgement.likelihood import TEMPER, Picture, log_likelihood, picture
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import test_log_likelihoods
+from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
@@ -101,9 +102,12 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
     observed, context = observe(view, derived), conditions(view)
     names = group_names(view.unit)
     fillings = refilled(view, OTHER_FILLINGS)
-    pictures = [picture(name, observed, context, fillings) for name in names]
+    steps = np.array([vapour_step(view.unit.refrigerant, find(name)) for name in OTHER_FILLINGS])
+    pictures = [picture(name, observed, context, fillings, steps) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     shared = LOG_PRIOR.copy()
+    if view.unit.heating:  # nobody blows too much air through an outdoor coil
+        shared[PRESENT[FAULT_ORDER.index(Fault.HIGH_EVAPORATOR_LOAD)]] -= 3.0
     absent = np.isnan(fillings[:, 0])
     shared[FIRST_FILLING : FIRST_FILLING + len(absent)][absent] = -1e9
     shared += test_log_likelihoods(view, derived)

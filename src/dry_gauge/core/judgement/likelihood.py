@@ -65,14 +65,16 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     return group, spread, variances
 
 
-def picture(name: str, observed: Observed, context: Conditions, fillings: Array | None = None) -> Picture:
+def picture(name: str, observed: Observed, context: Conditions, fillings: Array, vapour_steps: Array) -> Picture:
     """The picture of one sort of unit for what was read and known.
 
     Parameters
     ----------
-    fillings : ndarray, shape (fillings, features), optional
+    fillings : ndarray, shape (fillings, features)
         By how much each feature would read more if the gauges were read by that filling, see `features.refilled`;
         NaN where its tables do not hold the pressures.
+    vapour_steps : ndarray, shape (fillings,)
+        `features.vapour_step` of each.
     """
     group, spread, variances = _prepared(name)
     at = observed.at
@@ -89,15 +91,14 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array 
     for column in errors.values():
         covariance += np.outer(column, column)
     shifts = group.shifts[:, at]
-    if fillings is not None:
-        rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
-        shifts[rows] -= np.nan_to_num(fillings[:, at])
+    rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
+    powers = np.stack([np.ones_like(vapour_steps), vapour_steps, vapour_steps**2], axis=1)
+    shifts[rows] = powers @ group.fillings[:, at] - np.nan_to_num(fillings[:, at])
     floored = np.isin(at, _FLOORED)
     if floored.any():
         expected = np.where(floored, np.maximum(expected, 0.0), expected)
         limited = np.where(floored, np.maximum(shifts, -expected), shifts)
-        if fillings is not None:  # a gauge read by another refrigerant may show less than nothing
-            limited[rows] = shifts[rows]
+        limited[rows] = shifts[rows]  # a gauge read by another refrigerant may show less than nothing
         shifts = limited
     return Picture(at, observed.values, expected, covariance, shifts, variances[:, at])
 
