@@ -144,12 +144,12 @@ class Machine:
         self.superheat_set_k = np.where(self.heating & ~self.fixed, _HEATING_SUPERHEAT_K, superheat)
         habits = self.habits
         evaporator_air_k = np.where(
-            self.walk_in, self.design_box_k, np.where(self.heating, to_kelvin(42), to_kelvin(80))
+            self.walk_in, self.design_box_k, np.where(self.heating, np.where(self.fixed, to_kelvin(34), to_kelvin(42)), to_kelvin(80))
         )
         wet_k = np.where(
             self.walk_in,
             self.design_box_k - np.where(self.freezer, 0.6, 1.2),
-            np.where(self.heating, to_kelvin(39), to_kelvin(67)),
+            np.where(self.heating, np.where(self.fixed, to_kelvin(31.5), to_kelvin(39)), to_kelvin(67)),
         )
         condenser_air_k = np.where(self.heating, to_kelvin(70), to_kelvin(95))
         atmosphere = np.full(self.n, 101_325.0)
@@ -439,6 +439,8 @@ class Machine:
         sub_ntu = self.subcooling_ntu * (self.mass_design * stage / mass) ** 0.7 * (moving**0.3)
         span_k = np.maximum(high.bubble_k - condenser_k, 0.0)
         subcooling = span_k * (1 - np.exp(-np.minimum(sub_ntu * liquid_share, 30.0)))
+        # A flooded condenser's cold liquid meets bypassed gas on its way to the receiver.
+        subcooling = subcooling * (0.2 + 0.8 * face**2)
         undone = np.maximum(-left, 0.0)
         mean_k = (high.bubble_k + high.dew_k) / 2
         h_liquid = high.liquid_enthalpy(subcooling) + undone * exchange * np.maximum(mean_k - condenser_k, 0.3) / mass
@@ -450,7 +452,7 @@ class Machine:
         # Liquid line and metering.
         clogged = f[Fault.LIQUID_LINE_RESTRICTION]
         line_drop = self.liquid_drop * mass * mass
-        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (1.5 * clogged) - 1)
+        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (np.where(self.fixed, 1.65, 1.5) * clogged) - 1)
         p_valve = np.maximum(p_high - line_drop - drier_drop, p_low * 1.03)
         at_valve = properties.at(properties.position(p_valve))
         quality = np.clip((h_liquid - at_valve.bubble_enthalpy) / at_valve.latent, 0.0, 1.0)
@@ -458,14 +460,14 @@ class Machine:
         under = f[Fault.METERING_UNDERFEEDING]
         over = f[Fault.METERING_OVERFEEDING]
         set_k = self.superheat_set_k * habits.superheat_set
-        set_k = set_k - over * (set_k + 2.0)
+        set_k = set_k - over * (set_k + np.where(self.walk_in, 4.0, 2.5))
         here_k = np.where(trial.dryness >= 0, out_superheat, trial.dryness * low.latent / capacity_rate)
         span = np.where(self.electronic, 0.35, 1.0) * _VALVE_SPAN_K
         needed = 1 / np.where(self.electronic, 2.0, _VALVE_RESERVE)
         wanted = needed + (here_k - set_k) / span
         # A valve stuck open cannot close below its share; a starved one has lost its reserve and more.
         opening = _soft_clip(wanted, 0.04 + over * needed * 1.9, 1.0 + 0.4 * over, 0.04)
-        opening = np.where(self.fixed, 1.0 + 0.75 * over, opening)
+        opening = np.where(self.fixed, 1.0 + 0.9 * over, opening)
         starved = np.exp(-np.where(self.fixed, 0.60, 1.75) * under)
         metered = self._metered(
             p_valve - p_low, at_valve.bubble_density, np.where(quality > 0, 0.0, at_valve.bubble_k - liquid_k), quality

@@ -12,6 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from dry_gauge.bench.plant import Habits, Nameplate, Weather
+from dry_gauge.core.judgement.features import vapour_step
 from dry_gauge.core.quantities import FAHRENHEIT_K, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
 from dry_gauge.core.sheet import UnitFacts
@@ -31,14 +32,9 @@ LOW = (
     "R-404A", "R-448A", "R-449A", "R-507A", "R-407A", "R-22", "R-290", "R-407F", "R-452A", "R-454A", "R-454C", "R-455A",
     "R-408A", "R-402A", "R-502", "R-422D",
 )  # fmt: skip
-# What a wrong bottle holds, by what the label says; anything else is filled with one of the old stand-bys.
-MISTAKEN = {
-    "R-410A": ("R-22", "R-32", "R-407C"), "R-22": ("R-404A", "R-410A", "R-134a"),
-    "R-32": ("R-22", "R-407C"), "R-454B": ("R-22", "R-407C"), "R-407C": ("R-404A", "R-134a", "R-410A"),
-    "R-134a": ("R-404A", "R-22", "R-407C"), "R-404A": ("R-134a", "R-22", "R-410A"),
-    "R-448A": ("R-134a", "R-410A"), "R-449A": ("R-134a", "R-410A"), "R-507A": ("R-134a", "R-22"),
-    "R-407A": ("R-410A", "R-134a"), "R-290": ("R-134a", "R-404A", "R-410A"),
-}  # fmt: skip
+# What a wrong bottle holds. One whose pressures nearly fit the label's (R-134a for R-513A) is no case: nothing shows.
+BOTTLES = ("R-410A", "R-134a", "R-22", "R-404A", "R-407C")
+_OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 _SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
 
 
@@ -129,7 +125,9 @@ def _refrigerant(names: Sequence[str], chance: np.random.Generator, style: Style
 def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: bool) -> Refrigerant | None:
     if not mistaken:
         return None
-    return find(str(chance.choice(MISTAKEN.get(refrigerant.name, ("R-134a", "R-410A")))))
+    bottles = [find(name) for name in BOTTLES]
+    unlike = [bottle for bottle in bottles if abs(vapour_step(refrigerant, bottle)) > _OTHER_ENOUGH]
+    return unlike[chance.integers(len(unlike))]
 
 
 def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202
@@ -161,7 +159,7 @@ def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator
         "target_subcooling_k": None if label_f is None or heating else label_f * FAHRENHEIT_K,
     }  # fmt: skip
     if heating:
-        outdoor_f, return_f = uniform(12, 62), uniform(64, 76)
+        outdoor_f, return_f = uniform(17, 60), uniform(64, 76)
         wet_f = return_f - uniform(8, 14)
     else:
         outdoor_f, return_f = uniform(65, 112), uniform(69, 84)

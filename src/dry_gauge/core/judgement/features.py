@@ -33,7 +33,7 @@ FEATURES = (
 DIFFERENCES = FEATURES[:10]
 CONDITIONS = (
     "one", "outdoor", "outdoor_squared", "entering", "wet_bulb", "split_class", "label_subcooling", "td_class",
-    "head_held", "hot_gas", "glide", "elevation",
+    "head_held", "hot_gas", "glide", "elevation", "flooded", "flooded_cold", "weather_and_load",
 )  # fmt: skip
 FLOORED = ("superheat", "coil_superheat", "inlet_superheat", "subcooling")
 
@@ -197,8 +197,11 @@ def conditions(view: CircuitView) -> Conditions:
             values[7] = (_TD_CLASS_F[unit.evaporator_class] - 13.5) / 4.0
     if unit.kind.is_walk_in and unit.head_pressure_control not in (None, HeadPressureControl.NONE):
         values[8] = max(0.0, -0.25 - values[1])
+        if unit.head_pressure_control is HeadPressureControl.FLOODED:
+            values[12], values[13] = 1.0, values[8]
     values[9], values[10] = refrigerant_traits(unit.refrigerant)
     values[11] = (unit.elevation_m or 0.0) / 1000.0
+    values[14] = values[1] * (values[4] if not unit.kind.is_walk_in and not unit.heating else values[3])
     return Conditions(values, doubts, slopes)
 
 

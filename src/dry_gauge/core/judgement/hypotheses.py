@@ -25,8 +25,8 @@ OTHER_FILLINGS = (
     "R-12", "R-409A",
 )  # fmt: skip
 
-# Below one third slight, above two thirds severe; 1 is as bad as a unit that still runs.
-BANDS = ((1 / 3, "slight"), (2 / 3, "moderate"), (9.0, "severe"))
+# Severity 1 is as bad as a unit that still runs; docs/accuracy.md says what each step means on a unit.
+BANDS = ((0.4, "slight"), (0.7, "moderate"), (9.0, "severe"))
 
 _IMPOSSIBLE = {
     frozenset(pair)
@@ -115,7 +115,7 @@ MISREADING_SHARE = 0.02
 _COMMON: Mapping[Fault, float] = {
     F.UNDERCHARGE: 2.0, F.LOW_EVAPORATOR_AIRFLOW: 1.7, F.LOW_CONDENSER_AIRFLOW: 1.7, F.OVERCHARGE: 1.2,
     F.LIQUID_LINE_RESTRICTION: 1.0, F.METERING_UNDERFEEDING: 1.0, F.METERING_OVERFEEDING: 0.9,
-    F.HIGH_EVAPORATOR_LOAD: 0.9, F.NON_CONDENSABLES: 0.9, F.INEFFICIENT_COMPRESSOR: 0.9, F.WRONG_REFRIGERANT: 0.5,
+    F.HIGH_EVAPORATOR_LOAD: 0.9, F.NON_CONDENSABLES: 0.9, F.INEFFICIENT_COMPRESSOR: 0.9, F.WRONG_REFRIGERANT: 0.8,
 }  # fmt: skip
 
 

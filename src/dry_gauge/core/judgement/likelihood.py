@@ -20,11 +20,11 @@ from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
 Array = NDArray[np.float64]
 
 # Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
-UNIT_SPREAD_WIDENED = 1.5  # units of the field differ by more than the bench's own
-SHIFT_DOUBT = 0.25  # a fault's reach on another unit, as a share of its shift
-SIDE_DOUBT = 0.5  # and where the bench sees no shift, in healthy spreads at full size
+UNIT_SPREAD_WIDENED = 1.35  # units of the field differ by more than the bench's own
+SHIFT_DOUBT = 0.2  # a fault's reach on another unit, as a share of its shift
+SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
 TAIL = 5.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
-TEMPER = 0.85  # of the joint evidence: gaps of one circuit are never quite independent
+TEMPER = 0.95  # of the joint evidence: gaps of one circuit are never quite independent
 
 # No unit is more alike than this, one sigma: K for differences, natural logarithm for the rest.
 _LEAST_SPREAD = np.array([1.0, 0.9, 1.2, 1.0, 0.9, 1.1, 0.5, 4.0, 1.5, 0.5, 0.10, 0.12, 0.10, 0.35])

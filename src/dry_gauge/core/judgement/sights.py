@@ -67,8 +67,8 @@ SIGHT_MODELS: Mapping[str, SightModel] = {
 }
 # Answered the other way round: how often a coil's air is *not* found in order.
 _AIR_FAILS: Mapping[str, SightModel] = {
-    "evaporator_air_proven": _M(0.06, {_LE: 0.93, _HL: 0.15}, early=(_LE,)),
-    "condenser_air_proven": _M(0.06, {_LC: 0.93}, early=(_LC,)),
+    "evaporator_air_proven": _M(0.06, {_LE: 0.91, _HL: 0.15}, early=(_LE,)),
+    "condenser_air_proven": _M(0.06, {_LC: 0.91}, early=(_LC,)),
 }
 # Sights that name a place: in heating the indoor ones speak of the condenser and the outdoor ones of the evaporator.
 PLACED_SIGHTS = (

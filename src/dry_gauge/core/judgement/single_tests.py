@@ -26,7 +26,7 @@ _SHORT = SEVERITY[FAULT_ORDER.index(Fault.UNDERCHARGE)]
 
 # Drop across a restriction at full size, and how often it shows at all: growing with size as the liquid flashes.
 _FULL_DROP_K = 22.0
-_HIDDEN = 0.35 + 0.5 * np.clip(1 - _RESTRICTION / 0.5, 0, 1)
+_HIDDEN = 0.25 + 0.5 * np.clip(1 - _RESTRICTION / 0.4, 0, 1)
 _HEALTHY_DROP_K = 0.6  # along a sound line, one sigma
 _STANDING_DOUBT_K = 1.0  # how nearly coils and air really agree, one sigma
 _FULL_GAS_K = 9.0  # bubble above ambient with all the foreign gas the bench knows
