@@ -168,7 +168,7 @@ class Faults(_Rows):
 
     def __getitem__(self, fault: Fault) -> Array:
         """How far the mechanism has gone: it is felt early, so that a third is a fault worth mending."""
-        felt: Array = self.severity[MECHANISMS.index(fault)] ** 0.62
+        felt: Array = self.severity[MECHANISMS.index(fault)] ** 0.55
         return felt
 
     def scaled(self, share: float) -> Faults:

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from typing import Any
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.assess import RULE_SET, Assessment, CircuitAssessment
-from dry_gauge.core.judgement.inference import Evidence
+from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, Assessment, CircuitAssessment
+from dry_gauge.core.judgement.evidence import Evidence
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
 from dry_gauge.core.targets import Target
 from dry_gauge.core.words import Reader
@@ -63,6 +63,7 @@ def to_json(assessment: Assessment) -> dict[str, Any]:
         "format": FORMAT,
         "version": 1,
         "rule_set": RULE_SET,
+        "calibration": CALIBRATION_ID,
         "assumed": _assumed(assessment),
         **next(iter(blocks.values())),
     }
@@ -110,10 +111,26 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
                 "minutes": check.minutes,
                 "unit": check.unit,
                 "separates": [fault.value for fault in check.separates],
-                "outcome": check.outcome,
+                "outcome": check.outcome.read(reader),
             }
             for check in circuit.next_checks
         ],
+        "questions": [
+            {
+                "about": question.misreading.value,
+                "question": question.phrase.read(reader),
+                "readings": list(question.readings),
+                "probability": question.probability,
+            }
+            for question in circuit.questions
+        ],
+        "would_overturn": {
+            "check": circuit.overturning.check,
+            "outcome": circuit.overturning.phrase.read(reader),
+            "probability_then": circuit.overturning.probability,
+        }
+        if circuit.overturning
+        else None,
     }
 
 

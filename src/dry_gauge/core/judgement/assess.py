@@ -9,15 +9,18 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.circuit import Derived, derive
-from dry_gauge.core.judgement.checks import Check, next_checks
+from dry_gauge.core.judgement.calibration import CALIBRATION_ID
+from dry_gauge.core.judgement.checks import Check, Overturning, next_checks
+from dry_gauge.core.judgement.evidence import Cause, causes
 from dry_gauge.core.judgement.gates import Gate, find_gates
-from dry_gauge.core.judgement.inference import Cause, infer
+from dry_gauge.core.judgement.inference import Judgement, weigh
 from dry_gauge.core.judgement.plausibility import Oddity, find_oddities
+from dry_gauge.core.judgement.questions import Question, doubts, questions
 from dry_gauge.core.sheet import CircuitView, Sheet, check_air
 from dry_gauge.core.targets import NotApplicable, Target, find_targets
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-RULE_SET = "2026.11"
+RULE_SET = "2026.12"
 CALLED_FROM = 0.5  # a cause below this probability is not a verdict
 
 
@@ -34,6 +37,9 @@ class CircuitAssessment:
     causes: Sequence[Cause]
     verdict: str
     next_checks: Sequence[Check]
+    questions: Sequence[Question]
+    overturning: Overturning | None
+    judgement: Judgement
 
     @property
     def holding(self) -> tuple[Gate, ...]:
@@ -71,12 +77,15 @@ def assess(sheet: Sheet) -> Assessment:
 def _assess_circuit(view: CircuitView) -> CircuitAssessment:
     derived = derive(view)
     targets, not_applicable = find_targets(view)
-    oddities = find_oddities(view, derived)
+    judgement = weigh(view, derived)
+    ranked = causes(judgement, view, derived)
+    asked = questions(judgement, view, ranked)
+    oddities = find_oddities(view, derived) + doubts(asked)
     gates = find_gates(view, [oddity.code for oddity in oddities])
-    causes = infer(view, derived, targets)
+    checks, overturning = next_checks(view, gates, ranked, judgement)
     return CircuitAssessment(
-        view, derived, targets, not_applicable, oddities, gates, causes, _verdict(gates, causes),
-        next_checks(view, gates, causes),
+        view, derived, targets, not_applicable, oddities, gates, ranked, _verdict(gates, ranked), checks, asked,
+        overturning, judgement,
     )  # fmt: skip
 
 
@@ -91,3 +100,6 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause]) -> str:
     if holding:
         return "held"
     return "healthy" if first.fault is Fault.NONE else "fault"
+
+
+__all__ = ["CALIBRATION_ID", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]

@@ -1,79 +1,102 @@
-"""What to look at next: first what releases a gate that holds, then what best parts the leading causes for its minutes.
+"""What to look at next: first what releases a gate that holds, then what teaches most for its minutes.
 
-Running checks come before those that need the unit off, looking before opening.
+The worth of a check is by how much it is expected to narrow down what is wrong (bits of the distribution over fault
+sets), per minute; stopping the unit costs the wait for it to settle again.
 """
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
-from itertools import combinations
+from dataclasses import dataclass, replace
+from functools import cache
+from math import exp
 
+import numpy as np
+from numpy.typing import NDArray
+
+from dry_gauge.core.circuit import return_wet_bulb
+from dry_gauge.core.judgement.evidence import GAP_LABELS, Cause
+from dry_gauge.core.judgement.features import DIFFERENCES, FEATURES
 from dry_gauge.core.judgement.gates import Gate, missing_readings
-from dry_gauge.core.judgement.inference import Cause
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, FAULT_SET, PRESENT
+from dry_gauge.core.judgement.inference import Judgement
+from dry_gauge.core.judgement.sights import log_chances
+from dry_gauge.core.judgement.single_tests import drop_log_likelihood, standing_log_likelihood
 from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, QUANTITIES, SIGHTS, Fault
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, QUANTITIES, SIGHTS, Fault, Kind, Metering
+from dry_gauge.core.words import Phrase
 
-_OFF_PENALTY = 3.0  # stopping a unit costs the wait for it to settle again
+Array = NDArray[np.float64]
+
+RESTART_MINUTES = 20.0  # a unit that was stopped has to settle again before anything else can be read
+_SETTING_OUT_MINUTES = 1.0  # walking there, and back
 
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """One thing to do: its words, what it asks (names of the contract), minutes, ``running`` or ``off``, what it parts."""
+    """One thing to do: its words, what it asks (names of the contract), minutes, ``running`` or ``off``, what it parts.
+
+    `teaches` names the feature, sight or test whose outcome is forecast.
+    """
 
     name: str
     words: str
     asks: tuple[str, ...]
     minutes: int
     unit: str
-    separates: tuple[Fault, ...]
-    outcome: str = ""
-    walk_in_only: bool = False
-    needs_receiver: bool = False
+    teaches: str = ""
+    separates: tuple[Fault, ...] = ()
+    outcome: Phrase = Phrase("")
+    bits: float = 0.0
 
 
-_F = Fault
+@dataclass(frozen=True, slots=True)
+class Overturning:
+    """The one outcome that would unseat the leading cause."""
+
+    check: str
+    phrase: Phrase
+    probability: float
+    """Of the leading cause, if it came out so."""
+
+
+def _running(name: str, words: str, asks: tuple[str, ...], minutes: int, teaches: str) -> Check:
+    return Check(name, words, asks, minutes, "running", teaches)
+
+
+# Looking before clamping, clamping before opening.
 CHECKS: tuple[Check, ...] = (
-    Check("indoor_air", "Prove the indoor air: filter, coil face, wheel, belt, dampers, panels", ("evaporator_air_proven",),
-          5, "running", (_F.LOW_EVAPORATOR_AIRFLOW, _F.UNDERCHARGE, _F.METERING_UNDERFEEDING, _F.LIQUID_LINE_RESTRICTION,
-                         _F.HIGH_EVAPORATOR_LOAD),
-          "Proven: look at the refrigerant side. Not proven: mend the air first, then read again."),
-    Check("outdoor_air", "Prove the outdoor air: both coil faces, fan turning the right way, nothing blowing back",
-          ("condenser_air_proven",), 4, "running",
-          (_F.LOW_CONDENSER_AIRFLOW, _F.NON_CONDENSABLES, _F.OVERCHARGE),
-          "Proven: head comes from charge or air in the system. Not proven: clean or mend, then read again."),
-    Check("condenser_dirt", "Shine a light through the condenser, inner side first", ("condenser_dirty",), 2, "running",
-          (_F.LOW_CONDENSER_AIRFLOW, _F.NON_CONDENSABLES, _F.OVERCHARGE), "Dirty: wash before anything is weighed."),
-    Check("filter", "Pull the filter and hold it to the light", ("filter_dirty",), 2, "running",
-          (_F.LOW_EVAPORATOR_AIRFLOW, _F.UNDERCHARGE, _F.METERING_UNDERFEEDING), "Dirty: change it, wait, read again."),
-    Check("static", "External static, supply and return", ("external_static_supply", "external_static_return"), 4,
-          "running", (_F.LOW_EVAPORATOR_AIRFLOW, _F.HIGH_EVAPORATOR_LOAD, _F.UNDERCHARGE),
-          "High: blocked air. Very low: missing filter, open panel or blocked coil."),
-    Check("liquid_line", "Liquid line temperature at the service valve", ("liquid_line_temp",), 2, "running",
-          (_F.UNDERCHARGE, _F.LIQUID_LINE_RESTRICTION, _F.METERING_UNDERFEEDING, _F.OVERCHARGE, _F.NON_CONDENSABLES),
-          "Little subcooling leans to charge, ordinary or much to a restriction."),
-    Check("drier", "The same clamp before and after the drier", ("drier_inlet_temp", "drier_outlet_temp"), 3, "running",
-          (_F.LIQUID_LINE_RESTRICTION, _F.METERING_UNDERFEEDING, _F.UNDERCHARGE),
-          "A drop of more than 2 °F beyond its error is a restriction; no drop does not clear it."),
-    Check("glass", "Look into the sight glass with the unit settled", ("sight_glass_bubbles",), 1, "running",
-          (_F.UNDERCHARGE, _F.OVERCHARGE, _F.METERING_UNDERFEEDING, _F.LIQUID_LINE_RESTRICTION),
-          "Bubbles: short of liquid here. Clear: look at the valve.", needs_receiver=True),
-    Check("discharge", "Discharge line, within 6 in. of the compressor", ("discharge_line_temp",), 2, "running",
-          (_F.METERING_OVERFEEDING, _F.INEFFICIENT_COMPRESSOR, _F.UNDERCHARGE, _F.OVERCHARGE),
-          "Cool: flooding. Hot: starved, or high head."),
-    Check("amps", "Compressor amps on the common conductor", ("compressor_amps",), 2, "running",
-          (_F.INEFFICIENT_COMPRESSOR, _F.HIGH_EVAPORATOR_LOAD, _F.METERING_OVERFEEDING),
-          "Far below what this lift should draw: unloaded or worn."),
-    Check("suction_bulb", "Coil outlet temperature at the bulb", ("coil_outlet_temp",), 3, "running",
-          (_F.METERING_OVERFEEDING, _F.METERING_UNDERFEEDING, _F.UNDERCHARGE), "Separates the valve from line gain."),
-    Check("wet_bulb", "Return wet bulb", ("return_air_wet_bulb",), 3, "running",
-          (_F.HIGH_EVAPORATOR_LOAD, _F.LOW_EVAPORATOR_AIRFLOW), "Says what split and superheat should be today."),
-    Check("door", "Door, gasket and what was loaded in", ("door_open",), 2, "running",
-          (_F.HIGH_EVAPORATOR_LOAD, _F.LOW_EVAPORATOR_AIRFLOW, _F.INEFFICIENT_COMPRESSOR), "Open or leaking: load, not "
-          "refrigeration.", walk_in_only=True),
-    Check("standing", "Unit off and equalised, then pressure and ambient", ("standing_pressure", "equalized_ambient_temp"),
-          25, "off", (_F.NON_CONDENSABLES, _F.OVERCHARGE, _F.WRONG_REFRIGERANT, _F.LOW_CONDENSER_AIRFLOW),
-          "Above bubble at ambient: something in it that does not condense."),
+    _running("indoor_air", "Prove the evaporator's air: filter, coil face, wheel, belt, dampers, panels",
+             ("evaporator_air_proven",), 5, "evaporator_air_proven"),
+    _running("outdoor_air", "Prove the condenser's air: both coil faces, fan direction, nothing blowing back",
+             ("condenser_air_proven",), 4, "condenser_air_proven"),
+    _running("condenser_dirt", "Shine a light through the condenser, inner side first", ("condenser_dirty",), 2,
+             "condenser_dirty"),
+    _running("filter", "Pull the filter and hold it to the light", ("filter_dirty",), 2, "filter_dirty"),
+    _running("oil", "Look for oil at joints, valves and coil ends", ("oil_stain",), 4, "oil_stain"),
+    _running("opened", "Ask what was done lately: opened, charged, parts changed", ("recently_opened",), 1,
+             "recently_opened"),
+    _running("frost", "Feel and look along the liquid line behind the drier", ("frost_after_drier",), 2,
+             "frost_after_drier"),
+    _running("glass", "Look into the sight glass with the unit settled", ("sight_glass_bubbles",), 1,
+             "sight_glass_bubbles"),
+    _running("door", "Door, gasket and what was loaded in", ("door_open",), 2, "door_open"),
+    _running("air_split", "Supply air, past the coil", ("supply_air_temp",), 2, "air_split"),
+    _running("static", "External static, supply and return", ("external_static_supply", "external_static_return"), 4,
+             "external_static"),
+    _running("airflow", "Airflow over the indoor coil", ("airflow",), 10, "airflow"),
+    _running("amps", "Compressor amps on the common conductor", ("compressor_amps",), 2, "amps"),
+    _running("power", "Input power of the whole unit", ("input_power",), 3, "input_power"),
+    _running("leaving_air", "Air leaving the condenser", ("condenser_leaving_air_temp",), 2, "leaving_rise"),
+    _running("discharge", "Discharge line, within 6 in. of the compressor", ("discharge_line_temp",), 2,
+             "discharge_superheat"),
+    _running("suction_bulb", "Coil outlet temperature at the bulb", ("coil_outlet_temp",), 3, "coil_superheat"),
+    _running("inlet", "Suction pipe at the compressor", ("compressor_suction_temp",), 2, "inlet_superheat"),
+    _running("wet_split", "Supply wet bulb", ("supply_air_wet_bulb",), 3, "wet_split"),
+    _running("liquid_line", "Liquid line temperature at the service valve", ("liquid_line_temp",), 2, "subcooling"),
+    _running("drier", "The same clamp before and after the drier", ("drier_inlet_temp", "drier_outlet_temp"), 3, "drop"),
+    Check("standing", "Unit off and equalised, then pressure and ambient",
+          ("standing_pressure", "equalized_ambient_temp"), 25, "off", "standing"),
 )  # fmt: skip
 
 _GATE_WORDS = {
@@ -81,7 +104,6 @@ _GATE_WORDS = {
     "air_unproven": ("Prove the air on both coils", 8, "running"),
     "unit_not_as_called": ("Put the unit back as it was called", 5, "running"),
     "not_settled": ("Let it settle; say how long it has been running", 5, "running"),
-    "too_few_readings": ("Finish the readings a verdict needs", 2, "running"),
     "box_not_near_design": ("Read again when the box is near its design temperature", 30, "running"),
 }
 _ONE_COIL = {
@@ -89,28 +111,226 @@ _ONE_COIL = {
     ("condenser_air_proven",): "Prove the air on the condenser",
 }
 _WANTED = 3
+_LEAST_BITS = 0.004
+_NOTABLE = 1e-4  # hypotheses below this weight are not forecast
+_MOST_FORECAST = 160
+_CUTS = np.linspace(-1.6, 1.6, 9)  # places, in its spread, at which a number's outcomes are told apart
+_TOO_WIDE = 60.0  # a feature that this sort of unit does not have
+
+FAULT_NAMES: dict[Fault, str] = {
+    Fault.NONE: "nothing wrong",
+    Fault.HIGH_EVAPORATOR_LOAD: "high evaporator load or too much air",
+    **{fault: fault.value.replace("_", " ") for fault in FAULT_ORDER if fault is not Fault.HIGH_EVAPORATOR_LOAD},
+}
 
 
-def next_checks(view: CircuitView, gates: Sequence[Gate], causes: Sequence[Cause]) -> list[Check]:
-    """Up to three checks, best first.
+# -- forecasts ----------------------------------------------------------------------
 
-    A check is worth the probability it could part (products of the pairs of causes of which it tells one from the
-    other), per minute.
-    """
+
+@dataclass(frozen=True, slots=True)
+class _Outcomes:
+    """What one check may show: chances (hypotheses, outcomes), and where the outcomes part."""
+
+    chances: Array
+    cuts: Array
+    dimension: str
+
+
+_DROPS_K = np.array([-1.0, 0.5, 2.0, 4.0, 8.0, 14.0])
+_STANDING_K = np.array([-3.0, 0.0, 2.0, 4.0, 7.0, 11.0])
+
+
+@cache
+def _sight_outcomes(what: str, heating: bool, freezer: bool) -> _Outcomes | None:
+    chances = log_chances(what, heating, freezer)
+    if chances is None:
+        return None
+    yes = np.exp(chances[0])
+    return _Outcomes(np.stack([yes, 1 - yes], axis=1), np.array([]), "")
+
+
+@cache
+def _test_outcomes(what: str) -> _Outcomes:
+    if what == "drop":
+        places, columns = _DROPS_K, [drop_log_likelihood(float(x), 0.6) for x in _DROPS_K]
+    else:
+        places, columns = _STANDING_K, [standing_log_likelihood(float(x), 0.8) for x in _STANDING_K]
+    chances = np.exp(np.stack(columns, axis=1))
+    return _Outcomes(chances / chances.sum(axis=1, keepdims=True), (places[1:] + places[:-1]) / 2, "difference")
+
+
+class _Forecast:
+    """The leading hypotheses, thinned, and what each check would show under them."""
+
+    def __init__(self, judgement: Judgement, view: CircuitView, checks: Sequence[Check]) -> None:
+        weights = judgement.weights
+        kept = np.flatnonzero(weights > _NOTABLE)
+        if kept.size > _MOST_FORECAST:
+            kept = kept[np.argpartition(-weights[kept], _MOST_FORECAST)[:_MOST_FORECAST]]
+        self.judgement = judgement
+        self._weights = weights[kept] / weights[kept].sum()
+        sets = np.unique(FAULT_SET[kept], return_inverse=True)[1]
+        in_set = np.zeros((int(sets.max()) + 1, kept.size))
+        in_set[sets, np.arange(kept.size)] = 1.0
+        faults = np.vstack([~PRESENT[:, kept].any(axis=0), PRESENT[:, kept]]).astype(float)
+        self.checks, self.outcomes = self._all_outcomes(view, checks, kept)
+        if not self.checks:
+            return
+        # All outcomes of all checks side by side: one product each for sets, faults and the outcomes themselves.
+        self._starts = np.cumsum([0, *(found.chances.shape[1] for found in self.outcomes)])
+        joint = self._weights[:, None] * np.hstack([found.chances for found in self.outcomes])
+        self._total = joint.sum(axis=0)
+        self._after = (faults @ joint) / np.maximum(self._total, 1e-12)
+        self._before = faults @ self._weights
+        prior = in_set @ self._weights
+        share = in_set @ joint
+        spent = -(share * np.log2(np.maximum(share, 1e-15))).sum(axis=0)
+        spent += self._total * np.log2(np.maximum(self._total, 1e-15))
+        self.bits = -float((prior * np.log2(np.maximum(prior, 1e-15))).sum()) - np.add.reduceat(spent, self._starts[:-1])
+
+    def _all_outcomes(
+        self, view: CircuitView, checks: Sequence[Check], kept: NDArray[np.intp]
+    ) -> tuple[list[Check], list[_Outcomes]]:
+        judgement, unit = self.judgement, view.unit
+        freezer = unit.kind is Kind.WALK_IN_FREEZER
+        features = {check.teaches for check in checks} & set(FEATURES)
+        features -= {FEATURES[i] for i in judgement.observed.at}
+        wanted = np.array([FEATURES.index(name) for name in sorted(features)], dtype=np.intp)
+        means, sigmas = judgement.forecast(wanted, kept)
+        middle = means @ self._weights
+        spread = np.sqrt(((means - middle[:, None]) ** 2 + sigmas**2) @ self._weights)
+        cuts = middle[:, None] + spread[:, None] * _CUTS
+        below = _normal_cdf((cuts[:, None, :] - means[:, :, None]) / sigmas[:, :, None])
+        ends = np.zeros((*below.shape[:2], 1))
+        chances = np.diff(np.concatenate([ends, below, ends + 1], axis=2), axis=2)
+        row_of = {FEATURES[i]: row for row, i in enumerate(wanted)}
+        found: list[tuple[Check, _Outcomes]] = []
+        for check in checks:
+            outcomes: _Outcomes | None = None
+            row = row_of.get(check.teaches)
+            if row is not None:
+                if spread[row] < _TOO_WIDE:
+                    dimension = "difference" if check.teaches in DIFFERENCES else "log"
+                    outcomes = _Outcomes(chances[row], cuts[row], dimension)
+            else:
+                whole = (
+                    _sight_outcomes(check.teaches, unit.heating, freezer)
+                    if check.teaches in SIGHTS
+                    else _test_outcomes(check.teaches)
+                    if check.teaches not in FEATURES
+                    else None
+                )
+                if whole:
+                    outcomes = replace(whole, chances=whole.chances[kept])
+            if outcomes:
+                found.append((check, outcomes))
+        return [check for check, _ in found], [outcomes for _, outcomes in found]
+
+    def faults_after(self, i: int) -> tuple[Array, Array]:
+        """Probability of 'nothing wrong' and of each fault after each outcome of check `i`, and of the outcome."""
+        part = slice(self._starts[i], self._starts[i + 1])
+        return self._after[:, part], self._total[part]
+
+    @property
+    def before(self) -> Array:
+        """Probability of 'nothing wrong' and of each fault now."""
+        return self._before
+
+
+def _normal_cdf(z: Array) -> Array:
+    # A logistic with a cubic term follows the normal integral within 2e-4, which is plenty for a forecast.
+    result: Array = 1 / (1 + np.exp(-(1.5976 * z + 0.070566 * z**3).clip(-40, 40)))
+    return result
+
+
+_NAMED = (Fault.NONE, *FAULT_ORDER)
+
+
+def _explain(ahead: _Forecast, i: int) -> tuple[tuple[Fault, ...], Phrase]:
+    """Which faults check `i` parts, and what each end of its outcomes would mean."""
+    check, outcomes, before = ahead.checks[i], ahead.outcomes[i], ahead.before
+    after, total = ahead.faults_after(i)
+    swing = ((after - before[:, None]) ** 2) @ total
+    parted = tuple(_NAMED[k] for k in np.argsort(-swing)[:4] if swing[k] > 1e-4 and _NAMED[k] is not Fault.NONE)
+    if not outcomes.cuts.size:
+        return parted, Phrase(f"Yes: {_meaning(after[:, 0], before)}. No: {_meaning(after[:, 1], before)}.")
+    low_end, high_end = _ends(total)
+    low, high = _meaning(after @ low_end, before), _meaning(after @ high_end, before)
+    cut = float(outcomes.cuts[int(np.flatnonzero(high_end)[0]) - 1])
+    label = _TEST_LABELS.get(check.teaches) or GAP_LABELS[check.teaches]
+    if outcomes.dimension == "log":
+        share = exp(cut - ahead.judgement.expected(check.teaches)) - 1
+        at = f"{abs(share):.0%} {'above' if share >= 0 else 'below'} what fits here"
+        return parted, Phrase(f"{label} over {at}: {high}. Under: {low}.")
+    return parted, Phrase(f"{label} over {{cut}}: {high}. Under: {low}.", {"cut": (outcomes.dimension, cut)})
+
+
+_TEST_LABELS = {"drop": "Drop along the liquid line", "standing": "Unit off, pressure above bubble at ambient"}
+
+
+def _ends(total: Array) -> tuple[Array, Array]:
+    """Weights of the outcomes at the low end and at the high end, parted at the middle of what is expected."""
+    below = np.cumsum(total)
+    cut = min(max(int(np.searchsorted(below, 0.5)), 0), total.size - 2) + 1
+    low, high = total.copy(), total.copy()
+    low[cut:], high[:cut] = 0.0, 0.0
+    return low / max(low.sum(), 1e-12), high / max(high.sum(), 1e-12)
+
+
+def _meaning(after: Array, before: Array) -> str:
+    gained = int(np.argmax(after - before))
+    return f"leans to {FAULT_NAMES[_NAMED[gained]]}" if after[gained] - before[gained] > 0.01 else "says little"
+
+
+# -- choice ----------------------------------------------------------------------------
+
+
+def next_checks(
+    view: CircuitView, gates: Sequence[Gate], causes: Sequence[Cause], judgement: Judgement
+) -> tuple[list[Check], Overturning | None]:
+    """Up to three checks, best first, and the outcome that would overturn the leading cause."""
     chosen = list(_for_gates(view, gates))
-    probability = {cause.fault: cause.probability for cause in causes}
-
-    def worth(check: Check) -> float:
-        inside = [fault for fault in Fault if fault in check.separates]
-        outside = [fault for fault in Fault if fault not in check.separates]
-        parted = sum(probability[a] * probability[b] for a in inside for b in outside)
-        parted += 0.5 * sum(probability[a] * probability[b] for a, b in combinations(inside, 2))
-        return parted / check.minutes / (_OFF_PENALTY if check.unit == "off" else 1)
-
     asked = {name for check in chosen for name in check.asks}
-    open_checks = [check for check in CHECKS if _fits(check, view) and not asked & set(check.asks)]
-    chosen += sorted(open_checks, key=worth, reverse=True)
-    return chosen[:_WANTED]
+    ahead = _Forecast(
+        judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)]
+    )
+    minutes = [
+        check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if check.unit == "off" else 0.0) for check in ahead.checks
+    ]
+    ranked = sorted(range(len(minutes)), key=lambda i: -float(ahead.bits[i]) / minutes[i])
+    for i in ranked[: max(_WANTED - len(chosen), 0)]:
+        if ahead.bits[i] < _LEAST_BITS:
+            break
+        separates, outcome = _explain(ahead, i)
+        chosen.append(replace(ahead.checks[i], separates=separates, outcome=outcome, bits=float(ahead.bits[i])))
+    return chosen[:_WANTED], _overturning(ahead, causes[0].fault)
+
+
+def _overturning(ahead: _Forecast, leading: Fault) -> Overturning | None:
+    """Of all outcomes that may well come, the one that leaves least of the leading cause."""
+    row = _NAMED.index(leading)
+    best: tuple[float, int, int] | None = None
+    for i in range(len(ahead.checks)):
+        after, total = ahead.faults_after(i)
+        left = np.where(total > 0.01, after[row], 1.0)
+        k = int(np.argmin(left))
+        if left[k] < 0.5 and (best is None or left[k] < best[0] - 0.02):
+            best = (float(left[k]), i, k)
+    return best and Overturning(ahead.checks[best[1]].name, _came_out(ahead, best[1], best[2]), best[0])
+
+
+def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
+    check, outcomes = ahead.checks[i], ahead.outcomes[i]
+    if not outcomes.cuts.size:
+        return Phrase(f"{SIGHTS[check.teaches].label}: {'yes' if k == 0 else 'no'}.")
+    label = _TEST_LABELS.get(check.teaches) or GAP_LABELS[check.teaches]
+    upper = k >= outcomes.cuts.size / 2
+    cut = float(outcomes.cuts[k - 1] if upper else outcomes.cuts[k])
+    side = "over" if upper else "under"
+    if outcomes.dimension == "log":
+        share = exp(cut - ahead.judgement.expected(check.teaches)) - 1
+        return Phrase(f"{label} {side} {abs(share):.0%} {'above' if share >= 0 else 'below'} what fits here.")
+    return Phrase(f"{label} {side} {{cut}}.", {"cut": (outcomes.dimension, cut)})
 
 
 def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
@@ -120,14 +340,9 @@ def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
         labels = ", ".join(QUANTITIES[name].label.lower() for name in missing[:3])
         more = f" and {len(missing) - 3} more" if len(missing) > 3 else ""
         yield Check(
-            "too_few_readings",
-            f"Read {labels}{more}",
-            missing,
-            2 * len(missing),
-            "running",
-            (),
-            "Then the gaps can be judged.",
-        )
+            "too_few_readings", f"Read {labels}{more}", missing, 2 * len(missing), "running",
+            outcome=Phrase("Then the gaps can be judged."),
+        )  # fmt: skip
     for name in ("ice_on_coil", "air_unproven", "unit_not_as_called", "not_settled", "box_not_near_design"):
         gate = holding.get(name)
         if gate and gate.asks:
@@ -137,12 +352,25 @@ def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
                 words = f"Mend the air first: {', '.join(SIGHTS[ask].label.lower() for ask in faults)}"
             if gate.asks in _ONE_COIL:
                 words, minutes = _ONE_COIL[gate.asks], minutes // 2
-            yield Check(name, words, gate.asks, minutes, unit, ())
+            yield Check(name, words, gate.asks, minutes, unit)
 
 
 def _fits(check: Check, view: CircuitView) -> bool:
-    if (check.walk_in_only and not view.unit.kind.is_walk_in) or (check.needs_receiver and not view.unit.receiver):
+    unit = view.unit
+    if check.name == "glass" and not unit.receiver:
         return False
-    if check.name == "wet_bulb" and (view.unit.kind.is_walk_in or "return_air_rh" in view.measured):
+    if check.name == "door" and not unit.kind.is_walk_in:
+        return False
+    if check.name in ("static", "airflow", "wet_split", "air_split", "filter") and unit.kind.is_walk_in:
+        return False
+    if check.name == "wet_split" and return_wet_bulb(view) is None:
+        return False
+    if check.name == "inlet" and not (unit.kind.is_walk_in or unit.heating):
+        return False
+    if check.name == "amps" and unit.rated_load_amps is None:
+        return False
+    if check.name in ("power", "airflow") and unit.nominal_capacity_w is None:
+        return False
+    if check.name == "suction_bulb" and unit.metering in (Metering.ORIFICE, Metering.CAPILLARY):
         return False
     return any(name not in view.measured and name not in view.states for name in check.asks)

@@ -134,7 +134,7 @@ _OFTEN = {
         (F.LOW_EVAPORATOR_AIRFLOW, F.INEFFICIENT_COMPRESSOR), (F.LOW_EVAPORATOR_AIRFLOW, F.METERING_OVERFEEDING),
     )
 }  # fmt: skip
-_SELDOM = 0.12  # any other pair, against those
+_SELDOM = 0.05  # any other pair, against those
 
 
 def prior_shares() -> dict[frozenset[Fault], float]:

@@ -9,14 +9,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.calibration import group_names
-from dry_gauge.core.judgement.features import Conditions, Observed, conditions, observe, refilled, vapour_step
+from dry_gauge.core.judgement.calibration import group_names, group_of
+from dry_gauge.core.judgement.features import FEATURES, Conditions, Observed, conditions, observe, refilled, vapour_step
 from dry_gauge.core.judgement.hypotheses import (
     BANDS,
     FAULT_ORDER,
@@ -28,7 +27,7 @@ from dry_gauge.core.judgement.hypotheses import (
     SEVERITY,
     Misreading,
 )
-from dry_gauge.core.judgement.likelihood import TEMPER, Picture, log_likelihood, picture
+from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import test_log_likelihoods
 from dry_gauge.core.refrigerants.catalogue import find
@@ -83,6 +82,14 @@ class Judgement:
         total = float(mine.sum())
         return float(mine @ SEVERITY[row][PRESENT[row]]) / total if total > 0 else 0.0
 
+    def expected(self, feature: str) -> float:
+        """What a healthy unit would show in that feature today."""
+        return float((group_of(self.groups[0]).expectation @ self.context.values)[FEATURES.index(feature)])
+
+    def forecast(self, wanted: NDArray[np.intp], kept: NDArray[np.intp]) -> tuple[Array, Array]:
+        """See `likelihood.forecast`, for the likeliest sort of unit."""
+        return forecast(self.groups[0], self.context, self.pictures[0], wanted, kept)
+
     def band(self, fault: Fault) -> str | None:
         """``slight``, ``moderate`` or ``severe``; None for nothing wrong."""
         if fault is Fault.NONE:
@@ -129,6 +136,3 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
         context,
         seen,
     )
-
-
-__all__ = ["Judgement", "cached_property", "weigh"]

@@ -14,13 +14,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.judgement.calibration import Group, group_of
-from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, FLOORED, Conditions, Observed
+from dry_gauge.core.judgement.features import FEATURES, FLOORED, Conditions, Observed
 from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
 
 Array = NDArray[np.float64]
 
 # Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
-UNIT_SPREAD_WIDENED = 1.35  # units of the field differ by more than the bench's own
+UNIT_SPREAD_WIDENED = 1.45  # units of the field differ by more than the bench's own
 SHIFT_DOUBT = 0.2  # a fault's reach on another unit, as a share of its shift
 SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
 TAIL = 5.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
@@ -132,4 +132,46 @@ def log_likelihood(seen: Picture) -> Array:
     return result
 
 
-__all__ = ["CONDITIONS", "Picture", "log_likelihood", "picture"]
+@dataclass(frozen=True, slots=True)
+class _Whole:
+    """One sort of unit over all features: what a forecast needs."""
+
+    expected: Array
+    covariance: Array
+    shifts: Array
+    variances: Array
+
+
+def _whole(name: str, context: Conditions) -> _Whole:
+    """All features of one sort of unit in this weather, read or not, without any instrument's error."""
+    group, spread, variances = _prepared(name)
+    expected = group.expectation @ context.values
+    covariance = spread.copy()
+    for i, doubt in context.doubts.items():
+        column = group.expectation[:, i] * doubt
+        covariance += np.outer(column, column)
+    expected[_FLOORED] = np.maximum(expected[_FLOORED], 0.0)
+    shifts = group.shifts.copy()
+    shifts[:, _FLOORED] = np.maximum(shifts[:, _FLOORED], -expected[_FLOORED])
+    return _Whole(expected, covariance, shifts, variances)
+
+
+def forecast(
+    name: str, context: Conditions, seen: Picture, wanted: NDArray[np.intp], kept: NDArray[np.intp]
+) -> tuple[Array, Array]:
+    """Means and sigmas of features not read yet, under some hypotheses, given those that were read.
+
+    Returns
+    -------
+    tuple of ndarray, each of shape (wanted, kept)
+    """
+    all_of_it = _whole(name, context)
+    means = (all_of_it.expected + all_of_it.shifts[kept])[:, wanted].T
+    variances = all_of_it.variances[kept][:, wanted].T + np.diag(all_of_it.covariance)[wanted, None]
+    if seen.at.size:
+        across = all_of_it.covariance[np.ix_(seen.at, wanted)]
+        gain = np.linalg.solve(seen.covariance + np.diag(seen.variances.mean(axis=0)), across)
+        residual = seen.values - seen.expected - seen.shifts[kept]
+        means = means + np.clip(gain.T @ residual.T, -20.0, 20.0)
+        variances = variances - np.einsum("dw,dw->w", gain, across)[:, None]
+    return means, np.sqrt(np.maximum(variances, _LEAST_SPREAD[wanted, None] ** 2 * 0.3))

@@ -97,5 +97,3 @@ def standing_log_likelihood(gap_k: float, error_k: float) -> Array:
 
 
 __all__ = ["drop_log_likelihood", "line_drops", "standing_gap", "standing_log_likelihood", "test_log_likelihoods"]
-
-FAHRENHEIT = FAHRENHEIT_K

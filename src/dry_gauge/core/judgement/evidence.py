@@ -1,0 +1,185 @@
+"""Why: for each fault, which readings and sights speak for it and against it, in sentences, the heaviest first.
+
+A contribution is the logarithm of how much likelier one number is with the fault than with nothing wrong, taken alone;
+together they need not add up to the joint evidence, but their signs and order explain it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from math import exp
+
+import numpy as np
+
+from dry_gauge.core.circuit import Derived
+from dry_gauge.core.judgement.features import DIFFERENCES, FEATURES
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, LOG_PRIOR, PRESENT
+from dry_gauge.core.judgement.inference import Judgement
+from dry_gauge.core.judgement.sights import log_chances
+from dry_gauge.core.judgement.single_tests import (
+    drop_log_likelihood,
+    line_drops,
+    standing_gap,
+    standing_log_likelihood,
+)
+from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
+from dry_gauge.core.words import Phrase
+
+GAP_LABELS: Mapping[str, str] = {
+    "superheat": "Superheat",
+    "coil_superheat": "Coil superheat",
+    "inlet_superheat": "Superheat at the compressor",
+    "subcooling": "Subcooling",
+    "evaporator_td": "Evaporator gap",
+    "condenser_split": "Condenser gap",
+    "air_split": "Air split",
+    "discharge_superheat": "Discharge superheat",
+    "leaving_rise": "Rise of the outdoor air",
+    "wet_split": "Wet bulb split",
+    "amps": "Compressor amps",
+    "input_power": "Input power",
+    "airflow": "Airflow",
+    "external_static": "External static",
+}
+# The reading that each feature's sentence leads to, where it is not a gap of the ladder.
+_LED_TO = {
+    "inlet_superheat": "compressor_suction_temp", "leaving_rise": "condenser_leaving_air_temp",
+    "wet_split": "supply_air_wet_bulb", "amps": "compressor_amps", "input_power": "input_power", "airflow": "airflow",
+    "external_static": "external_static_supply",
+}  # fmt: skip
+_TELLING = 0.3  # natural logarithm of odds: less is not worth a sentence
+_MOST_SENTENCES = 5
+_NEAR = 0.8  # healthy spreads: nearer than that a number is 'as expected'
+
+
+@dataclass(frozen=True, slots=True)
+class Evidence:
+    """One sentence for or against a fault, how much it weighs, and the reading or gap it rests on."""
+
+    phrase: Phrase
+    weight: float
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class Cause:
+    """One fault with its marginal probability; `severity` is None for 'nothing wrong'."""
+
+    fault: Fault
+    probability: float
+    severity: str | None
+    evidence_for: tuple[Evidence, ...] = ()
+    evidence_against: tuple[Evidence, ...] = ()
+
+
+def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derived]) -> list[Cause]:
+    """All twelve causes, most probable first, each with its reasons."""
+    given = _given_each_fault(judgement)
+    seen = judgement.pictures[0]
+    sigma2 = seen.sigma**2
+    residual = seen.values - seen.expected
+    shifts, variances = given @ seen.shifts, given @ seen.variances + sigma2
+    healthy = -0.5 * (np.minimum(residual**2 / sigma2, 25.0) + np.log(sigma2))
+    off = np.minimum((residual - shifts) ** 2 / variances, 25.0)
+    weights = -0.5 * (off + np.log(variances)) - healthy
+    sentences = [_feature_phrase(judgement, i) for i in range(len(seen.at))]
+    sources = [_LED_TO.get(FEATURES[i], FEATURES[i]) for i in seen.at]
+    said: list[list[Evidence]] = [
+        [Evidence(sentences[i], float(weights[row, i]), sources[i]) for i in range(len(sentences))]
+        for row in range(len(FAULT_ORDER))
+    ]
+    for phrase, source, log_likelihood in _sights_and_tests(judgement, view, derived):
+        with_fault = given @ np.exp(log_likelihood)
+        for row in range(len(FAULT_ORDER)):
+            gain = float(np.log(with_fault[row]) - log_likelihood[0])
+            said[row].append(Evidence(phrase, gain, source))
+    found = [
+        Cause(
+            fault, judgement.probability(fault), judgement.band(fault),
+            _heaviest([item for item in said[row] if item.weight > _TELLING]),
+            _heaviest([item for item in said[row] if item.weight < -_TELLING]),
+        )
+        for row, fault in enumerate(FAULT_ORDER)
+    ]  # fmt: skip
+    found.append(_nothing_wrong(judgement, residual, seen.sigma, sentences, sources))
+    return sorted(found, key=lambda cause: -cause.probability)
+
+
+def _given_each_fault(judgement: Judgement) -> np.ndarray:
+    """Weights of the hypotheses with each fault present, adding up to one: rows in `FAULT_ORDER`."""
+    weights = np.where(PRESENT, judgement.weights + 1e-9 * np.exp(LOG_PRIOR), 0.0)
+    result: np.ndarray = weights / weights.sum(axis=1, keepdims=True)
+    return result
+
+
+def _heaviest(found: list[Evidence]) -> tuple[Evidence, ...]:
+    return tuple(sorted(found, key=lambda item: -abs(item.weight))[:_MOST_SENTENCES])
+
+
+def _feature_phrase(judgement: Judgement, i: int) -> Phrase:
+    seen = judgement.pictures[0]
+    name = FEATURES[seen.at[i]]
+    label, value, expected, sigma = GAP_LABELS[name], seen.values[i], seen.expected[i], seen.sigma[i]
+    if name not in DIFFERENCES:
+        share = exp(float(value - expected)) - 1
+        spread = exp(2 * float(sigma)) - 1
+        if abs(share) < 0.02:
+            return Phrase(f"{label} as expected here.")
+        return Phrase(f"{label} {abs(share):.0%} {'above' if share > 0 else 'below'} what fits here (± {spread:.0%}).")
+    numbers = {
+        "gap": ("difference", float(value)),
+        "expected": ("difference", float(expected)),
+        "spread": ("difference", 2 * float(sigma)),
+    }
+    if abs(value - expected) < _NEAR * sigma:
+        return Phrase(f"{label} {{gap}}, as expected here: {{expected}}.", numbers)
+    return Phrase(f"{label} {{gap}}; {{expected}} ± {{spread}} expected here.", numbers)
+
+
+def _sights_and_tests(
+    judgement: Judgement, view: CircuitView, derived: Mapping[str, Derived]
+) -> list[tuple[Phrase, str, np.ndarray]]:
+    """What was seen or tested: its sentence, its name, its log likelihood under each hypothesis."""
+    found = []
+    freezer = view.unit.kind is Kind.WALK_IN_FREEZER
+    for what, state in judgement.seen.items():
+        chances = log_chances(what, view.unit.heating, freezer)
+        if chances is not None:
+            phrase = Phrase(f"{SIGHTS[what].label}: {state.value}.")
+            found.append((phrase, what, chances[0] if state.value == "yes" else chances[1]))
+    drops = line_drops(view, derived)
+    if drops:
+        source, drop = max(drops.items(), key=lambda item: item[1].value)
+        shows = drop.value > drop.uncertainty
+        words = (
+            "{drop} lost along the liquid line."
+            if shows
+            else "Only {drop} lost along the liquid line; while liquid stays subcooled that does not clear the drier."
+        )
+        found.append(
+            (Phrase(words, {"drop": ("difference", drop.value)}), source,
+             drop_log_likelihood(drop.value, drop.uncertainty / 2))
+        )  # fmt: skip
+    gap = standing_gap(view)
+    if gap:
+        words = (
+            "Unit off, the pressure stands {gap} above bubble at ambient."
+            if gap.value > gap.uncertainty
+            else "Unit off, the pressure stands no higher than the refrigerant alone would."
+        )
+        found.append(
+            (Phrase(words, {"gap": ("difference", gap.value)}), "standing_pressure",
+             standing_log_likelihood(gap.value, gap.uncertainty / 2))
+        )  # fmt: skip
+    return found
+
+
+def _nothing_wrong(
+    judgement: Judgement, residual: np.ndarray, sigma: np.ndarray, sentences: list[Phrase], sources: list[str]
+) -> Cause:
+    distance = (residual / sigma) ** 2
+    inside = [Evidence(sentences[i], 1.5 - float(d), sources[i]) for i, d in enumerate(distance) if d < 1.5]
+    outside = [Evidence(sentences[i], 1.5 - float(d), sources[i]) for i, d in enumerate(distance) if d > 2.5]
+    return Cause(Fault.NONE, judgement.probability(Fault.NONE), None, _heaviest(inside), _heaviest(outside))
