@@ -151,10 +151,30 @@ def calibrate(name: str, chance: np.random.Generator) -> list[np.ndarray]:
         means[k], scatter[k] = np.nan_to_num(mean), np.nan_to_num(deviation)
         if known.max() < 3 and hypothesis.faults:  # trips in most weather: it then looks like the next lesser one
             means[k], scatter[k] = means[k - 1], scatter[k - 1]
+    smooth_singles(means, shifts, rows_array)
     print(f"{name}: {good.mean():.3f} solved, spread " + ", ".join(
         f"{feature} {np.sqrt(spread[i, i]) * (1.8 if i < 10 else 1):.2f}" for i, feature in enumerate(FEATURES)
     ), file=sys.stderr)  # fmt: skip
     return [expectation, spread, means, scatter, filling]
+
+
+def smooth_singles(means: np.ndarray, shifts: np.ndarray, rows: np.ndarray) -> None:
+    """A fault's shift over its sizes as one curve from nothing; single draws differ more than neighbouring sizes do."""
+    for fault in MECHANISMS:
+        mine = [k for k, h in enumerate(HYPOTHESES) if len(h.faults) == 1 and h.faults[0][0] is fault]
+        sizes = {k: HYPOTHESES[k].faults[0][1] for k in mine}
+        drawn = np.flatnonzero(np.isin(rows, mine))
+        felt = np.array([sizes[k] for k in rows[drawn]]) ** 0.55
+        for i in range(len(FEATURES)):
+            known = np.isfinite(shifts[drawn, i])
+            if known.sum() < 30:
+                continue
+            x = np.stack([felt, felt**2, felt**3], axis=1)[known]
+            y = shifts[drawn, i][known]
+            curve = np.linalg.solve(x.T @ x + 0.05 * np.eye(3), x.T @ y)
+            for k in mine:
+                step = sizes[k] ** 0.55
+                means[k, i] = curve @ np.array([step, step**2, step**3])
 
 
 def fit_fillings(shifts: np.ndarray, steps: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -141,8 +141,8 @@ def _answers(
     answers = {}
     for what in (*SIGHTS_ASKED, "sight_glass_bubbles", "door_open", "oil_stain", "head_pressure_hunting", "compressor_hot"):
         yes = chance_of_yes(what, severity, heating=heating, freezer=kind is Kind.WALK_IN_FREEZER)
-        # The field is no copy of the table: its answers are a little less telling.
-        share = 0.5 if yes is None else 0.02 + 0.95 * float(yes[0]) if "proven" in what else 0.95 * float(yes[0]) + 0.01
+        # The field is no copy of the table: its 'proven' is a little surer, its other answers a little less telling.
+        share = 0.5 if yes is None else float(yes[0]) ** 1.25 if "proven" in what else 0.95 * float(yes[0]) + 0.01
         answers[what] = State.YES if chance.random() < share else State.NO
     return answers
 

@@ -30,7 +30,7 @@ _DESUPERHEATING = 0.62  # effectiveness where vapour cools, against where it con
 _CLEARANCE = 0.045  # volumetric loss of the compressor per (ratio^(1/1.1) - 1)
 _ISENTROPIC = 0.69
 _SHELL_LOSS = 0.08  # of the compressor's power that leaves through its shell
-_FLASH_CHOKES = 9.0  # an orifice fed with quality x passes 1/(1 + 9 x)
+_FLASH_CHOKES = 14.0  # an orifice fed with quality x passes 1/(1 + 14 x)
 _VALVE_RESERVE = 1.7  # of a thermostatic valve, beyond what the design point needs
 _VALVE_SPAN_K = 5.0  # superheat over which it opens
 _LIQUID_VOID = 0.20  # share of a two-phase zone's volume that is liquid
@@ -452,7 +452,7 @@ class Machine:
         # Liquid line and metering.
         clogged = f[Fault.LIQUID_LINE_RESTRICTION]
         line_drop = self.liquid_drop * mass * mass
-        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (np.where(self.fixed, 1.65, 1.5) * clogged) - 1)
+        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (np.where(self.fixed, 1.5, 1.35) * clogged**0.8) - 1)
         p_valve = np.maximum(p_high - line_drop - drier_drop, p_low * 1.03)
         at_valve = properties.at(properties.position(p_valve))
         quality = np.clip((h_liquid - at_valve.bubble_enthalpy) / at_valve.latent, 0.0, 1.0)
@@ -468,7 +468,7 @@ class Machine:
         # A valve stuck open cannot close below its share; a starved one has lost its reserve and more.
         opening = _soft_clip(wanted, 0.04 + over * needed * 1.9, 1.0 + 0.4 * over, 0.04)
         opening = np.where(self.fixed, 1.0 + 0.9 * over, opening)
-        starved = np.exp(-np.where(self.fixed, 0.60, 1.75) * under)
+        starved = np.exp(-np.where(self.fixed, 0.60, 2.1) * under)
         metered = self._metered(
             p_valve - p_low, at_valve.bubble_density, np.where(quality > 0, 0.0, at_valve.bubble_k - liquid_k), quality
         ) * opening * starved
@@ -547,7 +547,7 @@ class Machine:
         """What is in it. Up to what its receiver holds in reserve a loss or an excess does not show: not counted. [kg]"""
         under, over = faults[Fault.UNDERCHARGE], faults[Fault.OVERCHARGE]
         bare = 1 - self.spare  # share that works, without the receiver's reserve
-        lost = np.where(under > 0, self.spare, 0.0) + 0.42 * under * bare
+        lost = np.where(under > 0, self.spare, 0.0) + 0.52 * under**1.5 * bare
         added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.36, 0.50) * over * bare
         charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1)
         return charge

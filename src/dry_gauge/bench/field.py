@@ -97,9 +97,14 @@ def draw(
         frost.append(float(chance.uniform(0, 0.25)) if mode is Mode.HEATING and weather[0] < to_kelvin(40) else 0.0)
         atmosphere.append(atmospheric_pressure_pa(elevation_m))
     habits = Habits.drawn(n, chance, style.spread, style.tails)
-    # A fixed orifice is charged until superheat is right: what is left of its spread is small.
+    # Units are charged until the target is met: what is left of a spread after that is small.
     trimmed = np.array([plate.metering.is_fixed for plate in plates])
-    habits = replace(habits, metering=np.where(trimmed, habits.metering**0.4, habits.metering))
+    habits = replace(
+        habits,
+        metering=np.where(trimmed, habits.metering**0.4, habits.metering),
+        charge=habits.charge**0.5,
+        superheat_set=habits.superheat_set**0.8,
+    )
     return Field(
         tuple(plates), tuple(facts), habits,
         Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),

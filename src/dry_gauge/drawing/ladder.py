@@ -261,6 +261,9 @@ class _Ladder:
         add(self.root, "line", "tip", x1=foot[0] - 1, x2=foot[1] + 1, y1=tip_y, y2=tip_y)
         top, bottom = min(base_y, tip_y), max(base_y, tip_y)
         self.obstacles.append(Box(stem_x - 2, top - 2, g.stem + 4, bottom - top + 4))
+        # Lit when a sentence of the judgement that rests on this gap is pointed at.
+        add(self.root, "rect", "halo", x=stem_x - 6, y=top - 5, width=g.stem + 12, height=bottom - top + 10,
+            data_gap=gap.name)  # fmt: skip
 
     def leader(self, gap: Gap, base_y: float, stem_x: float) -> None:
         """From the rung to a gutter that does not touch its column."""

@@ -12,12 +12,13 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, TypeAdapter
 
-from dry_gauge.core.vocabulary import Mode, State
+from dry_gauge.core.vocabulary import Fault, Mode, State
 
 _FROZEN = ConfigDict(extra="forbid", frozen=True)
 
 Words = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=4000)]
 FewWords = Annotated[str, StringConstraints(strip_whitespace=True, max_length=200)]
+Reason = Annotated[str, StringConstraints(strip_whitespace=True, min_length=3, max_length=400)]
 Circuit = Annotated[int, Field(ge=1, le=99)]
 FULL_DAY_MINUTES = 24 * 60
 
@@ -71,6 +72,27 @@ class ModeBody(BaseModel):
     mode: Mode
 
 
+class OverrideBody(BaseModel):
+    """The technician's own verdict, in place of the one offered or held back; on the record with its reason."""
+
+    model_config = _FROZEN
+    kind: Literal["override"] = "override"
+    fault: Fault
+    reason: Reason
+    rule_set: FewWords = ""
+    """What the judgement was made by when it was overruled."""
+
+
+class AsideBody(BaseModel):
+    """A warning put aside with a reason; it comes back when one of the readings it rests on is read again."""
+
+    model_config = _FROZEN
+    kind: Literal["aside"] = "aside"
+    warning: FewWords
+    basis: Annotated[str, StringConstraints(max_length=64)]
+    reason: Reason
+
+
 class VoidBody(BaseModel):
     """Takes an earlier entry back; the entry stays in the notebook."""
 
@@ -81,7 +103,8 @@ class VoidBody(BaseModel):
 
 
 Body = Annotated[
-    ReadingBody | ObservationBody | NoteBody | ClockBody | ModeBody | VoidBody, Field(discriminator="kind")
+    ReadingBody | ObservationBody | NoteBody | ClockBody | ModeBody | OverrideBody | AsideBody | VoidBody,
+    Field(discriminator="kind"),
 ]
 BODY: TypeAdapter[Body] = TypeAdapter(Body)
 

@@ -10,6 +10,7 @@ from collections.abc import Iterable
 from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import reduce
+from hashlib import blake2b
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict
@@ -18,7 +19,17 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.sheet import Reading, Sheet, UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, Mode, School, State
-from dry_gauge.notebook.entries import ClockBody, Entry, ModeBody, NoteBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.entries import (
+    AsideBody,
+    ClockBody,
+    Entry,
+    ModeBody,
+    NoteBody,
+    ObservationBody,
+    OverrideBody,
+    ReadingBody,
+    VoidBody,
+)
 
 
 class KeptReading(BaseModel):
@@ -39,6 +50,24 @@ class KeptObservation(BaseModel):
     body: ObservationBody
 
 
+class KeptAside(BaseModel):
+    """A warning that was put aside."""
+
+    model_config = ConfigDict(frozen=True)
+    entry_id: UUID
+    at: datetime
+    body: AsideBody
+
+
+class KeptOverride(BaseModel):
+    """The technician's own verdict."""
+
+    model_config = ConfigDict(frozen=True)
+    entry_id: UUID
+    at: datetime
+    body: OverrideBody
+
+
 class VisitState(BaseModel):
     """What the entries so far add up to; keys read ``quantity/circuit``."""
 
@@ -50,6 +79,8 @@ class VisitState(BaseModel):
     changed_at: datetime | None = None
     last_read_at: datetime | None = None
     mode: Mode | None = None
+    asides: dict[str, KeptAside] = {}
+    override: KeptOverride | None = None
     entries: int = 0
     voided: int = 0
     notes: int = 0
@@ -61,6 +92,16 @@ class VisitState(BaseModel):
     def observation(self, what: str, circuit: int | None = None) -> KeptObservation | None:
         """The latest answer to that observation."""
         return self.observations.get(f"{what}/{circuit or 0}")
+
+    def basis(self, readings: Iterable[str], circuit: int = 1) -> str:
+        """What a warning about those readings rests on: it changes when one of them is read anew."""
+        kept = (self.reading(name, circuit) for name in sorted(readings))
+        return blake2b("".join(str(one.entry_id) for one in kept if one).encode(), digest_size=12).hexdigest()
+
+    def aside(self, warning: str, basis: str) -> KeptAside | None:
+        """The reason for which that warning was put aside, as long as it rests on the same readings."""
+        kept = self.asides.get(warning)
+        return kept if kept and kept.body.basis == basis else None
 
     @property
     def circuits(self) -> tuple[int, ...]:
@@ -96,6 +137,10 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
             changes["last_read_at"] = at
         case ModeBody() as body:
             changes["mode"] = body.mode
+        case OverrideBody() as body:
+            changes["override"] = KeptOverride(entry_id=entry.id, at=at, body=body)
+        case AsideBody() as body:
+            changes["asides"] = state.asides | {body.warning: KeptAside(entry_id=entry.id, at=at, body=body)}
         case VoidBody():
             changes["voided"] = state.voided + 1
     return state.model_copy(update=changes)

@@ -12,7 +12,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_observation, make_reading
-from dry_gauge.core.judgement.assess import RULE_SET, Assessment, assess
+from dry_gauge.core.judgement.assess import JUDGED_BY, Assessment, assess
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Mode, School
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
@@ -139,7 +139,7 @@ def append(
             return repeated
         raise
     written = after.model_dump(mode="json", exclude_none=True)
-    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, RULE_SET):
+    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, JUDGED_BY):
         # The id is taken; or it is free and what is taken is the void of the same entry, which is then done already.
         return _repeated(connection, visit, state, someone, entry) or Appended(
             entry, _judged(visit, state, someone.superheat_school), True, taken_back

@@ -10,6 +10,7 @@ from pydantic import BaseModel, BeforeValidator, ValidationError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import unknown
+from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.quantities import UNITS, units_of
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.notebook.entries import BODY, Body
@@ -36,6 +37,9 @@ class EntryForm(BaseModel):
     minutes_ago: str = ""
     voids: str = ""
     reason: str = ""
+    fault: str = ""
+    warning: str = ""
+    basis: str = ""
     circuit: Annotated[int | None, BeforeValidator(_blank_as_none)] = None
 
 
@@ -122,6 +126,10 @@ def body_of(form: EntryForm) -> Body:
             fields = {"event": form.event, "minutes_ago": minutes}
         case "mode":
             fields = {"mode": form.mode}
+        case "override":
+            fields = {"fault": form.fault, "reason": form.reason, "rule_set": JUDGED_BY}
+        case "aside":
+            fields = {"warning": form.warning, "basis": form.basis, "reason": form.reason}
         case "void":
             fields = {"voids": form.voids, "reason": form.reason}
         case _:
@@ -135,6 +143,10 @@ def body_of(form: EntryForm) -> Body:
 def _explained(error: ValidationError) -> str:
     finding = error.errors(include_url=False)[0]
     match finding["loc"][-1], finding["type"]:
+        case "reason", _:
+            return "Say why in a few words: the reason goes on the record."
+        case "fault", _:
+            return "Choose what you find."
         case "text", "string_too_short":
             return "Write a few words first."
         case "minutes_ago", "less_than_equal":

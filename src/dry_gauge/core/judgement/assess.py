@@ -21,6 +21,8 @@ from dry_gauge.core.targets import NotApplicable, Target, find_targets
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
 RULE_SET = "2026.12"
+JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
+"""Rule set and calibration together: stored with a visit, so that an answer can be given again."""
 CALLED_FROM = 0.5  # a cause below this probability is not a verdict
 
 
@@ -102,4 +104,4 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause]) -> str:
     return "healthy" if first.fault is Fault.NONE else "fault"
 
 
-__all__ = ["CALIBRATION_ID", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]
+__all__ = ["CALIBRATION_ID", "JUDGED_BY", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]

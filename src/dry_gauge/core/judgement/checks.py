@@ -113,7 +113,7 @@ _ONE_COIL = {
 _WANTED = 3
 _LEAST_BITS = 0.004
 _NOTABLE = 1e-4  # hypotheses below this weight are not forecast
-_MOST_FORECAST = 160
+_MOST_FORECAST = 100
 _CUTS = np.linspace(-1.6, 1.6, 9)  # places, in its spread, at which a number's outcomes are told apart
 _TOO_WIDE = 60.0  # a feature that this sort of unit does not have
 

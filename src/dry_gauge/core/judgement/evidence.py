@@ -183,3 +183,13 @@ def _nothing_wrong(
     inside = [Evidence(sentences[i], 1.5 - float(d), sources[i]) for i, d in enumerate(distance) if d < 1.5]
     outside = [Evidence(sentences[i], 1.5 - float(d), sources[i]) for i, d in enumerate(distance) if d > 2.5]
     return Cause(Fault.NONE, judgement.probability(Fault.NONE), None, _heaviest(inside), _heaviest(outside))
+
+
+# A probability in words, from its least: the same everywhere.
+LIKELIHOODS: tuple[tuple[float, str], ...] = (
+    (0.9, "very likely"),
+    (0.65, "likely"),
+    (0.3, "possible"),
+    (0.08, "unlikely"),
+    (0.0, "very unlikely"),
+)

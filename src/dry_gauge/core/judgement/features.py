@@ -7,7 +7,7 @@ a technician's sheet meet in the same space.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from math import log
@@ -19,7 +19,7 @@ from dry_gauge.core.circuit import Derived, return_wet_bulb
 from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, INCH_WATER_PA, Measured, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
 from dry_gauge.core.refrigerants.properties import Properties
-from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE, saturation_of
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind
 
@@ -236,7 +236,15 @@ def vapour_step(label: Refrigerant, filling: Refrigerant) -> float:
     return log(pressures[1] / pressures[0])
 
 
-def refilled(view: CircuitView, names: Sequence[str]) -> Array:
+@cache
+def _tables(names: tuple[str, ...]) -> tuple[Properties, Array, Array]:
+    refrigerants = [find(name) for name in names]
+    limits = [(s.lowest_pressure_pa, s.highest_pressure_pa) for s in map(saturation_of, refrigerants)]
+    low, high = np.array(limits).T
+    return Properties(refrigerants), low, high
+
+
+def refilled(view: CircuitView, names: tuple[str, ...]) -> Array:
     """By how much each feature would read more if the pressures belonged to another refrigerant.
 
     Returns
@@ -248,19 +256,22 @@ def refilled(view: CircuitView, names: Sequence[str]) -> Array:
     suction, high = view.get("suction_pressure"), view.high_pressure
     discharge = view.get("discharge_pressure", "liquid_pressure")
     own = view.unit.saturation
-    for row, name in enumerate(names):
-        other = saturation_of(find(name))
-        pressures = [measured.value for measured in (suction, high, discharge) if measured]
-        if other.refrigerant is view.unit.refrigerant or not all(other.covers_pressure(p) for p in pressures):
-            found[row] = np.nan
-            continue
-        if suction:
-            dew_k = own.dew_temperature_k(suction.value) - other.dew_temperature_k(suction.value)
-            found[row, :3] = dew_k
-            found[row, 4] = own.evaporating_mean_k(suction.value) - other.evaporating_mean_k(suction.value)
-        if high:
-            found[row, 3] = other.bubble_temperature_k(high.value) - own.bubble_temperature_k(high.value)
-            found[row, 5] = other.condensing_mean_k(high.value) - own.condensing_mean_k(high.value)
-        if discharge:
-            found[row, 7] = own.dew_temperature_k(discharge.value) - other.dew_temperature_k(discharge.value)
+    others, lowest, highest = _tables(names)
+    for measured in (suction, high, discharge):
+        if measured:
+            found[(measured.value < lowest) | (measured.value > highest)] = np.nan
+    if view.unit.refrigerant.name in names:
+        found[names.index(view.unit.refrigerant.name)] = np.nan
+    read = [measured.value if measured else float(lowest[0]) for measured in (suction, high, discharge)]
+    bubbles_k, dews_k = others.both_temperatures(np.array(read)[:, None])
+    if suction:
+        p = suction.value
+        found[:, :3] += (own.dew_temperature_k(p) - dews_k[0])[:, None]
+        mean_k = bubbles_k[0] + EVAPORATING_DEW_SHARE * (dews_k[0] - bubbles_k[0])
+        found[:, 4] += own.evaporating_mean_k(p) - mean_k
+    if high:
+        found[:, 3] += bubbles_k[1] - own.bubble_temperature_k(high.value)
+        found[:, 5] += (bubbles_k[1] + dews_k[1]) / 2 - own.condensing_mean_k(high.value)
+    if discharge:
+        found[:, 7] += own.dew_temperature_k(discharge.value) - dews_k[2]
     return found

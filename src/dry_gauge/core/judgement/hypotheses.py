@@ -18,7 +18,7 @@ from dry_gauge.core.vocabulary import Fault
 F = Fault
 MECHANISMS = tuple(fault for fault in Fault if fault not in (F.NONE, F.WRONG_REFRIGERANT))
 SINGLE_SEVERITIES = (0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875, 1.0)
-PAIR_SEVERITIES = (0.25, 0.5, 0.75, 1.0)
+PAIR_SEVERITIES = (0.3, 0.65, 1.0)
 # What is found in a system whose label says something else, or selected on a gauge by mistake.
 OTHER_FILLINGS = (
     "R-22", "R-134a", "R-404A", "R-407A", "R-407C", "R-410A", "R-32", "R-454B", "R-448A", "R-449A", "R-290", "R-422D",

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from math import exp, log
 
 import numpy as np
 from numpy.typing import NDArray
@@ -44,7 +45,7 @@ STRETCH, OFFSET = 1.0, 0.0
 _MISREAD = {
     kind: np.array([hypothesis.misreading is kind for hypothesis in HYPOTHESES]) for kind in Misreading
 }
-_NOTHING = ~PRESENT.any(axis=0)
+_SHARED = np.vstack([PRESENT, ~PRESENT.any(axis=0)]).astype(float)
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,11 +66,14 @@ class Judgement:
     observed: Observed
     context: Conditions
     seen: Mapping[str, State]
+    shares: tuple[float, ...]
+    """Weight of the hypotheses with each fault of `FAULT_ORDER`, and last of those with none."""
+    sizes: tuple[float, ...]
+    """Severity of each fault times its weight."""
 
     def probability(self, fault: Fault) -> float:
         """Marginal probability of a fault; of `Fault.NONE`, that nothing is wrong with the unit."""
-        rows = _NOTHING if fault is Fault.NONE else PRESENT[FAULT_ORDER.index(fault)]
-        return _stated(float(self.weights[rows].sum()))
+        return _stated(self.shares[FAULT_ORDER.index(fault) if fault is not Fault.NONE else -1])
 
     def misreading(self, kind: Misreading) -> float:
         """Probability that the unit is sound and was read wrongly in that way."""
@@ -78,9 +82,7 @@ class Judgement:
     def severity(self, fault: Fault) -> float:
         """Expected severity of a fault where it is present."""
         row = FAULT_ORDER.index(fault)
-        mine = self.weights[PRESENT[row]]
-        total = float(mine.sum())
-        return float(mine @ SEVERITY[row][PRESENT[row]]) / total if total > 0 else 0.0
+        return self.sizes[row] / self.shares[row] if self.shares[row] > 0 else 0.0
 
     def expected(self, feature: str) -> float:
         """What a healthy unit would show in that feature today."""
@@ -100,8 +102,8 @@ class Judgement:
 
 def _stated(raw: float) -> float:
     mixed = min(max((1 - UNEXPLAINED) * raw + UNEXPLAINED * 0.08, 1e-9), 1 - 1e-9)
-    odds = STRETCH * np.log(mixed / (1 - mixed)) + OFFSET
-    return float(1 / (1 + np.exp(-odds)))
+    odds = STRETCH * log(mixed / (1 - mixed)) + OFFSET
+    return 1 / (1 + exp(-odds))
 
 
 def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
@@ -128,11 +130,14 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
     weights = [np.exp(row + shared - top) for row in rows]
     total = sum(float(part.sum()) for part in weights)
     order = sorted(range(len(names)), key=lambda i: -float(weights[i].sum()))
+    weight = sum(weights[1:], weights[0]) / total
     return Judgement(
-        sum(weights[1:], weights[0]) / total,
+        weight,
         tuple(pictures[i] for i in order),
         tuple(names[i] for i in order),
         observed,
         context,
         seen,
+        tuple((_SHARED @ weight).tolist()),
+        tuple((SEVERITY @ weight).tolist()),
     )

@@ -157,6 +157,11 @@ class Properties:
         np.exp(rows[6:], out=rows[6:])
         return Saturated(*rows, _horner(self._departures, x))
 
+    def both_temperatures(self, pressure_pa: Array) -> tuple[Array, Array]:
+        """Bubble and dew temperature, (..., cases), at pressures (..., 1) that all cases share. [K]"""
+        rows = _horner(self._saturated[:, :2], np.clip(self.position(pressure_pa), -1.0, 1.0))
+        return rows[0], rows[1]
+
     def position_of_temperature(self, temperature_k: Array, dew_share: float = 0.5) -> Array:
         """x at which the mean of bubble and dew, weighted by `dew_share`, is that temperature."""
         x = np.zeros_like(temperature_k)

@@ -14,13 +14,16 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
+from dry_gauge.exchange.assessment import FAULT_WORDS
 from dry_gauge.notebook.entries import (
+    AsideBody,
     Body,
     ClockBody,
     Entry,
     ModeBody,
     NoteBody,
     ObservationBody,
+    OverrideBody,
     ReadingBody,
     VoidBody,
 )
@@ -28,6 +31,7 @@ from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline
 from dry_gauge.web.forms import EntryForm, body_of
+from dry_gauge.web.judging import likelihood_words, ph_view, side_by_side, sort_of, warnings
 from dry_gauge.web.render import (
     circuit_of,
     fragments,
@@ -56,10 +60,12 @@ def _ladder(view: VisitView, reader: Reader, circuit: int, only: str | None = No
     return "visits/_ladder.html", {"drawings": drawings, "view": view, "circuit": circuit}
 
 
-def _judge(view: VisitView, reader: Reader, circuit: int) -> Fragment:
+def _judge(view: VisitView, reader: Reader, circuit: int, may_write: bool) -> Fragment:
     judged = circuit_of(view, circuit)
     return "visits/_judge.html", {
         "view": view, "judged": judged, "headline": headline(judged, reader), "units": reader,
+        "warnings": warnings(view, judged) if judged else [], "may_write": may_write and view.visit.status != "closed",
+        "sort": sort_of(view.facts), "likelihood": likelihood_words, "override_error": False,
     }  # fmt: skip
 
 
@@ -106,6 +112,10 @@ def said(body: Body) -> tuple[str, str]:
             return "Mode", body.mode.value
         case NoteBody():
             return "Note", body.text
+        case OverrideBody():
+            return f"Own verdict: {FAULT_WORDS[body.fault]}", body.reason
+        case AsideBody():
+            return "Warning put aside", body.reason
         case VoidBody():
             return "Taken back", body.reason
 
@@ -160,7 +170,7 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
         reader = reader_of(someone, view.facts)
-        values = dict(_ladder(view, reader, circuit)[1]) | dict(_judge(view, reader, circuit)[1])
+        values = dict(_ladder(view, reader, circuit)[1]) | dict(_judge(view, reader, circuit, someone.may_write)[1])
         values |= dict(_timeline(connection, view, someone)[1])
         values |= sheet_rows(view, reader, circuit)
         values["groups"] = sight_groups(view)
@@ -173,6 +183,26 @@ def show_ladder(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
         return fragments(request, _ladder(view, reader_of(someone, view.facts), circuit))
+
+
+@router.get("/{visit_id}/cycle")
+def show_cycle(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
+    """The measured cycle against the one that fits here."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        judged = circuit_of(view, min(max(circuit, 1), MOST_CIRCUITS))
+        drawing = ph_view(judged, reader_of(someone, view.facts)) if judged else None
+        return page(request, "visits/cycle.html", someone=someone, visit=view.visit, drawing=drawing, circuit=circuit,
+                    circuits=view.state.circuits)  # fmt: skip
+
+
+@router.get("/{visit_id}/circuits")
+def show_circuits(request: Request, visit_id: UUID) -> Response:
+    """All circuits beside each other."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        columns, rows = side_by_side(view, reader_of(someone, view.facts))
+        return page(request, "visits/circuits.html", someone=someone, visit=view.visit, columns=columns, rows=rows)
 
 
 @router.get("/{visit_id}/entries")
@@ -226,9 +256,9 @@ def _changed(
     else:
         parts.append(_said_beside(appended, view, form, reader, error))
     if form.kind != "note":
-        judge = _judge(view, reader, circuit)
+        judge = _judge(view, reader, circuit, someone.may_write)
         parts += [judge, ("visits/_dock.html", judge[1])]
-    if form.kind in ("reading", "mode", "void"):
+    if form.kind in ("reading", "mode", "observation", "void"):
         parts.append(_ladder(view, reader, circuit, _page_size(request)))
     return fragments(request, *parts, status=status)
 

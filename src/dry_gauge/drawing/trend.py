@@ -1,0 +1,71 @@
+"""How a fault moves each gap as it grows, as the simulated units show it: small curves side by side.
+
+From nothing at the left to as bad as a unit still runs at the right; the soft edge is how much units differ.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from dry_gauge.core.judgement.calibration import group_of
+from dry_gauge.core.judgement.evidence import GAP_LABELS
+from dry_gauge.core.judgement.features import FEATURES
+from dry_gauge.core.judgement.hypotheses import BANDS, HYPOTHESES, SINGLE_SEVERITIES
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import Reader
+from dry_gauge.drawing import svg
+from dry_gauge.drawing.svg import add
+
+SHOWN = ("superheat", "subcooling", "evaporator_td", "condenser_split", "air_split", "discharge_superheat")
+_WIDTH, _HEIGHT = 300.0, 118.0
+_LEFT, _RIGHT, _MIDDLE, _HALF = 12.0, 210.0, 68.0, 38.0
+
+
+def curves(fault: Fault, group: str) -> dict[str, list[tuple[float, float, float]]]:
+    """For each gap, severity, shift and spread (K) of a fault on one sort of unit."""
+    calibration = group_of(group)
+    rows = [
+        HYPOTHESES.index(next(h for h in HYPOTHESES if h.faults == ((fault, severity),))) for severity in SINGLE_SEVERITIES
+    ]
+    found = {}
+    for name in SHOWN:
+        i = FEATURES.index(name)
+        if group in ("cooler", "freezer", "box_fixed") and name == "air_split":
+            continue
+        points = [(0.0, 0.0, 0.0)]
+        points += [
+            (severity, float(calibration.shifts[row, i]), float(calibration.spreads[row, i]))
+            for severity, row in zip(SINGLE_SEVERITIES, rows, strict=True)
+        ]
+        found[name] = points
+    return found
+
+
+def trend_svg(name: str, points: Sequence[tuple[float, float, float]], reader: Reader, tallest_k: float, ident: str) -> str:
+    """One gap's curve, all of one page to the same scale."""
+    label = GAP_LABELS[name]
+    last = reader.difference(points[-1][1])
+    middle = reader.difference(next(shift for severity, shift, _ in points if severity >= 0.5))
+    unit = f"°{reader.temperature_unit}"
+    root = svg.picture(
+        _WIDTH, _HEIGHT, "trend", label, f"{label}: {middle:+.0f} {unit} at medium size, {last:+.0f} {unit} at full.", ident
+    )
+
+    def at(severity: float, shift_k: float) -> tuple[float, float]:
+        return _LEFT + severity * (_RIGHT - _LEFT), _MIDDLE - shift_k / tallest_k * _HALF
+
+    add(root, "text", "trend-name", label, x=_LEFT, y=18)
+    for (edge, _), (_, words) in zip(BANDS[:2], BANDS[1:], strict=True):
+        x, _y = at(edge, 0.0)
+        add(root, "line", "trend-band", x1=x, x2=x, y1=_MIDDLE - _HALF, y2=_MIDDLE + _HALF)
+        add(root, "text", "trend-word", words, x=x + 3, y=_MIDDLE + _HALF + 10)
+    add(root, "line", "trend-zero", x1=_LEFT, x2=_RIGHT, y1=_MIDDLE, y2=_MIDDLE)
+    upper = [at(s, shift + spread) for s, shift, spread in points]
+    lower = [at(s, shift - spread) for s, shift, spread in points]
+    clip = [(x, min(max(y, _MIDDLE - _HALF - 8), _MIDDLE + _HALF + 8)) for x, y in (*upper, *lower[::-1])]
+    add(root, "path", "trend-spread", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in clip) + "Z")
+    add(root, "path", "trend-line", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in (at(s, k) for s, k, _ in points)))
+    end = at(1.0, points[-1][1])
+    words = "about the same" if abs(last) < 1.0 else f"{last:+.0f} {unit}".replace("-", "−")
+    add(root, "text", "trend-value", words, x=_RIGHT + 8, y=min(max(end[1] + 5, 30), _HEIGHT - 16))
+    return svg.written(root)

@@ -1,0 +1,25 @@
+"""One page a fault: what it is, how it shows, what it is mistaken for, and how the simulated units move with it."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+
+from dry_gauge.core.judgement.evidence import LIKELIHOODS
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.exchange.assessment import FAULT_WORDS
+from dry_gauge.web.judging import FAULT_PAGES, SORTS, trends
+from dry_gauge.web.render import page, reader_of
+from dry_gauge.web.security import signed_in
+
+router = APIRouter(prefix="/why")
+
+
+@router.get("/{fault}")
+def show_why(request: Request, fault: Fault, sort: str = "comfort_valve") -> Response:
+    """A fault in plain words, with its trends on one sort of unit."""
+    sort = sort if sort in SORTS else "comfort_valve"
+    with signed_in(request) as (_, someone):
+        return page(
+            request, "why.html", someone=someone, fault=fault.value, words=FAULT_WORDS[fault], about=FAULT_PAGES[fault],
+            likelihoods=LIKELIHOODS, sort=sort, sorts=SORTS, pictures=list(trends(fault, sort, reader_of(someone))),
+        )  # fmt: skip
