@@ -13,6 +13,7 @@ import time
 from collections import Counter, defaultdict
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 from statistics import median
 from typing import TypeVar
@@ -138,7 +139,7 @@ def tenths(said: list[float], was: list[bool], least: int = 800) -> list[tuple[f
     if edges[-1] < 1.0:
         edges[-1 if len(edges) > 1 else 0] = 1.0
     rows = []
-    for low, high in zip(edges, edges[1:], strict=False):
+    for low, high in pairwise(edges):
         inside = (p >= low) & (p < high + (high == 1.0))
         rows.append((low, high, int(inside.sum()), float(p[inside].mean()), float(hit[inside].mean())))
     return rows
@@ -148,7 +149,11 @@ def calibration_error(said: list[float], was: list[bool]) -> float:
     p, hit = np.array(said), np.array(was)
     bins = np.minimum((p * 10).astype(int), 9)
     return float(
-        sum((bins == b).mean() * abs(p[bins == b].mean() - hit[bins == b].mean()) for b in range(10) if (bins == b).any())
+        sum(
+            (bins == b).mean() * abs(p[bins == b].mean() - hit[bins == b].mean())
+            for b in range(10)
+            if (bins == b).any()
+        )
     )
 
 
@@ -172,26 +177,38 @@ def follow(case: Case) -> tuple[int, bool, bool]:
 
 
 WHY_CONFUSED = {
-    frozenset({Fault.NONE, Fault.METERING_OVERFEEDING}): "a valve that gives a little too much keeps superheat just above "
+    frozenset(
+        {Fault.NONE, Fault.METERING_OVERFEEDING}
+    ): "a valve that gives a little too much keeps superheat just above "
     "nothing; the discharge line and the bulb's own place separate them",
-    frozenset({Fault.NONE, Fault.OVERCHARGE}): "a receiver, or a label that is not known, hides the first of it; the glass, "
+    frozenset(
+        {Fault.NONE, Fault.OVERCHARGE}
+    ): "a receiver, or a label that is not known, hides the first of it; the glass, "
     "the label and the amount last added separate them",
-    frozenset({Fault.NONE, Fault.UNDERCHARGE}): "until subcooling is gone little else moves; the glass and a second look at "
-    "subcooling separate them",
+    frozenset(
+        {Fault.NONE, Fault.UNDERCHARGE}
+    ): "until subcooling is gone little else moves; the glass and a second look at subcooling separate them",
     frozenset({Fault.NONE, Fault.LOW_EVAPORATOR_AIRFLOW}): "a quarter less air is within what installations differ by; "
     "static, airflow and the filter separate them",
-    frozenset({Fault.NONE, Fault.LOW_CONDENSER_AIRFLOW}): "an efficient or small condenser looks like a dirty large one; "
+    frozenset(
+        {Fault.NONE, Fault.LOW_CONDENSER_AIRFLOW}
+    ): "an efficient or small condenser looks like a dirty large one; "
     "leaving air and a light through the coil separate them",
-    frozenset({Fault.NONE, Fault.LIQUID_LINE_RESTRICTION}): "a valve with room to open hides it; the drop across the drier "
-    "shows it once liquid flashes",
-    frozenset({Fault.NONE, Fault.HIGH_EVAPORATOR_LOAD}): "more air moves every number a little; measured airflow, and on a "
-    "box the door, separate them",
+    frozenset(
+        {Fault.NONE, Fault.LIQUID_LINE_RESTRICTION}
+    ): "a valve with room to open hides it; the drop across the drier shows it once liquid flashes",
+    frozenset(
+        {Fault.NONE, Fault.HIGH_EVAPORATOR_LOAD}
+    ): "more air moves every number a little; measured airflow, and on a box the door, separate them",
     frozenset({Fault.OVERCHARGE, Fault.NON_CONDENSABLES}): "both raise head and apparent subcooling; the unit off and "
     "equalised separates them",
-    frozenset(ALIKE): "both starve the coil with liquid to spare; a drop or frost behind the drier separates them, as long "
+    frozenset(
+        ALIKE
+    ): "both starve the coil with liquid to spare; a drop or frost behind the drier separates them, as long "
     "as the liquid there flashes",
-    frozenset({Fault.UNDERCHARGE, Fault.METERING_UNDERFEEDING}): "both starve the coil; subcooling and the glass separate "
-    "them",
+    frozenset(
+        {Fault.UNDERCHARGE, Fault.METERING_UNDERFEEDING}
+    ): "both starve the coil; subcooling and the glass separate them",
 }
 
 
@@ -227,7 +244,7 @@ def words(fault: Fault) -> str:
     return fault.value.replace("_", " ")
 
 
-def report(fair: Tally, rough: Tally, followed: list[tuple[int, bool, bool]], pictures, seconds: float) -> str:  # noqa: ANN001
+def report(fair: Tally, rough: Tally, followed: list[tuple[int, bool, bool]], pictures, seconds: float) -> str:
     settled = [count for count, done, _ in followed if done]
     parts = [
         "# How often the judgement is right\n",

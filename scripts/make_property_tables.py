@@ -134,7 +134,7 @@ def tables_of(refrigerant: Refrigerant) -> tuple[dict[str, list[float]], str]:
     return tables, check(refrigerant, state, saturation, tables, shift)
 
 
-def check(refrigerant: Refrigerant, state, saturation, tables, shift) -> str:  # noqa: ANN001
+def check(refrigerant: Refrigerant, state, saturation, tables, shift) -> str:
     """Against CoolProp between the nodes, over the states a working unit passes through."""
     top = saturation.critical_temperature_k * 0.93
     worst = {"h vapour": 0.0, "s vapour": 0.0, "rho vapour": 0.0, "h liquid": 0.0}

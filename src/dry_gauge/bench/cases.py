@@ -85,16 +85,14 @@ def draw_cases(
         shares = prior_shares()
         sets = sorted(shares, key=lambda faults: sorted(faults))
         weights = np.array([shares[faults] for faults in sets])
-        truths = [sets[i] for i in chance.choice(len(sets), n, p=weights / weights.sum())]
+        truths = [sets[int(i)] for i in chance.choice(len(sets), n, p=weights / weights.sum())]
     foreign = np.array([Fault.WRONG_REFRIGERANT in truth for truth in truths])
     for which, mistaken in ((np.flatnonzero(~foreign), False), (np.flatnonzero(foreign), True)):
         if which.size:
-            yield from _some([truths[i] for i in which], chance, how, mistaken)
+            yield from _some([truths[int(i)] for i in which], chance, how, mistaken)
 
 
-def _some(
-    truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: Draw, mistaken: bool
-) -> Iterator[Case]:
+def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: Draw, mistaken: bool) -> Iterator[Case]:
     n = len(truths)
     drawn = field.draw(n, chance, how.style, how.kinds, mistaken=mistaken)
     severity = np.zeros((len(MECHANISMS), n))
@@ -110,36 +108,39 @@ def _some(
     shown = read(true, atmosphere, chance, how.noise, how.style.tails)
     good = solution.solved & in_table(machine, true) & in_table(machine, shown)
     good &= _all_show(machine, drawn, faults, true)
-    for i in np.flatnonzero(good):
-        truth = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
+    for i in np.flatnonzero(good).tolist():
+        wrong = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
                  for fault in truths[i]}  # fmt: skip
         facts = drawn.facts[i]
-        if Fault.HIGH_EVAPORATOR_LOAD in truth and facts.heating:
+        if Fault.HIGH_EVAPORATOR_LOAD in wrong and facts.heating:
             continue  # nobody blows too much air through an outdoor coil
         if chance.random() < 0.7:
             facts = field.with_rating(facts, float(shown["rated_load_amps"][i]))
         names = CORE_READINGS + tuple(
             name for group, share in MORE_READINGS if chance.random() < share for name in group
         )
-        answers = _answers(facts.kind, facts.heating, truth, chance)
+        answers = _answers(facts.kind, facts.heating, wrong, chance)
         asked = dict(SIGHTS_ASKED) | {"sight_glass_bubbles": GLASS_ASKED[facts.receiver]}
         if facts.kind.is_walk_in:
             asked["door_open"] = DOOR_ASKED
         observations = tuple(
             Observation(what, answers[what]) for what, share in asked.items() if chance.random() < share
         )
-        sheet = Sheet(
-            facts, as_readings(shown, i, names, float(atmosphere[i])), observations, minutes_running=25.0
-        )
-        yield Case(sheet, truth, {name: float(values[i]) for name, values in shown.items()}, answers)
+        sheet = Sheet(facts, as_readings(shown, i, names, float(atmosphere[i])), observations, minutes_running=25.0)
+        yield Case(sheet, wrong, {name: float(values[i]) for name, values in shown.items()}, answers)
 
 
-def _answers(
-    kind: Kind, heating: bool, truth: Mapping[Fault, float], chance: np.random.Generator
-) -> dict[str, State]:
+def _answers(kind: Kind, heating: bool, truth: Mapping[Fault, float], chance: np.random.Generator) -> dict[str, State]:
     severity = np.array([[truth.get(fault, 0.0)] for fault in FAULT_ORDER])
     answers = {}
-    for what in (*SIGHTS_ASKED, "sight_glass_bubbles", "door_open", "oil_stain", "head_pressure_hunting", "compressor_hot"):
+    for what in (
+        *SIGHTS_ASKED,
+        "sight_glass_bubbles",
+        "door_open",
+        "oil_stain",
+        "head_pressure_hunting",
+        "compressor_hot",
+    ):
         yes = chance_of_yes(what, severity, heating=heating, freezer=kind is Kind.WALK_IN_FREEZER)
         # The field is no copy of the table: its 'proven' is a little surer, its other answers a little less telling.
         share = 0.5 if yes is None else float(yes[0]) ** 1.25 if "proven" in what else 0.95 * float(yes[0]) + 0.01
@@ -173,6 +174,4 @@ def with_more(case: Case, names: Sequence[str], atmosphere_pa: float) -> Sheet:
     had = {reading.quantity for reading in case.sheet.readings}
     readings = as_readings(shown, 0, tuple(n for n in names if n in shown and n not in had), atmosphere_pa)
     seen = tuple(Observation(name, case.answers[name]) for name in names if name in case.answers)
-    return replace(
-        case.sheet, readings=case.sheet.readings + readings, observations=case.sheet.observations + seen
-    )
+    return replace(case.sheet, readings=case.sheet.readings + readings, observations=case.sheet.observations + seen)

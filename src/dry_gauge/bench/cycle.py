@@ -144,7 +144,9 @@ class Machine:
         self.superheat_set_k = np.where(self.heating & ~self.fixed, _HEATING_SUPERHEAT_K, superheat)
         habits = self.habits
         evaporator_air_k = np.where(
-            self.walk_in, self.design_box_k, np.where(self.heating, np.where(self.fixed, to_kelvin(34), to_kelvin(42)), to_kelvin(80))
+            self.walk_in,
+            self.design_box_k,
+            np.where(self.heating, np.where(self.fixed, to_kelvin(34), to_kelvin(42)), to_kelvin(80)),
         )
         wet_k = np.where(
             self.walk_in,
@@ -316,7 +318,7 @@ class Machine:
     @staticmethod
     def _zones(high: Saturated, h_in: Array, mass: Array, air_k: Array) -> tuple[Array, Array]:
         """Air heat capacity rate times effectiveness wanted for desuperheating and for condensing. [W/K]"""
-        warm_k = (high.dew_k + np.maximum(high.vapour_superheat_k(np.maximum(h_in, high.dew_enthalpy)), 0.0) * 0.45)
+        warm_k = high.dew_k + np.maximum(high.vapour_superheat_k(np.maximum(h_in, high.dew_enthalpy)), 0.0) * 0.45
         vapour = mass * np.maximum(h_in - high.dew_enthalpy, 0.0) / (_DESUPERHEATING * np.maximum(warm_k - air_k, 0.3))
         latent = mass * np.minimum(h_in - high.bubble_enthalpy, high.latent)
         mean_k = (high.bubble_k + high.dew_k) / 2
@@ -352,9 +354,7 @@ class Machine:
         condensing = properties.position_of_temperature(high_k)
         floor = properties.position(self.floor_pa)
         condensing = np.where(self.flooded | self.fan_controlled, np.maximum(condensing, floor), condensing)
-        return Trial(
-            np.clip(evaporating, -0.98, 0.9), np.clip(condensing, -0.9, 0.98), np.full(self.n, 0.03)
-        )
+        return Trial(np.clip(evaporating, -0.98, 0.9), np.clip(condensing, -0.9, 0.98), np.full(self.n, 0.03))
 
     def _air(self, weather: Weather) -> tuple[Array, Array, Array]:
         """Dry bulb and humidity into the evaporator, dry bulb into the condenser."""
@@ -384,9 +384,7 @@ class Machine:
         # Gas that does not condense adds its own pressure and blankets the tubes.
         foreign = f[Fault.NON_CONDENSABLES]
         p_high = p_true * (1 + 0.26 * foreign)
-        flow = (
-            self.mass_design * stage * np.exp(np.clip(trial.evaporating - self._evaporating_design, -1.0, 0.5))
-        )
+        flow = self.mass_design * stage * np.exp(np.clip(trial.evaporating - self._evaporating_design, -1.0, 0.5))
         p_suction = p_low - np.minimum(self.suction_drop * flow * flow, 0.3 * p_low)
         p_discharge = p_high + self.discharge_drop * flow * flow
         low, high, suction, top = properties.at_each(
@@ -452,11 +450,20 @@ class Machine:
         # Liquid line and metering.
         clogged = f[Fault.LIQUID_LINE_RESTRICTION]
         line_drop = self.liquid_drop * mass * mass
-        drier_drop = 0.02 * p_high * (mass / self.mass_design) ** 2 * (20 ** (np.where(self.fixed, 1.5, 1.35) * clogged**0.8) - 1)
+        drier_drop = (
+            0.02
+            * p_high
+            * (mass / self.mass_design) ** 2
+            * (20 ** (np.where(self.fixed, 1.5, 1.35) * clogged**0.8) - 1)
+        )
         p_valve = np.maximum(p_high - line_drop - drier_drop, p_low * 1.03)
         at_valve = properties.at(properties.position(p_valve))
         quality = np.clip((h_liquid - at_valve.bubble_enthalpy) / at_valve.latent, 0.0, 1.0)
-        valve_k = np.where(quality > 0, np.minimum(at_valve.bubble_k + quality * (at_valve.dew_k - at_valve.bubble_k), liquid_k), liquid_k)
+        valve_k = np.where(
+            quality > 0,
+            np.minimum(at_valve.bubble_k + quality * (at_valve.dew_k - at_valve.bubble_k), liquid_k),
+            liquid_k,
+        )
         under = f[Fault.METERING_UNDERFEEDING]
         over = f[Fault.METERING_OVERFEEDING]
         set_k = self.superheat_set_k * habits.superheat_set
@@ -469,9 +476,16 @@ class Machine:
         opening = _soft_clip(wanted, 0.04 + over * needed * 1.9, 1.0 + 0.4 * over, 0.04)
         opening = np.where(self.fixed, 1.0 + 0.9 * over, opening)
         starved = np.exp(-np.where(self.fixed, 0.60, 2.1) * under)
-        metered = self._metered(
-            p_valve - p_low, at_valve.bubble_density, np.where(quality > 0, 0.0, at_valve.bubble_k - liquid_k), quality
-        ) * opening * starved
+        metered = (
+            self._metered(
+                p_valve - p_low,
+                at_valve.bubble_density,
+                np.where(quality > 0, 0.0, at_valve.bubble_k - liquid_k),
+                quality,
+            )
+            * opening
+            * starved
+        )
 
         # Evaporator.
         blocked = f[Fault.LOW_EVAPORATOR_AIRFLOW]
@@ -572,7 +586,8 @@ class Machine:
         wet = 2 * drive / (linear + root)
         sensible = blown * moist_air.heat_capacity(humidity) * span
         dry = sensible / (sensible + inside)
-        return refrigerant_k + np.clip(np.maximum(wet, dry), 0.0, 1.0) * span
+        surface: Array = refrigerant_k + np.clip(np.maximum(wet, dry), 0.0, 1.0) * span
+        return surface
 
     @staticmethod
     def _vapour_heat(low: Saturated) -> Array:

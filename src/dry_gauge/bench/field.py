@@ -79,7 +79,7 @@ def draw(
     """
     plates, facts, outdoor, entering, wet, stage, frost, atmosphere = [], [], [], [], [], [], [], []
     for _ in range(n):
-        kind = kinds[chance.integers(len(kinds))]
+        kind = kinds[int(chance.integers(len(kinds)))]
         usable = [mode for mode in modes if mode is Mode.COOLING or kind.is_heat_pump]
         mode = usable[chance.integers(len(usable))]
         is_fixed = bool(chance.random() < (0.12 if kind.is_walk_in else 0.42)) if fixed is None else fixed
@@ -135,7 +135,7 @@ def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: boo
     return unlike[chance.integers(len(unlike))]
 
 
-def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202
+def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]
     uniform, normal = chance.uniform, chance.normal
     heating = mode is Mode.HEATING
     metering = Metering.ORIFICE if is_fixed else Metering.EXV if chance.random() < 0.2 else Metering.TXV
@@ -172,7 +172,7 @@ def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator
     return plate, fact, (to_kelvin(outdoor_f), to_kelvin(return_f), to_kelvin(wet_f))
 
 
-def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]  # noqa: ANN202
+def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]
     uniform, normal = chance.uniform, chance.normal
     freezer = kind is Kind.WALK_IN_FREEZER
     metering = Metering.CAPILLARY if is_fixed else Metering.EXV if chance.random() < 0.15 else Metering.TXV

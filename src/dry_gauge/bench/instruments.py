@@ -52,7 +52,9 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
     outdoor_leaving_k = np.where(heating, turn.supply_air_k - 0.6, turn.condenser_leaving_air_k)
     indoor_kg_s = np.where(
         heating,
-        turn.condenser_heat_w / np.maximum(turn.condenser_leaving_air_k - weather.return_k, 0.5) / moist_air.DRY_AIR_J_KG_K,
+        turn.condenser_heat_w
+        / np.maximum(turn.condenser_leaving_air_k - weather.return_k, 0.5)
+        / moist_air.DRY_AIR_J_KG_K,
         turn.evaporator_airflow_kg_s,
     )
     volts = np.where(turn.power_w > 0, _POWER_FACTOR_VOLTS, 1.0)
@@ -170,7 +172,9 @@ def misread(
     return wrong
 
 
-def as_readings(shown: Mapping[str, Array], i: int, names: tuple[str, ...], atmosphere_pa: float) -> tuple[Reading, ...]:
+def as_readings(
+    shown: Mapping[str, Array], i: int, names: tuple[str, ...], atmosphere_pa: float
+) -> tuple[Reading, ...]:
     """One unit's numbers as readings of a sheet, each with its usual accuracy."""
     found = []
     for name in names:

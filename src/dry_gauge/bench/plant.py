@@ -43,7 +43,6 @@ class Nameplate:
     """What is really in it, where that is not what the label says."""
 
 
-
 class _Rows:
     """Arrays whose last axis runs over units."""
 

@@ -165,7 +165,11 @@ def _axes(root, reader: Reader, left: float, right: float, bottom: float, top: f
         tick += step
     add(root, "text", "axis-unit", f"enthalpy, {unit}", x=_RIGHT, y=_BOTTOM + 40, text_anchor="end")
     absolute, pressure_unit = (
-        (PSI_PA, "psia") if reader.pressure_unit == "psi" else (1e3, "kPa abs") if reader.pressure_unit == "kPa" else (1e5, "bar abs")
+        (PSI_PA, "psia")
+        if reader.pressure_unit == "psi"
+        else (1e3, "kPa abs")
+        if reader.pressure_unit == "kPa"
+        else (1e5, "bar abs")
     )
     for decade in (0.1, 1.0, 10.0, 100.0, 1000.0, 10000.0):
         for part in (1, 2, 5):
@@ -184,7 +188,12 @@ def _corners(root, circuit: CircuitAssessment, reader: Reader, measured: Sequenc
         "discharge": view.get("discharge_line_temp"),
         "liquid": view.get("liquid_line_temp"),
     }
-    places = {"suction": (8, 22, "start"), "discharge": (0, -12, "end"), "liquid": (-8, -12, "start"), "coil inlet": (6, 22, "start")}
+    places = {
+        "suction": (8, 22, "start"),
+        "discharge": (0, -12, "end"),
+        "liquid": (-8, -12, "start"),
+        "coil inlet": (6, 22, "start"),
+    }
     for i, corner in enumerate(measured, 1):
         x, y = at(corner.enthalpy, corner.pressure_pa)
         add(root, "circle", "ph-corner", cx=x, cy=y, r=5)
@@ -206,4 +215,3 @@ def _legend(root) -> None:  # type: ignore[no-untyped-def]
 
 
 __all__ = ["Corner", "cycles", "missing", "ph_svg"]
-

@@ -6,6 +6,7 @@ From nothing at the left to as bad as a unit still runs at the right; the soft e
 from __future__ import annotations
 
 from collections.abc import Sequence
+from itertools import pairwise
 
 from dry_gauge.core.judgement.calibration import group_of
 from dry_gauge.core.judgement.evidence import GAP_LABELS
@@ -25,7 +26,8 @@ def curves(fault: Fault, group: str) -> dict[str, list[tuple[float, float, float
     """For each gap, severity, shift and spread (K) of a fault on one sort of unit."""
     calibration = group_of(group)
     rows = [
-        HYPOTHESES.index(next(h for h in HYPOTHESES if h.faults == ((fault, severity),))) for severity in SINGLE_SEVERITIES
+        HYPOTHESES.index(next(h for h in HYPOTHESES if h.faults == ((fault, severity),)))
+        for severity in SINGLE_SEVERITIES
     ]
     found = {}
     for name in SHOWN:
@@ -41,21 +43,28 @@ def curves(fault: Fault, group: str) -> dict[str, list[tuple[float, float, float
     return found
 
 
-def trend_svg(name: str, points: Sequence[tuple[float, float, float]], reader: Reader, tallest_k: float, ident: str) -> str:
+def trend_svg(
+    name: str, points: Sequence[tuple[float, float, float]], reader: Reader, tallest_k: float, ident: str
+) -> str:
     """One gap's curve, all of one page to the same scale."""
     label = GAP_LABELS[name]
     last = reader.difference(points[-1][1])
     middle = reader.difference(next(shift for severity, shift, _ in points if severity >= 0.5))
     unit = f"°{reader.temperature_unit}"
     root = svg.picture(
-        _WIDTH, _HEIGHT, "trend", label, f"{label}: {middle:+.0f} {unit} at medium size, {last:+.0f} {unit} at full.", ident
+        _WIDTH,
+        _HEIGHT,
+        "trend",
+        label,
+        f"{label}: {middle:+.0f} {unit} at medium size, {last:+.0f} {unit} at full.",
+        ident,
     )
 
     def at(severity: float, shift_k: float) -> tuple[float, float]:
         return _LEFT + severity * (_RIGHT - _LEFT), _MIDDLE - shift_k / tallest_k * _HALF
 
     add(root, "text", "trend-name", label, x=_LEFT, y=18)
-    for (edge, _), (_, words) in zip(BANDS[:2], BANDS[1:], strict=True):
+    for (edge, _), (_, words) in pairwise(BANDS):
         x, _y = at(edge, 0.0)
         add(root, "line", "trend-band", x1=x, x2=x, y1=_MIDDLE - _HALF, y2=_MIDDLE + _HALF)
         add(root, "text", "trend-word", words, x=x + 3, y=_MIDDLE + _HALF + 10)

@@ -18,7 +18,7 @@ from starlette.types import ASGIApp, Message, Scope, Send
 from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.store.database import check_role, connect
 from dry_gauge.web.render import STATIC, page, wants_fragments
-from dry_gauge.web.routes import api, board, pocket, sign_in, units, visits
+from dry_gauge.web.routes import api, board, pocket, sign_in, units, visits, why
 from dry_gauge.web.security import SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
 
@@ -56,7 +56,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
-    for routes in (sign_in, board, units, visits, pocket, api):
+    for routes in (sign_in, board, units, visits, why, pocket, api):
         app.include_router(routes.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)

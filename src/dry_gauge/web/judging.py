@@ -48,9 +48,14 @@ def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
         aside = view.state.aside(name, basis)
         found.append(
             Warning(
-                name, phrase, tuple(readings), basis, question, aside.body.reason if aside else None,
+                name,
+                phrase,
+                tuple(readings),
+                basis,
+                question,
+                aside.body.reason if aside else None,
                 str(aside.entry_id) if aside else None,
-            )  # fmt: skip
+            )
         )
     return sorted(found, key=lambda warning: warning.put_aside is not None)
 
@@ -98,12 +103,17 @@ def side_by_side(view: VisitView, reader: Reader) -> tuple[list[Column], list[Co
         if name not in DIFFERENCES or not read:
             continue
         values = tuple(
-            f"{reader.difference(one.value):.1f} ± {reader.difference(one.uncertainty):.1f}" if one else "not read" for one in found
+            f"{reader.difference(one.value):.1f} ± {reader.difference(one.uncertainty):.1f}" if one else "not read"
+            for one in found
         )
         apart_k = max(one.value for one in read) - min(one.value for one in read)
         error_k = hypot(*(one.uncertainty for one in read))
         several = len(read) > 1
-        rows.append(CompareRow(label, values, f"{reader.difference(apart_k):.1f}" if several else "", several and apart_k > error_k))
+        rows.append(
+            CompareRow(
+                label, values, f"{reader.difference(apart_k):.1f}" if several else "", several and apart_k > error_k
+            )
+        )
     return columns, rows
 
 

@@ -32,6 +32,9 @@ RESTART_MINUTES = 20.0  # a unit that was stopped has to settle again before any
 _SETTING_OUT_MINUTES = 1.0  # walking there, and back
 
 
+NO_WORDS = Phrase("")
+
+
 @dataclass(frozen=True, slots=True)
 class Check:
     """One thing to do: its words, what it asks (names of the contract), minutes, ``running`` or ``off``, what it parts.
@@ -46,7 +49,7 @@ class Check:
     unit: str
     teaches: str = ""
     separates: tuple[Fault, ...] = ()
-    outcome: Phrase = Phrase("")
+    outcome: Phrase = NO_WORDS
     bits: float = 0.0
 
 
@@ -181,12 +184,15 @@ class _Forecast:
         joint = self._weights[:, None] * np.hstack([found.chances for found in self.outcomes])
         self._total = joint.sum(axis=0)
         self._after = (faults @ joint) / np.maximum(self._total, 1e-12)
-        self._before = faults @ self._weights
+        self.before: Array = faults @ self._weights
+        """Probability of 'nothing wrong' and of each fault now."""
         prior = in_set @ self._weights
         share = in_set @ joint
         spent = -(share * np.log2(np.maximum(share, 1e-15))).sum(axis=0)
         spent += self._total * np.log2(np.maximum(self._total, 1e-15))
-        self.bits = -float((prior * np.log2(np.maximum(prior, 1e-15))).sum()) - np.add.reduceat(spent, self._starts[:-1])
+        self.bits = -float((prior * np.log2(np.maximum(prior, 1e-15))).sum()) - np.add.reduceat(
+            spent, self._starts[:-1]
+        )
 
     def _all_outcomes(
         self, view: CircuitView, checks: Sequence[Check], kept: NDArray[np.intp]
@@ -230,11 +236,6 @@ class _Forecast:
         """Probability of 'nothing wrong' and of each fault after each outcome of check `i`, and of the outcome."""
         part = slice(self._starts[i], self._starts[i + 1])
         return self._after[:, part], self._total[part]
-
-    @property
-    def before(self) -> Array:
-        """Probability of 'nothing wrong' and of each fault now."""
-        return self._before
 
 
 def _normal_cdf(z: Array) -> Array:
@@ -295,7 +296,8 @@ def next_checks(
         judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)]
     )
     minutes = [
-        check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if check.unit == "off" else 0.0) for check in ahead.checks
+        check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if check.unit == "off" else 0.0)
+        for check in ahead.checks
     ]
     ranked = sorted(range(len(minutes)), key=lambda i: -float(ahead.bits[i]) / minutes[i])
     for i in ranked[: max(_WANTED - len(chosen), 0)]:

@@ -66,9 +66,7 @@ class Hypothesis:
 def _all() -> tuple[Hypothesis, ...]:
     found = [Hypothesis()]
     found += [Hypothesis(((fault, s),)) for fault in MECHANISMS for s in SINGLE_SEVERITIES]
-    found += [
-        Hypothesis(((a, s), (b, t))) for a, b in PAIRS for s in PAIR_SEVERITIES for t in PAIR_SEVERITIES
-    ]
+    found += [Hypothesis(((a, s), (b, t))) for a, b in PAIRS for s in PAIR_SEVERITIES for t in PAIR_SEVERITIES]
     found += [Hypothesis(((F.WRONG_REFRIGERANT, 1.0),), filling=name) for name in OTHER_FILLINGS]
     found += [Hypothesis(misreading=kind, size=size) for kind in Misreading for size in MISREADING_SIZES]
     return tuple(found)
@@ -97,9 +95,7 @@ def _classes() -> tuple[NDArray[np.intp], int]:
     """Number of the fault set that each hypothesis belongs to: what a verdict distinguishes."""
     numbers: dict[object, int] = {}
     which = [
-        numbers.setdefault(
-            (hypothesis.misreading, *sorted(fault for fault, _ in hypothesis.faults)), len(numbers)
-        )
+        numbers.setdefault((hypothesis.misreading, *sorted(fault for fault, _ in hypothesis.faults)), len(numbers))
         for hypothesis in HYPOTHESES
     ]
     return np.array(which, dtype=np.intp), len(numbers)
@@ -153,16 +149,15 @@ def prior_shares() -> dict[frozenset[Fault], float]:
 def _log_prior() -> NDArray[np.float64]:
     shares = prior_shares()
     counts: dict[object, int] = {}
-    keys = [
-        hypothesis.misreading or frozenset(fault for fault, _ in hypothesis.faults) for hypothesis in HYPOTHESES
-    ]
+    keys = [hypothesis.misreading or frozenset(fault for fault, _ in hypothesis.faults) for hypothesis in HYPOTHESES]
     for key in keys:
         counts[key] = counts.get(key, 0) + 1
     misread = MISREADING_SHARE / len(Misreading)
     weights = [
         (misread if isinstance(key, Misreading) else (1 - MISREADING_SHARE) * shares[key]) / counts[key] for key in keys
     ]
-    return np.log(np.array(weights))
+    result: NDArray[np.float64] = np.log(np.array(weights))
+    return result
 
 
 LOG_PRIOR = _log_prior()

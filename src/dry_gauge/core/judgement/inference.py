@@ -20,8 +20,8 @@ from dry_gauge.core.judgement.features import FEATURES, Conditions, Observed, co
 from dry_gauge.core.judgement.hypotheses import (
     BANDS,
     FAULT_ORDER,
-    HYPOTHESES,
     FIRST_FILLING,
+    HYPOTHESES,
     LOG_PRIOR,
     OTHER_FILLINGS,
     PRESENT,
@@ -40,11 +40,9 @@ Array = NDArray[np.float64]
 # A little of the prior always stays: something nobody thought of may be going on.
 UNEXPLAINED = 0.01
 # Stated probabilities against frequency, learnt on calibration draws of another style: log odds are stretched so.
-STRETCH, OFFSET = 1.0, 0.0
+STRETCH, OFFSET = 1.3, 0.15
 
-_MISREAD = {
-    kind: np.array([hypothesis.misreading is kind for hypothesis in HYPOTHESES]) for kind in Misreading
-}
+_MISREAD = {kind: np.array([hypothesis.misreading is kind for hypothesis in HYPOTHESES]) for kind in Misreading}
 _SHARED = np.vstack([PRESENT, ~PRESENT.any(axis=0)]).astype(float)
 
 

@@ -75,7 +75,7 @@ PLACED_SIGHTS = (
     "filter_dirty", "filter_missing", "blower_stopped", "blower_belt_slipping", "damper_closed",
     "condenser_fan_stopped", "condenser_fan_reversed", "discharge_air_pulsing",
 )  # fmt: skip
-_SWAPPED = {_LE: _LC, _LC: _LE}
+_SWAPPED: Mapping[Fault, Fault] = {_LE: _LC, _LC: _LE}
 
 
 def sight_model(what: str, *, heating: bool) -> SightModel | None:

@@ -107,6 +107,10 @@ def _horner(coefficients: Array, x: Array) -> Array:
     return total
 
 
+def _saturated(rows: list[Array], departures: Array) -> Saturated:
+    return Saturated(rows[0], rows[1], rows[2], rows[3], rows[4], rows[5], rows[6], rows[7], departures)
+
+
 class Properties:
     """Property tables of a row of cases.
 
@@ -139,7 +143,7 @@ class Properties:
         """`at` for several positions in one pass, which costs little more than one."""
         together = self.at(np.stack(positions))
         return [
-            Saturated(*(getattr(together, name)[i] for name in _FIELDS), together.departures[:, i])
+            _saturated([getattr(together, name)[i] for name in _FIELDS], together.departures[:, i])
             for i in range(len(positions))
         ]
 
@@ -155,7 +159,7 @@ class Properties:
         x = np.clip(position, -1.0, 1.0)
         rows = _horner(self._saturated, x)
         np.exp(rows[6:], out=rows[6:])
-        return Saturated(*rows, _horner(self._departures, x))
+        return _saturated(list(rows), _horner(self._departures, x))
 
     def both_temperatures(self, pressure_pa: Array) -> tuple[Array, Array]:
         """Bubble and dew temperature, (..., cases), at pressures (..., 1) that all cases share. [K]"""

@@ -156,6 +156,19 @@
     if (target.select) target.select();
   });
 
+  // A sentence of the judgement lights the gap or the row it rests on: pointed at, focused or tapped.
+  const lit = (from) => {
+    document.querySelectorAll(".lit").forEach((part) => part.classList.remove("lit"));
+    const sentence = from && from.closest && from.closest("[data-lights]");
+    if (!sentence) return;
+    sentence.dataset.lights.split(" ").forEach((name) => {
+      document.querySelectorAll(`[data-gap="${name}"]`).forEach((part) => part.classList.add("lit"));
+      const input = document.getElementById(`q-${name}`);
+      if (input) input.closest(".row").classList.add("lit");
+    });
+  };
+  for (const kind of ["pointerover", "focusin"]) document.addEventListener(kind, (event) => lit(event.target));
+
   // Turning the phone or resizing the window may need the other ladder.
   narrow.addEventListener("change", () => document.body.dispatchEvent(new CustomEvent("page-turned")));
 
