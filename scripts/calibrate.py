@@ -18,8 +18,8 @@ from pathlib import Path
 import numpy as np
 
 from dry_gauge.bench import field
-from dry_gauge.bench.cycle import Machine
 from dry_gauge.bench.instruments import NAMES, Mistake, as_readings, in_table, misread, true_readings
+from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import MECHANISMS, Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.circuit import derive

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.bench import moist_air
-from dry_gauge.bench.cycle import Machine
+from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.bench.solve import Solution
 from dry_gauge.core.quantities import FAHRENHEIT_K, INCH_WATER_PA, to_kelvin
@@ -59,7 +59,7 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
     )
     volts = np.where(turn.power_w > 0, _POWER_FACTOR_VOLTS, 1.0)
     amps = 0.88 * turn.power_w * machine.habits.amps / volts
-    outlet_k = turn.drier_outlet_k - 0.3
+    outlet_k = turn.valve_inlet_k - 0.3
     comfort = ~walk_in
     blocked = np.where(heating, faults[Fault.LOW_CONDENSER_AIRFLOW], faults[Fault.LOW_EVAPORATOR_AIRFLOW])
     open_wide = np.where(heating, 0.0, faults[Fault.HIGH_EVAPORATOR_LOAD])

@@ -11,7 +11,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.bench.cycle import Machine, Trial, Turn, fields_of
+from dry_gauge.bench.cycle import Trial, Turn, guess, turn
+from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 
 Array = NDArray[np.float64]
@@ -50,14 +51,14 @@ class Solution:
 
 def solve(machine: Machine, weather: Weather, faults: Faults) -> Solution:
     """The steady state of every unit in its weather with its faults."""
-    guess = _pack(machine.guess(weather))
-    x, error, iterations = _newton(machine, weather, faults, guess, 40)
+    start = _pack(guess(machine, weather))
+    x, error, iterations = _newton(machine, weather, faults, start, 40)
     for shift in _RESTARTS:
         stuck = np.flatnonzero(error > SOLVED)
         if not stuck.size:
             break
         few, there, sick = machine.take(stuck), weather.take(stuck), faults.take(stuck)
-        again, left, more = _newton(few, there, sick, np.clip(guess[:, stuck] + shift, _LOWEST, _HIGHEST), 40)
+        again, left, more = _newton(few, there, sick, np.clip(start[:, stuck] + shift, _LOWEST, _HIGHEST), 40)
         iterations += more
         better = left < error[stuck]
         x[:, stuck] = np.where(better, again, x[:, stuck])
@@ -65,18 +66,18 @@ def solve(machine: Machine, weather: Weather, faults: Faults) -> Solution:
     stuck = np.flatnonzero(error > SOLVED)
     if stuck.size:
         few, there, sick = machine.take(stuck), weather.take(stuck), faults.take(stuck)
-        walked = guess[:, stuck]
+        walked = start[:, stuck]
         for share in (0.0, 0.15, 0.3, 0.45, 0.6, 0.75, 0.88, 1.0):
             walked, led, more = _newton(few, there, sick.scaled(share), walked, 60)
             iterations += more
         better = led < error[stuck]
         x[:, stuck] = np.where(better, walked, x[:, stuck])
         error[stuck] = np.where(better, led, error[stuck])
-    turn = machine.turn(_unpack(x), weather, faults)
+    settled = turn(machine, _unpack(x), weather, faults)
     head = machine.properties.at(x[1])
     too_high = (head.bubble_k + head.dew_k) / 2 > HIGHEST_CONDENSING_K
     beyond = (x[0] <= _LOWEST[0] + 2e-3) | (x[1] >= _HIGHEST[1] - 2e-3) | too_high
-    return Solution(turn, _unpack(x), (error <= SOLVED) & ~beyond, beyond, iterations)
+    return Solution(settled, _unpack(x), (error <= SOLVED) & ~beyond, beyond, iterations)
 
 
 def _pack(trial: Trial) -> Array:
@@ -124,12 +125,7 @@ def _linearised(machine: Machine, weather: Weather, faults: Faults, x: Array) ->
     trials = np.repeat(x[:, None, :], 4, axis=1)
     for k in range(3):
         trials[k, k + 1] += _STEP[k]
-    turned = machine.turn(_unpack(trials), weather, faults).imbalance * _SCALE[:, :, None]
+    turned = turn(machine, _unpack(trials), weather, faults).imbalance * _SCALE[:, :, None]
     here = turned[:, 0]
     slopes = (turned[:, 1:] - here[:, None]) / _STEP[None, :, :]
     return here, slopes
-
-
-def take_fields(solution: Solution) -> dict[str, Array]:
-    """The settled turn's arrays by name."""
-    return fields_of(solution.turn)

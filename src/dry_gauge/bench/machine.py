@@ -1,0 +1,239 @@
+"""Sizing: from a nameplate to displacement, coils, metering and charge that meet it at its design point."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dry_gauge.bench import moist_air
+from dry_gauge.bench.parts import (
+    air_heat,
+    compressed,
+    condenser_zones,
+    orifice_flow,
+    surface_for,
+    volumetric_efficiency,
+)
+from dry_gauge.bench.plant import Faults, Habits, Nameplate
+from dry_gauge.core.quantities import to_kelvin
+from dry_gauge.core.refrigerants.properties import Properties
+from dry_gauge.core.vocabulary import Fault, HeadPressureControl, Kind, Metering, Mode
+
+Array = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+
+EVAPORATING_DEW_SHARE = 0.6
+SUBCOOLING_AREA, SUBCOOLING_AREA_RECEIVER = 0.13, 0.035  # of a healthy condenser filled with liquid
+VALVE_RESERVE, ELECTRONIC_RESERVE = 1.7, 2.0  # of a valve, beyond what the design point needs
+LIQUID_SHARE = 0.20  # of a two-phase zone's volume
+_SUPERHEAT_AREA = 0.12  # share of a healthy evaporator that only warms vapour
+_HEATING_SUPERHEAT_K = 4.0
+
+
+class Machine:
+    """A row of units, sized; `cycle` runs them in any weather with any faults.
+
+    Parameters
+    ----------
+    nameplates : sequence of Nameplate
+        One a unit.
+    habits : Habits
+        How each departs from its nameplate.
+    """
+
+    def __init__(self, nameplates: Sequence[Nameplate], habits: Habits) -> None:
+        self.nameplates = tuple(nameplates)
+        self.n = len(nameplates)
+        self.habits = habits
+
+        def array(name: str) -> Array:
+            return np.array([getattr(plate, name) for plate in nameplates], dtype=float)
+
+        def flags(test: Sequence[bool]) -> Bools:
+            return np.array(test, dtype=bool)
+
+        self.walk_in = flags([p.kind.is_walk_in for p in nameplates])
+        self.heating = flags([p.mode is Mode.HEATING for p in nameplates])
+        self.receiver = flags([p.receiver for p in nameplates])
+        self.fixed = flags([p.metering.is_fixed for p in nameplates])
+        self.electronic = flags([p.metering is Metering.EXV for p in nameplates])
+        self.split = flags([p.kind in (Kind.SPLIT_AC, Kind.SPLIT_HEAT_PUMP) for p in nameplates])
+        self.freezer = flags([p.kind is Kind.WALK_IN_FREEZER for p in nameplates])
+        control = [p.head_pressure_control for p in nameplates]
+        self.flooded = flags([c is HeadPressureControl.FLOODED for c in control])
+        self.fan_controlled = flags(
+            [c in (HeadPressureControl.FAN_CYCLING, HeadPressureControl.VARIABLE_SPEED) for c in control]
+        )
+        usual_box = np.where(self.freezer, to_kelvin(-5), to_kelvin(37))
+        given = np.array([p.design_box_k if p.design_box_k is not None else np.nan for p in nameplates])
+        self.design_box_k = np.where(np.isnan(given), usual_box, given)
+        label = Properties([p.refrigerant for p in nameplates])
+        self._size(label, array)
+        filled = [p.filled_with or p.refrigerant for p in nameplates]
+        self.properties = label if filled == [p.refrigerant for p in nameplates] else Properties(filled)
+
+    # -- sizing ------------------------------------------------------------------
+
+    def _size(self, properties: Properties, array) -> None:  # type: ignore[no-untyped-def]
+        """Choose every part so that the unit meets its nameplate at its design point, then depart by its habits."""
+        capacity = array("capacity_w")
+        subcooling, superheat = array("design_subcooling_k"), array("design_superheat_k")
+        self.superheat_set_k = np.where(self.heating & ~self.fixed, _HEATING_SUPERHEAT_K, superheat)
+        habits = self.habits
+        evaporator_air_k = np.where(
+            self.walk_in,
+            self.design_box_k,
+            np.where(self.heating, np.where(self.fixed, to_kelvin(34), to_kelvin(42)), to_kelvin(80)),
+        )
+        wet_k = np.where(
+            self.walk_in,
+            self.design_box_k - np.where(self.freezer, 0.6, 1.2),
+            np.where(self.heating, np.where(self.fixed, to_kelvin(31.5), to_kelvin(39)), to_kelvin(67)),
+        )
+        condenser_air_k = np.where(self.heating, to_kelvin(70), to_kelvin(95))
+        atmosphere = np.full(self.n, 101_325.0)
+        humidity = moist_air.humidity_of_wet_bulb(evaporator_air_k, wet_k, atmosphere)
+        self.evaporator_td_k = self._reachable_td(properties, evaporator_air_k, array("evaporator_td_k"), superheat)
+        self.evaporating_design = properties.position_of_temperature(
+            evaporator_air_k - self.evaporator_td_k, EVAPORATING_DEW_SHARE
+        )
+        self.condenser_split_k = array("condenser_split_k")
+        self.condensing_design = properties.position_of_temperature(condenser_air_k + self.condenser_split_k)
+        low, high = properties.at(self.evaporating_design), properties.at(self.condensing_design)
+        p_low = properties.pressure_pa(self.evaporating_design)
+        p_high = properties.pressure_pa(self.condensing_design)
+        h_liquid = high.liquid_enthalpy(subcooling)
+        h_out = low.vapour_enthalpy(superheat)
+        mass = capacity / (h_out - h_liquid)
+        self.mass_design = mass
+        # Suction line.
+        gain_k = np.where(self.walk_in, np.where(self.freezer, 17.0, 14.0), np.where(self.split, 1.6, 0.8))
+        ambient_k = self.line_ambient_k(condenser_air_k, evaporator_air_k)
+        out_k = low.dew_k + superheat
+        self.line_gain = (
+            -np.log(np.maximum(1 - gain_k / np.maximum(ambient_k - out_k, gain_k * 1.2), 0.05)) * habits.line_gain
+        )
+        self.suction_drop = (
+            np.where(self.walk_in, 0.025, np.where(self.split, 0.018, 0.008)) * p_low * habits.line_drop / mass**2
+        )
+        self.discharge_drop = 0.012 * p_high * habits.line_drop / mass**2
+        self.liquid_drop = np.where(self.split | self.walk_in, 0.012, 0.005) * p_high * habits.line_drop / mass**2
+        # Compressor.
+        p_suction = p_low - self.suction_drop * mass**2
+        suction = properties.at(properties.position(p_suction))
+        superheat_in = np.maximum(out_k + gain_k - suction.dew_k, 1.0)
+        p_discharge = p_high + self.discharge_drop * mass**2
+        top = properties.at(properties.position(p_discharge))
+        ratio = p_discharge / p_suction
+        self.displacement = (
+            mass / (suction.vapour_density(superheat_in) * volumetric_efficiency(ratio)) * habits.displacement
+        )
+        h_suction = suction.vapour_enthalpy(superheat_in)
+        h_discharge, work = compressed(suction, top, superheat_in, h_suction, ratio, habits.isentropic)
+        self.power_design = work * mass
+        # Evaporator.
+        per_watt = np.where(self.walk_in, 1.8, np.where(self.heating, 1.6, 1.0))
+        airflow = capacity * 400 * 4.719474e-4 / 3516.853 * per_watt
+        air_kg_s = airflow * 1.2
+        whole_w = mass * (low.dew_enthalpy - h_liquid) / (1 - _SUPERHEAT_AREA)
+        mean_k = low.bubble_k + EVAPORATING_DEW_SHARE * (low.dew_k - low.bubble_k)
+        bypass = np.where(self.walk_in, 0.30, np.where(self.heating, 0.28, 0.14))
+        surface_k = surface_for(whole_w, air_kg_s, 1 - bypass, evaporator_air_k, humidity, atmosphere)
+        # A coil that would have to be colder than the refrigerant gets a better air side instead.
+        surface_k = np.maximum(surface_k, mean_k + 0.18 * (evaporator_air_k - mean_k))
+        reachable = air_heat(air_kg_s, np.ones(self.n), surface_k, evaporator_air_k, humidity, atmosphere)[0]
+        contact = whole_w / reachable
+        more = np.maximum(contact / 0.95, 1.0)
+        air_kg_s, contact = air_kg_s * more, contact / more
+        self.air_kg_s_design = air_kg_s * habits.evaporator_airflow
+        self.contact_ntu = -np.log(1 - contact) * habits.evaporator_surface
+        self.inside_w_k = whole_w / (surface_k - mean_k) * habits.evaporator_surface
+        warmest = evaporator_air_k - low.dew_k
+        share = np.minimum(superheat / warmest, 0.9)
+        self.superheat_ntu = -np.log(1 - share) / _SUPERHEAT_AREA * habits.evaporator_surface
+        # Condenser.
+        condenser_cfm = np.where(self.heating, 400.0, 850.0)
+        heat_w = mass * (h_discharge - h_liquid)
+        air_w_k = capacity * condenser_cfm * 4.719474e-4 / 3516.853 * 1.2 * moist_air.DRY_AIR_J_KG_K
+        liquid_area = np.where(self.receiver, SUBCOOLING_AREA_RECEIVER, SUBCOOLING_AREA)
+        need = condenser_zones(high, h_discharge, mass, condenser_air_k)
+        effective = sum(need) / (air_w_k * (1 - liquid_area))
+        more = np.maximum(effective / 0.86, 1.0)
+        air_w_k, effective = air_w_k * more, effective / more
+        self.condenser_air_w_k_design = air_w_k * habits.condenser_airflow
+        self.condenser_ntu = -np.log(1 - effective) * habits.condenser_surface
+        share = np.minimum(subcooling / (high.bubble_k - condenser_air_k), 0.93)
+        self.subcooling_ntu = -np.log(1 - share) / liquid_area
+        self.condenser_heat_design = heat_w
+        # Metering and charge.
+        trial_flow = orifice_flow(
+            p_high - self.liquid_drop * mass**2 - p_low, high.bubble_density, subcooling, np.zeros(self.n)
+        )
+        reserve = np.where(self.fixed, 1.0, np.where(self.electronic, ELECTRONIC_RESERVE, VALVE_RESERVE))
+        self.metering_flow = mass / trial_flow * reserve * habits.metering
+        self.volume_condenser = 5.4e-4 * capacity / 1000 * habits.volume
+        self.volume_evaporator = 3.4e-4 * capacity / 1000 * habits.volume
+        self.volume_liquid_line = np.where(self.split | self.walk_in, 0.9e-4, 0.3e-4) * capacity / 1000
+        # Flooded head control stores in summer what fills the condenser in winter.
+        winter = np.where(self.flooded, 6.5e-4, 0.0)
+        self.volume_receiver = np.where(self.receiver, (6.0e-4 + winter) * capacity / 1000, 0.0)
+        level = np.where(self.receiver, np.where(self.flooded, 0.68, 0.45), 0.0)
+        condensing_share = (1 - liquid_area) * need[1] / (need[0] + need[1])
+        vapour_share = (1 - liquid_area) - condensing_share
+        self.charge_design = (
+            self.volume_condenser
+            * (
+                vapour_share * high.dew_density
+                + condensing_share * (LIQUID_SHARE * high.bubble_density + (1 - LIQUID_SHARE) * high.dew_density)
+                + liquid_area * high.bubble_density
+            )
+            + self.volume_liquid_line * high.bubble_density
+            + self.volume_receiver * (level * high.bubble_density + (1 - level) * high.dew_density)
+            + self.volume_evaporator
+            * (
+                (1 - _SUPERHEAT_AREA) * (LIQUID_SHARE * low.bubble_density + (1 - LIQUID_SHARE) * low.dew_density)
+                + _SUPERHEAT_AREA * low.dew_density
+            )
+        ) * habits.charge
+        receiver_share = self.volume_receiver * high.bubble_density / self.charge_design
+        # What can be lost before anything shows, and what can be added: nothing without a receiver.
+        self.spare = np.where(self.receiver, level * receiver_share * np.where(self.flooded, 0.90, 0.97), 0.0)
+        self.room = np.where(self.receiver, (1 - level) * receiver_share * 1.06, 0.0)
+        floor_k = np.where(self.freezer, to_kelvin(72), to_kelvin(78))
+        self.floor_pa = properties.pressure_pa(properties.position_of_temperature(floor_k))
+
+    @staticmethod
+    def _reachable_td(properties: Properties, air_k: Array, td_k: Array, superheat_k: Array) -> Array:
+        """A wide glide needs a colder coil, or its dew point would leave no room for superheat below the air. [K]"""
+        at = properties.at(properties.position_of_temperature(air_k - td_k, EVAPORATING_DEW_SHARE))
+        above_mean = (1 - EVAPORATING_DEW_SHARE) * (at.dew_k - at.bubble_k)
+        return np.maximum(td_k, above_mean + superheat_k / 0.65)
+
+    def line_ambient_k(self, condenser_air_k: Array, evaporator_air_k: Array) -> Array:
+        """Air around the suction line: mostly outdoors or the machine room; in heating the outdoor air."""
+        return np.where(self.heating, evaporator_air_k + 8.0, np.maximum(condenser_air_k, evaporator_air_k + 2.0))
+
+    def take(self, which: NDArray[np.intp]) -> Machine:
+        """Some of the units, in the order given."""
+        taken = Machine.__new__(Machine)
+        for name, value in vars(self).items():
+            if isinstance(value, np.ndarray):
+                value = value[which]
+            elif isinstance(value, Properties | Habits):
+                value = value.take(which)
+            elif isinstance(value, tuple):
+                value = tuple(value[i] for i in which)
+            setattr(taken, name, value)
+        taken.n = len(which)
+        return taken
+
+    def charge_kg(self, faults: Faults) -> Array:
+        """What is in it. Up to what its receiver holds in reserve a loss or an excess does not show: not counted. [kg]"""
+        under, over = faults[Fault.UNDERCHARGE], faults[Fault.OVERCHARGE]
+        bare = 1 - self.spare  # share that works, without the receiver's reserve
+        lost = np.where(under > 0, self.spare, 0.0) + 0.52 * under**1.5 * bare
+        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.36, 0.50) * over * bare
+        charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1)
+        return charge
