@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
 
-.PHONY: demo test setup setup-test stop reset bench lint accuracy
+.PHONY: demo test setup setup-test stop reset bench lint trends accuracy
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -27,6 +27,9 @@ bench: setup-test     ## speeds and ratios, printed
 
 lint: setup-test      ## style, types and layers
 	@.venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports
+
+trends: setup-test    ## which way each fault moves each gap of the simulated units, printed
+	@PYTHONPATH=. $(PYTHON) scripts/trends.py
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
 	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py

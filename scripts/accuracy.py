@@ -30,7 +30,7 @@ from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Fault, Kind
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
-HELD_OUT_SEED, ROUGH_SEED, SETTLING_SEED = 900_001, 900_002, 900_003
+HELD_OUT_SEED, ROUGH_SEED, SETTLING_SEED = 1_700_001, 1_700_002, 1_700_003
 CASES = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000
 BLOCK = 500
 SETTLING_CASES = max(CASES // 25, 50)

@@ -305,12 +305,12 @@ def _feed(machine: Machine, trial: Trial, faults: Faults, ends: _Ends, pumped: _
     valve_k = np.where(quality > 0, np.minimum(flashing_k, condensed.liquid_k), condensed.liquid_k)
     over, under = faults[Fault.METERING_OVERFEEDING], faults[Fault.METERING_UNDERFEEDING]
     set_k = machine.superheat_set_k * machine.habits.superheat_set
-    set_k = set_k - over * (set_k + np.where(machine.walk_in, 4.0, 2.5))
+    set_k = set_k - over * (set_k + np.where(machine.walk_in, 5.0, 3.0))
     here_k = np.where(trial.dryness >= 0, pumped.out_superheat, trial.dryness * low.latent / pumped.vapour_heat)
     span = np.where(machine.electronic, 0.35, 1.0) * _VALVE_SPAN_K
     needed = 1 / np.where(machine.electronic, ELECTRONIC_RESERVE, VALVE_RESERVE)
     # A valve stuck open cannot close below its share; a starved one has lost its reserve and more.
-    opening = soft_clip(needed + (here_k - set_k) / span, 0.04 + over * needed * 1.9, 1.0 + 0.4 * over, 0.04)
+    opening = soft_clip(needed + (here_k - set_k) / span, 0.04 + over * needed * 2.1, 1.0 + 0.4 * over, 0.04)
     opening = np.where(machine.fixed, 1.0 + 0.9 * over, opening)
     starved = np.exp(-np.where(machine.fixed, 0.60, 2.1) * under)
     subcooling = np.where(quality > 0, 0.0, at_valve.bubble_k - condensed.liquid_k)
@@ -326,10 +326,10 @@ def _evaporate(
     thin = moist_air.density_kg_m3(dry_k, atmosphere) / 1.2
     # Load that the air probe does not show: on a box warm wet air at the coil, on comfort units too much air.
     load = faults[Fault.HIGH_EVAPORATOR_LOAD]
-    dry_k = dry_k + np.where(machine.walk_in, 6.0 * load, 0.0)
+    dry_k = dry_k + np.where(machine.walk_in, 7.5 * load, 0.0)
     thin = np.where(machine.walk_in, moist_air.density_kg_m3(dry_k, atmosphere) / 1.2, thin)
     humidity = humidity * np.where(machine.walk_in, 1 + 0.8 * load, 1.0)
-    air_share = (1 - 0.75 * faults[Fault.LOW_EVAPORATOR_AIRFLOW]) * (1 + np.where(machine.walk_in, 0.0, 0.90 * load))
+    air_share = (1 - 0.78 * faults[Fault.LOW_EVAPORATOR_AIRFLOW]) * (1 + np.where(machine.walk_in, 0.0, 0.90 * load))
     air_share = air_share * (1 - 0.75 * weather.frost) * (0.55 + 0.45 * stage)
     air_kg_s = machine.air_kg_s_design * air_share * thin
     contact = 1 - np.exp(-np.minimum(machine.contact_ntu * air_share**-0.45, 30.0))

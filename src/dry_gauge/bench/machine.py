@@ -47,6 +47,7 @@ class Machine:
         self.nameplates = tuple(nameplates)
         self.n = len(nameplates)
         self.habits = habits
+        self.added_kg = np.zeros(self.n)
 
         def array(name: str) -> Array:
             return np.array([getattr(plate, name) for plate in nameplates], dtype=float)
@@ -174,7 +175,7 @@ class Machine:
         reserve = np.where(self.fixed, 1.0, np.where(self.electronic, ELECTRONIC_RESERVE, VALVE_RESERVE))
         self.metering_flow = mass / trial_flow * reserve * habits.metering
         self.volume_condenser = 5.4e-4 * capacity / 1000 * habits.volume
-        self.volume_evaporator = 3.4e-4 * capacity / 1000 * habits.volume
+        self.volume_evaporator = np.where(self.walk_in & self.fixed, 6.0e-4, 3.4e-4) * capacity / 1000 * habits.volume
         self.volume_liquid_line = np.where(self.split | self.walk_in, 0.9e-4, 0.3e-4) * capacity / 1000
         # Flooded head control stores in summer what fills the condenser in winter.
         winter = np.where(self.flooded, 6.5e-4, 0.0)
@@ -234,6 +235,12 @@ class Machine:
         under, over = faults[Fault.UNDERCHARGE], faults[Fault.OVERCHARGE]
         bare = 1 - self.spare  # share that works, without the receiver's reserve
         lost = np.where(under > 0, self.spare, 0.0) + 0.52 * under**1.5 * bare
-        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.36, 0.50) * over * bare
-        charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1)
+        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.40, 0.54) * over * bare
+        charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1) + self.added_kg
         return charge
+
+    def with_added(self, kilograms: Array | float) -> Machine:
+        """The same units after that much was weighed in, or out where it is negative."""
+        changed = self.take(np.arange(self.n))
+        changed.added_kg = self.added_kg + kilograms
+        return changed

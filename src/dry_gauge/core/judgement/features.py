@@ -55,12 +55,15 @@ class Observed:
         What each independent instrument adds to every feature, one sigma, signed.
     sources : tuple of tuple of str
         Readings behind each feature.
+    impossible : tuple of (int, float, float)
+        Features that no sound reading of this refrigerant can give, with value and error: a slip, or another filling.
     """
 
     at: NDArray[np.intp]
     values: Array
     errors: Mapping[str, Array]
     sources: tuple[tuple[str, ...], ...]
+    impossible: tuple[tuple[int, float, float], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +79,7 @@ class Conditions:
 def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
     """The features that this circuit's readings yield; what reads as impossible is left out."""
     found: list[tuple[int, Measured]] = []
+    impossible: list[tuple[int, float, float]] = []
     glide_k = {
         name: view.unit.saturation.glide_k(pressure.value)
         for name, pressure in (("low", view.get("suction_pressure")), ("high", view.high_pressure))
@@ -88,7 +92,9 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
         if name in FLOORED:
             floor_k = glide_k.get("high" if name == "subcooling" else "low", 0.0)
             if measured.value + measured.uncertainty < -floor_k:
-                continue  # a probe or a slip, not a unit: asked about by `plausibility`, no evidence for anything
+                # A probe or a slip, or another refrigerant; asked about by `plausibility`, no evidence for a fault.
+                impossible.append((i, measured.value, measured.uncertainty / 2))
+                continue
             # Between bubble and dew two phases are present: less than nothing is left.
             measured = Measured(max(measured.value, 0.0), measured.parts)
         if name == "leaving_rise" and measured.value <= 0:
@@ -103,6 +109,7 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
         np.array([measured.value for _, measured in found]),
         errors,
         tuple(measured.sources for _, measured in found),
+        tuple(impossible),
     )
 
 

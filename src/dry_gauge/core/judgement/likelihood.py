@@ -20,9 +20,10 @@ from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
 Array = NDArray[np.float64]
 
 # Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
-UNIT_SPREAD_WIDENED = 1.45  # units of the field differ by more than the bench's own
+UNIT_SPREAD_WIDENED = 1.4  # units of the field differ by more than the bench's own
 SHIFT_DOUBT = 0.2  # a fault's reach on another unit, as a share of its shift
 SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
+_SLIP = 5e-4  # density, per K, of a reading that is impossible for no good reason
 TAIL = 5.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
 TEMPER = 0.95  # of the joint evidence: gaps of one circuit are never quite independent
 
@@ -45,6 +46,8 @@ class Picture:
     covariance: Array
     shifts: Array
     variances: Array
+    slips: Array
+    """Log likelihood of readings that are impossible on this refrigerant, under each hypothesis."""
 
     @property
     def sigma(self) -> Array:
@@ -101,14 +104,30 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array,
         limited = np.where(floored, np.maximum(shifts, -expected), shifts)
         limited[rows] = shifts[rows]  # a gauge read by another refrigerant may show less than nothing
         shifts = limited
-    return Picture(at, observed.values, expected, covariance, shifts, variances[:, at])
+    slips = _slips(group, observed, group.expectation @ context.values, powers, fillings, variances)
+    return Picture(at, observed.values, expected, covariance, shifts, variances[:, at], slips)
+
+
+def _slips(
+    group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, variances: Array
+) -> Array:
+    """Impossible readings: a rare slip under every hypothesis, but what another filling would well show."""
+    total = np.zeros(group.shifts.shape[0])
+    rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
+    for i, value, error in observed.impossible:
+        slip = np.full(total.shape, _SLIP)
+        expected = healthy[i] + powers @ group.fillings[:, i] - np.nan_to_num(fillings[:, i])
+        variance = variances[rows, i] + error**2 + 1.0
+        slip[rows] += np.exp(-0.5 * (value - expected) ** 2 / variance) / np.sqrt(2 * np.pi * variance)
+        total += np.log(slip)
+    return total
 
 
 def log_likelihood(seen: Picture) -> Array:
     """Of what was read, under each hypothesis."""
     d, n = len(seen.at), seen.shifts.shape[0]
     if not d:
-        return np.zeros(n)
+        return seen.slips
     residual = (seen.values - seen.expected - seen.shifts).T
     variances = seen.variances.T
     # Cholesky factors of every hypothesis' covariance at once, and the residual whitened on the way.
@@ -129,7 +148,7 @@ def log_likelihood(seen: Picture) -> Array:
         white[j] /= pivot
         log_determinant += np.log(pivot)
     distance = np.einsum("kn,kn->n", white, white)
-    result: Array = -log_determinant - 0.5 * (TAIL + d) * np.log1p(distance / TAIL)
+    result: Array = -log_determinant - 0.5 * (TAIL + d) * np.log1p(distance / TAIL) + seen.slips
     return result
 
 
