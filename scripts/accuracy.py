@@ -31,9 +31,9 @@ from dry_gauge.core.vocabulary import Fault, Kind
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
 HELD_OUT_SEED, ROUGH_SEED, SETTLING_SEED = 1_700_001, 1_700_002, 1_700_003
-CASES = int(sys.argv[1]) if len(sys.argv) > 1 else 10_000
+CASES = 10_000
 BLOCK = 500
-SETTLING_CASES = max(CASES // 25, 50)
+SETTLING_CASES = 400
 SETTLED_FROM = 0.8
 FIRST_THREE = ("suction_pressure", "liquid_pressure", "outdoor_air_temp")
 ALIKE = {Fault.LIQUID_LINE_RESTRICTION, Fault.METERING_UNDERFEEDING}

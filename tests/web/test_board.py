@@ -11,7 +11,7 @@ from sqlalchemy import insert, text
 
 from dry_gauge.store.models import Visit
 from tests.builders import HEALTHY
-from tests.web.test_pages import Browser, read
+from tests.web.calls import Browser, read
 
 
 @pytest.fixture

@@ -21,7 +21,7 @@ from dry_gauge.demo.shop import PASSWORD, TODAY, seed
 from dry_gauge.store.database import connect, migrate
 from dry_gauge.store.models import EntryRow
 from tests.conftest import free_port, start_server
-from tests.web.test_pages import Browser
+from tests.web.calls import Browser
 
 
 @pytest.fixture

@@ -3,8 +3,6 @@
 from __future__ import annotations
 
 import json
-import re
-from dataclasses import dataclass, field
 
 import httpx2
 import pytest
@@ -15,60 +13,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.web.forms import parse_number
 from tests.builders import HEALTHY, TXV, sheet
 from tests.conftest import PASSWORD
-
-
-@dataclass
-class Browser:
-    """A small browser: keeps Secure cookies on loopback, as real ones do, and sends the form token."""
-
-    base: str
-    cookies: dict[str, str] = field(default_factory=dict)
-    token: str = ""
-
-    def ask(self, method: str, path: str, data: dict[str, str] | None = None, **headers: str) -> httpx2.Response:
-        sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), **headers}
-        with httpx2.Client(base_url=self.base, follow_redirects=False) as client:
-            response = client.request(method, path, data=data, headers={k: v for k, v in sent.items() if v})
-        for line in response.headers.get_list("set-cookie"):
-            name, value = line.split(";")[0].split("=", 1)
-            self.cookies[name] = value.strip('"')
-        found = re.search(r'name="csrftoken" value="([^"]+)"', response.text)
-        self.token = found[1] if found else self.token
-        return response
-
-    def get(self, path: str, **headers: str) -> httpx2.Response:
-        return self.ask("GET", path, **headers)
-
-    def post(self, path: str, fragments: bool = True, **data: str) -> httpx2.Response:
-        return self.ask(
-            "POST", path, {"csrftoken": self.token, **data}, **({"hx-request": "true"} if fragments else {})
-        )
-
-    def sign_in(self, login: str, password: str = PASSWORD) -> httpx2.Response:
-        self.get("/sign-in")
-        return self.post("/sign-in", fragments=False, login=login, password=password)
-
-
-@pytest.fixture
-def browser(server, shop):
-    made = Browser(server)
-    assert made.sign_in(shop.logins["technician"]).status_code == 303
-    made.get(f"/visits/{shop.visit}")
-    return made
-
-
-def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more):
-    return browser.post(
-        f"/visits/{shop.visit}/entries",
-        **{
-            "entry_id": str(uuid6.uuid7()),
-            "kind": "reading",
-            "quantity": quantity,
-            "value": value,
-            "unit": unit,
-            **more,
-        },
-    )
+from tests.web.calls import Browser, read
 
 
 def test_every_page_of_the_shop_asks_to_sign_in(server, shop):

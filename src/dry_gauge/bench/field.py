@@ -148,8 +148,8 @@ def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator
     subcooling_f = (label_f if label_f is not None else 10.0 + normal(0, 1.5)) + normal(0, 1.0)
     superheat_f = (10.5 if is_fixed else 9.5) + normal(0, 1.0)
     if heating:
-        td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), 36.0 + normal(0, 2.0), 7.0 + normal(0, 1.0)
-        subcooling_f = max(9.5 + normal(0, 1.5), 4.0)
+        td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), 40.0 + normal(0, 2.5), 7.0 + normal(0, 1.0)
+        subcooling_f = max(10.5 + normal(0, 1.5), 5.0)
     else:
         td_f, split_f = 35.0 + normal(0, 1.5), split_f + normal(0, 1.5)
     # A label is met by charging in ordinary weather; at the hot design point the same charge reads a little more.

@@ -354,6 +354,8 @@ def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
                 words = f"Mend the air first: {', '.join(SIGHTS[ask].label.lower() for ask in faults)}"
             if gate.asks in _ONE_COIL:
                 words, minutes = _ONE_COIL[gate.asks], minutes // 2
+            if name == "air_unproven" and not faults and any(view.denied(ask) for ask in gate.asks):
+                words = "Mend the air that was not in order, then prove it and read again"
             yield Check(name, words, gate.asks, minutes, unit)
 
 

@@ -146,15 +146,23 @@ def prior_shares() -> dict[frozenset[Fault], float]:
     return shares | {pair: PAIR_SHARE * weight / total for pair, weight in weights.items()}
 
 
+# Slight faults are met as often, but seldom bring a technician: their share of a single fault's sheets.
+_CALLED_FOR = {0.125: 0.3, 0.25: 0.65}
+
+
 def _log_prior() -> NDArray[np.float64]:
     shares = prior_shares()
-    counts: dict[object, int] = {}
+    counts: dict[object, float] = {}
     keys = [hypothesis.misreading or frozenset(fault for fault, _ in hypothesis.faults) for hypothesis in HYPOTHESES]
-    for key in keys:
-        counts[key] = counts.get(key, 0) + 1
+    shared = [
+        _CALLED_FOR.get(hypothesis.faults[0][1], 1.0) if len(hypothesis.faults) == 1 else 1.0 for hypothesis in HYPOTHESES
+    ]
+    for key, share in zip(keys, shared, strict=True):
+        counts[key] = counts.get(key, 0.0) + share
     misread = MISREADING_SHARE / len(Misreading)
     weights = [
-        (misread if isinstance(key, Misreading) else (1 - MISREADING_SHARE) * shares[key]) / counts[key] for key in keys
+        share * (misread if isinstance(key, Misreading) else (1 - MISREADING_SHARE) * shares[key]) / counts[key]
+        for key, share in zip(keys, shared, strict=True)
     ]
     result: NDArray[np.float64] = np.log(np.array(weights))
     return result

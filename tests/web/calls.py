@@ -1,0 +1,57 @@
+"""A small browser over HTTP, and the entries that tests send with it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field
+
+import httpx2
+import uuid6
+
+from tests.conftest import PASSWORD
+
+
+@dataclass
+class Browser:
+    """A small browser: keeps Secure cookies on loopback, as real ones do, and sends the form token."""
+
+    base: str
+    cookies: dict[str, str] = field(default_factory=dict)
+    token: str = ""
+
+    def ask(self, method: str, path: str, data: dict[str, str] | None = None, **headers: str) -> httpx2.Response:
+        sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), **headers}
+        with httpx2.Client(base_url=self.base, follow_redirects=False) as client:
+            response = client.request(method, path, data=data, headers={k: v for k, v in sent.items() if v})
+        for line in response.headers.get_list("set-cookie"):
+            name, value = line.split(";")[0].split("=", 1)
+            self.cookies[name] = value.strip('"')
+        found = re.search(r'name="csrftoken" value="([^"]+)"', response.text)
+        self.token = found[1] if found else self.token
+        return response
+
+    def get(self, path: str, **headers: str) -> httpx2.Response:
+        return self.ask("GET", path, **headers)
+
+    def post(self, path: str, fragments: bool = True, **data: str) -> httpx2.Response:
+        return self.ask(
+            "POST", path, {"csrftoken": self.token, **data}, **({"hx-request": "true"} if fragments else {})
+        )
+
+    def sign_in(self, login: str, password: str = PASSWORD) -> httpx2.Response:
+        self.get("/sign-in")
+        return self.post("/sign-in", fragments=False, login=login, password=password)
+
+
+def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more):
+    return browser.post(
+        f"/visits/{shop.visit}/entries",
+        **{
+            "entry_id": str(uuid6.uuid7()),
+            "kind": "reading",
+            "quantity": quantity,
+            "value": value,
+            "unit": unit,
+            **more,
+        },
+    )
