@@ -24,7 +24,9 @@ _SPECIFIC_HEAT_FROST_J_KG_K = 2100.0
 _FREEZING_K = 273.15
 
 
-def settling(steady: Mapping[str, float], before: Mapping[str, float], minutes: float, *, valve: bool) -> dict[str, float]:
+def settling(
+    steady: Mapping[str, float], before: Mapping[str, float], minutes: float, *, valve: bool
+) -> dict[str, float]:
     """Every reading some minutes after a start or a change, SI.
 
     Parameters
@@ -76,7 +78,13 @@ def defrost_minutes(frost_kg: float, coil_j_k: float, coil_k: float, end_k: floa
 
 
 def pull_down(
-    machine: Machine, weather: Weather, faults: Faults, start_k: float, load_w: float, contents_j_k: float, minutes: Array
+    machine: Machine,
+    weather: Weather,
+    faults: Faults,
+    start_k: float,
+    load_w: float,
+    contents_j_k: float,
+    minutes: Array,
 ) -> Array:
     """Box air of one walk-in at the asked minutes, from a warm start. [K]
 
@@ -90,7 +98,9 @@ def pull_down(
         Rising, from 0.
     """
     # Capacity over box temperature from a few steady states, then the box integrated through them.
-    boxes_k = np.linspace(min(start_k, float(machine.design_box_k[0])) - 6.0, max(start_k, float(machine.design_box_k[0])), 9)
+    boxes_k = np.linspace(
+        min(start_k, float(machine.design_box_k[0])) - 6.0, max(start_k, float(machine.design_box_k[0])), 9
+    )
     rows = np.zeros(boxes_k.size, dtype=np.intp)
     many = weather.take(rows)
     wet_k = boxes_k - (weather.return_k[0] - weather.return_wet_bulb_k[0])

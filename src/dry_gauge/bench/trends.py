@@ -24,7 +24,17 @@ Array = NDArray[np.float64]
 F = Fault
 MEDIUM = 0.5
 
-SHOWN = ("superheat", "subcooling", "evaporator_td", "condenser_split", "air_split", "discharge_line", "suction", "head", "amps")
+SHOWN = (
+    "superheat",
+    "subcooling",
+    "evaporator_td",
+    "condenser_split",
+    "air_split",
+    "discharge_line",
+    "suction",
+    "head",
+    "amps",
+)
 
 # By metering as the trade tells it: `+` up, `-` down, everything else may go either way or stays about the same.
 _FIXED: Mapping[Fault, Mapping[str, str]] = {

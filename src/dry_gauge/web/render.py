@@ -20,7 +20,7 @@ from markupsafe import Markup
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
-from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, Sight
@@ -255,8 +255,10 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         return Headline("These readings cannot be", "act", "One value contradicts the rest; see below.")
     if not circuit.view.measured:
         return Headline("Nothing read yet", "open", "Type the first reading; the ladder starts there.")
-    first = circuit.causes[0]
+    first, second = circuit.causes[:2]
     fault = FAULT_WORDS[first.fault]
+    if first.severity and second.severity and second.probability >= CALLED_FROM:
+        fault += f" and {FAULT_WORDS[second.fault].lower()}"
     match circuit.verdict:
         case "healthy":
             return Headline("Nothing wrong found", "ok", "Every gate is open and the readings fit a healthy unit.")

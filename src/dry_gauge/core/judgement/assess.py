@@ -104,4 +104,4 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause]) -> str:
     return "healthy" if first.fault is Fault.NONE else "fault"
 
 
-__all__ = ["CALIBRATION_ID", "JUDGED_BY", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]
+__all__ = ["CALIBRATION_ID", "CALLED_FROM", "JUDGED_BY", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]

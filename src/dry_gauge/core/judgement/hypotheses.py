@@ -155,7 +155,8 @@ def _log_prior() -> NDArray[np.float64]:
     counts: dict[object, float] = {}
     keys = [hypothesis.misreading or frozenset(fault for fault, _ in hypothesis.faults) for hypothesis in HYPOTHESES]
     shared = [
-        _CALLED_FOR.get(hypothesis.faults[0][1], 1.0) if len(hypothesis.faults) == 1 else 1.0 for hypothesis in HYPOTHESES
+        _CALLED_FOR.get(hypothesis.faults[0][1], 1.0) if len(hypothesis.faults) == 1 else 1.0
+        for hypothesis in HYPOTHESES
     ]
     for key, share in zip(keys, shared, strict=True):
         counts[key] = counts.get(key, 0.0) + share

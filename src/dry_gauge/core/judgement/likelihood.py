@@ -108,9 +108,7 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array,
     return Picture(at, observed.values, expected, covariance, shifts, variances[:, at], slips)
 
 
-def _slips(
-    group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, variances: Array
-) -> Array:
+def _slips(group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, variances: Array) -> Array:
     """Impossible readings: a rare slip under every hypothesis, but what another filling would well show."""
     total = np.zeros(group.shifts.shape[0])
     rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
