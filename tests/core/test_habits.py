@@ -13,8 +13,8 @@ from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import Fault, Kind, Metering, Mode, State
-from dry_gauge.demo.readings import Gaps, readings_for
 from tests.habits import GAPS, signatures
+from tests.pictures import Gaps, readings_for
 
 F = Fault
 UNITS = {

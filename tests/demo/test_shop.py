@@ -16,7 +16,6 @@ from pathlib import Path
 import pytest
 from sqlalchemy import delete, func, select
 
-from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.demo import cluster as cluster_module
 from dry_gauge.demo.cluster import Cluster, ClusterFailed, find_binaries
@@ -42,16 +41,14 @@ def judged(connection, visit):
     return view_of(find_visit(connection, visit.id), "common").assessment.first
 
 
-@pytest.mark.parametrize("visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.gaps],
+@pytest.mark.parametrize("visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.day],
                          ids=lambda item: f"{item.unit}-{item.days}")  # fmt: skip
-def test_every_visit_shows_the_gaps_it_was_made_from(seeded, visit):
+def test_every_visit_of_a_simulated_unit_reads_without_an_oddity(seeded, visit):
     found = judged(seeded, visit)
-    wanted = {"superheat": visit.gaps.superheat, "subcooling": visit.gaps.subcooling, "evaporator_td": visit.gaps.td,
-              "condenser_split": visit.gaps.split}  # fmt: skip
-    for name, gap_f in wanted.items():
-        # Values are rounded to what instruments show: 0.1 of a psi and of a degree, twice.
-        assert found.derived[name].value / FAHRENHEIT_K == pytest.approx(gap_f, abs=0.25), name
     assert {oddity.code for oddity in found.oddities} <= {"discharge_port_used"}
+    assert {"superheat", "subcooling", "evaporator_td", "condenser_split"} <= set(found.derived)
+    leads = found.causes[0].fault
+    assert leads in {Fault(name) for name in visit.day.wrong} or (leads is Fault.NONE and not visit.day.wrong)
 
 
 @pytest.mark.parametrize(

@@ -35,6 +35,8 @@ LOW = (
 # What a wrong bottle holds. One whose pressures nearly fit the label's (R-134a for R-513A) is no case: nothing shows.
 BOTTLES = ("R-410A", "R-134a", "R-22", "R-404A", "R-407C")
 _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
+# At the design point; in the field the suction line and a warmer box add some degrees.
+_WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
 _SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
 
 
@@ -112,6 +114,29 @@ def draw(
     )  # fmt: skip
 
 
+def nameplate_of(facts: UnitFacts) -> Nameplate:
+    """The unit on a card as a simulated one, meeting the middle of its targets; what is not known is as usual."""
+    heating, walk_in = facts.heating, facts.kind.is_walk_in
+    freezer = facts.kind is Kind.WALK_IN_FREEZER
+    metering = facts.metering or Metering.TXV
+    label_f = facts.target_subcooling_k / FAHRENHEIT_K if facts.target_subcooling_k else 9.0
+    if walk_in:
+        td_f = 7.0 if freezer else _WALK_IN_TD_F[facts.evaporator_class or EvaporatorClass.GENERAL]
+        split_f, superheat_f, subcooling_f = (13.5, 4.2, 5.0) if freezer else (21.0, 6.0, 5.0)
+    elif heating:
+        td_f, split_f, superheat_f, subcooling_f = 12.5, 40.0, 7.0, 10.5
+    else:
+        aims = [split for seer, split in _SEER_SPLITS if facts.seer and facts.seer >= seer - 1.0]
+        td_f, split_f = 35.0, aims[-1] if aims else 20.0
+        superheat_f, subcooling_f = (10.5 if metering.is_fixed else 9.5), min(label_f + 1.5, 0.75 * split_f)
+    return Nameplate(
+        facts.kind, facts.refrigerant, facts.mode, metering, facts.receiver,
+        facts.nominal_capacity_w or (4000.0 if walk_in else 10_550.0), td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
+        superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, facts.design_box_k,
+        facts.head_pressure_control or HeadPressureControl.NONE,
+    )  # fmt: skip
+
+
 def as_labelled(field: Field) -> Field:
     """The same units filled with what their labels say."""
     return replace(field, nameplates=tuple(replace(plate, filled_with=None) for plate in field.nameplates))
@@ -181,8 +206,7 @@ def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Sty
     if freezer:
         box_f, td_f, split_f, superheat_f = uniform(-10, 0), 7.0 + normal(0, 0.7), uniform(11, 16), 4.2 + normal(0, 0.6)
     else:
-        middle = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
-        box_f, td_f = uniform(34, 41), middle[evaporator] + normal(0, 0.8)
+        box_f, td_f = uniform(34, 41), _WALK_IN_TD_F[evaporator] + normal(0, 0.8)
         split_f, superheat_f = uniform(17, 25), 6.0 + normal(0, 0.7)
     receiver = not is_fixed
     controls = list(HeadPressureControl) if receiver else [HeadPressureControl.NONE]

@@ -1,70 +1,52 @@
-"""Readings that belong together: from the gaps a visit should show, the pressures and temperatures that make them.
-
-A stand-in until the bench computes whole units: every pressure comes from the saturation curves, so the numbers of one
-visit agree with each other.
-"""
+"""Readings of the demo's visits: its units run on the bench, so that every number of a visit agrees with the others."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 
+from dry_gauge.bench.field import nameplate_of
+from dry_gauge.bench.instruments import true_readings
+from dry_gauge.bench.machine import Machine
+from dry_gauge.bench.plant import Faults, Habits, Weather
+from dry_gauge.bench.solve import solve
 from dry_gauge.core.quantities import UNITS, to_fahrenheit, to_kelvin
-from dry_gauge.core.refrigerants.saturation import Saturation
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.entries import ReadingBody
 
+USUAL = ("outdoor_air_temp", "return_air_temp", "box_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",
+         "suction_line_temp", "coil_outlet_temp", "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+_DRY_IN_A_BOX_F = 1.5  # wet bulb below the box air
+
 
 @dataclass(frozen=True, slots=True)
-class Gaps:
-    """What the technician would find, in F; `supply_f` and `discharge_f` are temperatures, None is not read."""
+class Day:
+    """What a unit met on the day of a visit, in F, and what was wrong with it, by the contract's names."""
 
     outdoor_f: float
     entering_f: float
-    td: float
-    superheat: float
-    split: float
-    subcooling: float
     wet_bulb_f: float | None = None
-    supply_f: float | None = None
-    coil_superheat: float | None = None
-    discharge_f: float | None = None
+    wrong: Mapping[str, float] = field(default_factory=dict)
 
 
-def readings_for(facts: UnitFacts, gaps: Gaps) -> list[ReadingBody]:
-    """The readings of a visit with those gaps, rounded as instruments show them."""
-    saturation, atmosphere_pa = facts.saturation, facts.atmosphere_pa
-    evaporator_air_f = gaps.outdoor_f if facts.heating else gaps.entering_f
-    condenser_air_f = gaps.entering_f if facts.heating else gaps.outdoor_f
-    suction_pa = _pressure_at_mean(saturation.evaporating_mean_k, saturation, to_kelvin(evaporator_air_f - gaps.td))
-    liquid_pa = _pressure_at_mean(saturation.condensing_mean_k, saturation, to_kelvin(condenser_air_f + gaps.split))
-    dew_f = to_fahrenheit(saturation.dew_temperature_k(suction_pa))
-    bubble_f = to_fahrenheit(saturation.bubble_temperature_k(liquid_pa))
+def readings_for(facts: UnitFacts, day: Day, skip: frozenset[str] = frozenset()) -> list[ReadingBody]:
+    """The readings of a visit, rounded as instruments show them, in the order of the sheet."""
+    machine = Machine([nameplate_of(facts)], Habits.textbook(1))
+    wet_f = day.entering_f - _DRY_IN_A_BOX_F if day.wet_bulb_f is None else day.wet_bulb_f
+    weather = Weather.of([to_kelvin(day.outdoor_f)], [to_kelvin(day.entering_f)], [to_kelvin(wet_f)])
+    faults = Faults.of(1, **day.wrong)
+    solution = solve(machine, weather, faults)
+    if not solution.solved.all():
+        raise ValueError(f"The demo's {facts.kind} does not run on such a day: {day}")
+    shown = true_readings(machine, weather, faults, solution)
     psig = UNITS["psig"]
-    walk_in = facts.kind.is_walk_in
-    listed: list[tuple[str, float | None, str]] = [
-        ("outdoor_air_temp", gaps.outdoor_f, "F"),
-        ("box_air_temp" if walk_in else "return_air_temp", gaps.entering_f, "F"),
-        ("return_air_wet_bulb", gaps.wet_bulb_f, "F"),
-        ("supply_air_temp", gaps.supply_f, "F"),
-        ("suction_pressure", psig.from_si(suction_pa, atmosphere_pa), "psig"),
-        ("suction_line_temp", dew_f + gaps.superheat, "F"),
-        ("coil_outlet_temp", None if gaps.coil_superheat is None else dew_f + gaps.coil_superheat, "F"),
-        ("liquid_pressure", psig.from_si(liquid_pa, atmosphere_pa), "psig"),
-        ("liquid_line_temp", bubble_f - gaps.subcooling, "F"),
-        ("discharge_line_temp", gaps.discharge_f, "F"),
-    ]
-    return [
-        ReadingBody(quantity=quantity, value=round(value, 1), unit=unit)
-        for quantity, value, unit in listed
-        if value is not None
-    ]
-
-
-def _pressure_at_mean(mean_k: Callable[[float], float], saturation: Saturation, wanted_k: float) -> float:
-    """The pressure whose mean coil temperature is `wanted_k`, by bisection. [Pa]"""
-    low, high = saturation.lowest_pressure_pa, saturation.highest_pressure_pa
-    for _ in range(60):
-        middle = (low + high) / 2
-        low, high = (middle, high) if mean_k(middle) < wanted_k else (low, middle)
-    return (low + high) / 2
+    comfort_valve_only = {"coil_outlet_temp"} if not facts.kind.is_walk_in else {"supply_air_temp"}
+    bodies = []
+    for name in USUAL:
+        value = float(shown[name][0])
+        if value != value or name in skip or name in comfort_valve_only:  # not a number: the unit has no such place
+            continue
+        pressure = name.endswith("pressure")
+        number = psig.from_si(value, facts.atmosphere_pa) if pressure else to_fahrenheit(value)
+        bodies.append(ReadingBody(quantity=name, value=round(number, 1), unit="psig" if pressure else "F"))
+    return bodies

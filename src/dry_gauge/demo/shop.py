@@ -13,7 +13,7 @@ from uuid import NAMESPACE_DNS, UUID, uuid5
 from sqlalchemy import Connection, func, insert, select, update
 
 from dry_gauge.core.vocabulary import Mode, State
-from dry_gauge.demo.readings import Gaps, readings_for
+from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.notebook.entries import Body, ClockBody, ModeBody, NoteBody, ObservationBody
 from dry_gauge.service.notebooks import append, facts_of
 from dry_gauge.service.sign_in import hash_password
@@ -114,7 +114,7 @@ class DemoVisit:
     complaint: str
     status: str = "closed"
     summary: str = ""
-    gaps: Gaps | None = None
+    day: Day | None = None
     seen: tuple[ObservationBody, ...] = ()
     running: float | None = 22
     skip: frozenset[str] = field(default_factory=frozenset)
@@ -126,66 +126,66 @@ class DemoVisit:
         return _id("visit", self.unit, self.days, self.hour)
 
 
-_FULL_RTU1 = Gaps(92, 76, 35, 11, 20, 10.5, wet_bulb_f=63, supply_f=55, discharge_f=168)
 PAST = (
     # The ferry terminal's coil fouls with salt each spring.
     DemoVisit("rtu1", "tobin", 760, 10, "trips on hot afternoons", summary="Condenser washed, split 38 to 20",
-              gaps=Gaps(93, 76, 35, 11, 36, 11, wet_bulb_f=63, supply_f=57, discharge_f=205),
+              day=Day(93, 76, 63, {"low_condenser_airflow": 0.65}),
               seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
     DemoVisit("rtu1", "ines", 395, 9, "spring wash", summary="Washed before it tripped",
-              gaps=Gaps(84, 75, 34, 10, 30, 10.5, wet_bulb_f=62, supply_f=55, discharge_f=180),
+              day=Day(84, 75, 62, {"low_condenser_airflow": 0.45}),
               seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
-    DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", gaps=_FULL_RTU1, seen=PROVEN),
+    DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", day=Day(92, 76, 63), seen=PROVEN),
     # An old unit losing its compressor.
     DemoVisit("rtu2", "tobin", 420, 13, "not cold enough", summary="Worn compressor, quoted",
-              gaps=Gaps(90, 78, 27, 13, 22, 8, wet_bulb_f=65, supply_f=65, discharge_f=190), seen=PROVEN),
+              day=Day(84, 80, 69, {"inefficient_compressor": 0.3}), seen=PROVEN),
     DemoVisit("rtu2", "wren", 64, 11, "not cold enough", summary="Worse; port to decide",
-              gaps=Gaps(86, 79, 22, 12, 18, 7, wet_bulb_f=65.5, supply_f=69, discharge_f=195), seen=PROVEN),
+              day=Day(82, 80, 69.5, {"inefficient_compressor": 0.4}), seen=PROVEN),
     # The library's map store loses charge slowly.
     DemoVisit("ac2", "wren", 735, 14, "warm in the map store", summary="Short of charge, 9 oz added, no leak found",
-              gaps=Gaps(88, 75, 41, 24, 17, 4, wet_bulb_f=62, supply_f=59, discharge_f=196), seen=PROVEN),
+              day=Day(88, 75, 62, {"undercharge": 0.55}), seen=PROVEN),
     DemoVisit("ac2", "ines", 372, 15, "warm in the map store", summary="Short again, 11 oz added, oil at the flare",
-              gaps=Gaps(87, 75, 42, 26, 16, 3.5, wet_bulb_f=62, supply_f=60, discharge_f=199),
+              day=Day(87, 75, 62, {"undercharge": 0.6}),
               seen=(*PROVEN, *saw(oil_stain=True))),
     DemoVisit("hp1", "ines", 210, 8.5, "check before winter", summary="Right in heating",
-              gaps=Gaps(42, 69, 13, 7, 37, 9, supply_f=96, discharge_f=165), seen=PROVEN),
+              day=Day(42, 69, 57), seen=PROVEN),
     # A box that was once badly charged and set right.
     DemoVisit("cheese", "tobin", 480, 7.5, "box at 50", summary="Two fan motors replaced",
-              gaps=Gaps(74, 46, 17, 24, 22, 6, coil_superheat=6.5, discharge_f=150), seen=saw(condenser_air_proven=True)),
+              day=Day(74, 46, None, {"low_evaporator_airflow": 0.6}), seen=saw(condenser_air_proven=True)),
     DemoVisit("cheese", "ines", 150, 7.5, "check", summary="Right",
-              gaps=Gaps(72, 42, 10, 27, 21, 6, coil_superheat=8, discharge_f=152),
+              day=Day(72, 42),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right",
-              gaps=Gaps(70, 39, 11, 26, 20, 6, coil_superheat=8), seen=PROVEN),
+              day=Day(70, 39), seen=PROVEN),
     DemoVisit("ice", "tobin", 330, 6.5, "slow to freeze", summary="Drier changed, charge weighed in",
-              gaps=Gaps(68, -8, 10, 30, 14, 6, coil_superheat=6, discharge_f=178),
+              day=Day(68, -8),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("pottery", "wren", 60, 12, "first service", summary="Right",
-              gaps=Gaps(85, 76, 34, 9, 15, 8.5, wet_bulb_f=63.5, supply_f=55.5, discharge_f=160), seen=PROVEN),
+              day=Day(85, 76, 63.5), seen=PROVEN),
 )  # fmt: skip
 
 TODAY = (
     DemoVisit("flowers", "wren", 0, 7.5, "yearly check", summary="right, nothing added",
-              gaps=Gaps(71, 38.5, 10.5, 27, 21, 6.5, coil_superheat=8, discharge_f=140),
+              day=Day(71, 38.5),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("rtu1", "tobin", 0, 8.25, "trips on hot afternoons again", summary="condenser rinsed, split 19",
-              gaps=Gaps(87, 76, 35, 11, 19, 10.5, wet_bulb_f=63, supply_f=55, discharge_f=162), seen=PROVEN),
+              day=Day(87, 76, 63), seen=PROVEN),
     # The story of the day: short of charge, and the air not yet proven.
     DemoVisit("ac2", "ines", 0, 9.1, "warm in the map store again", status="open",
-              gaps=Gaps(91, 75.4, 41, 24, 17.5, 4.2, wet_bulb_f=62.5, supply_f=59.5),
-              seen=saw(condenser_air_proven=True, oil_stain=True), running=35, note="Filter changed by the caretaker, he says."),
+              day=Day(91, 75.4, 62.5, {"undercharge": 0.6}),
+              seen=saw(condenser_air_proven=True, oil_stain=True), running=35, skip=frozenset({"discharge_line_temp"}),
+              note="Filter changed by the caretaker, he says."),
     DemoVisit("cheese", "tobin", 0, 10.75, "box at 46 and rising", status="open",
-              gaps=Gaps(75, 46.2, 14, 31, 19, 0.6, coil_superheat=15.5),
+              day=Day(75, 46.2, None, {"undercharge": 0.5}),
               seen=saw(condenser_air_proven=True, sight_glass_bubbles=True), running=40),
     DemoVisit("pottery", "wren", 0, 11.5, "air feels weak since the glaze firing", status="open",
-              gaps=Gaps(83, 76, 47, 4.5, 12, 9, wet_bulb_f=63, supply_f=48.5),
+              day=Day(83, 76, 63, {"low_evaporator_airflow": 0.75}),
               seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"})),
     DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned"),
     DemoVisit("ice", "tobin", 0, 16, "slow to freeze", status="planned"),
 )  # fmt: skip
 STILL_OPEN = (
     DemoVisit("rtu2", "maren", 3, 15.5, "not cold enough; decide with the port", status="open",
-              gaps=Gaps(88, 79, 21, 12, 17, 7, wet_bulb_f=65.5, supply_f=69.5, discharge_f=198), seen=PROVEN),
+              day=Day(83, 81, 70.5, {"inefficient_compressor": 0.45}), seen=PROVEN),
 )  # fmt: skip
 
 
@@ -263,13 +263,13 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
 
 
 def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
-    if demo.gaps is None:
+    if demo.day is None:
         return []
-    winter = demo.gaps.outdoor_f < 55 and "heat_pump" in facts["kind"]
+    winter = demo.day.outdoor_f < 55 and "heat_pump" in facts["kind"]
     judged_as = facts_of(facts | {"mode": "heating"} if winter else facts)
     bodies: list[Body] = [NoteBody(text=demo.note)] if demo.note else []
     bodies += [ModeBody(mode=Mode.HEATING)] if winter else []
-    bodies += [body for body in readings_for(judged_as, demo.gaps) if body.quantity not in demo.skip]
+    bodies += readings_for(judged_as, demo.day, demo.skip)
     bodies += demo.seen
     if demo.running is not None:
         bodies.append(ClockBody(event="started", minutes_ago=demo.running))
