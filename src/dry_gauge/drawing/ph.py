@@ -125,7 +125,7 @@ def ph_svg(circuit: CircuitAssessment, reader: Reader, ident: str = "ph") -> str
     left, right = float(bubble[10]), max([float(dew.max()) * 1.0 + 45e3, *(h + 12e3 for h in hot)])
     shown = [corner.pressure_pa for corner in (*measured, *fits)]
     bottom = min([float(pressures[12]), *(0.8 * p for p in shown)])
-    top = float(pressures[-1]) * 1.08
+    top = float(pressures[-1]) * 1.12
 
     def at(enthalpy: float, pressure_pa: float) -> tuple[float, float]:
         across = (enthalpy - left) / (right - left)
@@ -134,9 +134,12 @@ def ph_svg(circuit: CircuitAssessment, reader: Reader, ident: str = "ph") -> str
 
     _axes(root, reader, left, right, bottom, top, at)
     inside = pressures >= bottom
-    curve = [at(float(h), float(p)) for h, p in zip(bubble[inside], pressures[inside], strict=True) if h >= left]
-    curve += [at(float(h), float(p)) for h, p in zip(dew[inside][::-1], pressures[inside][::-1], strict=True)]
-    add(root, "path", "dome", d=_path(curve))
+    left_side = [at(float(h), float(p)) for h, p in zip(bubble[inside], pressures[inside], strict=True) if h >= left]
+    right_side = [at(float(h), float(p)) for h, p in zip(dew[inside], pressures[inside], strict=True)]
+    # Above the tables, near the critical point, the dome is only closed by eye.
+    (x1, y1), (x2, _) = left_side[-1], right_side[-1]
+    top_arc = f"Q{(x1 + x2) / 2:.5g} {y1 - 26:.5g} {x2:.5g} {y1:.5g}"
+    add(root, "path", "dome", d=f"{_path(left_side)}{top_arc}{_path(right_side[::-1]).replace('M', 'L', 1)}")
     if fits:
         add(root, "path", "cycle-fits", d=_path([at(c.enthalpy, c.pressure_pa) for c in fits]) + "Z")
     if measured:

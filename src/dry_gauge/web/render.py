@@ -57,6 +57,7 @@ def _environment() -> Environment:
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": ""}
     environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"),
+                            "percent": lambda probability: percent(probability),
                             "day": lambda moment: _day(moment.astimezone())}  # fmt: skip
     return environment
 
@@ -240,6 +241,11 @@ def fingerprint(
     return Markup(fingerprint_svg(circuit, title, width, height, ident=f"fp-{ident}", past=past))  # noqa: S704
 
 
+def percent(probability: float) -> str:
+    """A probability as it is shown: never all or nothing."""
+    return f"{min(max(round(probability * 100), 1), 99)} %"
+
+
 @dataclass(frozen=True, slots=True)
 class Headline:
     """The verdict in a few words: for the board, the dock and the top of the judgement."""
@@ -263,7 +269,7 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         case "healthy":
             return Headline("Nothing wrong found", "ok", "Every gate is open and the readings fit a healthy unit.")
         case "fault":
-            return Headline(fault, "act", f"{(first.severity or '').capitalize()}, {first.probability:.0%}.")
+            return Headline(fault, "act", f"{(first.severity or '').capitalize()}, {percent(first.probability)}.")
         case "held":
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)
             lead = "Looks healthy so far" if first.severity is None else f"Leans to: {fault.lower()}"
