@@ -23,6 +23,10 @@ import numpy as np
 import uuid6
 from sqlalchemy import text
 
+from dry_gauge.bench import field
+from dry_gauge.bench.machine import Machine
+from dry_gauge.bench.plant import MECHANISMS, Faults
+from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import saturation_of
@@ -35,7 +39,7 @@ from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.store.database import connect, migrate
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, sheet
 from tests.conftest import free_port, start_server
-from tests.web.test_pages import Browser
+from tests.web.calls import Browser
 
 POSTS = 150
 VALUES = 1_000_000
@@ -95,6 +99,33 @@ def judgement() -> None:
     line("batch, JSON to JSON, sheets a second on one core", f"{1 / whole:,.0f}")
     line("ladder, desk", f"{timed(lambda: ladder_svg(found.first, Reader()), 200) * 1e3:.2f} ms", "under 5")
     line("ladder, phone", f"{timed(lambda: ladder_svg(found.first, Reader(), PHONE), 200) * 1e3:.2f} ms", "under 5")
+
+
+def simulated_units() -> None:
+    """One steady case at a time, and many abreast."""
+    print("Simulated units")
+    chance = np.random.default_rng(1)
+    drawn = field.draw(400, chance)
+    severity = np.where(chance.random((len(MECHANISMS), 400)) < 0.12, chance.uniform(0.1, 1, (len(MECHANISMS), 400)), 0)
+    machine, faults = Machine(drawn.nameplates, drawn.habits), Faults(severity)
+    started = time.perf_counter()
+    solution = solve(machine, drawn.weather, faults)
+    abreast = (time.perf_counter() - started) / 400
+    times = []
+    for i in range(60):
+        one = np.array([i])
+        alone = (machine.take(one), drawn.weather.take(one), faults.take(one))
+        started = time.perf_counter()
+        solve(*alone)
+        times.append(time.perf_counter() - started)
+    failed = (~solution.solved & ~solution.tripped).mean()
+    line(
+        "one case alone, median (and 90th percentile)",
+        f"{statistics.median(times) * 1e3:.1f} ({sorted(times)[54] * 1e3:.0f}) ms",
+        "at most 20 ms",
+    )
+    line("a case of 400 solved abreast", f"{abreast * 1e3:.2f} ms", "at most 20 ms")
+    line("neither solved nor tripped", f"{failed:.2%}")
 
 
 def posting() -> None:
@@ -197,7 +228,7 @@ def _where_it_goes(cluster: Cluster, visit: object) -> None:
         newest = timed(lambda: timeline(connection, view.visit.id, after=latest), 100)
         line("  of that, the timeline's new line", f"{newest * 1e3:.2f} ms")
         line("  of that, the ladder", f"{timed(lambda: _ladder(view, reader, 1, 'desk'), 100) * 1e3:.2f} ms")
-        judge = _judge(view, reader, 1)
+        judge = _judge(view, reader, 1, True)
         parts = [judge, ("visits/_dock.html", judge[1]), _timeline(connection, view, someone, after=latest)]
 
         def templates() -> None:
@@ -223,6 +254,7 @@ def main() -> None:
     print(f"{platform.machine()}, {os.cpu_count()} cores, Python {platform.python_version()}")
     saturation()
     judgement()
+    simulated_units()
     posting()
 
 

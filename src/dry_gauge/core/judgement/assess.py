@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.circuit import Derived, derive
 from dry_gauge.core.judgement.calibration import CALIBRATION_ID
-from dry_gauge.core.judgement.checks import Check, Overturning, next_checks
+from dry_gauge.core.judgement.checks import CALLED_FROM, Check, Overturning, next_checks
 from dry_gauge.core.judgement.evidence import Cause, causes
 from dry_gauge.core.judgement.gates import Gate, find_gates
 from dry_gauge.core.judgement.inference import Judgement, weigh
@@ -23,7 +23,6 @@ from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 RULE_SET = "2026.12"
 JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
 """Rule set and calibration together: stored with a visit, so that an answer can be given again."""
-CALLED_FROM = 0.5  # a cause below this probability is not a verdict
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,7 +18,7 @@ from dry_gauge.core.circuit import return_wet_bulb
 from dry_gauge.core.judgement.evidence import GAP_LABELS, Cause
 from dry_gauge.core.judgement.features import DIFFERENCES, FEATURES
 from dry_gauge.core.judgement.gates import Gate, missing_readings
-from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, FAULT_SET, PRESENT
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, FAULT_SET, HYPOTHESES, PRESENT
 from dry_gauge.core.judgement.inference import Judgement
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import drop_log_likelihood, standing_log_likelihood
@@ -114,11 +114,15 @@ _ONE_COIL = {
     ("condenser_air_proven",): "Prove the air on the condenser",
 }
 _WANTED = 3
+CALLED_FROM = 0.5  # a cause below this probability is not a verdict
 _LEAST_BITS = 0.004
 _NOTABLE = 1e-4  # hypotheses below this weight are not forecast
-_MOST_FORECAST = 100
-_CUTS = np.linspace(-1.6, 1.6, 9)  # places, in its spread, at which a number's outcomes are told apart
+_MOST_FORECAST = 72
+_CUTS = np.linspace(-1.5, 1.5, 7)  # places, in its spread, at which a number's outcomes are told apart
 _TOO_WIDE = 60.0  # a feature that this sort of unit does not have
+
+# Rows: nothing wrong, then each fault of `FAULT_ORDER`.
+_FAULTS = np.vstack([~PRESENT.any(axis=0), PRESENT]).astype(float)
 
 FAULT_NAMES: dict[Fault, str] = {
     Fault.NONE: "nothing wrong",
@@ -132,34 +136,47 @@ FAULT_NAMES: dict[Fault, str] = {
 
 @dataclass(frozen=True, slots=True)
 class _Outcomes:
-    """What one check may show: chances (hypotheses, outcomes), and where the outcomes part."""
+    """Where the outcomes of one check stand side by side with the others', and where they part."""
 
-    chances: Array
+    check: Check
+    first: int
+    last: int
     cuts: Array
     dimension: str
 
 
 _DROPS_K = np.array([-1.0, 0.5, 2.0, 4.0, 8.0, 14.0])
 _STANDING_K = np.array([-3.0, 0.0, 2.0, 4.0, 7.0, 11.0])
+_NO_CUTS = np.array([])
+_BITS = 1 / np.log(2.0)
 
 
 @cache
-def _sight_outcomes(what: str, heating: bool, freezer: bool) -> _Outcomes | None:
-    chances = log_chances(what, heating, freezer)
-    if chances is None:
-        return None
-    yes = np.exp(chances[0])
-    return _Outcomes(np.stack([yes, 1 - yes], axis=1), np.array([]), "")
-
-
-@cache
-def _test_outcomes(what: str) -> _Outcomes:
-    if what == "drop":
-        places, columns = _DROPS_K, [drop_log_likelihood(float(x), 0.6) for x in _DROPS_K]
-    else:
-        places, columns = _STANDING_K, [standing_log_likelihood(float(x), 0.8) for x in _STANDING_K]
-    chances = np.exp(np.stack(columns, axis=1))
-    return _Outcomes(chances / chances.sum(axis=1, keepdims=True), (places[1:] + places[:-1]) / 2, "difference")
+def _fixed_outcomes(names: tuple[str, ...], heating: bool, freezer: bool) -> tuple[Array, tuple[_Outcomes, ...]]:
+    """Sights and tests: chances (hypotheses, outcomes) of all of them side by side, the same on every unit."""
+    columns: list[Array] = []
+    found: list[_Outcomes] = []
+    for check in CHECKS:
+        if check.name not in names or check.teaches in FEATURES:
+            continue
+        first = len(columns)
+        cuts, dimension = _NO_CUTS, ""
+        if check.teaches in SIGHTS:
+            chances = log_chances(check.teaches, heating, freezer)
+            if chances is None:
+                continue
+            columns += [np.exp(chances[0]), np.exp(chances[1])]
+        else:
+            drop = check.teaches == "drop"
+            places = _DROPS_K if drop else _STANDING_K
+            likely = [
+                drop_log_likelihood(float(x), 0.6) if drop else standing_log_likelihood(float(x), 0.8) for x in places
+            ]
+            chance = np.exp(np.stack(likely))
+            columns += list(chance / chance.sum(axis=0))
+            cuts, dimension = (places[1:] + places[:-1]) / 2, "difference"
+        found.append(_Outcomes(check, first, len(columns), cuts, dimension))
+    return np.stack(columns, axis=1) if columns else np.zeros((len(HYPOTHESES), 0)), tuple(found)
 
 
 class _Forecast:
@@ -171,76 +188,74 @@ class _Forecast:
         if kept.size > _MOST_FORECAST:
             kept = kept[np.argpartition(-weights[kept], _MOST_FORECAST)[:_MOST_FORECAST]]
         self.judgement = judgement
-        self._weights = weights[kept] / weights[kept].sum()
+        weights = weights[kept] / weights[kept].sum()
         sets = np.unique(FAULT_SET[kept], return_inverse=True)[1]
         in_set = np.zeros((int(sets.max()) + 1, kept.size))
         in_set[sets, np.arange(kept.size)] = 1.0
-        faults = np.vstack([~PRESENT[:, kept].any(axis=0), PRESENT[:, kept]]).astype(float)
-        self.checks, self.outcomes = self._all_outcomes(view, checks, kept)
-        if not self.checks:
-            return
+        faults = _FAULTS[:, kept]
+        names = tuple(check.name for check in checks)
+        freezer = view.unit.kind is Kind.WALK_IN_FREEZER
+        fixed, outcomes = _fixed_outcomes(names, view.unit.heating, freezer)
+        read, more = self._read_outcomes(checks, kept, weights, fixed.shape[1])
+        self.outcomes: list[_Outcomes] = [*outcomes, *more]
         # All outcomes of all checks side by side: one product each for sets, faults and the outcomes themselves.
-        self._starts = np.cumsum([0, *(found.chances.shape[1] for found in self.outcomes)])
-        joint = self._weights[:, None] * np.hstack([found.chances for found in self.outcomes])
+        joint = weights[:, None] * np.hstack([fixed[kept], read])
         self._total = joint.sum(axis=0)
         self._after = (faults @ joint) / np.maximum(self._total, 1e-12)
-        self.before: Array = faults @ self._weights
+        self.before: Array = faults @ weights
         """Probability of 'nothing wrong' and of each fault now."""
-        prior = in_set @ self._weights
+        prior = in_set @ weights
         share = in_set @ joint
-        spent = -(share * np.log2(np.maximum(share, 1e-15))).sum(axis=0)
-        spent += self._total * np.log2(np.maximum(self._total, 1e-15))
-        self.bits = -float((prior * np.log2(np.maximum(prior, 1e-15))).sum()) - np.add.reduceat(
-            spent, self._starts[:-1]
-        )
+        spent = _spread(self._total) - _spread(share).sum(axis=0)
+        known = -float(_spread(prior).sum())
+        starts = [found.first for found in self.outcomes]
+        self.bits: Array = known - np.add.reduceat(spent, starts) if starts else np.zeros(0)
 
-    def _all_outcomes(
-        self, view: CircuitView, checks: Sequence[Check], kept: NDArray[np.intp]
-    ) -> tuple[list[Check], list[_Outcomes]]:
-        judgement, unit = self.judgement, view.unit
-        freezer = unit.kind is Kind.WALK_IN_FREEZER
-        features = {check.teaches for check in checks} & set(FEATURES)
-        features -= {FEATURES[i] for i in judgement.observed.at}
-        wanted = np.array([FEATURES.index(name) for name in sorted(features)], dtype=np.intp)
-        means, sigmas = judgement.forecast(wanted, kept)
-        middle = means @ self._weights
-        spread = np.sqrt(((means - middle[:, None]) ** 2 + sigmas**2) @ self._weights)
-        cuts = middle[:, None] + spread[:, None] * _CUTS
-        below = _normal_cdf((cuts[:, None, :] - means[:, :, None]) / sigmas[:, :, None])
-        ends = np.zeros((*below.shape[:2], 1))
-        chances = np.diff(np.concatenate([ends, below, ends + 1], axis=2), axis=2)
-        row_of = {FEATURES[i]: row for row, i in enumerate(wanted)}
-        found: list[tuple[Check, _Outcomes]] = []
-        for check in checks:
-            outcomes: _Outcomes | None = None
-            row = row_of.get(check.teaches)
-            if row is not None:
-                if spread[row] < _TOO_WIDE:
-                    dimension = "difference" if check.teaches in DIFFERENCES else "log"
-                    outcomes = _Outcomes(chances[row], cuts[row], dimension)
-            else:
-                whole = (
-                    _sight_outcomes(check.teaches, unit.heating, freezer)
-                    if check.teaches in SIGHTS
-                    else _test_outcomes(check.teaches)
-                    if check.teaches not in FEATURES
-                    else None
-                )
-                if whole:
-                    outcomes = replace(whole, chances=whole.chances[kept])
-            if outcomes:
-                found.append((check, outcomes))
-        return [check for check, _ in found], [outcomes for _, outcomes in found]
+    def _read_outcomes(
+        self, checks: Sequence[Check], kept: NDArray[np.intp], weights: Array, offset: int
+    ) -> tuple[Array, list[_Outcomes]]:
+        """Numbers still to be read: chances (hypotheses, outcomes) side by side."""
+        had = {FEATURES[i] for i in self.judgement.observed.at}
+        asked = [check for check in checks if check.teaches in FEATURES and check.teaches not in had]
+        wanted = np.array([FEATURES.index(check.teaches) for check in asked], dtype=np.intp)
+        means, sigmas = self.judgement.forecast(wanted, kept)
+        middle = means @ weights
+        spread = np.sqrt(((means - middle[:, None]) ** 2 + sigmas**2) @ weights)
+        fits = np.flatnonzero(spread < _TOO_WIDE)
+        cuts = middle[fits, None] + spread[fits, None] * _CUTS
+        below = _normal_cdf((cuts[:, None, :] - means[fits, :, None]) / sigmas[fits, :, None])
+        chances = np.empty((*below.shape[:2], _CUTS.size + 1))
+        chances[..., 0], chances[..., -1] = below[..., 0], 1 - below[..., -1]
+        chances[..., 1:-1] = below[..., 1:] - below[..., :-1]
+        width = chances.shape[2]
+        found = [
+            _Outcomes(
+                asked[i], offset + row * width, offset + (row + 1) * width, cuts[row],
+                "difference" if asked[i].teaches in DIFFERENCES else "log",
+            )
+            for row, i in enumerate(fits.tolist())
+        ]  # fmt: skip
+        return chances.transpose(1, 0, 2).reshape(kept.size, -1), found
+
+    def left_of(self, row: int) -> Array:
+        """What is left of one fault after each outcome that may well come; 1 for those that hardly will."""
+        return np.where(self._total > 0.01, self._after[row], 1.0)
 
     def faults_after(self, i: int) -> tuple[Array, Array]:
         """Probability of 'nothing wrong' and of each fault after each outcome of check `i`, and of the outcome."""
-        part = slice(self._starts[i], self._starts[i + 1])
+        part = slice(self.outcomes[i].first, self.outcomes[i].last)
         return self._after[:, part], self._total[part]
 
 
+def _spread(p: Array) -> Array:
+    """p log2 p, nothing for nothing."""
+    result: Array = p * np.log(np.maximum(p, 1e-15)) * _BITS
+    return result
+
+
 def _normal_cdf(z: Array) -> Array:
-    # A logistic with a cubic term follows the normal integral within 2e-4, which is plenty for a forecast.
-    result: Array = 1 / (1 + np.exp(-(1.5976 * z + 0.070566 * z**3).clip(-40, 40)))
+    # A logistic follows the normal integral within 0.01, which is plenty for a forecast.
+    result: Array = 0.5 + 0.5 * np.tanh(0.851 * z)
     return result
 
 
@@ -249,7 +264,8 @@ _NAMED = (Fault.NONE, *FAULT_ORDER)
 
 def _explain(ahead: _Forecast, i: int) -> tuple[tuple[Fault, ...], Phrase]:
     """Which faults check `i` parts, and what each end of its outcomes would mean."""
-    check, outcomes, before = ahead.checks[i], ahead.outcomes[i], ahead.before
+    outcomes, before = ahead.outcomes[i], ahead.before
+    check = outcomes.check
     after, total = ahead.faults_after(i)
     swing = ((after - before[:, None]) ** 2) @ total
     parted = tuple(_NAMED[k] for k in np.argsort(-swing)[:4] if swing[k] > 1e-4 and _NAMED[k] is not Fault.NONE)
@@ -296,33 +312,33 @@ def next_checks(
         judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)]
     )
     minutes = [
-        check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if check.unit == "off" else 0.0)
-        for check in ahead.checks
+        found.check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if found.check.unit == "off" else 0.0)
+        for found in ahead.outcomes
     ]
     ranked = sorted(range(len(minutes)), key=lambda i: -float(ahead.bits[i]) / minutes[i])
     for i in ranked[: max(_WANTED - len(chosen), 0)]:
         if ahead.bits[i] < _LEAST_BITS:
             break
         separates, outcome = _explain(ahead, i)
-        chosen.append(replace(ahead.checks[i], separates=separates, outcome=outcome, bits=float(ahead.bits[i])))
+        chosen.append(replace(ahead.outcomes[i].check, separates=separates, outcome=outcome, bits=float(ahead.bits[i])))
     return chosen[:_WANTED], _overturning(ahead, causes[0].fault)
 
 
 def _overturning(ahead: _Forecast, leading: Fault) -> Overturning | None:
     """Of all outcomes that may well come, the one that leaves least of the leading cause."""
-    row = _NAMED.index(leading)
+    left = ahead.left_of(_NAMED.index(leading))
     best: tuple[float, int, int] | None = None
-    for i in range(len(ahead.checks)):
-        after, total = ahead.faults_after(i)
-        left = np.where(total > 0.01, after[row], 1.0)
-        k = int(np.argmin(left))
-        if left[k] < 0.5 and (best is None or left[k] < best[0] - 0.02):
-            best = (float(left[k]), i, k)
-    return best and Overturning(ahead.checks[best[1]].name, _came_out(ahead, best[1], best[2]), best[0])
+    for i, outcomes in enumerate(ahead.outcomes):
+        k = int(left[outcomes.first : outcomes.last].argmin())
+        remains = float(left[outcomes.first + k])
+        if remains < CALLED_FROM and (best is None or remains < best[0] - 0.02):
+            best = (remains, i, k)
+    return best and Overturning(ahead.outcomes[best[1]].check.name, _came_out(ahead, best[1], best[2]), best[0])
 
 
 def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
-    check, outcomes = ahead.checks[i], ahead.outcomes[i]
+    outcomes = ahead.outcomes[i]
+    check = outcomes.check
     if not outcomes.cuts.size:
         return Phrase(f"{SIGHTS[check.teaches].label}: {'yes' if k == 0 else 'no'}.")
     label = _TEST_LABELS.get(check.teaches) or GAP_LABELS[check.teaches]

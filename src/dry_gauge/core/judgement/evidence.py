@@ -49,8 +49,10 @@ _LED_TO = {
     "wet_split": "supply_air_wet_bulb", "amps": "compressor_amps", "input_power": "input_power", "airflow": "airflow",
     "external_static": "external_static_supply",
 }  # fmt: skip
+_PINCH = 1e-9 * np.exp(LOG_PRIOR)  # of the prior, so that a fault that is ruled out still has a picture
 _TELLING = 0.3  # natural logarithm of odds: less is not worth a sentence
 _MOST_SENTENCES = 5
+_ALWAYS_EXPLAINED, _EXPLAINED_FROM = 3, 0.02
 _NEAR = 0.8  # healthy spreads: nearer than that a number is 'as expected'
 
 
@@ -76,7 +78,8 @@ class Cause:
 
 def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derived]) -> list[Cause]:
     """All twelve causes, most probable first, each with its reasons."""
-    given = _given_each_fault(judgement)
+    explained = _worth_explaining(judgement)
+    given = _given_each_fault(judgement, explained)
     seen = judgement.pictures[0]
     sigma2 = seen.sigma**2
     residual = seen.values - seen.expected
@@ -86,20 +89,20 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     weights = -0.5 * (off + np.log(variances)) - healthy
     sentences = [_feature_phrase(judgement, i) for i in range(len(seen.at))]
     sources = [_LED_TO.get(FEATURES[i], FEATURES[i]) for i in seen.at]
-    said: list[list[Evidence]] = [
-        [Evidence(sentences[i], float(weights[row, i]), sources[i]) for i in range(len(sentences))]
-        for row in range(len(FAULT_ORDER))
-    ]
+    said = {
+        row: [Evidence(sentences[i], weight, sources[i]) for i, weight in enumerate(weights[k].tolist())]
+        for k, row in enumerate(explained)
+    }
     for phrase, source, log_likelihood in _sights_and_tests(judgement, view, derived):
         with_fault = given @ np.exp(log_likelihood)
-        for row in range(len(FAULT_ORDER)):
-            gain = float(np.log(with_fault[row]) - log_likelihood[0])
+        for k, row in enumerate(explained):
+            gain = float(np.log(with_fault[k]) - log_likelihood[0])
             said[row].append(Evidence(phrase, gain, source))
     found = [
         Cause(
             fault, judgement.probability(fault), judgement.band(fault),
-            _heaviest([item for item in said[row] if item.weight > _TELLING]),
-            _heaviest([item for item in said[row] if item.weight < -_TELLING]),
+            _heaviest([item for item in said.get(row, ()) if item.weight > _TELLING]),
+            _heaviest([item for item in said.get(row, ()) if item.weight < -_TELLING]),
         )
         for row, fault in enumerate(FAULT_ORDER)
     ]  # fmt: skip
@@ -107,9 +110,16 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     return sorted(found, key=lambda cause: -cause.probability)
 
 
-def _given_each_fault(judgement: Judgement) -> np.ndarray:
-    """Weights of the hypotheses with each fault present, adding up to one: rows in `FAULT_ORDER`."""
-    weights = np.where(PRESENT, judgement.weights + 1e-9 * np.exp(LOG_PRIOR), 0.0)
+def _worth_explaining(judgement: Judgement) -> list[int]:
+    """Rows of the faults that anyone would ask about: the leading ones and whatever is not very unlikely."""
+    shares = judgement.shares[:-1]
+    ranked = sorted(range(len(shares)), key=lambda row: -shares[row])
+    return [row for i, row in enumerate(ranked) if i < _ALWAYS_EXPLAINED or shares[row] > _EXPLAINED_FROM]
+
+
+def _given_each_fault(judgement: Judgement, rows: list[int]) -> np.ndarray:
+    """Weights of the hypotheses with each of these faults present, adding up to one."""
+    weights = np.where(PRESENT[rows], judgement.weights + _PINCH, 0.0)
     result: np.ndarray = weights / weights.sum(axis=1, keepdims=True)
     return result
 

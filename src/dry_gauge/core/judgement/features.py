@@ -244,6 +244,12 @@ def vapour_step(label: Refrigerant, filling: Refrigerant) -> float:
 
 
 @cache
+def vapour_steps(label: Refrigerant, names: tuple[str, ...]) -> Array:
+    """`vapour_step` of several fillings by name."""
+    return np.array([vapour_step(label, find(name)) for name in names])
+
+
+@cache
 def _tables(names: tuple[str, ...]) -> tuple[Properties, Array, Array]:
     refrigerants = [find(name) for name in names]
     limits = [(s.lowest_pressure_pa, s.highest_pressure_pa) for s in map(saturation_of, refrigerants)]

@@ -16,7 +16,15 @@ from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.calibration import group_names, group_of
-from dry_gauge.core.judgement.features import FEATURES, Conditions, Observed, conditions, observe, refilled, vapour_step
+from dry_gauge.core.judgement.features import (
+    FEATURES,
+    Conditions,
+    Observed,
+    conditions,
+    observe,
+    refilled,
+    vapour_steps,
+)
 from dry_gauge.core.judgement.hypotheses import (
     BANDS,
     FAULT_ORDER,
@@ -31,7 +39,6 @@ from dry_gauge.core.judgement.hypotheses import (
 from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import test_log_likelihoods
-from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
@@ -43,6 +50,7 @@ UNEXPLAINED = 0.01
 STRETCH, OFFSET = 1.3, 0.15
 
 _MISREAD = {kind: np.array([hypothesis.misreading is kind for hypothesis in HYPOTHESES]) for kind in Misreading}
+_NOTHING = -600.0
 _SHARED = np.vstack([PRESENT, ~PRESENT.any(axis=0)]).astype(float)
 
 
@@ -109,7 +117,7 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
     observed, context = observe(view, derived), conditions(view)
     names = group_names(view.unit)
     fillings = refilled(view, OTHER_FILLINGS)
-    steps = np.array([vapour_step(view.unit.refrigerant, find(name)) for name in OTHER_FILLINGS])
+    steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
     pictures = [picture(name, observed, context, fillings, steps) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     shared = LOG_PRIOR.copy()
@@ -125,7 +133,8 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
             shared += chances[0] if state is State.YES else chances[1]
     rows = [TEMPER * log_likelihood(one) for one in pictures]
     top = max(float((row + shared).max()) for row in rows)
-    weights = [np.exp(row + shared - top) for row in rows]
+    # Far below the leading hypothesis the numbers only cost time.
+    weights = [np.exp(np.maximum(row + shared - top, _NOTHING)) for row in rows]
     total = sum(float(part.sum()) for part in weights)
     order = sorted(range(len(names)), key=lambda i: -float(weights[i].sum()))
     weight = sum(weights[1:], weights[0]) / total

@@ -84,16 +84,16 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array,
     at = observed.at
     slopes = group.expectation[at]
     expected = slopes @ context.values
-    covariance = spread[np.ix_(at, at)].copy()
-    for i, doubt in context.doubts.items():
-        column = slopes[:, i] * doubt
-        covariance += np.outer(column, column)
+    # Each independent source of doubt adds the square of what it moves: one product for all of them.
+    columns = [slopes[:, i] * doubt for i, doubt in context.doubts.items()]
     errors = dict(observed.errors)
     for source, step in context.slopes.items():
-        moved = slopes @ step
-        errors[source] = errors.get(source, 0.0) - moved
-    for column in errors.values():
-        covariance += np.outer(column, column)
+        errors[source] = errors.get(source, 0.0) - slopes @ step
+    columns += errors.values()
+    covariance = spread[np.ix_(at, at)]
+    if columns:
+        moves = np.array(columns)
+        covariance = covariance + moves.T @ moves
     shifts = group.shifts[:, at]
     rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
     powers = np.stack([np.ones_like(vapour_steps), vapour_steps, vapour_steps**2], axis=1)
@@ -150,30 +150,6 @@ def log_likelihood(seen: Picture) -> Array:
     return result
 
 
-@dataclass(frozen=True, slots=True)
-class _Whole:
-    """One sort of unit over all features: what a forecast needs."""
-
-    expected: Array
-    covariance: Array
-    shifts: Array
-    variances: Array
-
-
-def _whole(name: str, context: Conditions) -> _Whole:
-    """All features of one sort of unit in this weather, read or not, without any instrument's error."""
-    group, spread, variances = _prepared(name)
-    expected = group.expectation @ context.values
-    covariance = spread.copy()
-    for i, doubt in context.doubts.items():
-        column = group.expectation[:, i] * doubt
-        covariance += np.outer(column, column)
-    expected[_FLOORED] = np.maximum(expected[_FLOORED], 0.0)
-    shifts = group.shifts.copy()
-    shifts[:, _FLOORED] = np.maximum(shifts[:, _FLOORED], -expected[_FLOORED])
-    return _Whole(expected, covariance, shifts, variances)
-
-
 def forecast(
     name: str, context: Conditions, seen: Picture, wanted: NDArray[np.intp], kept: NDArray[np.intp]
 ) -> tuple[Array, Array]:
@@ -183,13 +159,24 @@ def forecast(
     -------
     tuple of ndarray, each of shape (wanted, kept)
     """
-    all_of_it = _whole(name, context)
-    means = (all_of_it.expected + all_of_it.shifts[kept])[:, wanted].T
-    variances = all_of_it.variances[kept][:, wanted].T + np.diag(all_of_it.covariance)[wanted, None]
+    group, spread, variances = _prepared(name)
+    slopes = group.expectation[wanted]
+    expected = slopes @ context.values
+    floored = _IS_FLOORED[wanted]
+    expected = np.where(floored, np.maximum(expected, 0.0), expected)
+    rows = kept[:, None]
+    shifts = group.shifts[rows, wanted]
+    means = (expected + np.where(floored, np.maximum(shifts, -expected), shifts)).T
+    own = spread[wanted, wanted]
+    across = spread[seen.at[:, None], wanted]
+    for i, doubt in context.doubts.items():
+        column = slopes[:, i] * doubt
+        own = own + column * column
+        across = across + np.outer(group.expectation[seen.at, i] * doubt, column)
+    sigmas2 = variances[rows, wanted].T + own[:, None]
     if seen.at.size:
-        across = all_of_it.covariance[np.ix_(seen.at, wanted)]
         gain = np.linalg.solve(seen.covariance + np.diag(seen.variances.mean(axis=0)), across)
         residual = seen.values - seen.expected - seen.shifts[kept]
         means = means + np.clip(gain.T @ residual.T, -20.0, 20.0)
-        variances = variances - np.einsum("dw,dw->w", gain, across)[:, None]
-    return means, np.sqrt(np.maximum(variances, _LEAST_SPREAD[wanted, None] ** 2 * 0.3))
+        sigmas2 = sigmas2 - (gain * across).sum(axis=0)[:, None]
+    return means, np.sqrt(np.maximum(sigmas2, _LEAST_SPREAD[wanted, None] ** 2 * 0.3))

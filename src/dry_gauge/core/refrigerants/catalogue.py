@@ -16,7 +16,8 @@ from dry_gauge.core.errors import Refused
 GWP_SOURCE = "IPCC AR4, 100 years (HFOs: AR5)"
 
 
-@dataclass(frozen=True, slots=True)
+# Each stands in the catalogue once: comparing by identity makes look-ups by refrigerant cheap.
+@dataclass(frozen=True, slots=True, eq=False)
 class Refrigerant:
     """One refrigerant of the catalogue.
 
