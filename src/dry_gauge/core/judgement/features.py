@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from math import log
 
 import numpy as np
@@ -262,29 +262,33 @@ def refilled(view: CircuitView, names: tuple[str, ...]) -> Array:
 
     Returns
     -------
-    ndarray, shape (names, features)
+    ndarray, shape (names, features), not to be written to
         Rows of NaN for the refrigerant of the label and for those whose tables do not hold the pressures. [K]
     """
+    pressures = (view.get("suction_pressure"), view.high_pressure, view.get("discharge_pressure", "liquid_pressure"))
+    return _refilled(view.unit.refrigerant, tuple(one.value if one else None for one in pressures), names)
+
+
+@lru_cache(maxsize=64)
+def _refilled(label: Refrigerant, pressures: tuple[float | None, ...], names: tuple[str, ...]) -> Array:
+    # Most entries of a visit leave the pressures as they are: the last answers are kept.
     found = np.zeros((len(names), len(FEATURES)))
-    suction, high = view.get("suction_pressure"), view.high_pressure
-    discharge = view.get("discharge_pressure", "liquid_pressure")
-    own = view.unit.saturation
     others, lowest, highest = _tables(names)
-    for measured in (suction, high, discharge):
-        if measured:
-            found[(measured.value < lowest) | (measured.value > highest)] = np.nan
-    if view.unit.refrigerant.name in names:
-        found[names.index(view.unit.refrigerant.name)] = np.nan
-    read = [measured.value if measured else float(lowest[0]) for measured in (suction, high, discharge)]
-    bubbles_k, dews_k = others.both_temperatures(np.array(read)[:, None])
-    if suction:
-        p = suction.value
-        found[:, :3] += (own.dew_temperature_k(p) - dews_k[0])[:, None]
+    read = np.array([lowest[0] if one is None else one for one in pressures])[:, None]
+    bubbles_k, dews_k = others.both_temperatures(read)
+    suction, high, discharge = pressures
+    own = saturation_of(label)
+    if suction is not None:
+        found[:, :3] += (own.dew_temperature_k(suction) - dews_k[0])[:, None]
         mean_k = bubbles_k[0] + EVAPORATING_DEW_SHARE * (dews_k[0] - bubbles_k[0])
-        found[:, 4] += own.evaporating_mean_k(p) - mean_k
-    if high:
-        found[:, 3] += bubbles_k[1] - own.bubble_temperature_k(high.value)
-        found[:, 5] += (bubbles_k[1] + dews_k[1]) / 2 - own.condensing_mean_k(high.value)
-    if discharge:
-        found[:, 7] += own.dew_temperature_k(discharge.value) - dews_k[2]
+        found[:, 4] += own.evaporating_mean_k(suction) - mean_k
+    if high is not None:
+        found[:, 3] += bubbles_k[1] - own.bubble_temperature_k(high)
+        found[:, 5] += (bubbles_k[1] + dews_k[1]) / 2 - own.condensing_mean_k(high)
+    if discharge is not None:
+        found[:, 7] += own.dew_temperature_k(discharge) - dews_k[2]
+    given = np.array([one is not None for one in pressures])[:, None]
+    found[(given & ((read < lowest) | (read > highest))).any(axis=0)] = np.nan
+    if label.name in names:
+        found[names.index(label.name)] = np.nan
     return found

@@ -90,7 +90,7 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array,
     for source, step in context.slopes.items():
         errors[source] = errors.get(source, 0.0) - slopes @ step
     columns += errors.values()
-    covariance = spread[np.ix_(at, at)]
+    covariance = spread[at[:, None], at]
     if columns:
         moves = np.array(columns)
         covariance = covariance + moves.T @ moves
@@ -128,23 +128,23 @@ def log_likelihood(seen: Picture) -> Array:
         return seen.slips
     residual = (seen.values - seen.expected - seen.shifts).T
     variances = seen.variances.T
-    # Cholesky factors of every hypothesis' covariance at once, and the residual whitened on the way.
-    lower = np.empty((d, d, n))
-    white = np.empty((d, n))
+    # Cholesky factors of every hypothesis' covariance at once; the residual goes along as one more row, which whitens
+    # it on the way.
+    lower = np.empty((d + 1, d, n))
     log_determinant = np.zeros(n)
+    base = seen.covariance[:, :, None]
     for j in range(d):
-        column = np.repeat(seen.covariance[j:, j, None], n, axis=1)
+        column = np.empty((d + 1 - j, n))
+        column[:-1] = base[j:, j]
         column[0] += variances[j]
+        column[-1] = residual[j]
         if j:
             column -= np.einsum("ikn,kn->in", lower[j:, :j], lower[j, :j])
         pivot = np.sqrt(column[0])
         column /= pivot
         lower[j:, j] = column
-        white[j] = residual[j]
-        if j:
-            white[j] -= np.einsum("kn,kn->n", lower[j, :j], white[:j])
-        white[j] /= pivot
         log_determinant += np.log(pivot)
+    white = lower[d]
     distance = np.einsum("kn,kn->n", white, white)
     result: Array = -log_determinant - 0.5 * (TAIL + d) * np.log1p(distance / TAIL) + seen.slips
     return result
