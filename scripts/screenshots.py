@@ -33,6 +33,13 @@ def at(path: str) -> Callable[[Page], None]:
     return lambda page: page.goto(path) and None
 
 
+def cycle(page: Page) -> None:
+    """The measured cycle of the day's story."""
+    call("AC-2")(page)
+    page.click("text=Pressure over enthalpy")
+    page.wait_for_load_state()
+
+
 def unit(page: Page) -> None:
     """Opens a unit card with a story."""
     page.goto("/")
@@ -49,6 +56,9 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("phone-ladder", "phone", "light", call("AC-2", "ladder")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
+    ("cycle", "desk", "light", cycle),
+    ("why", "desk", "light", at("/why/undercharge?sort=comfort_valve")),
+    ("why-phone", "phone", "dark", at("/why/low_evaporator_airflow?sort=comfort_fixed")),
     ("unit", "desk", "light", unit),
     ("pocket", "desk", "light", at("/pocket?refrigerant=R-454C&pressure=71.2&temperature=20")),
 )
