@@ -410,7 +410,7 @@ class _Ladder:
         group = add(self.root, "g", f"plate stands-{gap.stands}", data_gap=gap.name)
         height = box.height
         add(group, "text", "plate-name", gap.label, x=box.x, y=box.y + height * 0.21)
-        value = f"{self.reader.difference(gap.gap.value):.1f}".replace("-", "−")
+        value = f"{round(self.reader.difference(gap.gap.value), 1) + 0.0:.1f}".replace("-", "−")  # no minus nothing
         line = add(group, "text", "plate-value", value, x=box.x, y=box.y + height * 0.60)
         if self.geometry.errors:
             error = f" ±{self.reader.difference(gap.gap.uncertainty):.1f}"
