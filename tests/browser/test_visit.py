@@ -49,13 +49,13 @@ def test_from_sign_in_to_a_judged_kept_visit(open_page, shop, size, scheme):
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
     show(page, size, "ladder")
-    expect(ladder(page, size).locator("[data-gap=superheat]")).to_contain_text("Superheat")
+    expect(ladder(page, size).locator(".plate[data-gap=superheat]")).to_contain_text("Superheat")
     expect(ladder(page, size)).to_contain_text("liquid line")  # not read: shown where it would land
     show(page, size, "sheet")
     page.fill("#q-liquid_line_temp", "100")
     page.keyboard.press("Enter")
     show(page, size, "ladder")
-    expect(ladder(page, size).locator("[data-gap=subcooling]")).to_contain_text("right")
+    expect(ladder(page, size).locator(".plate[data-gap=subcooling]")).to_contain_text("right")
     show(page, size, "judge")
     expect(page.locator(".verdict")).to_contain_text("Held by")
     expect(page.locator(".next")).to_contain_text("Prove the air")
@@ -177,7 +177,7 @@ def test_turning_the_phone_brings_the_other_ladder_up_to_date(open_page, shop):
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
     page.set_viewport_size({"width": 1280, "height": 800})
-    expect(ladder(page, "desk").locator("[data-gap=superheat]")).to_be_visible()
+    expect(ladder(page, "desk").locator(".plate[data-gap=superheat]")).to_be_visible()
 
 
 def test_pocket_answers_while_typing(open_page, shop):

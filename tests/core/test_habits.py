@@ -40,6 +40,7 @@ TELLING_ON_A_RECEIVER = {F.UNDERCHARGE, F.LIQUID_LINE_RESTRICTION, F.METERING_UN
                          F.LOW_CONDENSER_AIRFLOW}  # fmt: skip
 UNTELLING = {("cooler", fault) for fault in Fault if fault not in TELLING_ON_A_RECEIVER} | {
     ("heating", F.HIGH_EVAPORATOR_LOAD),  # nobody blows too much air through an outdoor coil
+    ("heating", F.LOW_EVAPORATOR_AIRFLOW),  # as much as sound outdoor coils differ by, until the frost is seen
 }
 FAULTS = [fault for fault in Fault if fault not in (F.NONE, F.WRONG_REFRIGERANT)]
 
