@@ -23,7 +23,7 @@ from dry_gauge.web.render import Headline, headline
 
 
 @dataclass(frozen=True, slots=True)
-class Warning:
+class Doubt:
     """An oddity or a question about the readings; `put_aside` is the reason for which it was, and by which entry."""
 
     name: str
@@ -35,7 +35,7 @@ class Warning:
     entry_id: str | None
 
 
-def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
+def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Doubt]:
     """Everything to make sure of, open ones first."""
     found = []
     doubted = {oddity.phrase for oddity in circuit.oddities if oddity.code == "looks_misread"}
@@ -47,7 +47,7 @@ def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
         name = f"{name}_{circuit.view.number}"
         aside = view.state.aside(name, basis)
         found.append(
-            Warning(
+            Doubt(
                 name,
                 phrase,
                 tuple(readings),
