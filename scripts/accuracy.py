@@ -22,6 +22,7 @@ import numpy as np
 
 from dry_gauge.bench import field
 from dry_gauge.bench.cases import LEAST_SEVERITY, Case, Draw, draw_cases, with_more
+from dry_gauge.bench.trends import SHOWN, SORTS, moved
 from dry_gauge.bench.vignettes import VIGNETTES
 from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
@@ -235,6 +236,28 @@ def main() -> None:
     )
 
 
+def sizes() -> list[str]:
+    """What the steps of the severity scale mean, on two sorts of unit."""
+    sorts = [sort for sort in SORTS if sort.name in ("split_ac, cooling, txv", "split_ac, cooling, orifice")]
+    parts = [
+        "## What a size means\n",
+        "How far the gaps move at the least size counted here and at the step to 'severe'; F, suction, head and amps in"
+        " per cent.\n",
+    ]
+    for sort in sorts:
+        steps = {severity: moved(sort, severity) for severity in (LEAST_SEVERITY, 0.7)}
+        rows = [
+            f"| {words(fault)} | {severity:g} | " + " | ".join(f"{found[fault][name]:+.0f}" for name in SHOWN) + " |"
+            for fault in sort.signs
+            for severity, found in steps.items()
+        ]
+        head = f"| {sort.plate.refrigerant.name}, {sort.plate.metering.value} | size | " + " | ".join(
+            name.replace("_", " ") for name in SHOWN
+        )
+        parts.append(table(f"{head} |", rows))
+    return parts
+
+
 def table(head: str, rows: Iterable[str]) -> str:
     columns = head.count("|") - 1
     return head + "\n" + "|" + " --- |" * columns + "\n" + "\n".join(rows) + "\n"
@@ -275,6 +298,7 @@ def report(fair: Tally, rough: Tally, followed: list[tuple[int, bool, bool]], pi
         f" {len(settled) / len(followed):.0%} settled, and of those {share(r for _, d, r in followed if d):.1%} on something"
         " that was really wrong (or nothing, where nothing was); the others ran out of checks or of patience at twelve, most"
         " of them held by air that was not in order.\n",
+        *sizes(),
         "## By fault\n",
         table(
             "| fault | first, held-out | calls | first, rough |",

@@ -25,9 +25,10 @@ from sqlalchemy import text
 
 from dry_gauge.bench import field
 from dry_gauge.bench.machine import Machine
-from dry_gauge.bench.plant import MECHANISMS, Faults
+from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.assess import assess
+from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.words import Reader

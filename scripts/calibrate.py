@@ -18,13 +18,13 @@ from pathlib import Path
 import numpy as np
 
 from dry_gauge.bench import field
-from dry_gauge.bench.instruments import NAMES, Mistake, as_readings, in_table, misread, true_readings
+from dry_gauge.bench.instruments import NAMES, as_readings, in_table, misread, true_readings
 from dry_gauge.bench.machine import Machine
-from dry_gauge.bench.plant import MECHANISMS, Faults
+from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe, vapour_step
-from dry_gauge.core.judgement.hypotheses import HYPOTHESES, OTHER_FILLINGS, Hypothesis
+from dry_gauge.core.judgement.hypotheses import HYPOTHESES, MECHANISMS, OTHER_FILLINGS, Hypothesis, Misreading
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Kind, Mode
 
@@ -122,8 +122,8 @@ def calibrate(name: str, chance: np.random.Generator) -> list[np.ndarray]:
         shown, good, machine = run(drawn, severities(chosen))
         twin = field.as_labelled(drawn)
         plain, fine, _ = run(twin, Faults.none(len(chosen)))
-        for kind in Mistake:
-            wrong = np.array([h.misreading is not None and h.misreading.value == kind.value for h in chosen])
+        for kind in Misreading:
+            wrong = np.array([h.misreading is kind for h in chosen])
             if wrong.any():
                 size = np.array([h.size for h in chosen])
                 misled = misread(shown, kind, size, machine, drawn.weather)

@@ -7,12 +7,13 @@ import pytest
 
 from dry_gauge.bench import field, moist_air, slow
 from dry_gauge.bench.cases import Draw, draw_cases, with_more
-from dry_gauge.bench.instruments import Mistake, misread, read, true_readings
+from dry_gauge.bench.instruments import misread, read, true_readings
 from dry_gauge.bench.machine import Machine
-from dry_gauge.bench.plant import MECHANISMS, Faults, Habits, Nameplate, Weather
+from dry_gauge.bench.plant import Faults, Habits, Nameplate, Weather
 from dry_gauge.bench.solve import SOLVED, solve
 from dry_gauge.bench.trends import SORTS, moved
 from dry_gauge.core import air
+from dry_gauge.core.judgement.hypotheses import MECHANISMS, Misreading
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.vocabulary import Fault, Kind, Metering
@@ -102,7 +103,7 @@ def test_instruments_err_as_they_say_and_mistakes_are_seen():
     shown = read(true, weather.atmosphere_pa, np.random.default_rng(1))
     error_f = (shown["suction_line_temp"] - true["suction_line_temp"]) * 1.8
     assert np.std(error_f) == pytest.approx(0.75, rel=0.15)  # half of the clamp's 1.5 F, which is two sigma
-    loose = misread(true, Mistake.LOOSE_SUCTION_CLAMP, np.full(n, 0.5), machine, weather)
+    loose = misread(true, Misreading.LOOSE_SUCTION_CLAMP, np.full(n, 0.5), machine, weather)
     assert (loose["suction_line_temp"] > true["suction_line_temp"] + 5).all()
     assert (loose["liquid_line_temp"] == true["liquid_line_temp"]).all()
     assert np.isnan(true["box_air_temp"]).all()

@@ -53,7 +53,7 @@ def test_two_faults_are_walked_to_by_next_checks(open_page, shop, size):
         type_reading(page, name, shown[name])
     for _ in range(20):
         show(page, size, "judge")
-        links = page.locator(".next [data-goto]")
+        links = page.locator(".next [data-goto], .then [data-goto]")
         open_ones = [link for link in links.all() if link.get_attribute("data-goto") not in done]
         if not open_ones:
             break

@@ -15,9 +15,9 @@ from numpy.typing import NDArray
 from dry_gauge.bench import field
 from dry_gauge.bench.instruments import as_readings, half_widths, in_table, read, true_readings
 from dry_gauge.bench.machine import Machine
-from dry_gauge.bench.plant import MECHANISMS, Faults
+from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
-from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, prior_shares
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, MECHANISMS, prior_shares
 from dry_gauge.core.judgement.sights import chance_of_yes
 from dry_gauge.core.sheet import Observation, Sheet
 from dry_gauge.core.vocabulary import Fault, Kind, State

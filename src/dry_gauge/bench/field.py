@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 
@@ -38,6 +39,10 @@ _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 # At the design point; in the field the suction line and a warmer box add some degrees.
 _WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
 _SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
+
+
+# A nameplate, what its card says, and outdoor air, entering air and wet bulb. [K]
+_Drawn = tuple[Nameplate, dict[str, Any], tuple[float, float, float]]
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,7 +165,9 @@ def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: boo
     return unlike[chance.integers(len(unlike))]
 
 
-def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]
+def _comfort(
+    kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool
+) -> _Drawn:
     uniform, normal = chance.uniform, chance.normal
     heating = mode is Mode.HEATING
     metering = Metering.ORIFICE if is_fixed else Metering.EXV if chance.random() < 0.2 else Metering.TXV
@@ -197,7 +204,7 @@ def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator
     return plate, fact, (to_kelvin(outdoor_f), to_kelvin(return_f), to_kelvin(wet_f))
 
 
-def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool):  # type: ignore[no-untyped-def]
+def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool) -> _Drawn:
     uniform, normal = chance.uniform, chance.normal
     freezer = kind is Kind.WALK_IN_FREEZER
     metering = Metering.CAPILLARY if is_fixed else Metering.EXV if chance.random() < 0.15 else Metering.TXV

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from enum import StrEnum
 
 import numpy as np
 from numpy.typing import NDArray
@@ -12,6 +11,7 @@ from dry_gauge.bench import moist_air
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.bench.solve import Solution
+from dry_gauge.core.judgement.hypotheses import Misreading
 from dry_gauge.core.quantities import FAHRENHEIT_K, INCH_WATER_PA, to_kelvin
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.sheet import Reading
@@ -29,16 +29,6 @@ NAMES = tuple(
     name for name in QUANTITIES if name not in ("product_temp", "space_temp", "box_rh", "return_air_rh", "blower_amps",
                                                 "condenser_fan_amps", "standing_pressure", "equalized_ambient_temp")
 )  # fmt: skip
-
-
-class Mistake(StrEnum):
-    """Ways of reading a healthy unit wrongly."""
-
-    LOOSE_SUCTION_CLAMP = "loose_suction_clamp"
-    LOOSE_LIQUID_CLAMP = "loose_liquid_clamp"
-    DISCHARGE_PORT = "discharge_port"
-    PROBE_IN_SUN = "probe_in_sun"
-    DRY_SOCK = "dry_sock"
 
 
 def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: Solution) -> dict[str, Array]:
@@ -151,22 +141,22 @@ def read(
 
 
 def misread(
-    shown: Mapping[str, Array], mistake: Mistake, size: Array, machine: Machine, weather: Weather
+    shown: Mapping[str, Array], misreading: Misreading, size: Array, machine: Machine, weather: Weather
 ) -> dict[str, Array]:
     """The same readings after one mistake of a size between 0 and 1."""
     wrong = dict(shown)
     warm_k = np.maximum(weather.outdoor_k, weather.return_k)
-    if mistake is Mistake.LOOSE_SUCTION_CLAMP:
+    if misreading is Misreading.LOOSE_SUCTION_CLAMP:
         line = shown["suction_line_temp"]
         wrong["suction_line_temp"] = line + (0.25 + 0.5 * size) * np.maximum(warm_k - line, 5.0)
-    elif mistake is Mistake.LOOSE_LIQUID_CLAMP:
+    elif misreading is Misreading.LOOSE_LIQUID_CLAMP:
         line = shown["liquid_line_temp"]
         wrong["liquid_line_temp"] = line - (0.25 + 0.5 * size) * np.maximum(line - warm_k, 3.0)
-    elif mistake is Mistake.DISCHARGE_PORT:
+    elif misreading is Misreading.DISCHARGE_PORT:
         wrong["liquid_pressure"] = shown["discharge_pressure"] * (1 + 0.02 * size)
-    elif mistake is Mistake.PROBE_IN_SUN:
+    elif misreading is Misreading.PROBE_IN_SUN:
         wrong["outdoor_air_temp"] = shown["outdoor_air_temp"] + (8 + 10 * size) * FAHRENHEIT_K
-    elif mistake is Mistake.DRY_SOCK:
+    elif misreading is Misreading.DRY_SOCK:
         wet, dry = shown["return_air_wet_bulb"], shown["return_air_temp"]
         wrong["return_air_wet_bulb"] = wet + (0.6 + 0.4 * size) * (dry - wet)
     return wrong
@@ -196,4 +186,4 @@ def in_table(machine: Machine, values: Mapping[str, Array]) -> NDArray[np.bool_]
     return inside
 
 
-__all__ = ["NAMES", "Mistake", "as_readings", "half_widths", "in_table", "misread", "read", "true_readings"]
+__all__ = ["NAMES", "Misreading", "as_readings", "half_widths", "in_table", "misread", "read", "true_readings"]

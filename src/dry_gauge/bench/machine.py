@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 import numpy as np
 from numpy.typing import NDArray
@@ -77,7 +77,7 @@ class Machine:
 
     # -- sizing ------------------------------------------------------------------
 
-    def _size(self, properties: Properties, array) -> None:  # type: ignore[no-untyped-def]
+    def _size(self, properties: Properties, array: Callable[[str], Array]) -> None:
         """Choose every part so that the unit meets its nameplate at its design point, then depart by its habits."""
         capacity = array("capacity_w")
         subcooling, superheat = array("design_subcooling_k"), array("design_superheat_k")
@@ -156,7 +156,6 @@ class Machine:
         self.superheat_ntu = -np.log(1 - share) / _SUPERHEAT_AREA * habits.evaporator_surface
         # Condenser.
         condenser_cfm = np.where(self.heating, 400.0, 850.0)
-        heat_w = mass * (h_discharge - h_liquid)
         air_w_k = capacity * condenser_cfm * 4.719474e-4 / 3516.853 * 1.2 * moist_air.DRY_AIR_J_KG_K
         liquid_area = np.where(self.receiver, SUBCOOLING_AREA_RECEIVER, SUBCOOLING_AREA)
         need = condenser_zones(high, h_discharge, mass, condenser_air_k)
@@ -167,7 +166,6 @@ class Machine:
         self.condenser_ntu = -np.log(1 - effective) * habits.condenser_surface
         share = np.minimum(subcooling / (high.bubble_k - condenser_air_k), 0.93)
         self.subcooling_ntu = -np.log(1 - share) / liquid_area
-        self.condenser_heat_design = heat_w
         # Metering and charge.
         trial_flow = orifice_flow(
             p_high - self.liquid_drop * mass**2 - p_low, high.bubble_density, subcooling, np.zeros(self.n)

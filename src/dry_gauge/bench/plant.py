@@ -13,14 +13,12 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
+from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.vocabulary import Fault, HeadPressureControl, Kind, Metering, Mode
 
 Array = NDArray[np.float64]
-
-# Faults the bench has a mechanism for, in the order of their columns; the wrong refrigerant is another filling.
-MECHANISMS = tuple(fault for fault in Fault if fault not in (Fault.NONE, Fault.WRONG_REFRIGERANT))
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,7 +5,7 @@ Solid is what was measured, dashed what fits here; numbers sit at the corners, i
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from math import log
 
@@ -17,7 +17,9 @@ from dry_gauge.core.refrigerants.properties import Properties
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import svg
-from dry_gauge.drawing.svg import add
+from dry_gauge.drawing.svg import Element, add
+
+Place = Callable[[float, float], tuple[float, float]]
 
 WIDTH, HEIGHT = 606.0, 560.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 590.0, 40.0, 500.0
@@ -156,7 +158,7 @@ def _path(points: Sequence[tuple[float, float]]) -> str:
     return "M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in points)
 
 
-def _axes(root, reader: Reader, left: float, right: float, bottom: float, top: float, at) -> None:  # type: ignore[no-untyped-def]
+def _axes(root: Element, reader: Reader, left: float, right: float, bottom: float, top: float, at: Place) -> None:
     imperial = reader.temperature_unit == "F"
     unit, scale = ("Btu/lb", _BTU_LB) if imperial else ("kJ/kg", 1e3)
     step = next(s for s in (5, 10, 20, 50, 100, 200, 500) if (right - left) / scale / s < 8)
@@ -184,7 +186,7 @@ def _axes(root, reader: Reader, left: float, right: float, bottom: float, top: f
     add(root, "text", "axis-unit", f"pressure, {pressure_unit}", x=_LEFT - 50, y=_TOP - 18)
 
 
-def _corners(root, circuit: CircuitAssessment, reader: Reader, measured: Sequence[Corner], at) -> None:  # type: ignore[no-untyped-def]
+def _corners(root: Element, circuit: CircuitAssessment, reader: Reader, measured: Sequence[Corner], at: Place) -> None:
     view = circuit.view
     temperatures = {
         "suction": view.get("suction_line_temp", "compressor_suction_temp", "coil_outlet_temp"),
@@ -209,7 +211,7 @@ def _corners(root, circuit: CircuitAssessment, reader: Reader, measured: Sequenc
         add(root, "text", "ph-name", f"{i} {corner.name} {number}", x=min(x + dx, _RIGHT), y=y + dy, text_anchor=anchor)
 
 
-def _legend(root) -> None:  # type: ignore[no-untyped-def]
+def _legend(root: Element) -> None:
     y = _BOTTOM + 40
     add(root, "line", "cycle", x1=_LEFT, x2=_LEFT + 34, y1=y - 5, y2=y - 5)
     add(root, "text", "ph-note", "measured", x=_LEFT + 42, y=y)

@@ -11,6 +11,7 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import reduce
 from hashlib import blake2b
+from typing import Generic, TypeVar
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict
@@ -31,41 +32,22 @@ from dry_gauge.notebook.entries import (
     VoidBody,
 )
 
-
-class KeptReading(BaseModel):
-    """The latest reading of one quantity on one circuit."""
-
-    model_config = ConfigDict(frozen=True)
-    entry_id: UUID
-    at: datetime
-    body: ReadingBody
+_Body = TypeVar("_Body", bound=BaseModel)
 
 
-class KeptObservation(BaseModel):
-    """The latest answer to one observation on one circuit."""
+class Kept(BaseModel, Generic[_Body]):
+    """The latest entry of its sort: a reading, an answer, a warning put aside, the technician's own verdict."""
 
     model_config = ConfigDict(frozen=True)
     entry_id: UUID
     at: datetime
-    body: ObservationBody
+    body: _Body
 
 
-class KeptAside(BaseModel):
-    """A warning that was put aside."""
-
-    model_config = ConfigDict(frozen=True)
-    entry_id: UUID
-    at: datetime
-    body: AsideBody
-
-
-class KeptOverride(BaseModel):
-    """The technician's own verdict."""
-
-    model_config = ConfigDict(frozen=True)
-    entry_id: UUID
-    at: datetime
-    body: OverrideBody
+KeptReading = Kept[ReadingBody]
+KeptObservation = Kept[ObservationBody]
+KeptAside = Kept[AsideBody]
+KeptOverride = Kept[OverrideBody]
 
 
 class VisitState(BaseModel):

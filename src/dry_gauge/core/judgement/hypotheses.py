@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from dry_gauge.core.vocabulary import Fault
 
 F = Fault
+# Faults with a size and a mechanism on the bench; a wrong refrigerant is another filling instead.
 MECHANISMS = tuple(fault for fault in Fault if fault not in (F.NONE, F.WRONG_REFRIGERANT))
 SINGLE_SEVERITIES = (0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875, 1.0)
 PAIR_SEVERITIES = (0.3, 0.65, 1.0)
@@ -91,17 +92,17 @@ SEVERITY = _severities()
 PRESENT = SEVERITY > 0
 
 
-def _classes() -> tuple[NDArray[np.intp], int]:
+def _fault_sets() -> NDArray[np.intp]:
     """Number of the fault set that each hypothesis belongs to: what a verdict distinguishes."""
     numbers: dict[object, int] = {}
     which = [
         numbers.setdefault((hypothesis.misreading, *sorted(fault for fault, _ in hypothesis.faults)), len(numbers))
         for hypothesis in HYPOTHESES
     ]
-    return np.array(which, dtype=np.intp), len(numbers)
+    return np.array(which, dtype=np.intp)
 
 
-FAULT_SET, FAULT_SETS = _classes()
+FAULT_SET = _fault_sets()
 
 # What a technician meets on units that are looked at closely. Shares of all sheets; what is left goes to pairs.
 NOTHING_WRONG = 0.30

@@ -1,7 +1,7 @@
 """What is likely wrong with one circuit: every hypothesis weighed, the weights added up fault by fault.
 
 Bayes over one long row of hypotheses (`hypotheses`): readings by `likelihood`, things seen by `sights`, tests made for
-one fault by `_tests`. What was not read or not seen says nothing. Probabilities of faults are marginal: two faults can
+one fault by `single_tests`. What was not read or not seen says nothing. Probabilities of faults are marginal: two faults can
 both be near one.
 """
 
@@ -38,7 +38,7 @@ from dry_gauge.core.judgement.hypotheses import (
 )
 from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture
 from dry_gauge.core.judgement.sights import log_chances
-from dry_gauge.core.judgement.single_tests import test_log_likelihoods
+from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
@@ -125,7 +125,7 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
         shared[PRESENT[FAULT_ORDER.index(Fault.HIGH_EVAPORATOR_LOAD)]] -= 3.0
     absent = np.isnan(fillings[:, 0])
     shared[FIRST_FILLING : FIRST_FILLING + len(absent)][absent] = -1e9
-    shared += test_log_likelihoods(view, derived)
+    shared += log_likelihood_of_tests(view, derived)
     seen = {what: state for what, state in view.states.items() if state is not State.NOT_SEEN}
     for what, state in seen.items():
         chances = log_chances(what, view.unit.heating, freezer)

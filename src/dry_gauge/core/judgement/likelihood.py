@@ -32,7 +32,6 @@ TEMPER = 0.95  # of the joint evidence: gaps of one circuit are never quite inde
 _LEAST_SPREAD = np.array([1.0, 0.9, 1.2, 0.8, 0.9, 1.1, 0.5, 4.0, 1.5, 0.5, 0.10, 0.12, 0.10, 0.35])
 # In heating there is no chart but the maker's: head, subcooling and rise of sound units differ by more. K.
 _LEAST_HEATING = {"subcooling": 1.1, "condenser_split": 1.7, "air_split": 1.2}
-_FLOORED = np.array([FEATURES.index(name) for name in FLOORED])
 _IS_FLOORED = np.array([name in FLOORED for name in FEATURES])
 
 

@@ -58,7 +58,7 @@ def line_drops(view: CircuitView, derived: Mapping[str, Derived]) -> dict[str, M
     return found
 
 
-def test_log_likelihoods(view: CircuitView, derived: Mapping[str, Derived]) -> Array:
+def log_likelihood_of_tests(view: CircuitView, derived: Mapping[str, Derived]) -> Array:
     """Of the tests that were made, under each hypothesis; zero where none was."""
     total = np.zeros(SEVERITY.shape[1])
     drops = line_drops(view, derived)
@@ -96,4 +96,4 @@ def standing_log_likelihood(gap_k: float, error_k: float) -> Array:
     return result
 
 
-__all__ = ["drop_log_likelihood", "line_drops", "standing_gap", "standing_log_likelihood", "test_log_likelihoods"]
+__all__ = ["drop_log_likelihood", "line_drops", "log_likelihood_of_tests", "standing_gap", "standing_log_likelihood"]

@@ -65,7 +65,7 @@ def _judge(view: VisitView, reader: Reader, circuit: int, may_write: bool) -> Fr
     return "visits/_judge.html", {
         "view": view, "judged": judged, "headline": headline(judged, reader), "units": reader,
         "warnings": warnings(view, judged) if judged else [], "may_write": may_write and view.visit.status != "closed",
-        "sort": sort_of(view.facts), "likelihood": likelihood_words, "override_error": False,
+        "sort": sort_of(view.facts), "likelihood": likelihood_words,
     }  # fmt: skip
 
 
