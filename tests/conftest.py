@@ -100,7 +100,8 @@ def make_shop(owner: Engine, password_hash: str) -> Any:
             )
             connection.execute(
                 insert(Visit).values(
-                    shop_id=shop.id, id=shop.visit, unit_id=shop.unit, technician_id=shop.people["technician"],
+                    shop_id=shop.id, id=shop.visit, call_id=shop.visit, unit_id=shop.unit,
+                    technician_id=shop.people["technician"],
                     planned_for=datetime.now(UTC), complaint="not cold enough",
                 )
             )  # fmt: skip

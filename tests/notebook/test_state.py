@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Mode, State
-from dry_gauge.notebook.entries import ClockBody, Entry, ModeBody, NoteBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.entries import Entry, VoidBody
+from dry_gauge.notebook.measuring import ClockBody, ModeBody, NoteBody, ObservationBody, ReadingBody
 from dry_gauge.notebook.state import VisitState, fold, fold_all, refused_now, sheet_of
 
 START = datetime(2026, 3, 4, 9, 0, tzinfo=UTC)

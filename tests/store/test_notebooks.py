@@ -9,7 +9,8 @@ import pytest
 import uuid6
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.notebook.entries import ClockBody, NoteBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.entries import VoidBody
+from dry_gauge.notebook.measuring import ClockBody, NoteBody, ObservationBody, ReadingBody
 from dry_gauge.notebook.state import VisitState, fold_all
 from dry_gauge.service.notebooks import IdTaken, NotAllowed, append, load
 from dry_gauge.store.visits import all_entries, timeline

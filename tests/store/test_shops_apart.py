@@ -12,7 +12,7 @@ from sqlalchemy import insert, select, text
 from sqlalchemy.exc import DBAPIError, ProgrammingError
 
 from dry_gauge.demo.cluster import OWNER
-from dry_gauge.notebook.entries import NoteBody
+from dry_gauge.notebook.measuring import NoteBody
 from dry_gauge.service.notebooks import NotHere, append, load
 from dry_gauge.store.database import WrongRole, check_role, connect
 from dry_gauge.store.models import Base, EntryRow, Person, Shop, Site, Unit, Visit
@@ -43,7 +43,8 @@ def test_a_row_of_another_shop_cannot_be_written(make_shop, as_shop):
     mine, other = make_shop(), make_shop()
     with pytest.raises(ProgrammingError, match="row-level security"), as_shop(mine) as connection:
         connection.execute(
-            insert(Visit).values(shop_id=other.id, id=uuid6.uuid7(), unit_id=other.unit, planned_for=datetime.now(UTC),
+            insert(Visit).values(shop_id=other.id, id=uuid6.uuid7(), call_id=uuid6.uuid7(),
+                                 unit_id=other.unit, planned_for=datetime.now(UTC),
                                  technician_id=other.people["technician"])
         )  # fmt: skip
 
@@ -74,6 +75,14 @@ def test_the_owner_is_refused_as_application(cluster):
     engine.dispose()
 
 
+def written_here(name, kind, _):
+    """The days of samples are made as they come."""
+    return not (kind == "table" and name.startswith("sample"))
+
+
 def test_models_and_migrations_say_the_same(owner):
     with owner.connect() as connection:
-        assert compare_metadata(MigrationContext.configure(connection), Base.metadata) == []
+        assert (
+            compare_metadata(MigrationContext.configure(connection, opts={"include_name": written_here}), Base.metadata)
+            == []
+        )

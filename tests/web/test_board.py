@@ -26,7 +26,8 @@ def plan(owner, shop, when, **values):
     visit = uuid6.uuid7()
     with owner.begin() as connection:
         connection.execute(
-            insert(Visit).values(shop_id=shop.id, id=visit, unit_id=shop.unit, technician_id=shop.people["technician"],
+            insert(Visit).values(shop_id=shop.id, id=visit, call_id=visit, unit_id=shop.unit,
+                                 technician_id=shop.people["technician"],
                                  planned_for=when, **values)
         )  # fmt: skip
     return visit

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from itertools import combinations
 from math import hypot
 
+from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.quantities import Measured, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
@@ -100,6 +101,7 @@ class Sheet:
     superheat_school: School = School.COMMON
     minutes_running: float | None = None
     minutes_since_change: float | None = None
+    complaints: tuple[Complaint, ...] = ()
 
     @property
     def circuits(self) -> tuple[int, ...]:

@@ -245,6 +245,8 @@ SIGHTS: Mapping[str, Sight] = {
             damper_closed="Damper closed",
             panel_off="Panel off",
             door_open="Door open",
+            air_at_registers="Air at every register",
+            controlled_from_elsewhere="Zoning, fire mode or a building computer acts on it",
         ),
         *_sights(
             "Air, outdoors",
@@ -274,6 +276,19 @@ SIGHTS: Mapping[str, Sight] = {
             head_pressure_hunting="Head hunting",
             compressor_hot="Compressor hot",
             compressor_not_pumping="Compressor not pumping",
+        ),
+        *_sights(
+            "Whole unit",
+            drain_blocked="Drain blocked, pan full",
+            water_at_electrics="Water at electrics",
+            fan_blade_damaged="Blade or wheel cracked, loose, rubbing",
+            bearing_worn="Bearing worn: side play, rough",
+            burnt_parts="Burnt or dark terminals, contacts",
+            plug_loose="Plug or wire off",
+            heat_exchanger_cracked="Heat exchanger cracked, flame rolls out",
+            earlier_repair="Earlier repair, part changed",
+            tubes_rubbing="Tubes rub",
+            unusual_sound="Unusual sound",
         ),
         *_sights(
             "What it was told, what was done",

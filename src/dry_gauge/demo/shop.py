@@ -14,7 +14,8 @@ from sqlalchemy import Connection, func, insert, select, update
 
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.readings import Day, readings_for
-from dry_gauge.notebook.entries import Body, ClockBody, ModeBody, NoteBody, ObservationBody
+from dry_gauge.notebook.entries import Body
+from dry_gauge.notebook.measuring import ClockBody, ModeBody, NoteBody, ObservationBody
 from dry_gauge.service.notebooks import append, facts_of
 from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
@@ -227,7 +228,8 @@ def plan_today(owner: Connection, today: datetime) -> None:
     for demo in TODAY:
         owner.execute(
             insert(Visit).values(
-                shop_id=SHOP_ID, id=_id("visit", demo.unit, today.date(), demo.hour), unit_id=_id("unit", demo.unit),
+                shop_id=SHOP_ID, id=_id("visit", demo.unit, today.date(), demo.hour),
+                call_id=_id("visit", demo.unit, today.date(), demo.hour), unit_id=_id("unit", demo.unit),
                 technician_id=_id("person", demo.who), planned_for=_moment(today, 0, demo.hour), complaint=demo.complaint,
             )
         )  # fmt: skip
@@ -244,7 +246,7 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     facts = next(unit.facts for unit in UNITS if unit.key == demo.unit)
     owner.execute(
         insert(Visit).values(
-            shop_id=SHOP_ID, id=demo.id, unit_id=_id("unit", demo.unit), technician_id=_id("person", demo.who),
+            shop_id=SHOP_ID, id=demo.id, call_id=demo.id, unit_id=_id("unit", demo.unit), technician_id=_id("person", demo.who),
             planned_for=planned, complaint=demo.complaint, status="planned",
         )
     )  # fmt: skip

@@ -87,15 +87,17 @@ class Scale:
         return self.top_y + share * (self.bottom_y - self.top_y)
 
 
-def ladder_svg(circuit: CircuitAssessment, reader: Reader, geometry: Geometry = DESK, ident: str = "ladder") -> str:
-    """The ladder of one judged circuit, in the reader's units."""
-    contents = contents_of(circuit)
-    return _Ladder(contents, reader, geometry, ident).draw()
+def ladder_svg(
+    circuit: CircuitAssessment, reader: Reader, geometry: Geometry = DESK, ident: str = "ladder",
+    before: CircuitAssessment | None = None,
+) -> str:  # fmt: skip
+    """The ladder of one judged circuit, in the reader's units; `before` stands behind it as a ghost."""
+    return _Ladder(contents_of(circuit), reader, geometry, ident, contents_of(before) if before else None).draw()
 
 
-def fit(contents: Contents, geometry: Geometry) -> Scale:
+def fit(contents: Contents, geometry: Geometry, ghost: Contents | None = None) -> Scale:
     """A scale on which every rung and band is inside, with room for labels at both ends."""
-    shown = [rung.temperature_k for rung in contents.rungs]
+    shown = [rung.temperature_k for rung in (*contents.rungs, *(ghost.rungs if ghost else ()))]
     shown += [rung.bubble_k for rung in contents.rungs if rung.bubble_k is not None]
     for gap in contents.gaps:
         shown += [gap.tip_k, *(gap.band_k or ())]
@@ -110,9 +112,13 @@ def fit(contents: Contents, geometry: Geometry) -> Scale:
 
 
 class _Ladder:
-    def __init__(self, contents: Contents, reader: Reader, geometry: Geometry, ident: str) -> None:
+    def __init__(
+        self, contents: Contents, reader: Reader, geometry: Geometry, ident: str, ghost: Contents | None = None
+    ) -> None:
         self.contents, self.reader, self.geometry, self.ident = contents, reader, geometry, ident
-        self.scale = fit(contents, geometry)
+        self.ghost = ghost
+        self.was = {gap.name: gap.gap.value for gap in ghost.gaps} if ghost else {}
+        self.scale = fit(contents, geometry, ghost)
         self.obstacles: list[Box] = []
         self.root = svg.picture(
             geometry.width, geometry.height, "ladder ladder-small" if geometry.small else "ladder",
@@ -128,6 +134,7 @@ class _Ladder:
         for missing in self.contents.missing:
             if missing.zone_k:
                 self.landing_zone(missing)
+        self.ghosts()
         for gap in self.contents.gaps:
             self.bracket(gap)
         for rung in self.contents.rungs:
@@ -145,6 +152,8 @@ class _Ladder:
         for gap in self.contents.gaps:
             parts.append(f"{gap.label} {reader.say('difference', gap.gap.value)}, {self.standing_words(gap)}")
         parts += [f"{missing.label} not read" for missing in self.contents.missing]
+        parts += [f"{rung.label} was {reader.say('temperature', rung.temperature_k)} before the last change"
+                  for rung in (self.ghost.rungs if self.ghost else ())]  # fmt: skip
         return "; ".join(parts) + "." if parts else "Nothing read yet."
 
     def standing_words(self, gap: Gap) -> str:
@@ -214,6 +223,21 @@ class _Ladder:
         for y in (top, bottom):
             add(self.root, "line", f"zone-edge {missing.column}-mark", x1=left - 4, x2=right + 4, y1=y, y2=y)
         self.obstacles.append(Box(left, top, right - left, bottom - top))
+
+    def ghosts(self) -> None:
+        """Where each rung stood before the last change, and an arrow to where it stands now."""
+        now = {(rung.name, rung.column): rung.temperature_k for rung in self.contents.rungs}
+        for rung in self.ghost.rungs if self.ghost else ():
+            left, right = self.geometry.columns[rung.column]
+            y = self.scale.y(rung.temperature_k)
+            add(self.root, "line", f"ghost {rung.column}-mark", x1=left - 4, x2=right + 4, y1=y, y2=y)
+            new_k = now.get((rung.name, rung.column))
+            end = y if new_k is None else self.scale.y(new_k)
+            if abs(end - y) > 14:
+                x, way = right - 8, 1 if end > y else -1
+                tip = end - way * 6
+                d = f"M{x:.5g} {y:.5g}V{tip:.5g}m-4 {-5 * way}l4 {5 * way}l4 {-5 * way}"
+                add(self.root, "path", f"ghost-way {rung.column}-mark", d=d)
 
     # -- marks -----------------------------------------------------------------
 
@@ -409,7 +433,9 @@ class _Ladder:
     def plate(self, gap: Gap, box: Box) -> None:
         group = add(self.root, "g", f"plate stands-{gap.stands}", data_gap=gap.name)
         height = box.height
-        add(group, "text", "plate-name", gap.label, x=box.x, y=box.y + height * 0.21)
+        name = add(group, "text", "plate-name", gap.label, x=box.x, y=box.y + height * 0.21)
+        if gap.name in self.was:
+            add(name, "tspan", "plate-was", f" was {self.reader.difference(self.was[gap.name]):.0f}")
         value = f"{round(self.reader.difference(gap.gap.value), 1) + 0.0:.1f}".replace("-", "−")  # no minus nothing
         line = add(group, "text", "plate-value", value, x=box.x, y=box.y + height * 0.60)
         if self.geometry.errors:

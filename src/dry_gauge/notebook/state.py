@@ -1,50 +1,69 @@
 """A visit as it stands: the fold of its entries. Pure, incremental, and able to be rebuilt at any time.
 
-What the state keeps does not grow with the visit: the latest of each quantity and observation, and when things
-happened. A void may bring back something older, so a visit with a new void is folded again from its entries.
+What the state keeps does not grow with the readings of a visit: the latest of each quantity and observation, the few
+before it, and when things happened. A void may bring back something older, so a visit with a new void is folded again.
 """
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import reduce
 from hashlib import blake2b
-from typing import Generic, TypeVar
-from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
-from dry_gauge.core.sheet import Reading, Sheet, UnitFacts
+from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, Mode, School, State
-from dry_gauge.notebook.entries import (
+from dry_gauge.notebook.call_state import CallState, Kept, fold_call
+from dry_gauge.notebook.calling import ANSWERED_BY, ActionBody, ActionSort, ChangeSort, FailedTestBody
+from dry_gauge.notebook.entries import Entry, VoidBody
+from dry_gauge.notebook.measuring import (
     AsideBody,
     ClockBody,
-    Entry,
+    Condition,
+    InUseBody,
     ModeBody,
     NoteBody,
     ObservationBody,
     OverrideBody,
     ReadingBody,
-    VoidBody,
 )
 
-_Body = TypeVar("_Body", bound=BaseModel)
+_MOST_EARLIER = 5
+_EARLIER_MINUTES = 30
+_SAME_MOMENT_MINUTES = 3
+# The weather and what enters the coil: no repair changes them, so they need not be read again after one.
+_OUTLIVES_AN_ACTION = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh",
+                                 "box_air_temp", "box_rh", "product_temp", "space_temp"})  # fmt: skip
+# Actions after which the refrigerant side reads as before.
+_CHANGES_NO_READING = frozenset({ActionSort.DRAIN_CLEARED})
 
 
-class Kept(BaseModel, Generic[_Body]):
-    """The latest entry of its sort: a reading, an answer, a warning put aside, the technician's own verdict."""
+class Earlier(BaseModel):
+    """A reading before the latest one: it serves drift."""
 
     model_config = ConfigDict(frozen=True)
-    entry_id: UUID
     at: datetime
-    body: _Body
+    value: float
+    unit: str
 
 
-KeptReading = Kept[ReadingBody]
+class KeptReading(Kept[ReadingBody]):
+    """The latest reading of a quantity, and what it was taken under."""
+
+    tags: tuple[Condition, ...] = ()
+    stage: str = ""
+    instrument: str = ""
+    accuracy: float | None = None
+    earlier: tuple[Earlier, ...] = ()
+    beside: ReadingBody | None = None
+    """What another instrument read at the same time."""
+
+
 KeptObservation = Kept[ObservationBody]
 KeptAside = Kept[AsideBody]
 KeptOverride = Kept[OverrideBody]
@@ -56,24 +75,39 @@ class VisitState(BaseModel):
     model_config = ConfigDict(frozen=True)
     sequence: int = 0
     readings: dict[str, KeptReading] = {}
+    tagged: dict[str, KeptReading] = {}
+    """Readings taken with a panel off, a coil wet and so on: kept, never compared."""
+    before: dict[str, KeptReading] = {}
+    """What was read before the latest action: the before of the pair."""
     observations: dict[str, KeptObservation] = {}
+    in_use: dict[str, InUseBody] = {}
     started_at: datetime | None = None
     changed_at: datetime | None = None
     last_read_at: datetime | None = None
     mode: Mode | None = None
     asides: dict[str, KeptAside] = {}
     override: KeptOverride | None = None
+    call: CallState = CallState()
     entries: int = 0
     voided: int = 0
     notes: int = 0
 
     def reading(self, quantity: str, circuit: int = 1) -> KeptReading | None:
-        """The latest reading of that quantity."""
+        """The latest reading of that quantity that may be compared."""
         return self.readings.get(_reading_key(quantity, circuit))
+
+    def shown(self, quantity: str, circuit: int = 1) -> KeptReading | None:
+        """The latest reading of that quantity, under whatever conditions."""
+        key = _reading_key(quantity, circuit)
+        return self.tagged.get(key) or self.readings.get(key)
 
     def observation(self, what: str, circuit: int | None = None) -> KeptObservation | None:
         """The latest answer to that observation."""
         return self.observations.get(f"{what}/{circuit or 0}")
+
+    def states(self) -> dict[str, State]:
+        """Answers so far, by name."""
+        return {kept.body.what: kept.body.state for kept in self.observations.values()}
 
     def basis(self, readings: Iterable[str], circuit: int = 1) -> str:
         """What a warning about those readings rests on: it changes when one of them is read anew."""
@@ -88,7 +122,7 @@ class VisitState(BaseModel):
     @property
     def circuits(self) -> tuple[int, ...]:
         """Circuits that any entry names, at least the first."""
-        named = {int(key.rsplit("/", 1)[1]) for key in (*self.readings, *self.observations)}
+        named = {int(key.rsplit("/", 1)[1]) for key in (*self.readings, *self.tagged, *self.before, *self.observations)}
         return tuple(sorted(named - {0})) or (1,)
 
 
@@ -103,12 +137,10 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
     A void only counts here; whoever appends one folds the visit again with `fold_all`.
     """
     changes: dict[str, object] = {"sequence": entry.sequence, "entries": state.entries + 1}
-    at = entry.received_at
+    at = entry.written_at
     match entry.body:
         case ReadingBody() as body:
-            key = _reading_key(body.quantity, body.circuit)
-            changes["readings"] = state.readings | {key: KeptReading(entry_id=entry.id, at=at, body=body)}
-            changes["last_read_at"] = at
+            changes |= _with_reading(state, entry, body)
         case ObservationBody() as body:
             key = f"{body.what}/{body.circuit or 0}"
             changes["observations"] = state.observations | {key: KeptObservation(entry_id=entry.id, at=at, body=body)}
@@ -123,9 +155,68 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
             changes["override"] = KeptOverride(entry_id=entry.id, at=at, body=body)
         case AsideBody() as body:
             changes["asides"] = state.asides | {body.warning: KeptAside(entry_id=entry.id, at=at, body=body)}
+        case InUseBody() as body:
+            changes["in_use"] = state.in_use | {body.dimension: body}
+        case ActionBody() as body:
+            changes |= _after_action(state, entry, body)
         case VoidBody():
             changes["voided"] = state.voided + 1
+    before = ""
+    if isinstance(entry.body, FailedTestBody):
+        shown = state.shown(entry.body.quantity, entry.body.circuit)
+        before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
+    changes["call"] = fold_call(state.call, entry, before)
     return state.model_copy(update=changes)
+
+
+def _with_reading(state: VisitState, entry: Entry, body: ReadingBody) -> dict[str, object]:
+    key, at = _reading_key(body.quantity, body.circuit), entry.written_at
+    known = state.readings.get(key)
+    if known and known.at > at:  # it waited for a connection while a newer one was sent
+        return {}
+    quantity = QUANTITIES.get(body.quantity)
+    used = state.in_use.get(quantity.dimension) if quantity and body.source == "typed" else None
+    instrument = body.instrument or (used.instrument if used else "")
+    accuracy = body.accuracy
+    if accuracy is None and used and used.unit == body.unit:
+        accuracy = used.accuracy
+    tags = state.call.tags
+    stage = body.stage or (state.call.stage.body.actual if state.call.stage else "")
+    earlier: tuple[Earlier, ...] = ()
+    beside = None
+    if known and not tags:
+        now = Earlier(at=known.at, value=known.body.value, unit=known.body.unit)
+        recent = timedelta(minutes=_EARLIER_MINUTES)
+        earlier = tuple(one for one in (*known.earlier, now) if at - one.at <= recent)[-_MOST_EARLIER:]
+        moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
+        if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
+            beside = known.body.model_copy(update={"accuracy": known.accuracy})
+    kept = KeptReading(
+        entry_id=entry.id, at=at, body=body, tags=tags, stage=stage, instrument=instrument, accuracy=accuracy,
+        earlier=earlier, beside=beside,
+    )  # fmt: skip
+    last = max(at, state.last_read_at or at)
+    if tags:
+        return {"tagged": state.tagged | {key: kept}, "last_read_at": last}
+    tagged = {name: one for name, one in state.tagged.items() if name != key}
+    return {"readings": state.readings | {key: kept}, "tagged": tagged, "last_read_at": last}
+
+
+def _after_action(state: VisitState, entry: Entry, body: ActionBody) -> dict[str, object]:
+    """What was read becomes the before; what the action answers must be looked at again."""
+    stale = {f"{what}/0" for what in ANSWERED_BY.get(body.sort, ())}
+    observations = {key: kept for key, kept in state.observations.items() if key not in stale}
+    says = {ActionSort.CHARGE_ADJUSTED: "recently_charged", ActionSort.THAWED: "recently_defrosted"}.get(body.sort)
+    at = entry.written_at
+    if says:
+        seen = ObservationBody(what=says, state=State.YES)
+        observations[f"{says}/0"] = KeptObservation(entry_id=entry.id, at=at, body=seen)
+    if body.sort in _CHANGES_NO_READING:
+        return {"observations": observations}
+    stays = {key: kept for key, kept in state.readings.items() if key.rsplit("/", 1)[0] in _OUTLIVES_AN_ACTION}
+    # Several things done in a row have one before: what was read ahead of the first.
+    before = state.readings if len(stays) < len(state.readings) else state.before
+    return {"observations": observations, "before": before, "readings": stays, "changed_at": at}
 
 
 def fold_all(entries: Iterable[Entry]) -> VisitState:
@@ -154,41 +245,67 @@ def sheet_of(state: VisitState, facts: UnitFacts, school: School = School.COMMON
     names it.
     """
     facts = facts_in(state, facts)
-    readings, _ = _split_readings(state, facts)
+    readings, _ = _split_readings(state, state.readings, facts)
     seen = [
         make_observation(kept.body.what, kept.body.state, kept.body.circuit)
         for kept in state.observations.values()
         if kept.body.state is not State.NOT_SEEN
     ]
+    complaint = state.call.complaint
     return Sheet(
         facts,
         tuple(readings),
-        tuple(seen),
+        (*seen, *_implied(state)),
         school,
         _minutes(state.started_at, state.last_read_at),
         _minutes(state.changed_at, state.last_read_at),
+        complaint.body.sorts if complaint else (),
     )
+
+
+def sheet_before(state: VisitState, facts: UnitFacts) -> Sheet | None:
+    """What was read before the latest action, for the ghost on the ladder; None where nothing was."""
+    if not state.before:
+        return None
+    facts = facts_in(state, facts)
+    readings, _ = _split_readings(state, state.before, facts)
+    return Sheet(facts, tuple(readings))
+
+
+def _implied(state: VisitState) -> list[Observation]:
+    """What the ledger and the stage say without being asked."""
+    found = []
+    sorts = {change.body.sort for change in state.call.lifted}
+    if sorts & {ChangeSort.JUMPER, ChangeSort.SAFETY}:
+        found.append(make_observation("jumper_fitted", State.YES, None))
+    stage = state.call.stage
+    if stage and stage.body.commanded.casefold() != stage.body.actual.casefold():
+        found.append(make_observation("stage_held", State.NO, None))
+    return found
 
 
 def refused_now(state: VisitState, facts: UnitFacts) -> dict[str, str]:
     """Kept readings that cannot be on the unit as its card now stands: quantity and why."""
-    return _split_readings(state, facts)[1]
+    return _split_readings(state, {**state.readings, **state.tagged}, facts)[1]
 
 
-def _split_readings(state: VisitState, facts: UnitFacts) -> tuple[list[Reading], dict[str, str]]:
+def _split_readings(
+    state: VisitState, kept_readings: Mapping[str, KeptReading], facts: UnitFacts
+) -> tuple[list[Reading], dict[str, str]]:
     readings: list[Reading] = []
     refused: dict[str, str] = {}
-    for kept in state.readings.values():
-        body = kept.body
-        try:
-            readings.append(
-                make_reading(
-                    facts, body.quantity, body.value, body.unit, body.accuracy, _minutes(state.started_at, kept.at),
-                    body.circuit, body.stage, body.place,
-                )
-            )  # fmt: skip
-        except Refused as refusal:
-            refused[body.quantity] = refusal.message
+    for kept in kept_readings.values():
+        both = [kept.body.model_copy(update={"accuracy": kept.accuracy}), *([kept.beside] if kept.beside else [])]
+        for body in both:
+            try:
+                readings.append(
+                    make_reading(
+                        facts, body.quantity, body.value, body.unit, body.accuracy, _minutes(state.started_at, kept.at),
+                        body.circuit, kept.stage or None, body.place,
+                    )
+                )  # fmt: skip
+            except Refused as refusal:
+                refused[body.quantity] = refusal.message
     return readings, refused
 
 

@@ -14,13 +14,26 @@ from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.judgement.assess import JUDGED_BY, Assessment, assess
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import Mode, School
+from dry_gauge.core.vocabulary import QUANTITIES, Mode, School
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
-from dry_gauge.notebook.entries import Body, Entry, ModeBody, ObservationBody, ReadingBody, VoidBody
+from dry_gauge.notebook.calling import (
+    ClaimCheckBody,
+    ClosingBody,
+    FailedTestBody,
+    FollowUpBody,
+    FollowUpDoneBody,
+    ProofBody,
+    RestoredBody,
+    TaskDoneBody,
+    TimerEndBody,
+)
+from dry_gauge.notebook.closing import obstacles
+from dry_gauge.notebook.entries import LONGEST_WAIT_SECONDS, Body, Entry, VoidBody
+from dry_gauge.notebook.measuring import ModeBody, ObservationBody, ReadingBody
 from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_of
-from dry_gauge.store import visits
+from dry_gauge.store import follow_ups, visits
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import VisitRow
+from dry_gauge.store.visits import Standing, VisitRow
 
 
 class NotHere(LookupError):
@@ -96,6 +109,7 @@ def append(
     body: Body,
     now: datetime,
     device_time: datetime | None = None,
+    waited_seconds: int = 0,
 ) -> Appended:
     """Add an entry and judge the visit anew. Acknowledge it only once the transaction is committed.
 
@@ -121,10 +135,11 @@ def append(
         person_id=someone.person_id,
         received_at=now,
         device_time=device_time,
+        waited_seconds=min(max(waited_seconds, 0), LONGEST_WAIT_SECONDS),
         body=body,
     )
     try:
-        _check(visit, body)
+        _check(visit, state, someone, entry)
         taken_back = _voided(connection, visit_id, body)
         # Every refusal comes before the first write: a refused entry leaves nothing to undo.
         voids = isinstance(body, VoidBody)
@@ -138,13 +153,22 @@ def append(
         if repeated:
             return repeated
         raise
-    written = after.model_dump(mode="json", exclude_none=True)
-    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, JUDGED_BY):
+    written = after.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
+    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, _standing(after)):
         # The id is taken; or it is free and what is taken is the void of the same entry, which is then done already.
         return _repeated(connection, visit, state, someone, entry) or Appended(
             entry, _judged(visit, state, someone.superheat_school), True, taken_back
         )
+    if after.call.follow_ups != state.call.follow_ups:
+        follow_ups.keep_in_step(connection, someone.shop_id, visit, state.call.follow_ups, after.call.follow_ups)
     return Appended(entry, view, False, taken_back)
+
+
+def _standing(state: VisitState) -> Standing:
+    closing = state.call.closing
+    if closing is None:
+        return Standing("open", "", "", None, JUDGED_BY)
+    return Standing("closed", closing.body.summary, closing.body.outcome.value, closing.at, JUDGED_BY)
 
 
 def _repeated(
@@ -165,9 +189,16 @@ def _repeated(
     return Appended(known[1], view, True, _voided(connection, visit.id, entry.body))
 
 
-def _check(visit: VisitRow, body: Body) -> None:
+def _check(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -> None:
+    """Refuse what cannot be in this notebook.
+
+    Raises
+    ------
+    Refused
+    """
+    body = entry.body
     if visit.status == "closed":
-        raise Refused("This visit is closed: its record stays as it is. Open a new visit for new readings.")
+        _check_closed(visit, state, someone, entry)
     match body:
         case ReadingBody():
             make_reading(facts_of(visit.facts), body.quantity, body.value, body.unit, body.accuracy)
@@ -175,6 +206,75 @@ def _check(visit: VisitRow, body: Body) -> None:
             make_observation(body.what, body.state)
         case ModeBody() if body.mode is Mode.HEATING and not facts_of(visit.facts).kind.is_heat_pump:
             raise Refused("This unit has no heating mode; only heat pumps do.", "mode")
+        case FailedTestBody() if body.quantity not in QUANTITIES:
+            raise Refused("Choose the measurement that shows the complaint.", "quantity")
+        case ProofBody():
+            _check_proof(state, body)
+        case FollowUpBody() if body.due < entry.written_at.date():
+            raise Refused("That date is past: give the day on which someone comes back.", "due")
+        case ClosingBody():
+            _check_closing(state, body)
+    for name, found in _points_at(state, body):
+        if found is None:
+            raise Refused("What this is about is not in this visit any more: it was taken back.", name)
+
+
+def _check_closed(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -> None:
+    closing = state.call.closing
+    reopens = closing is not None and isinstance(entry.body, VoidBody) and entry.body.voids == closing.entry_id
+    if reopens and someone.role == "lead":
+        return
+    if reopens:
+        raise Refused("This visit is closed. A lead can open it again.")
+    # Written on the roof before it was closed, and only now sent: it belongs here.
+    if visit.closed_at is None or entry.written_at > visit.closed_at or isinstance(entry.body, ClosingBody):
+        raise Refused("This visit is closed: its record stays as it is. Open a new visit for new readings.")
+
+
+def _check_proof(state: VisitState, body: ProofBody) -> None:
+    test = state.call.tests.get(str(body.failed_test))
+    if test is None:
+        return
+    last = state.call.last_action
+    shown = state.reading(test.body.quantity, test.body.circuit)
+    label = QUANTITIES[test.body.quantity].label.lower()
+    since = last.at if last else test.at
+    if shown is None or shown.at <= since:
+        raise Refused(
+            f"Read {label} again after the last change: the measurement that failed is the one that proves.", "passed"
+        )
+
+
+def _check_closing(state: VisitState, body: ClosingBody) -> None:
+    standing = obstacles(state, body.outcome)
+    firm = [one for one in standing if one.firm]
+    if firm:
+        raise Refused(firm[0].words, "override")
+    if standing and len(body.override) < _LEAST_REASON:
+        raise Refused(f"{standing[0].words} Or say why it stays so.", "override")
+
+
+_LEAST_REASON = 3
+
+
+def _points_at(state: VisitState, body: Body) -> list[tuple[str, object]]:
+    """What an entry refers to, by field; None where it is not there."""
+    call = state.call
+    match body:
+        case ClaimCheckBody():
+            return [("claim", call.claims.get(str(body.claim)))]
+        case TimerEndBody():
+            return [("timer", call.timers.get(str(body.timer)))]
+        case ProofBody():
+            return [("failed_test", call.tests.get(str(body.failed_test)))]
+        case RestoredBody():
+            return [("change", call.temporary.get(str(body.change)))]
+        case FollowUpDoneBody():
+            return [("follow_up", call.follow_ups.get(str(body.follow_up)))]
+        case TaskDoneBody():
+            return [("task", call.tasks.get(str(body.task)))]
+        case _:
+            return []
 
 
 def _voided(connection: Connection, visit_id: UUID, body: Body) -> Entry | None:

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import ForeignKeyConstraint, Index, UniqueConstraint, text
+from sqlalchemy import BigInteger, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -46,6 +46,7 @@ class Person(Base):
     temperature_unit: Mapped[str] = mapped_column(server_default="F")
     pressure_unit: Mapped[str] = mapped_column(server_default="psi")
     theme: Mapped[str] = mapped_column(server_default="auto")
+    weight_unit: Mapped[str] = mapped_column(server_default="lb_oz")
 
 
 class WebSession(Base):
@@ -82,6 +83,7 @@ class Site(Base):
     id: Mapped[UUID] = mapped_column(primary_key=True)
     name: Mapped[str]
     address: Mapped[str] = mapped_column(server_default="")
+    access: Mapped[str] = mapped_column(server_default="")
 
 
 class Unit(Base):
@@ -100,6 +102,60 @@ class Unit(Base):
     made_year: Mapped[int | None]
     facts: Mapped[dict[str, Any]]
     card_notes: Mapped[str] = mapped_column(server_default="")
+    partner: Mapped[str] = mapped_column(server_default="")
+    disconnects: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
+    circuits: Mapped[int] = mapped_column(server_default=text("1"))
+    stages: Mapped[int] = mapped_column(server_default=text("1"))
+    label_from: Mapped[str] = mapped_column(server_default="")
+    label_photo: Mapped[UUID | None]
+
+
+class UnitChange(Base):
+    """Who changed what on a unit card, and when."""
+
+    __tablename__ = "unit_change"
+    __table_args__ = (
+        _in_shop("unit_id", table="unit"),
+        _in_shop("person_id", table="person"),
+        Index("unit_change_by_unit", "shop_id", "unit_id", "at"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    at: Mapped[datetime]
+    changed: Mapped[dict[str, Any]]
+
+
+class Component(Base):
+    """A part of a unit that was put in at some time: compressor, coil, motor, drier."""
+
+    __tablename__ = "component"
+    __table_args__ = (_in_shop("unit_id", table="unit"), Index("component_by_unit", "shop_id", "unit_id"))
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    what: Mapped[str]
+    details: Mapped[str] = mapped_column(server_default="")
+    installed_on: Mapped[date | None]
+    removed_on: Mapped[date | None]
+
+
+class Instrument(Base):
+    """A gauge, clamp or meter of the shop, and how well it reads: 95 % half-width in its unit."""
+
+    __tablename__ = "instrument"
+    __table_args__ = (ForeignKeyConstraint(["shop_id"], ["shop.id"]),)
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    dimension: Mapped[str]
+    accuracy: Mapped[float | None]
+    unit: Mapped[str]
+    range_low: Mapped[float | None]
+    range_high: Mapped[float | None]
+    calibrated_until: Mapped[date | None]
+    retired: Mapped[bool] = mapped_column(server_default=text("false"))
 
 
 class Visit(Base):
@@ -111,6 +167,7 @@ class Visit(Base):
         _in_shop("technician_id", table="person"),
         Index("visit_by_day", "shop_id", "planned_for"),
         Index("visit_by_unit", "shop_id", "unit_id", "planned_for"),
+        Index("visit_by_call", "shop_id", "call_id"),
     )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True)
@@ -123,6 +180,9 @@ class Visit(Base):
     sequence: Mapped[int] = mapped_column(server_default=text("0"))
     state: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     rule_set: Mapped[str] = mapped_column(server_default="")
+    call_id: Mapped[UUID]
+    closed_at: Mapped[datetime | None]
+    outcome: Mapped[str] = mapped_column(server_default="")
 
 
 class EntryRow(Base):
@@ -144,3 +204,65 @@ class EntryRow(Base):
     device_time: Mapped[datetime | None]
     voids: Mapped[UUID | None]
     body: Mapped[dict[str, Any]]
+    waited_seconds: Mapped[int] = mapped_column(server_default=text("0"))
+
+
+class FollowUp(Base):
+    """Something left for later: written with the entry that says so, for the board and the unit's page."""
+
+    __tablename__ = "follow_up"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("unit_id", table="unit"),
+        Index("follow_up_open", "shop_id", "due", postgresql_where=text("done_at IS NULL")),
+        Index("follow_up_by_unit", "shop_id", "unit_id"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    unit_id: Mapped[UUID]
+    sort: Mapped[str]
+    what: Mapped[str]
+    due: Mapped[date]
+    done_at: Mapped[datetime | None]
+
+
+class Photo(Base):
+    """A photo, made small and without what the camera wrote into it."""
+
+    __tablename__ = "photo"
+    __table_args__ = (_in_shop("unit_id", table="unit"), _in_shop("person_id", table="person"))
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    at: Mapped[datetime]
+    width: Mapped[int]
+    height: Mapped[int]
+    picture: Mapped[bytes]
+    thumbnail: Mapped[bytes]
+
+
+class ProbeToken(Base):
+    """What lets a hub of probes feed one visit. The application reaches it only through functions."""
+
+    __tablename__ = "probe_token"
+    __table_args__ = (_in_shop("visit_id", table="visit"), _in_shop("person_id", table="person"))
+    token_hash: Mapped[bytes] = mapped_column(primary_key=True)
+    shop_id: Mapped[UUID]
+    visit_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    expires_at: Mapped[datetime]
+
+
+class ProbeHub(Base):
+    """A hub of probes on one visit: how far its samples have come without a gap, and the latest of each probe."""
+
+    __tablename__ = "probe_hub"
+    __table_args__ = (_in_shop("visit_id", table="visit"),)
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID] = mapped_column(primary_key=True)
+    hub: Mapped[str] = mapped_column(primary_key=True)
+    acknowledged: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+    seen_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
+    latest: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))

@@ -25,6 +25,7 @@ class Someone:
     temperature_unit: str
     pressure_unit: str
     theme: str
+    weight_unit: str = "lb_oz"
 
     @property
     def may_write(self) -> bool:
@@ -35,7 +36,10 @@ class Someone:
 _FIND = text("SELECT shop_id, person_id, password_hash FROM find_sign_in(:login)")
 _START = text("SELECT start_session(:hash, :shop, :person, :lifetime)")
 _END = text("SELECT end_session(:hash)")
-_OPEN = text("SELECT * FROM open_session(:hash)")
+_OPEN = text(
+    "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit"
+    " FROM open_session(:hash)"
+)
 _FORGIVE = text("SELECT forgive_hit(:key)")
 _HIT = text("SELECT count_hit(:key, :seconds)")
 
@@ -61,7 +65,7 @@ def end_session(connection: Connection, token_hash: bytes) -> None:
 def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
     """Whose token that is; the rest of the transaction then sees that shop's rows."""
     row = connection.execute(_OPEN, {"hash": token_hash}).one_or_none()
-    return None if row is None else Someone(*row[:-1])
+    return None if row is None else Someone(*row)
 
 
 def count_hit(connection: Connection, key: str, seconds: int) -> int:

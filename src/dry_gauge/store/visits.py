@@ -34,12 +34,16 @@ class VisitRow:
     serves: str
     facts: dict[str, Any]
     site_name: str
+    call_id: UUID
+    closed_at: datetime | None
+    outcome: str
 
 
 _VISITS = (
     select(
         Visit.id, Visit.status, Visit.planned_for, Visit.complaint, Visit.summary, Visit.sequence, Visit.state,
-        Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name,
+        Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name, Visit.call_id,
+        Visit.closed_at, Visit.outcome,
     )
     .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
     .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
@@ -108,24 +112,42 @@ def find_entry(connection: Connection, entry_id: UUID) -> tuple[UUID, Entry] | N
 # entry and writes the state it folds to: together or not at all, in one round trip.
 _KEEP = text("""
     WITH added AS (
-        INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, device_time, voids, body)
-        VALUES (:shop_id, :id, :visit_id, :sequence, :person_id, :received_at, :device_time, :voids, :body)
+        INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, device_time, waited_seconds, voids,
+                           body)
+        VALUES (:shop_id, :id, :visit_id, :sequence, :person_id, :received_at, :device_time, :waited_seconds, :voids,
+                :body)
         ON CONFLICT DO NOTHING RETURNING id
+    ), told AS (
+        SELECT pg_notify('dry_gauge', json_build_object('visit', :visit_id, 'sequence', :sequence)::text) FROM added
     )
-    UPDATE visit SET sequence = :sequence, state = :state, rule_set = :rule_set, status = 'open'
-    WHERE shop_id = :shop_id AND id = :visit_id AND EXISTS (SELECT 1 FROM added) RETURNING id
+    UPDATE visit SET sequence = :sequence, state = :state, rule_set = :rule_set, status = :status, summary = :summary,
+                     outcome = :outcome, closed_at = :closed_at
+    WHERE shop_id = :shop_id AND id = :visit_id AND EXISTS (SELECT 1 FROM told) RETURNING id
 """).bindparams(
     bindparam("body", type_=JSONB),
     bindparam("state", type_=JSONB),
     bindparam("voids", type_=Uuid),
+    bindparam("visit_id", type_=Uuid),
     bindparam("device_time", type_=TIMESTAMP(timezone=True)),
+    bindparam("closed_at", type_=TIMESTAMP(timezone=True)),
 )
 
 
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What the visit's own row says: open or closed, how it ended, and by which rules it was judged."""
+
+    status: str
+    summary: str
+    outcome: str
+    closed_at: datetime | None
+    rule_set: str
+
+
 def keep(
-    connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry, state: dict[str, Any], rule_set: str
+    connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry, state: dict[str, Any], standing: Standing
 ) -> bool:
-    """Append an entry and save the state after it.
+    """Append an entry, save the state after it, and tell whoever looks at the visit.
 
     False, and nothing written, if its id is taken already or the entry it voids is voided already.
     """
@@ -140,10 +162,15 @@ def keep(
             "person_id": entry.person_id,
             "received_at": entry.received_at,
             "device_time": entry.device_time,
+            "waited_seconds": entry.waited_seconds,
             "voids": body.voids if isinstance(body, VoidBody) else None,
             "body": body.model_dump(mode="json", exclude_none=True),
             "state": state,
-            "rule_set": rule_set,
+            "rule_set": standing.rule_set,
+            "status": standing.status,
+            "summary": standing.summary,
+            "outcome": standing.outcome,
+            "closed_at": standing.closed_at,
         },
     )
     return done.first() is not None
@@ -151,7 +178,7 @@ def keep(
 
 _ENTRIES = select(
     EntryRow.id, EntryRow.visit_id, EntryRow.sequence, EntryRow.person_id, EntryRow.received_at, EntryRow.device_time,
-    EntryRow.body,
+    EntryRow.waited_seconds, EntryRow.body,
 )  # fmt: skip
 
 
@@ -165,6 +192,7 @@ def _entry(row: Row[Any]) -> Entry:
         person_id=row.person_id,
         received_at=row.received_at,
         device_time=row.device_time,
+        waited_seconds=row.waited_seconds,
         body=BODY.validate_python(row.body),
     )
 
@@ -212,6 +240,12 @@ def timeline(
     ]
 
 
+def visits_of_call(connection: Connection, call_id: UUID) -> list[VisitRow]:
+    """The visits of one call, one a unit, in the order in which they were begun."""
+    rows = connection.execute(_VISITS.where(Visit.call_id == call_id).order_by(Visit.planned_for, Unit.tag))
+    return [VisitRow(*row) for row in rows]
+
+
 def add_visit(connection: Connection, **values: Any) -> None:
-    """Plan a visit."""
-    connection.execute(insert(Visit).values(**values))
+    """Plan a visit; without a `call_id` it is a call of its own."""
+    connection.execute(insert(Visit).values(**{"call_id": values["id"], **values}))

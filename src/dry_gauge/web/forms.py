@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
-from typing import Annotated
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from uuid import UUID
 
-from pydantic import BaseModel, BeforeValidator, ValidationError
+from fastapi import Request
+from fastapi.exceptions import RequestValidationError
+from pydantic import ValidationError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import unknown
@@ -16,31 +19,56 @@ from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.notebook.entries import BODY, Body
 
 
-def _blank_as_none(value: object) -> object:
-    return None if value == "" else value
+_PLACE = re.compile(r"[a-z0-9-]{1,60}")
 
 
-class EntryForm(BaseModel):
-    """One entry of any kind, as form fields; what a kind does not use stays empty."""
+@dataclass(frozen=True, slots=True)
+class EntryForm:
+    """One entry of any kind, as form fields: texts by name, several where several were ticked.
 
-    # Not "id": a form field of that name hides the form element's own id from scripts.
+    `beside` names the form on the page, where an error is said.
+    """
+
     entry_id: UUID
     kind: str
-    quantity: str = ""
-    value: str = ""
-    unit: str = ""
-    what: str = ""
-    state: str = ""
-    text: str = ""
-    event: str = ""
-    mode: str = ""
-    minutes_ago: str = ""
-    voids: str = ""
-    reason: str = ""
-    fault: str = ""
-    warning: str = ""
-    basis: str = ""
-    circuit: Annotated[int | None, BeforeValidator(_blank_as_none)] = None
+    fields: Mapping[str, Sequence[str]]
+
+    def get(self, name: str) -> str:
+        """One field's text; nothing if it was not sent."""
+        values = self.fields.get(name) or [""]
+        return values[-1]
+
+    @property
+    def beside(self) -> str:
+        """Name of the form that was sent, or nothing."""
+        place = self.get("beside")
+        return place if _PLACE.fullmatch(place) else ""
+
+    @property
+    def circuit(self) -> int | None:
+        """The circuit it names."""
+        number = self.get("circuit")
+        return int(number) if number.isdigit() and len(number) < 3 else None
+
+
+async def entry_form(request: Request) -> EntryForm:
+    """Read the form of an entry.
+
+    Raises
+    ------
+    RequestValidationError
+        Without an id that a browser made.
+    """
+    sent = await request.form()
+    fields: dict[str, list[str]] = {}
+    for name, value in sent.multi_items():
+        if isinstance(value, str) and name != "csrftoken":
+            fields.setdefault(name, []).append(value)
+    try:
+        entry_id = UUID((fields.pop("entry_id", None) or [""])[0])
+    except ValueError:
+        raise RequestValidationError([{"loc": ("body", "entry_id"), "msg": "", "type": "uuid"}]) from None
+    return EntryForm(entry_id, (fields.pop("kind", None) or [""])[0], fields)
 
 
 _ALIASES = {
@@ -99,6 +127,39 @@ def parse_unit(written: str, dimension: str) -> str:
     return name
 
 
+# Kinds whose fields go straight into the entry; lists are those that may be ticked several times.
+_PLAIN: Mapping[str, tuple[str, ...]] = {
+    "observation": ("what", "state", "circuit"),
+    "note": ("text",),
+    "mode": ("mode",),
+    "stage": ("commanded", "actual", "witness"),
+    "condition": ("condition", "on"),
+    "in_use": ("dimension", "instrument", "accuracy", "unit"),
+    "aside": ("warning", "basis", "reason"),
+    "complaint": ("sorts", "words", "since", "who_touched_it"),
+    "claim": ("text",),
+    "claim_check": ("claim", "true", "how"),
+    "timer": ("what", "minutes", "thaw"),
+    "timer_end": ("timer",),
+    "action": ("sort", "words", "against", "part"),
+    "failed_test": ("quantity", "circuit", "should"),
+    "proof": ("failed_test", "passed", "how"),
+    "temporary": ("sort", "where", "was", "belongs_to", "permission"),
+    "restored": ("change", "how"),
+    "trip": ("event", "switch", "cause"),
+    "caution": ("code",),
+    "lockout": ("disconnect", "locked"),
+    "red_tag": ("danger", "told"),
+    "follow_up": ("sort", "what", "due"),
+    "follow_up_done": ("follow_up", "how"),
+    "task": ("what",),
+    "task_done": ("task",),
+    "closing": ("outcome", "summary", "override"),
+    "void": ("voids", "reason"),
+}
+_LISTS = frozenset({"sorts"})
+
+
 def body_of(form: EntryForm) -> Body:
     """The entry's body.
 
@@ -110,48 +171,67 @@ def body_of(form: EntryForm) -> Body:
     fields: dict[str, object]
     match form.kind:
         case "reading":
-            value, written = parse_number(form.value)
-            unit = form.unit
-            if written and form.quantity in QUANTITIES:
-                unit = parse_unit(written, QUANTITIES[form.quantity].dimension)
-            fields = {"quantity": form.quantity, "value": value, "unit": unit, "circuit": form.circuit}
-        case "observation":
-            fields = {"what": form.what, "state": form.state, "circuit": form.circuit}
-        case "note":
-            fields = {"text": form.text}
+            fields = _reading_fields(form)
         case "clock":
-            minutes, written = parse_number(form.minutes_ago)
+            minutes, written = parse_number(form.get("minutes_ago"))
             if written and written.lower().rstrip(".") not in ("m", "min", "minutes", "minute"):
                 raise Refused("Type minutes, such as 18.", "minutes_ago")
-            fields = {"event": form.event, "minutes_ago": minutes}
-        case "mode":
-            fields = {"mode": form.mode}
+            fields = {"event": form.get("event"), "minutes_ago": minutes}
         case "override":
-            fields = {"fault": form.fault, "reason": form.reason, "rule_set": JUDGED_BY}
-        case "aside":
-            fields = {"warning": form.warning, "basis": form.basis, "reason": form.reason}
-        case "void":
-            fields = {"voids": form.voids, "reason": form.reason}
+            fields = {"fault": form.get("fault"), "reason": form.get("reason"), "rule_set": JUDGED_BY}
+        case kind if kind in _PLAIN:
+            sent = {name: form.fields[name] if name in _LISTS else form.get(name)
+                    for name in _PLAIN[kind] if name in form.fields}  # fmt: skip
+            fields = {name: value for name, value in sent.items() if value != "" or name in ("text", "reason")}
         case _:
             raise Refused(f"{form.kind!r} is not a kind of entry.", "kind")
     try:
         return BODY.validate_python({"kind": form.kind, **fields})
     except ValidationError as error:
-        raise Refused(_explained(error), str(error.errors()[0]["loc"][-1])) from None
+        finding = error.errors(include_url=False)[0]
+        field = next((str(step) for step in reversed(finding["loc"]) if isinstance(step, str)), "")
+        raise Refused(_explained(field, finding["type"], finding["msg"]), field) from None
 
 
-def _explained(error: ValidationError) -> str:
-    finding = error.errors(include_url=False)[0]
-    match finding["loc"][-1], finding["type"]:
-        case "reason", _:
-            return "Say why in a few words: the reason goes on the record."
-        case "fault", _:
-            return "Choose what you find."
-        case "text", "string_too_short":
+def _reading_fields(form: EntryForm) -> dict[str, object]:
+    value, written = parse_number(form.get("value"))
+    quantity, unit = form.get("quantity"), form.get("unit")
+    if written and quantity in QUANTITIES:
+        unit = parse_unit(written, QUANTITIES[quantity].dimension)
+    more = {name: form.get(name) for name in ("place", "instrument", "source") if form.get(name)}
+    return {"quantity": quantity, "value": value, "unit": unit, "circuit": form.circuit, **more}
+
+
+_WHAT_TO_DO = {
+    "reason": "Say why in a few words: the reason goes on the record.",
+    "fault": "Choose what you find.",
+    "sort": "Choose what it is.",
+    "where": "Say where it is, so that someone else finds it.",
+    "should": "Say what it should be, such as 'below 38 °F in the box'.",
+    "due": "Give a date.",
+    "what": "Write what it is.",
+    "switch": "Name the switch.",
+    "danger": "Say what is dangerous.",
+    "told": "Say who was told: the notice counts.",
+    "disconnect": "Name the disconnect.",
+    "outcome": "Choose how it ended.",
+    "summary": "Say what was found, done and left, in a sentence or two.",
+    "minutes": "Type minutes, such as 40.",
+    "commanded": "Say which stage is called for.",
+    "actual": "Say which stage really runs.",
+    "instrument": "Name the instrument.",
+}
+
+
+def _explained(field: str, sort: str, message: str) -> str:
+    match field, sort:
+        case _, "string_too_long":
+            return "That is too long for this field: shorten it, or put it in a note."
+        case "text", "string_too_short" | "missing":
             return "Write a few words first."
         case "minutes_ago", "less_than_equal":
             return "More than 30 days of running: type the minutes since the last start."
         case "minutes_ago", _:
             return "Minutes cannot be negative."
         case _:
-            return f"{finding['msg']}."
+            return _WHAT_TO_DO.get(field, f"{message}.")

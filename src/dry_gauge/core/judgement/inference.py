@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
+from dry_gauge.core.complaints import odds
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import (
     FEATURES,
@@ -123,6 +124,8 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
     shared = LOG_PRIOR.copy()
     if view.unit.heating:  # nobody blows too much air through an outdoor coil
         shared[PRESENT[FAULT_ORDER.index(Fault.HIGH_EVAPORATOR_LOAD)]] -= 3.0
+    for fault, factor in odds(view.sheet.complaints).items():
+        shared[0 if fault is Fault.NONE else PRESENT[FAULT_ORDER.index(fault)]] += log(factor)
     absent = np.isnan(fillings[:, 0])
     shared[FIRST_FILLING : FIRST_FILLING + len(absent)][absent] = -1e9
     shared += log_likelihood_of_tests(view, derived)

@@ -15,17 +15,15 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.assessment import FAULT_WORDS
-from dry_gauge.notebook.entries import (
+from dry_gauge.notebook.entries import Body, Entry, VoidBody
+from dry_gauge.notebook.measuring import (
     AsideBody,
-    Body,
     ClockBody,
-    Entry,
     ModeBody,
     NoteBody,
     ObservationBody,
     OverrideBody,
     ReadingBody,
-    VoidBody,
 )
 from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
 from dry_gauge.store.people import Someone

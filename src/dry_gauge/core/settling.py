@@ -1,0 +1,140 @@
+"""Whether a unit has settled: how fast each number drifts, and how long it will take.
+
+Rule: saturations moving less than 1 F and superheat and subcooling less than 1.5 F over 5 minutes. A regular swing
+(hunting) counts by its mean over two swings; the swing itself is reported so that it can be added to the uncertainty.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from dry_gauge.core.quantities import FAHRENHEIT_K
+
+WINDOW_MINUTES = 5.0
+LIMITS_K: Mapping[str, float] = {
+    "suction_saturation": 1.0 * FAHRENHEIT_K,
+    "condensing_saturation": 1.0 * FAHRENHEIT_K,
+    "superheat": 1.5 * FAHRENHEIT_K,
+    "subcooling": 1.5 * FAHRENHEIT_K,
+}
+"""Most that each may move over five minutes. [K]"""
+_LONGEST_WAIT_MINUTES = 30
+_SLOWEST_MINUTES = 8.0
+"""Time constant assumed where the trace does not show one."""
+_SWINGS_FOR_HUNTING = 4
+_LEAST_SWING_K = 0.6
+
+
+@dataclass(frozen=True, slots=True)
+class Drift:
+    """How one quantity moves.
+
+    Parameters
+    ----------
+    quantity : str
+    change_k : float
+        Over the last five minutes, signed; with hunting, of the mean. [K]
+    limit_k : float
+    swing_k : float
+        Half of peak to peak, where it hunts; else 0. [K]
+    span_minutes : float
+        How much of the five minutes the readings cover.
+    """
+
+    quantity: str
+    change_k: float
+    limit_k: float
+    swing_k: float
+    span_minutes: float
+
+    @property
+    def still(self) -> bool:
+        """Whether it moves less than its limit."""
+        return abs(self.change_k) <= self.limit_k
+
+
+@dataclass(frozen=True, slots=True)
+class Settling:
+    """The answer: ready, or about how many minutes more; None where nothing repeated has been read."""
+
+    ready: bool
+    minutes_more: int | None
+    drifts: tuple[Drift, ...]
+    reason: str
+
+
+def drift_of(quantity: str, minutes: Sequence[float], values_k: Sequence[float]) -> Drift | None:
+    """Drift of one quantity over the last five minutes, by a straight line through them.
+
+    Parameters
+    ----------
+    minutes, values_k : sequence of float
+        Rising in time; at least two different times within ten minutes of the last.
+
+    Returns
+    -------
+    Drift or None
+        None for fewer than two times, or readings closer than a minute together: too soon to tell.
+    """
+    t, v = np.asarray(minutes, dtype=float), np.asarray(values_k, dtype=float)
+    recent = t >= t[-1] - 2 * WINDOW_MINUTES if t.size else np.zeros(0, dtype=bool)
+    t, v = t[recent], v[recent]
+    if t.size < 2 or t[-1] - t[0] < 1.0:
+        return None
+    inside = t >= t[-1] - WINDOW_MINUTES
+    if inside.sum() < 2 or t[inside][-1] - t[inside][0] < 1.0:
+        inside[:] = True
+    swing = _swing_k(t, v)
+    # A hunting line is judged over all there is: two swings or more.
+    use = slice(None) if swing else inside
+    slope = float(np.polyfit(t[use] - t[-1], v[use], 1)[0])
+    return Drift(quantity, slope * WINDOW_MINUTES, LIMITS_K.get(quantity, FAHRENHEIT_K), swing, float(t[-1] - t[0]))
+
+
+def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
+    """Half of peak to peak of a regular swing about the trend; 0 if there is none."""
+    if t.size < 12:
+        return 0.0
+    residual = v - np.polyval(np.polyfit(t - t[-1], v, 1), t - t[-1])
+    crossings = int(np.count_nonzero(np.diff(np.signbit(residual))))
+    half = float(np.percentile(residual, 95) - np.percentile(residual, 5)) / 2
+    lag_one = float(np.corrcoef(residual[:-1], residual[1:])[0, 1]) if np.ptp(residual) > 0 else 0.0
+    # Noise crosses its mean at every other sample; a swing takes several samples each way.
+    regular = _SWINGS_FOR_HUNTING <= crossings <= t.size / 3 and lag_one > 0.5
+    return half if regular and half >= _LEAST_SWING_K else 0.0
+
+
+def settled(
+    drifts: Sequence[Drift], minutes_running: float | None, minutes_since_change: float | None, least_minutes: float = 15.0,
+) -> Settling:  # fmt: skip
+    """Ready, or not yet and about how long.
+
+    Parameters
+    ----------
+    least_minutes : float
+        From the start: 15, or 20 after a thaw or a fresh charge; after a change at least 5.
+    """
+    waits = []
+    if minutes_running is not None:
+        waits.append(max(0.0, least_minutes - minutes_running))
+    if minutes_since_change is not None:
+        waits.append(max(0.0, WINDOW_MINUTES - minutes_since_change))
+    moving = [drift for drift in drifts if not drift.still]
+    # What moves by x now moves by its limit after tau ln(x / limit): pressures and lines approach exponentially.
+    waits += [_SLOWEST_MINUTES * float(np.log(abs(drift.change_k) / drift.limit_k)) for drift in moving]
+    wait = min(max(waits, default=0.0), _LONGEST_WAIT_MINUTES)
+    minutes_more = int(np.ceil(wait))
+    if minutes_running is None:
+        return Settling(False, None, tuple(drifts), "Say how long it has been running.")
+    if moving:
+        names = " and ".join(drift.quantity.replace("_", " ") for drift in moving)
+        return Settling(False, max(minutes_more, 1), tuple(drifts), f"Still moving: {names}.")
+    if minutes_more:
+        return Settling(False, minutes_more, tuple(drifts), "By the clock it is too early.")
+    if not drifts:
+        return Settling(True, 0, (), "By the clock. Read the pressures twice, five minutes apart, to be sure.")
+    return Settling(True, 0, tuple(drifts), "Nothing moves more than it may.")

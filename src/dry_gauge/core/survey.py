@@ -1,0 +1,91 @@
+"""The whole-unit survey: what is looked at, listened to and felt, by where it is on the unit.
+
+Outside causes come first, deep tracing last. A place is done when each of its questions has an answer, 'not seen'
+included only if someone says so.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import SIGHTS, State
+
+
+@dataclass(frozen=True, slots=True)
+class Place:
+    """Somewhere on the unit, and what is asked there."""
+
+    name: str
+    label: str
+    sights: tuple[str, ...]
+
+
+_P = Place
+_PLACES = (
+    _P("outside", "Outside the unit", ("controlled_from_elsewhere", "damper_closed", "air_at_registers", "call_present",
+                                       "stage_held", "door_open")),
+    _P("indoor_air", "Indoor air", ("filter_dirty", "filter_missing", "blower_stopped", "blower_belt_slipping", "panel_off")),
+    _P("evaporator", "Evaporator", ("evaporator_air_proven", "evaporator_dirty", "ice_on_evaporator_even",
+                                    "ice_on_evaporator_patchy", "frost_at_distributor", "coil_wet")),
+    _P("drain", "Drain", ("drain_blocked", "water_at_electrics")),
+    _P("suction", "Suction line", ("suction_line_frosted_to_compressor", "tubes_rubbing", "oil_stain")),
+    _P("compressor", "Compressor", ("compressor_hot", "compressor_not_pumping", "unusual_sound", "high_pressure_trip",
+                                    "low_pressure_trip")),
+    _P("condenser", "Condenser", ("condenser_air_proven", "condenser_dirty", "condenser_fan_stopped",
+                                  "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")),
+    _P("liquid", "Liquid line", ("sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty",
+                                 "frost_after_drier")),
+    _P("moving", "Fans and bearings", ("fan_blade_damaged", "bearing_worn")),
+    _P("electrics", "Electrics", ("burnt_parts", "plug_loose", "jumper_fitted", "heat_exchanger_cracked")),
+    _P("history", "What was done to it", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
+)  # fmt: skip
+_COMFORT_ONLY = {"filter_dirty", "filter_missing", "blower_belt_slipping", "air_at_registers", "damper_closed",
+                 "controlled_from_elsewhere", "heat_exchanger_cracked"}  # fmt: skip
+_GLASS = {"sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty"}
+
+
+def places(facts: UnitFacts) -> tuple[Place, ...]:
+    """The survey of this sort of unit, in order."""
+    out = set(_COMFORT_ONLY) if facts.kind.is_walk_in else {"door_open"}
+    if not facts.receiver and not facts.kind.is_walk_in:
+        out |= _GLASS - {"sight_glass_bubbles"}
+    return tuple(
+        Place(place.name, place.label, tuple(sight for sight in place.sights if sight not in out)) for place in _PLACES
+    )
+
+
+# Which answer is the finding; for the rest it is 'yes'.
+_FINDING_IS_NO = {"evaporator_air_proven", "condenser_air_proven", "call_present", "stage_held", "air_at_registers"}
+
+
+def is_finding(what: str, state: State) -> bool:
+    """Whether that answer is worth a mark on the drawing."""
+    return state is (State.NO if what in _FINDING_IS_NO else State.YES)
+
+
+@dataclass(frozen=True, slots=True)
+class PlaceState:
+    """How far a place is looked at: questions answered, and which answers are findings."""
+
+    place: Place
+    answered: int
+    findings: tuple[str, ...]
+
+    @property
+    def done(self) -> bool:
+        """Whether every question there has an answer."""
+        return self.answered == len(self.place.sights)
+
+
+def survey(facts: UnitFacts, states: Mapping[str, State]) -> tuple[PlaceState, ...]:
+    """Every place with what was found there so far."""
+    return tuple(
+        PlaceState(
+            place,
+            sum(what in states for what in place.sights),
+            tuple(SIGHTS[what].label for what in place.sights if what in states and is_finding(what, states[what])),
+        )
+        for place in places(facts)
+    )

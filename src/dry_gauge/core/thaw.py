@@ -1,0 +1,55 @@
+"""How an iced coil is cleared: which way, for how long before looking again, and what to protect meanwhile.
+
+Source: domain rules of the trade; the time is a first look, the coil decides.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dry_gauge.core.quantities import to_kelvin
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import Kind
+
+# Air colder than this does not clear a coil in useful time.
+_AIR_THAWS_FROM_K = to_kelvin(38)
+
+
+@dataclass(frozen=True, slots=True)
+class ThawPlan:
+    """What to do, in order; `minutes` until the first look; `method` is what the record says."""
+
+    coil: str
+    method: str
+    minutes: int
+    steps: tuple[str, ...]
+    why: str
+
+
+def plan_thaw(facts: UnitFacts, air_k: float | None) -> ThawPlan:
+    """The plan for this unit's iced evaporator (by role: in heating that is the outdoor coil).
+
+    Parameters
+    ----------
+    air_k : float or None
+        Air that would be blown over the coil; None if not read. [K]
+    """
+    coil = "outdoor coil" if facts.heating else "evaporator in the box" if facts.kind.is_walk_in else "indoor coil"
+    protect = "Drain open, pan and ceiling below looked at, electrics covered"
+    after = "Coil clear and drained on both faces, then run 20 minutes before anything is read"
+    sensors = ("Defrost sensors and board first, while the ice is there",) if facts.heating else ()
+    cold = facts.kind is Kind.WALK_IN_FREEZER or (air_k is not None and air_k < _AIR_THAWS_FROM_K)
+    if cold or (facts.heating and air_k is None):
+        fans = "Evaporator fans off until the coil is clear"
+        return ThawPlan(
+            coil, "own defrost", 25,
+            (*sensors, fans, "Start the unit's own defrost; warm water only with electrics isolated and product protected",
+             protect, after),
+            "The air over this coil is too cold to clear it.",
+        )  # fmt: skip
+    return ThawPlan(
+        coil, "fan only", 40,
+        (*sensors, "Compressor off, fan on", "Filter out if it is plugged: put it on the ledger", protect,
+         "Look every 20 minutes; do not chip at it", after),
+        "Air above 38 °F clears a coil by itself." if air_k is not None else "If the air is above 38 °F; read it first.",
+    )  # fmt: skip
