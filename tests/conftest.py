@@ -160,7 +160,7 @@ def start_server(database_url: str, port: int, **more: str) -> subprocess.Popen[
     environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": "for tests only", **more}
     process = subprocess.Popen(
         [sys.executable, "-m", "uvicorn", "--factory", "dry_gauge.web.serve:application", "--port", str(port),
-         "--log-level", "error", "--no-access-log"],
+         "--log-level", "error", "--no-access-log", "--timeout-graceful-shutdown", "2"],
         env=environment,
     )  # fmt: skip
     for _ in range(200):

@@ -9,12 +9,14 @@ import os
 import re
 import sys
 import tempfile
+import urllib.error
 from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, Any, NoReturn
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import unknown
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.quantities import (
     FAHRENHEIT_K,
@@ -26,8 +28,11 @@ from dry_gauge.core.quantities import (
 )
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
+from dry_gauge.core.vocabulary import Fault
 from dry_gauge.exchange.assessment import to_json, to_text
-from dry_gauge.exchange.reading_sheet import parse_sheet
+from dry_gauge.exchange.reading_sheet import UnitJson, parse_sheet, unit_from
+from dry_gauge.probes.simulated import Hub, Scene
+from dry_gauge.probes.simulated import run as run_probes
 
 ANSWERED, SOME_REFUSED, NOTHING_DONE = 0, 1, 2
 MOST_ROWS = 100_000
@@ -61,6 +66,20 @@ def main(arguments: Sequence[str] | None = None) -> int:
     look_up.add_argument("--elevation-ft", type=float, default=0.0)
     look_up.add_argument("--json", action="store_true")
     look_up.set_defaults(run=_saturation)
+
+    probe = commands.add_parser("probes", help="simulated probes that feed a visit, from a unit on the bench")
+    probe.add_argument("--server", default="http://127.0.0.1:8000")
+    probe.add_argument("--visit", required=True, help="the visit's id")
+    probe.add_argument("--token", required=True, help="from the visit's page, under 'Connect'")
+    probe.add_argument("--unit", help="a JSON file with the 'unit' block of a reading sheet; else the visit's own card")
+    probe.add_argument("--hub", default="bench")
+    probe.add_argument("--fault", action="append", default=[], metavar="NAME=SIZE", help="such as undercharge=0.4")
+    probe.add_argument("--outdoor", type=float, default=91.0, metavar="F")
+    probe.add_argument("--entering", type=float, default=75.0, metavar="F", help="return or box air")
+    probe.add_argument("--wet-bulb", type=float, metavar="F")
+    probe.add_argument("--minutes-running", type=float, default=0.0)
+    probe.add_argument("--seconds", type=float, help="how long; without it until Ctrl-C")
+    probe.set_defaults(run=_probes)
 
     options = parser.parse_args(_join_negative_values(sys.argv[1:] if arguments is None else arguments))
     try:
@@ -161,6 +180,43 @@ def _written_aside(target: str) -> Iterator[IO[str]]:
             raise
     os.chmod(out.name, 0o644)
     os.replace(out.name, path)
+
+
+# -- probes -----------------------------------------------------------------
+
+
+def _probes(options: argparse.Namespace) -> int:
+    hub = Hub(options.server.rstrip("/"), options.visit, options.token, options.hub)
+    try:
+        answer = hub.connect()
+    except urllib.error.HTTPError as problem:
+        return _fail(f"the server answered {problem.code}: is the token of this visit, and not over?")
+    except (urllib.error.URLError, ValueError) as problem:
+        return _fail(f"no server at {options.server}: {getattr(problem, 'reason', problem)}")
+    card = json.loads(Path(options.unit).read_bytes()) if options.unit else answer["unit"]
+    try:
+        facts = unit_from(UnitJson.model_validate(card, strict=False))
+        wrong = dict(_fault(text) for text in options.fault)
+        scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running)
+        print(f"Feeding {answer['tag']} once a second; Ctrl-C stops.", flush=True)
+        run_probes(hub, scene, options.seconds)
+    except ValueError as problem:
+        return _fail(str(problem))
+    except urllib.error.HTTPError as problem:
+        return _fail(f"the server answered {problem.code} and wants no more samples")
+    except KeyboardInterrupt:
+        print()
+    return ANSWERED
+
+
+def _fault(text: str) -> tuple[str, float]:
+    name, _, size = text.partition("=")
+    if name not in {fault.value for fault in Fault if fault is not Fault.NONE}:
+        raise unknown("fault", name, [fault.value for fault in Fault if fault is not Fault.NONE], "--fault")
+    try:
+        return name, min(max(float(size or "0.5"), 0.0), 1.0)
+    except ValueError:
+        raise Refused(f"{size!r} is no size between 0 and 1.", "--fault") from None
 
 
 # -- saturation -----------------------------------------------------------------

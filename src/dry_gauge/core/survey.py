@@ -24,7 +24,7 @@ class Place:
 
 _P = Place
 _PLACES = (
-    _P("outside", "Outside the unit", ("controlled_from_elsewhere", "damper_closed", "air_at_registers", "call_present",
+    _P("outside", "Outside causes", ("controlled_from_elsewhere", "damper_closed", "air_at_registers", "call_present",
                                        "stage_held", "door_open")),
     _P("indoor_air", "Indoor air", ("filter_dirty", "filter_missing", "blower_stopped", "blower_belt_slipping", "panel_off")),
     _P("evaporator", "Evaporator", ("evaporator_air_proven", "evaporator_dirty", "ice_on_evaporator_even",
@@ -37,9 +37,9 @@ _PLACES = (
                                   "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")),
     _P("liquid", "Liquid line", ("sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty",
                                  "frost_after_drier")),
-    _P("moving", "Fans and bearings", ("fan_blade_damaged", "bearing_worn")),
+    _P("moving", "Fans, bearings", ("fan_blade_damaged", "bearing_worn")),
     _P("electrics", "Electrics", ("burnt_parts", "plug_loose", "jumper_fitted", "heat_exchanger_cracked")),
-    _P("history", "What was done to it", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
+    _P("history", "Its history", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
 )  # fmt: skip
 _COMFORT_ONLY = {"filter_dirty", "filter_missing", "blower_belt_slipping", "air_at_registers", "damper_closed",
                  "controlled_from_elsewhere", "heat_exchanger_cracked"}  # fmt: skip

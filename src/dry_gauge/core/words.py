@@ -57,7 +57,7 @@ class Reader:
             case "temperature":
                 return f"{self.temperature(value_si):.1f} °{self.temperature_unit}"
             case "difference":
-                return f"{self.difference(value_si):.1f} °{self.temperature_unit}"
+                return f"{round(self.difference(value_si), 1) + 0.0:.1f} °{self.temperature_unit}"  # no minus nothing
             case "pressure":
                 return f"{self.pressure(value_si):,.{self.pressure_decimals}f} {self.gauge_unit}"
             case "humidity" | "share":

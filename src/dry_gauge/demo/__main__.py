@@ -13,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster, ClusterFailed
-from dry_gauge.demo.shop import PASSWORD, is_empty, plan_today, seed
+from dry_gauge.demo.shop import PASSWORD, is_empty, live_token, plan_today, seed
 from dry_gauge.store.database import connect, migrate
 
 VAR = Path(os.environ.get("DRY_GAUGE_VAR") or Path(__file__).resolve().parents[3] / "var").resolve()
@@ -67,7 +67,8 @@ def run(cluster: Cluster) -> int:
     port = free_port(int(environment.get("PORT", FIRST_PORT)))
     server = subprocess.Popen(
         [sys.executable, "-m", "uvicorn", "--factory", "dry_gauge.web.serve:application", "--host", "127.0.0.1",
-         "--port", str(port), "--no-access-log", "--log-level", "warning", "--no-server-header"],
+         "--port", str(port), "--no-access-log", "--log-level", "warning", "--no-server-header",
+         "--timeout-graceful-shutdown", "2"],
         env=environment,
     )  # fmt: skip
     PID_FILE.write_text(str(server.pid))
@@ -78,10 +79,14 @@ def run(cluster: Cluster) -> int:
     signal.signal(signal.SIGINT, end)
     signal.signal(signal.SIGTERM, end)
     address = f"http://127.0.0.1:{port}"
+    probes = None
     if wait_until_up(address, server):
+        probes = start_probes(address, environment)
         print(f"\nDry Gauge is at {address}\nSign in as 'ines' (technician), 'maren' (lead) or 'odile' (reads along), "
               f"password '{PASSWORD}'.\nCtrl-C stops it, or 'make stop' from elsewhere.", flush=True)  # fmt: skip
     status = server.wait()
+    if probes:
+        probes.terminate()
     PID_FILE.unlink(missing_ok=True)
     if own_cluster:
         cluster.stop()
@@ -100,6 +105,22 @@ def prepare(environment: dict[str, str]) -> None:
             seed(connection, now)
         plan_today(connection, now)
     owner.dispose()
+
+
+def start_probes(address: str, environment: dict[str, str]) -> subprocess.Popen[bytes] | None:
+    """Simulated probes on one of today's visits: a heat pump with a weak blower that is short of charge."""
+    owner = connect(environment["DATABASE_OWNER_URL"], pool_size=1)
+    with owner.begin() as connection:
+        found = live_token(connection)
+    owner.dispose()
+    if found is None:
+        return None
+    return subprocess.Popen(
+        [sys.executable, "-m", "dry_gauge.cli", "probes", "--server", address, "--visit", str(found[0]), "--token", found[1],
+         "--fault", "low_evaporator_airflow=0.5", "--fault", "undercharge=0.5", "--outdoor", "88", "--entering", "76",
+         "--wet-bulb", "63", "--minutes-running", "9", "--seconds", "28800"],
+        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
 
 
 def free_port(wanted: int) -> int:

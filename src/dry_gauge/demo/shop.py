@@ -5,19 +5,25 @@ Everyone and everything here is invented.
 
 from __future__ import annotations
 
+import secrets
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import NAMESPACE_DNS, UUID, uuid5
 
-from sqlalchemy import Connection, func, insert, select, update
+from sqlalchemy import Connection, func, insert, select
 
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.readings import Day, readings_for
+from dry_gauge.demo.register import add_register, said_and_done
+from dry_gauge.notebook.calling import ClosingBody, Outcome
 from dry_gauge.notebook.entries import Body
 from dry_gauge.notebook.measuring import ClockBody, ModeBody, NoteBody, ObservationBody
 from dry_gauge.service.notebooks import append, facts_of
+from dry_gauge.service.probes import token_hash
 from dry_gauge.service.sign_in import hash_password
+from dry_gauge.store import samples
+from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
 from dry_gauge.store.people import Someone
 
@@ -215,6 +221,7 @@ def seed(owner: Connection, today: datetime) -> None:
                 facts=unit.facts, card_notes=unit.notes,
             )
         )  # fmt: skip
+    add_register(owner, SHOP_ID, _id, today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)
 
@@ -254,14 +261,14 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     someone = Someone(
         SHOP_ID, "Saltmarsh Mechanical", "common", _id("person", demo.who), name, role, "F", "psi", "auto"
     )
-    for i, body in enumerate(_bodies(demo, facts)):
-        append(owner, someone, demo.id, _id("entry", demo.id, i), body, planned + timedelta(minutes=8, seconds=25 * i))
+    bodies = [*said_and_done(demo.unit, demo.days, demo.status, today), *_bodies(demo, facts)]
     if demo.status == "closed":
-        owner.execute(
-            update(Visit)
-            .where(Visit.shop_id == SHOP_ID, Visit.id == demo.id)
-            .values(status="closed", summary=demo.summary)
+        outcome = Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG
+        bodies.append(
+            ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving")
         )
+    for i, body in enumerate(bodies):
+        append(owner, someone, demo.id, _id("entry", demo.id, i), body, planned + timedelta(minutes=8, seconds=25 * i))
 
 
 def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
@@ -276,3 +283,18 @@ def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
     if demo.running is not None:
         bodies.append(ClockBody(event="started", minutes_ago=demo.running))
     return bodies
+
+
+def live_token(owner: Connection) -> tuple[UUID, str] | None:
+    """Today's visit that live probes feed, and a token for them; None if it is closed or not there."""
+    see_shop(owner, SHOP_ID)
+    found = owner.execute(
+        select(Visit.id)
+        .where(Visit.shop_id == SHOP_ID, Visit.unit_id == _id("unit", "hp1"), Visit.status != "closed")
+        .order_by(Visit.planned_for.desc())
+    ).first()
+    if found is None:
+        return None
+    token = secrets.token_urlsafe(24)
+    samples.make_token(owner, token_hash(token), found.id, _id("person", "maren"), timedelta(days=2))
+    return found.id, token

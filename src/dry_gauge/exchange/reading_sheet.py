@@ -9,6 +9,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
+from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading, unknown
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, UNITS, to_kelvin
@@ -109,6 +110,7 @@ class ReadingSheetJson(BaseModel):
     readings: Annotated[list[ReadingJson], BeforeValidator(_none_as_empty), Field(max_length=MOST_READINGS)] = []
     observations: Annotated[list[ObservationJson], BeforeValidator(_none_as_empty)] = []
     schools: SchoolsJson | None = None
+    complaints: Annotated[list[Complaint], BeforeValidator(_none_as_empty)] = []
     minutes_running: Minutes | None = None
     minutes_since_change: Minutes | None = None
 
@@ -160,8 +162,9 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     )
     school = parsed.schools.superheat if parsed.schools else None
     return Sheet(
-        unit, readings, observations, school or School.COMMON, parsed.minutes_running, parsed.minutes_since_change
-    )
+        unit, readings, observations, school or School.COMMON, parsed.minutes_running, parsed.minutes_since_change,
+        tuple(parsed.complaints),
+    )  # fmt: skip
 
 
 def _at(path: str, build: Any) -> Any:

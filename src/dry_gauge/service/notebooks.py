@@ -30,7 +30,7 @@ from dry_gauge.notebook.calling import (
 from dry_gauge.notebook.closing import obstacles
 from dry_gauge.notebook.entries import LONGEST_WAIT_SECONDS, Body, Entry, VoidBody
 from dry_gauge.notebook.measuring import ModeBody, ObservationBody, ReadingBody
-from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_of
+from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_before, sheet_of
 from dry_gauge.store import follow_ups, visits
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import Standing, VisitRow
@@ -57,6 +57,8 @@ class VisitView:
     state: VisitState
     assessment: Assessment | None
     why_not: Mapping[str, str]
+    before: Assessment | None = None
+    """What was read before the latest action, for the ghost on the ladder."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,10 +84,17 @@ def view_of(visit: VisitRow, school: str) -> VisitView:
 def _judged(visit: VisitRow, state: VisitState, school: str) -> VisitView:
     facts = facts_in(state, facts_of(visit.facts))
     why_not = refused_now(state, facts)
+    earlier = sheet_before(state, facts)
+    before = None
+    if earlier:
+        try:
+            before = assess(earlier)
+        except ImpossibleAir:  # it was voided since; then there is no before to show
+            before = None
     try:
-        return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not)
+        return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not, before)
     except ImpossibleAir as refusal:
-        return VisitView(visit, facts, state, None, {**why_not, refusal.quantity: refusal.message})
+        return VisitView(visit, facts, state, None, {**why_not, refusal.quantity: refusal.message}, before)
 
 
 def load(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:

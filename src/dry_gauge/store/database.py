@@ -5,10 +5,11 @@ from __future__ import annotations
 from pathlib import Path
 from time import monotonic
 from typing import Any
+from uuid import UUID
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event, make_url, text
+from sqlalchemy import Connection, Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import DisconnectionError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -61,6 +62,14 @@ def migrate(owner_url: str, application_url: str) -> None:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
     engine.dispose()
+
+
+_SEE = text("SELECT set_config('dry_gauge.shop_id', :shop_id, true)")
+
+
+def see_shop(connection: Connection, shop_id: UUID) -> None:
+    """For the rest of the transaction, see that shop's rows: for work that goes on after someone has signed in."""
+    connection.execute(_SEE, {"shop_id": str(shop_id)})
 
 
 def check_role(engine: Engine) -> None:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, text, update
+from sqlalchemy import Connection, select, text, update
 
 from dry_gauge.store.models import Person
 
@@ -76,6 +77,35 @@ def count_hit(connection: Connection, key: str, seconds: int) -> int:
 def forgive_hit(connection: Connection, key: str) -> None:
     """Take one hit of `key` back."""
     connection.execute(_FORGIVE, {"key": key})
+
+
+_ADD = text("SELECT add_person(:actor, :id, :login, :name, :role, :hash)")
+_CHANGE = text("SELECT change_person(:actor, :id, :role, :active, :hash)")
+
+
+def everyone(connection: Connection) -> Sequence[Any]:
+    """People of the shop, active ones first."""
+    return connection.execute(
+        select(Person.id, Person.login, Person.name, Person.role, Person.active).order_by(
+            Person.active.desc(), Person.name
+        )
+    ).all()
+
+
+def add_person(
+    connection: Connection, actor: UUID, person_id: UUID, login: str, name: str, role: str, password_hash: str
+) -> bool:
+    """Add someone, as a lead; False if the login is taken or the actor is no lead."""
+    asked = {"actor": actor, "id": person_id, "login": login, "name": name, "role": role, "hash": password_hash}
+    return bool(connection.execute(_ADD, asked).scalar())
+
+
+def change_person(
+    connection: Connection, actor: UUID, person_id: UUID, role: str, active: bool, password_hash: str | None
+) -> bool:
+    """Change someone, as a lead; False if there is no such person or the actor is no lead."""
+    asked = {"actor": actor, "id": person_id, "role": role, "active": active, "hash": password_hash}
+    return bool(connection.execute(_CHANGE, asked).scalar())
 
 
 def set_preferences(connection: Connection, someone: Someone, changes: dict[str, Any]) -> None:

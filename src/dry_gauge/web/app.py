@@ -2,26 +2,35 @@
 
 from __future__ import annotations
 
+import asyncio
+import logging
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from urllib.parse import urlencode
 
+from anyio import to_thread
 from asgi_csrf import asgi_csrf
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse
+from sqlalchemy import Engine
+from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Scope, Send
 
 from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.store.database import check_role, connect
+from dry_gauge.store.samples import keep_days
+from dry_gauge.web.listening import Listener
 from dry_gauge.web.render import STATIC, page, wants_fragments
-from dry_gauge.web.routes import api, board, pocket, sign_in, units, visits, why
+from dry_gauge.web.routes import api, board, entries, live, photos, pocket, register, shell, sign_in, units, visits, why
 from dry_gauge.web.security import SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
 
+_DAYS_CHECKED_SECONDS = 3600
 CSRF_COOKIE = "__Host-dry-gauge-form"
 
 
@@ -50,13 +59,17 @@ def create_app(settings: Settings) -> ASGIApp:
     @asynccontextmanager
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         check_role(app.state.engine)
-        yield
+        app.state.listener = Listener(settings.database_url)
+        keeper = asyncio.create_task(_keep_sample_days(app.state.engine))
+        async with app.state.listener.running():
+            yield
+        keeper.cancel()
         app.state.engine.dispose()
 
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
-    for routes in (sign_in, board, units, visits, why, pocket, api):
+    for routes in (shell, sign_in, board, register, units, visits, entries, photos, live, why, pocket, api):
         app.include_router(routes.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)
@@ -70,6 +83,21 @@ def create_app(settings: Settings) -> ASGIApp:
         send_csrf_failed=_csrf_failed,
     )
     return SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
+
+
+async def _keep_sample_days(engine: Engine) -> None:
+    """Partitions of live samples for the days ahead; days past the retention go."""
+    while True:
+        try:
+            await to_thread.run_sync(lambda: _keep_days(engine))
+        except SQLAlchemyError:  # PostgreSQL is away; samples of a day without a partition are kept as well
+            logging.getLogger(__name__).warning("The days of live samples could not be seen to; trying again.")
+        await asyncio.sleep(_DAYS_CHECKED_SECONDS)
+
+
+def _keep_days(engine: Engine) -> None:
+    with engine.begin() as connection:
+        keep_days(connection)
 
 
 async def _csrf_failed(scope: Scope, send: Send, message_id: object) -> None:
@@ -99,9 +127,13 @@ def _say_errors(app: FastAPI) -> None:
             if wants_fragments(request):
                 return Response(status_code=401, headers={"hx-redirect": "/sign-in"})
             return RedirectResponse("/sign-in?" + urlencode({"to": target}), 303)
-        fields = {name: str(value) for name, value in (await request.form()).items() if name != "csrftoken"}
-        pending = fields if request.url.path.endswith("/entries") else {}
-        back = request.url.path.removesuffix("/entries") if pending else "/"
+        # The outbox keeps what it sends; a plain form's entry is carried through the sign-in.
+        pending = {}
+        if request.url.path.endswith("/entries") and not request.headers.get("x-outbox"):
+            pending = {name: str(value) for name, value in (await request.form()).items() if name != "csrftoken"}
+        back = request.url.path.rpartition("/")[0] if request.url.path.startswith("/visits/") else "/"
+        station = request.headers.get("x-station", "")
+        back += f"?at={station}" if station.isalpha() else ""
         name = "_sign_in_again.html" if wants_fragments(request) else "sign_in.html"
         return page(request, name, status=401, to=back, login="", pending=pending,
                     error="Your session has ended. Sign in and what you typed is kept.")  # fmt: skip
@@ -113,6 +145,17 @@ def _say_errors(app: FastAPI) -> None:
     @app.exception_handler(NotAllowed)
     async def not_allowed(request: Request, error: Exception) -> Response:
         return said(request, 403, "Not allowed", str(error))
+
+    @app.exception_handler(NoSuchToken)
+    async def no_such_token(request: Request, error: Exception) -> Response:
+        return api.problem(401, str(error))
+
+    @app.exception_handler(OperationalError)
+    async def database_away(request: Request, _: Exception) -> Response:
+        words = "The database does not answer. Nothing that was kept is lost; send again in a moment."
+        if request.url.path.startswith("/api/"):
+            return api.problem(503, words)
+        return said(request, 503, "One moment", words)
 
     @app.exception_handler(RequestValidationError)
     async def not_understood(request: Request, error: Exception) -> Response:

@@ -10,6 +10,7 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.exceptions import RequestValidationError
 from pydantic import ValidationError
+from pydantic_core import ErrorDetails
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import unknown
@@ -17,7 +18,6 @@ from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.quantities import UNITS, units_of
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.notebook.entries import BODY, Body
-
 
 _PLACE = re.compile(r"[a-z0-9-]{1,60}")
 
@@ -190,7 +190,7 @@ def body_of(form: EntryForm) -> Body:
     except ValidationError as error:
         finding = error.errors(include_url=False)[0]
         field = next((str(step) for step in reversed(finding["loc"]) if isinstance(step, str)), "")
-        raise Refused(_explained(field, finding["type"], finding["msg"]), field) from None
+        raise Refused(_explained(field, finding), field) from None
 
 
 def _reading_fields(form: EntryForm) -> dict[str, object]:
@@ -223,10 +223,10 @@ _WHAT_TO_DO = {
 }
 
 
-def _explained(field: str, sort: str, message: str) -> str:
-    match field, sort:
+def _explained(field: str, finding: ErrorDetails) -> str:
+    match field, finding["type"]:
         case _, "string_too_long":
-            return "That is too long for this field: shorten it, or put it in a note."
+            return f"That is too long: at most {finding['ctx']['max_length']} characters fit here."
         case "text", "string_too_short" | "missing":
             return "Write a few words first."
         case "minutes_ago", "less_than_equal":
@@ -234,4 +234,4 @@ def _explained(field: str, sort: str, message: str) -> str:
         case "minutes_ago", _:
             return "Minutes cannot be negative."
         case _:
-            return _WHAT_TO_DO.get(field, f"{message}.")
+            return _WHAT_TO_DO.get(field, f"{finding['msg']}.")

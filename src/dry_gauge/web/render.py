@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
+from time import time_ns
 from typing import Any
 from uuid import UUID
 
@@ -18,6 +19,7 @@ from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
+from dry_gauge.core.complaints import TRIAGE
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
@@ -28,6 +30,8 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing.fingerprint import fingerprint_svg
 from dry_gauge.drawing.ladder import DESK, PHONE, Geometry, ladder_svg
 from dry_gauge.exchange.assessment import FAULT_WORDS, GATE_WORDS
+from dry_gauge.notebook.calling import ACTION_WORDS, CHANGE_WORDS, OUTCOME_WORDS
+from dry_gauge.notebook.measuring import CONDITION_WORDS
 from dry_gauge.notebook.state import KeptReading
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.store.people import Someone
@@ -52,11 +56,17 @@ def _environment() -> Environment:
         lstrip_blocks=True,
         auto_reload=bool(os.environ.get("DRY_GAUGE_RELOAD")),
     )
-    environment.globals |= {"static": static_url, "new_id": lambda: uuid6.uuid7(), "FAULTS": FAULT_WORDS,
-                            "GATES": GATE_WORDS}  # fmt: skip
+    environment.globals |= {"static": static_url, "FAULTS": FAULT_WORDS, "new_id": lambda: uuid6.uuid7(),
+                            "now_ms": lambda: time_ns() // 1_000_000,
+                            "GATES": GATE_WORDS, "CHANGE_WORDS": CHANGE_WORDS, "ACTION_WORDS": ACTION_WORDS,
+                            "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
+                            "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
+                            "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": ""}
     environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"),
+                            "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
+                            "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
                             "percent": lambda probability: percent(probability),
                             "day": lambda moment: _day(moment.astimezone())}  # fmt: skip
     return environment
@@ -132,6 +142,11 @@ class Row:
     error: str = ""
 
     @property
+    def tags(self) -> str:
+        """What it was taken under, in words."""
+        return " and ".join(CONDITION_WORDS[tag] for tag in self.kept.tags) if self.kept else ""
+
+    @property
     def unit_words(self) -> str:
         """The unit as it is written beside the field."""
         return _WRITTEN.get(self.unit, self.unit)
@@ -139,7 +154,7 @@ class Row:
 
 def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1) -> Row:
     """One row, its value in the reader's unit; a value typed in that unit stays as it was typed."""
-    kept = view.state.reading(quantity.name, circuit)
+    kept = view.state.shown(quantity.name, circuit)
     unit = shown_unit(quantity, reader)
     value = ""
     if kept:
@@ -220,9 +235,10 @@ def ladders(view: VisitView, reader: Reader, number: int, only: str | None = Non
     if circuit is None:
         return {}
     sizes: dict[str, Geometry] = {"desk": DESK, "phone": PHONE}
+    before = view.before.circuits.get(number) if view.before else None
     # The drawing writes its own escaped SVG: this is the one place where it becomes page text.
     return {
-        name: Markup(ladder_svg(circuit, reader, geometry, f"ladder-{name}"))  # noqa: S704
+        name: Markup(ladder_svg(circuit, reader, geometry, f"ladder-{name}", before))  # noqa: S704
         for name, geometry in sizes.items()
         if only in (None, name)
     }

@@ -18,7 +18,7 @@ SESSION_COOKIE = "__Host-dry-gauge"
 
 CONTENT_SECURITY_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
-    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'"
+    "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
 )
 HEADERS = {
     b"content-security-policy": CONTENT_SECURITY_POLICY.encode(),
@@ -30,6 +30,8 @@ HEADERS = {
     b"strict-transport-security": b"max-age=31536000",
 }
 MOST_FORM_BYTES = 256 * 1024
+# Photos leave a browser small; one sent without scripts may be as the camera made it.
+LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024}
 
 
 class SignInNeeded(Exception):
@@ -88,9 +90,11 @@ class SecurityHeaders:
             await send(message)
 
         length = dict(scope["headers"]).get(b"content-length", b"0")
-        if scope["method"] not in ("GET", "HEAD") and (not length.isdigit() or int(length) > MOST_FORM_BYTES):
+        most = next((limit for ending, limit in LARGER.items() if scope["path"].endswith(ending)), MOST_FORM_BYTES)
+        if scope["method"] not in ("GET", "HEAD") and (not length.isdigit() or int(length) > most):
+            said = f"The body is over {most // 1024} kB."
             too_large = Response(
-                '{"error": "The body is over 256 kB.", "path": null, "nearest": []}', 413, media_type="application/json"
+                f'{{"error": "{said}", "path": null, "nearest": []}}', 413, media_type="application/json"
             )
             await too_large(scope, receive, send_with_headers)
             return

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
 
 from dry_gauge.core.words import Reader
-from dry_gauge.service.notebooks import view_of
+from dry_gauge.service.notebooks import VisitView, view_of
+from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import VisitRow, all_units, open_visits_before, visits_between
 from dry_gauge.web.render import Headline, circuit_of, fingerprint, headline, page, reader_of
@@ -28,9 +29,9 @@ class Call:
     entries: int
 
 
-def call_of(visit: VisitRow, someone: Someone, *, width: int = 150, height: int = 200) -> Call:
+def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int = 200) -> Call:
     """A visit in small: its verdict and its fingerprint."""
-    view = view_of(visit, someone.superheat_school)
+    visit = view.visit
     circuit = circuit_of(view, 1)
     empty = circuit is None or not circuit.view.measured
     words: Headline = headline(circuit, reader_of(someone, view.facts))
@@ -48,15 +49,21 @@ def show_board(request: Request) -> Response:
     midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
     with signed_in(request) as (connection, someone):
         calls = [
-            call_of(visit, someone) for visit in visits_between(connection, midnight, midnight + timedelta(days=1))
+            call_of(view_of(visit, someone.superheat_school), someone)
+            for visit in visits_between(connection, midnight, midnight + timedelta(days=1))
         ]
-        earlier = [call_of(visit, someone, width=132, height=64) for visit in open_visits_before(connection, midnight)]
+        earlier = [
+            call_of(view_of(visit, someone.superheat_school), someone, width=132, height=64)
+            for visit in open_visits_before(connection, midnight)
+        ]
+        left = open_follow_ups(connection, limit=12)
         units = all_units(connection)
         counts = {
             status: sum(call.visit.status == status for call in calls) for status in ("closed", "open", "planned")
         }
         return page(
             request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
+            left=left, day=now.date(),
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )  # fmt: skip
 

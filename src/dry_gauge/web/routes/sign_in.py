@@ -94,6 +94,7 @@ class PreferencesForm(BaseModel):
     temperature_unit: Literal["F", "C"] | None = None
     pressure_unit: Literal["psi", "kPa", "bar"] | None = None
     theme: Literal["auto", "day", "night"] | None = None
+    weight_unit: Literal["lb_oz", "kg"] | None = None
     to: str = "/"
 
 

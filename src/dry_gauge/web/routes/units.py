@@ -12,8 +12,10 @@ from fastapi.responses import RedirectResponse
 from dry_gauge.core.quantities import FOOT_M, POUND_KG
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.words import Reader
-from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of
+from dry_gauge.service.history import history_of
+from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, view_of
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_unit
+from dry_gauge.web.history import trends_of
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.routes.board import call_of
 from dry_gauge.web.security import signed_in
@@ -74,10 +76,11 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
         if unit is None:
             raise NotHere("There is no such unit in your shop.")
         facts = facts_of(unit.facts)
-        calls = [call_of(visit, someone, width=132, height=64) for visit in visits_of_unit(connection, unit_id)]
+        views = [view_of(visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
+        calls = [call_of(view, someone, width=132, height=64) for view in views]
         return page(
             request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader_of(someone)),
-            calls=calls,
+            calls=calls, history=history_of(connection, someone, unit_id), trends=trends_of(views, reader_of(someone)),
         )  # fmt: skip
 
 

@@ -1,48 +1,52 @@
-// The little that pages need beyond htmx: Enter goes on, a paste fills several rows, one id per sent value.
+// The little that pages need: Enter goes on, a paste fills several rows, what is sent goes through the outbox.
 "use strict";
 (() => {
   const narrow = window.matchMedia("(max-width: 1199px)"); // where the stylesheet shows the narrow ladder
 
-  // UUIDv7: made here, so that the same entry sent twice is one entry.
-  const newId = () => {
-    const bytes = crypto.getRandomValues(new Uint8Array(16));
-    let now = Date.now();
-    for (let i = 5; i >= 0; i--, now = Math.floor(now / 256)) bytes[i] = now % 256;
-    bytes[6] = (bytes[6] & 0x0f) | 0x70;
-    bytes[8] = (bytes[8] & 0x3f) | 0x80;
-    const hex = Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
-    return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join("-");
-  };
-
   const field = (form) => form.querySelector(".entry input");
   const fields = () => [...document.querySelectorAll("form[data-entry] .entry input")].filter((i) => i.offsetParent && !i.readOnly);
 
-  // A value is sent when it differs from what is kept. Its id changes with the value, not with the try.
+  // What a form would send, said in a few words for the list of what waits.
+  const labelled = (form, data) => {
+    const named = form.querySelector("label, legend, summary");
+    const what = named ? named.childNodes[0].textContent.trim() : data.get("kind");
+    const value = data.get("value") || data.get("state") || data.get("mode") || data.get("minutes_ago") || data.get("text") || data.get("what") || "";
+    return `${what} ${String(value).slice(0, 60)}`.trim();
+  };
+
+  const dispatch = async (form) => {
+    const data = new FormData(form);
+    const record = { url: new URL(form.action).pathname, form: form.id, label: labelled(form, data), fields: [] };
+    for (const [name, value] of data) {
+      if (value instanceof File) {
+        if (value.size) record.file = { field: name, ...(await window.smaller(value)) };
+      } else if (name !== "csrftoken") record.fields.push([name, value]);
+    }
+    form.elements.entry_id.value = outbox.newId();
+    const said = form.querySelector(".said");
+    if (said) said.innerHTML = '<span class="sending">sending</span>';
+    await outbox.put(record);
+  };
+
+  // A value is sent when it differs from what is kept.
   const send = (input) => {
-    const form = input.form;
     const value = input.value.trim();
     if (!value || value === input.dataset.kept || value === input.dataset.sending) return;
-    if (value !== input.dataset.idFor) {
-      form.elements.entry_id.value = newId();
-      input.dataset.idFor = value;
-    }
     input.dataset.sending = value;
-    form.dispatchEvent(new CustomEvent("send"));
+    dispatch(input.form);
   };
 
   document.addEventListener("change", (event) => {
     if (event.target.matches("form[data-entry] .entry input")) send(event.target);
+    else if (event.target.form && event.target.form.matches(".sight[data-outbox]")) dispatch(event.target.form);
   });
-
-  // A switch or a note that is changed after it was sent is another entry. Heard before htmx sends it.
-  const renew = (event) => {
-    const form = event.target.form;
-    if (!form || !form.elements.entry_id || form.matches("[data-entry]") || !form.dataset.sent) return;
-    form.elements.entry_id.value = newId();
-    delete form.dataset.sent;
-  };
-  document.addEventListener("change", renew, true);
-  document.addEventListener("input", renew, true);
+  document.addEventListener("submit", (event) => {
+    const form = event.target;
+    if (!form.matches("[data-outbox]")) return;
+    event.preventDefault();
+    if (form.matches("[data-entry]")) send(field(form));
+    else dispatch(form);
+  });
 
   document.addEventListener("keydown", (event) => {
     const input = event.target;
@@ -73,61 +77,78 @@
     if (last) last.focus();
   });
 
-  document.addEventListener("htmx:config:request", (event) => {
-    const { ctx } = event.detail;
-    const { headers } = ctx.request;
-    if (ctx.sourceElement instanceof HTMLFormElement) ctx.sourceElement.dataset.sent = "yes";
-    headers["X-Page"] = narrow.matches ? "phone" : "desk";
-    const sheet = document.getElementById("sheet");
-    if (sheet) headers["X-Circuit"] = sheet.dataset.circuit;
-    headers["X-Device-Time"] = new Date().toISOString();
-  });
+  // What this page shows, so that an answer brings what it lacks.
+  window.pageHeaders = () => {
+    const latest = document.querySelector("#entries > li");
+    return {
+      "X-Page": narrow.matches ? "phone" : "desk",
+      "X-Station": document.body.dataset.station || "",
+      "X-Circuit": document.body.dataset.circuit || "1",
+      ...(latest ? { "X-Seen": latest.dataset.sequence } : {}),
+    };
+  };
+  document.addEventListener("htmx:config:request", (event) => Object.assign(event.detail.ctx.request.headers, window.pageHeaders()));
+
+  window.fetchChanges = async () => {
+    const visit = document.body.dataset.visit;
+    if (!visit) return;
+    try {
+      const answer = await fetch(`/visits/${visit}/changes`, { headers: { "hx-request": "true", ...window.pageHeaders() } });
+      if (answer.ok) await htmx.swap({ text: await answer.text(), swap: "none", target: document.body, sourceElement: document.body });
+    } catch (error) { /* without a connection there is nothing new to show */ }
+    // A field that nobody is typing into shows what is kept now.
+    document.querySelectorAll(".said[data-value]").forEach((said) => {
+      const input = said.closest("form") && field(said.closest("form"));
+      if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
+      input.value = said.dataset.value;
+      input.dataset.kept = said.dataset.value;
+    });
+  };
 
   const line = (words) => {
     const place = document.getElementById("line");
     place.textContent = words;
     place.hidden = !words;
   };
-  // What the page shows is only known when a request leaves, not when it queues behind another.
-  document.addEventListener("htmx:before:request", (event) => {
-    const latest = document.querySelector("#entries > li");
-    if (latest) event.detail.ctx.request.headers["X-Seen"] = latest.dataset.sequence;
-  });
 
-  // A switch must not look kept when it is not: it goes back to what the server last said.
-  const putBack = (form) => { if (form.matches(".sight")) form.reset(); };
-  const settle = (form, body) => {
-    const sent = body && typeof body.get === "function" ? body.get("state") || body.get("mode") : null;
-    if (sent) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
-  };
-  const STAYS = "What you typed stays in its field; it is sent when you press Enter there again.";
-  document.addEventListener("htmx:after:request", (event) => {
-    const { ctx } = event.detail;
-    const answered = ctx.response ? ctx.response.raw.status : 0;
-    // These carry their own words beside the field, or ask to sign in; anything else says so at the foot of the page.
-    line(answered < 400 || [401, 403, 409, 422].includes(answered) ? "" : `Not kept (${answered}). ${STAYS}`);
-    const form = ctx.sourceElement;
-    if (!(form instanceof HTMLFormElement)) return;
-    if (answered === 200) settle(form, ctx.request.body);
-    else if (answered !== 401) putBack(form);
+  // A switch must not look kept when it is not: refused, it goes back to what the server last said.
+  window.addEventListener("outbox-answered", (event) => {
+    const { record, status } = event.detail;
+    const form = document.getElementById(record.form);
+    line(status < 400 || [403, 409, 413, 415, 422].includes(status) ? "" : `Not kept (${status}).`);
+    if (!form) return;
+    const fields = Object.fromEntries(record.fields);
     const input = field(form);
-    const status = ctx.response && ctx.response.raw.status;
     if (input) {
-      if (status === 200) input.dataset.kept = input.dataset.sending || input.dataset.kept;
-      delete input.dataset.sending;
+      const kept = status < 300, sent = fields.value ?? fields.minutes_ago;
+      if (kept) input.dataset.kept = sent;
+      if (input.dataset.sending === sent) delete input.dataset.sending;
       const refused = status === 422 || status === 409;
       input.classList.toggle("refused", refused);
       input.setAttribute("aria-invalid", String(refused));
+    } else if (form.matches(".sight")) {
+      const sent = fields.state || fields.mode;
+      if (status < 300) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
+      else form.reset();
+    } else if (status < 300 && form.matches(".clears, .photo-form")) {
+      form.reset();
+      const box = form.closest("details");
+      if (box) box.open = false;
     }
   });
-  document.addEventListener("htmx:error", (event) => {
-    const form = event.detail.ctx && event.detail.ctx.sourceElement;
-    if (form instanceof HTMLFormElement) {
-      putBack(form);
-      if (field(form)) delete field(form).dataset.sending;
+
+  // What waited when the page was loaded is shown in its field again.
+  const refill = async () => {
+    for (const record of await outbox.waiting()) {
+      const form = record.form && document.getElementById(record.form);
+      if (!form || new URL(form.action).pathname !== record.url) continue;
+      const fields = Object.fromEntries(record.fields), input = field(form);
+      if (input) { input.value = fields.value ?? fields.minutes_ago; input.dataset.sending = input.value; }
+      const radio = form.matches(".sight") && form.querySelector(`input[value="${CSS.escape(fields.state || fields.mode || "")}"]`);
+      if (radio) radio.checked = true;
     }
-    line(`No connection. ${STAYS}`);
-  });
+  };
+  if (document.querySelector("form[data-outbox]")) refill();
 
   // Phones' number pads have no minus.
   document.addEventListener("click", (event) => {
@@ -146,7 +167,12 @@
     const name = link.dataset.goto;
     const ids = { minutes_running: "c-started", minutes_since_change: "c-changed" };
     const target = document.getElementById(ids[name] || `q-${name}`) || document.getElementById(`s-${name}-yes`);
-    if (!target) return;
+    if (!target) { // it is at another station
+      const visit = document.body.dataset.visit;
+      const station = link.getAttribute("href").startsWith("#") ? "read" : null;
+      if (visit && station) { event.preventDefault(); location.assign(`/visits/${visit}?at=${station}&goto=${name}`); }
+      return;
+    }
     event.preventDefault();
     const tab = document.getElementById("tab-sheet");
     if (tab) tab.checked = true;
@@ -172,9 +198,96 @@
   // Turning the phone or resizing the window may need the other ladder.
   narrow.addEventListener("change", () => document.body.dispatchEvent(new CustomEvent("page-turned")));
 
-  // After signing in again, what waited goes off by itself.
-  const waiting = document.querySelector("form[data-send-now]");
-  if (waiting) waiting.requestSubmit();
+  const goto = new URLSearchParams(location.search).get("goto");
+  if (goto) {
+    const link = document.createElement("a");
+    link.dataset.goto = goto;
+    link.href = "#";
+    link.hidden = true;
+    document.body.append(link);
+    link.click();
+    link.remove();
+  }
+
+  // Stations that are tabs on this page; a place on the loop opens its questions.
+  document.addEventListener("click", (event) => {
+    const tab = event.target.closest("a[data-tab]");
+    if (tab && document.getElementById(`tab-${tab.dataset.tab}`)) {
+      event.preventDefault();
+      document.getElementById(`tab-${tab.dataset.tab}`).checked = true;
+      document.getElementById(tab.dataset.tab).scrollIntoView({ block: "start" });
+    }
+    const spot = event.target.closest("a[data-place]");
+    const place = spot && document.getElementById(`place-${spot.dataset.place}`);
+    if (place) {
+      event.preventDefault();
+      document.getElementById("tab-sheet").checked = true;
+      place.open = true;
+      place.scrollIntoView({ block: "start" });
+      place.querySelector("input:checked").focus({ preventScroll: true });
+    }
+  });
+  if (location.hash === "#judge" && document.getElementById("tab-judge")) document.getElementById("tab-judge").checked = true;
+
+  // A choice shows what belongs to it.
+  const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((part) => { part.hidden = part.dataset.when !== select.value; });
+  document.querySelectorAll("select[data-shows]").forEach(shows);
+  document.addEventListener("change", (event) => { if (event.target.matches("select[data-shows]")) shows(event.target); });
+
+  // Readings by name.
+  document.addEventListener("input", (event) => {
+    if (!event.target.matches("[data-find]")) return;
+    const words = event.target.value.trim().toLowerCase();
+    event.target.closest("details").querySelectorAll(".row").forEach((row) => {
+      row.hidden = !row.querySelector("label").textContent.toLowerCase().includes(words);
+    });
+  });
+
+  // Timers count here; what they started from is the server's.
+  const skew = Date.now() - Number(document.body.dataset.now || Date.now());
+  const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer) => {
+    const left = Number(timer.dataset.minutes) - (Date.now() - skew - Date.parse(timer.dataset.from)) / 60000;
+    timer.classList.toggle("over", left <= 0);
+    const place = timer.querySelector(".timer-left");
+    if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left` : `over since ${Math.floor(-left)} min: look`;
+  });
+  if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
+
+  // Keys of the desk; ? shows them.
+  const keys = { a: "arrive", l: "look", i: "air", r: "read", m: "mend", c: "close" };
+  document.addEventListener("keydown", (event) => {
+    const visit = document.body.dataset.visit;
+    if (!visit || event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
+    const help = document.getElementById("keys");
+    if (event.key === "?") { help.open ? help.close() : help.showModal(); }
+    else if (event.key === "j") document.getElementById("judge").scrollIntoView({ block: "start" });
+    else if (event.key === "/") { const [input] = fields(); if (input) { event.preventDefault(); input.focus(); input.select(); } }
+    else if (keys[event.key]) location.assign(`/visits/${visit}?at=${keys[event.key]}`);
+  });
+
+  // A photo leaves here small, and without what the camera wrote into it.
+  const LONGEST_SIDE = 1600;
+  window.smaller = async (file) => {
+    try {
+      const picture = await createImageBitmap(file);
+      const scale = Math.min(1, LONGEST_SIDE / Math.max(picture.width, picture.height));
+      const canvas = document.createElement("canvas");
+      canvas.width = Math.max(1, Math.round(picture.width * scale));
+      canvas.height = Math.max(1, Math.round(picture.height * scale));
+      canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
+      const blob = await new Promise((resolve) => canvas.toBlob(resolve, "image/jpeg", 0.82));
+      return { blob, name: "photo.jpg" };
+    } catch (error) { return { blob: file, name: file.name }; } // the server says what is wrong with it
+  };
+
+  // For where there is no signal: the shell, and this visit's stations.
+  if ("serviceWorker" in navigator) {
+    navigator.serviceWorker.register("/sw.js").then(() => navigator.serviceWorker.ready).then((worker) => {
+      if (document.body.dataset.forget) worker.active.postMessage({ forget: true });
+      const visit = document.body.dataset.visit;
+      if (visit) worker.active.postMessage({ keep: [location.pathname + location.search, ...Object.values(keys).map((name) => `/visits/${visit}?at=${name}`), "/"] });
+    }).catch(() => {});
+  }
 
   // A menu closes when something else is touched, or on Escape.
   const closeMenus = (except) => document.querySelectorAll("details.menu[open]").forEach((m) => { if (m !== except) m.open = false; });

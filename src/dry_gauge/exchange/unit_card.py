@@ -1,0 +1,115 @@
+"""A unit card as people fill it in: label data as it is written on labels, unknown left empty, and into the card's JSON."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import Any
+
+from pydantic import ValidationError
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import FAHRENHEIT_K, POUND_KG, to_fahrenheit
+from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
+
+_TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control")
+_NUMBERS = ("nominal_capacity_btuh", "seer", "rated_load_amps", "elevation_ft")
+_GRAMS_PER_POUND = POUND_KG * 1000
+_CELSIUS_AT_0 = 273.15
+_WORDS = {
+    "kind": "Choose what sort of unit it is.",
+    "nominal_capacity_btuh": "Size in Btu/h is a number above zero, such as 36000.",
+    "seer": "SEER is a number above zero.",
+    "label_charge_g": "The label's charge is above zero.",
+    "rated_load_amps": "Rated load amps are a number above zero.",
+    "elevation_ft": "Elevation lies between -1,500 and 20,000 ft.",
+}
+
+
+def facts_from_form(
+    fields: Mapping[str, str], celsius: bool, number: Callable[[str], tuple[float, str]]
+) -> dict[str, Any]:
+    """The card's JSON from a form; what is empty is unknown.
+
+    Parameters
+    ----------
+    celsius : bool
+        Whether temperatures and differences were typed in C and K.
+    number : callable
+        Reads a typed number.
+
+    Raises
+    ------
+    Refused
+        Naming the field.
+    """
+
+    def read(name: str) -> float | None:
+        text = fields.get(name, "").strip()
+        if not text:
+            return None
+        try:
+            return number(text)[0]
+        except Refused as refusal:
+            raise Refused(refusal.message, name) from None
+
+    facts: dict[str, Any] = {name: fields[name].strip() for name in _TEXTS if fields.get(name, "").strip()}
+    facts |= {name: value for name in _NUMBERS if (value := read(name)) is not None}
+    grams = _grams(read("charge_lb"), read("charge_oz"), read("charge_kg"))
+    if grams is not None:
+        facts["label_charge_g"] = round(grams, 1)
+    for name in ("target_subcooling", "target_superheat"):
+        if (difference := read(name)) is not None:
+            facts[f"{name}_f"] = round(difference / FAHRENHEIT_K, 2) if celsius else difference
+    if (box := read("design_box_temp")) is not None:
+        facts["design_box_temp_f"] = round(to_fahrenheit(box + _CELSIUS_AT_0), 2) if celsius else box
+    if fields.get("receiver") in ("yes", "no"):
+        facts["receiver"] = fields["receiver"] == "yes"
+    try:
+        unit_from(UnitJson.model_validate(facts, strict=False))
+    except ValidationError as error:
+        name = str(error.errors()[0]["loc"][0])
+        raise Refused(_WORDS.get(name, f"{name.replace('_', ' ').capitalize()} cannot be so."), name) from None
+    except Refused as refusal:
+        raise Refused(refusal.message, (refusal.path or "").removeprefix("unit."), refusal.nearest) from None
+    return facts
+
+
+def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) -> float | None:
+    """A charge from pounds and ounces, or from kilograms.
+
+    Raises
+    ------
+    Refused
+        For both at once, or for ounces that are a pound or more beside pounds.
+    """
+    if kilograms is not None and (pounds is not None or ounces is not None):
+        raise Refused("Give the charge in pounds and ounces or in kilograms, not in both.", "charge_kg")
+    if kilograms is not None:
+        return kilograms * 1000
+    if pounds is None and ounces is None:
+        return None
+    if ounces is not None and pounds and not 0 <= ounces < 16:
+        raise Refused("Ounces beside pounds lie between 0 and 16: 6.7 lb is 6 lb 11.2 oz.", "charge_oz")
+    return ((pounds or 0.0) + (ounces or 0.0) / 16) * _GRAMS_PER_POUND
+
+
+def form_from_facts(facts: Mapping[str, Any], celsius: bool, kilograms: bool) -> dict[str, str]:
+    """The form's fields as the card stands."""
+    shown = {name: str(facts[name]) for name in _TEXTS if facts.get(name)}
+    shown |= {name: f"{facts[name]:g}" for name in _NUMBERS if facts.get(name) is not None}
+    if facts.get("label_charge_g"):
+        if kilograms:
+            shown["charge_kg"] = f"{facts['label_charge_g'] / 1000:g}"
+        else:
+            tenths = round(facts["label_charge_g"] / _GRAMS_PER_POUND * 160)
+            shown["charge_lb"], shown["charge_oz"] = str(tenths // 160), f"{tenths % 160 / 10:g}"
+    for name in ("target_subcooling", "target_superheat"):
+        if facts.get(f"{name}_f") is not None:
+            value = facts[f"{name}_f"] * (FAHRENHEIT_K if celsius else 1)
+            shown[name] = f"{round(value, 1):g}"
+    if facts.get("design_box_temp_f") is not None:
+        box = (facts["design_box_temp_f"] - 32) / 1.8 if celsius else facts["design_box_temp_f"]
+        shown["design_box_temp"] = f"{round(box, 1):g}"
+    if facts.get("receiver") is not None:
+        shown["receiver"] = "yes" if facts["receiver"] else "no"
+    return shown

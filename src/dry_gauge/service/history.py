@@ -1,0 +1,45 @@
+"""What is known of a unit before anyone arrives: past visits, the last readings, what was left, who changed its card."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection
+
+from dry_gauge.service.notebooks import VisitView, view_of
+from dry_gauge.store import register, visits
+from dry_gauge.store.follow_ups import FollowUpRow, open_follow_ups
+from dry_gauge.store.people import Someone
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """A unit's past, latest first; `last` is the latest closed visit with readings, judged."""
+
+    visits: Sequence[VisitView]
+    last: VisitView | None
+    follow_ups: Sequence[FollowUpRow]
+    components: Sequence[Any]
+    changes: Sequence[Any]
+
+
+def history_of(
+    connection: Connection, someone: Someone, unit_id: UUID, but: UUID | None = None, limit: int = 6
+) -> History:
+    """The past of one unit.
+
+    Parameters
+    ----------
+    but : UUID or None
+        The visit under way, which is no past.
+    """
+    rows = [row for row in visits.visits_of_unit(connection, unit_id, limit + 1) if row.id != but][:limit]
+    views = [view_of(row, someone.superheat_school) for row in rows]
+    closed = (view for view in views if view.visit.status == "closed" and view.assessment and view.state.readings)
+    return History(
+        views, next(closed, None), open_follow_ups(connection, unit_id), register.components_of(connection, unit_id),
+        register.changes_of(connection, unit_id),
+    )  # fmt: skip

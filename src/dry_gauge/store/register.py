@@ -1,0 +1,138 @@
+"""Sites, units, their parts and the shop's instruments."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from datetime import date, datetime
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection, insert, or_, select, update
+
+from dry_gauge.store.models import Component, Instrument, Person, Photo, Site, Unit, UnitChange
+
+
+def components_of(connection: Connection, unit_id: UUID) -> Sequence[Any]:
+    """Parts that are in a unit and were in it, latest first."""
+    return connection.execute(
+        select(Component.id, Component.what, Component.details, Component.installed_on, Component.removed_on)
+        .where(Component.unit_id == unit_id)
+        .order_by(Component.removed_on.isnot(None), Component.installed_on.desc().nulls_last(), Component.what)
+    ).all()
+
+
+def add_component(connection: Connection, **values: Any) -> None:
+    """Put a part into a unit."""
+    connection.execute(insert(Component).values(**values))
+
+
+def remove_component(connection: Connection, unit_id: UUID, component_id: UUID, day: date) -> None:
+    """A part was taken out; it stays on record."""
+    connection.execute(
+        update(Component)
+        .where(Component.unit_id == unit_id, Component.id == component_id, Component.removed_on.is_(None))
+        .values(removed_on=day)
+    )
+
+
+def changes_of(connection: Connection, unit_id: UUID, limit: int = 20) -> Sequence[Any]:
+    """Who changed what on the unit card, latest first."""
+    return connection.execute(
+        select(UnitChange.at, UnitChange.changed, Person.name)
+        .join(Person, (Person.shop_id == UnitChange.shop_id) & (Person.id == UnitChange.person_id))
+        .where(UnitChange.unit_id == unit_id)
+        .order_by(UnitChange.at.desc())
+        .limit(limit)
+    ).all()
+
+
+def instruments_of(connection: Connection, *, retired: bool = False) -> Sequence[Any]:
+    """The shop's instruments by name."""
+    asked = select(
+        Instrument.id, Instrument.name, Instrument.dimension, Instrument.accuracy, Instrument.unit, Instrument.range_low,
+        Instrument.range_high, Instrument.calibrated_until, Instrument.retired,
+    ).order_by(Instrument.retired, Instrument.dimension, Instrument.name)  # fmt: skip
+    return connection.execute(asked if retired else asked.where(Instrument.retired.is_(False))).all()
+
+
+def add_instrument(connection: Connection, **values: Any) -> None:
+    """Register an instrument."""
+    connection.execute(insert(Instrument).values(**values))
+
+
+def change_instrument(connection: Connection, instrument_id: UUID, **values: Any) -> None:
+    """Calibrated anew, or retired."""
+    connection.execute(update(Instrument).where(Instrument.id == instrument_id).values(**values))
+
+
+def all_sites(connection: Connection) -> Sequence[Any]:
+    """The shop's sites by name."""
+    return connection.execute(select(Site.id, Site.name, Site.address, Site.access).order_by(Site.name)).all()
+
+
+def find_site(connection: Connection, site_id: UUID) -> Any:
+    """One site."""
+    return connection.execute(
+        select(Site.id, Site.name, Site.address, Site.access).where(Site.id == site_id)
+    ).one_or_none()
+
+
+def units_of_site(connection: Connection, site_id: UUID) -> Sequence[Any]:
+    """The units of one site by tag."""
+    return connection.execute(
+        select(Unit.id, Unit.tag, Unit.serves, Unit.partner, Unit.facts)
+        .where(Unit.site_id == site_id)
+        .order_by(Unit.tag)
+    ).all()
+
+
+def add_site(connection: Connection, **values: Any) -> None:
+    """Register a site."""
+    connection.execute(insert(Site).values(**values))
+
+
+def change_site(connection: Connection, site_id: UUID, **values: Any) -> None:
+    """Change a site."""
+    connection.execute(update(Site).where(Site.id == site_id).values(**values))
+
+
+def add_unit(connection: Connection, **values: Any) -> None:
+    """Register a unit."""
+    connection.execute(insert(Unit).values(**values))
+
+
+def change_unit(
+    connection: Connection, shop_id: UUID, unit_id: UUID, person_id: UUID, change_id: UUID, at: datetime,
+    values: Mapping[str, Any], changed: Mapping[str, Any],
+) -> None:  # fmt: skip
+    """Change a unit card, and keep what it said before."""
+    connection.execute(update(Unit).where(Unit.id == unit_id).values(**values))
+    connection.execute(
+        insert(UnitChange).values(
+            shop_id=shop_id, id=change_id, unit_id=unit_id, person_id=person_id, at=at, changed=dict(changed)
+        )
+    )
+
+
+def search(connection: Connection, words: str, limit: int = 40) -> Sequence[Any]:
+    """Units whose site, tag, place, model, serial or notes hold every word."""
+    asked = select(
+        Unit.id, Unit.tag, Unit.serves, Unit.model, Unit.serial, Site.id.label("site_id"), Site.name.label("site_name")
+    ).join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+    for word in words.split()[:6]:
+        fits = f"%{word.replace('%', '').replace('_', ' ')}%"
+        columns = (Site.name, Site.address, Unit.tag, Unit.serves, Unit.maker, Unit.model, Unit.serial, Unit.card_notes)
+        asked = asked.where(or_(*(column.ilike(fits) for column in columns)))
+    return connection.execute(asked.order_by(Site.name, Unit.tag).limit(limit)).all()
+
+
+def add_photo(connection: Connection, **values: Any) -> None:
+    """Keep a photo."""
+    connection.execute(insert(Photo).values(**values))
+
+
+def find_photo(connection: Connection, photo_id: UUID, *, small: bool) -> bytes | None:
+    """One photo's bytes, as JPEG."""
+    column = Photo.thumbnail if small else Photo.picture
+    found: bytes | None = connection.execute(select(column).where(Photo.id == photo_id)).scalar_one_or_none()
+    return found

@@ -1,0 +1,221 @@
+"""Sending entries: each answers with the changed fragments only, and only once it is committed."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime
+from typing import Annotated, Any
+from uuid import UUID
+
+from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import RedirectResponse
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.entries import Body, Entry
+from dry_gauge.notebook.measuring import ClockBody, ModeBody, ObservationBody, ReadingBody
+from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
+from dry_gauge.service.settled import settling_of
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import timeline
+from dry_gauge.web.forms import EntryForm, body_of, entry_form
+from dry_gauge.web.render import fragments, page, reader_of, row_of, sight_row, wants_fragments
+from dry_gauge.web.routes.visits import judge_part, picture_part, shown_circuit, station_of
+from dry_gauge.web.security import signed_in
+from dry_gauge.web.stations import lists, read_more
+from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, timeline_part
+
+router = APIRouter(prefix="/visits")
+
+# What an entry may change besides its own field. Anything else may change anything.
+_CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
+_WAITED_MOST = 30 * 24 * 3600
+
+
+@router.post("/{visit_id}/entries")
+def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depends(entry_form)]) -> Response:
+    """Keep one entry. The answer is only sent once the entry is committed."""
+    error, status, appended = "", 200, None
+    with signed_in(request) as (connection, someone):
+        try:
+            appended = append(
+                connection, someone, visit_id, form.entry_id, body_of(form), datetime.now(UTC), _device_time(request),
+                waited(request),
+            )  # fmt: skip
+            view = appended.view
+        except (Refused, IdTaken, NotAllowed) as problem:
+            error = problem.message if isinstance(problem, Refused) else str(problem)
+            status = {Refused: 422, IdTaken: 409, NotAllowed: 403}.get(type(problem), 422)
+            view = load(connection, someone, visit_id)
+        if request.headers.get("x-quiet") and not error:
+            answer = Response(status_code=204)
+        elif wants_fragments(request):
+            answer = _changed(request, connection, someone, view, form, appended, error, status)
+        elif error:
+            return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
+                        back=f"/visits/{visit_id}")  # fmt: skip
+        else:
+            answer = RedirectResponse(f"/visits/{visit_id}?at={_here(request)}", 303)
+    return answer
+
+
+@router.get("/{visit_id}/changes")
+def show_changes(request: Request, visit_id: UUID) -> Response:
+    """Everything that came since what the page shows: someone else's entries, or one's own that had to wait."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        reader, circuit, seen = reader_of(someone, view.facts), _shown_circuit(request), _seen(request)
+        parts = [timeline_part(connection, view, someone, after=seen)]
+        for row in timeline(connection, visit_id, after=seen or 0, limit=TIMELINE_LENGTH):
+            parts += _given_back(row.entry.body, view, reader, circuit, someone.may_write, quietly=True)
+        return fragments(request, *parts, *_everything(request, connection, view, someone, reader, circuit))
+
+
+def _changed(
+    request: Request, connection: Connection, someone: Someone, view: VisitView, form: EntryForm,
+    appended: Appended | None, error: str, status: int,
+) -> Response:  # fmt: skip
+    """Only what this entry changed: its own line, the timeline, the lists, and for what is judged ladder and verdict."""
+    reader, circuit = reader_of(someone, view.facts), form.circuit or _shown_circuit(request)
+    if error or appended is None:
+        return fragments(request, _said_beside(appended, view, form, reader, error), status=status)
+    # A void strikes through a line further down; anything else only adds lines at the top.
+    seen = None if form.kind == "void" else _seen(request)
+    parts = [
+        timeline_part(connection, view, someone)
+        if seen is None
+        else new_lines(connection, view, someone, appended, seen)
+    ]
+    taken_back: Entry | None = appended.taken_back
+    if taken_back:
+        parts += _given_back(taken_back.body, view, reader, circuit, someone.may_write)
+    else:
+        parts.append(_said_beside(appended, view, form, reader, error))
+    if form.kind in ("reading", "clock"):
+        parts += _judged(request, view, someone, reader, circuit)
+        values = lists(view, reader, _here(request), someone.may_write)
+        if _here(request) == "read":
+            values["settling"] = settling_of(view.state, view.facts)
+        parts.append(("visits/_after_reading.html", values))
+    elif form.kind != "note":
+        parts += _everything(request, connection, view, someone, reader, circuit, form.kind)
+    return fragments(request, *parts, status=status)
+
+
+def _judged(request: Request, view: VisitView, someone: Someone, reader: Reader, circuit: int) -> list[Fragment]:
+    judge = judge_part(view, reader, circuit, someone.may_write)
+    return [
+        judge,
+        ("visits/_dock.html", judge[1]),
+        picture_part(view, reader, circuit, _page_size(request), _here(request)),
+    ]
+
+
+def _everything(
+    request: Request, connection: Connection, view: VisitView, someone: Someone, reader: Reader, circuit: int,
+    kind: str = "",
+) -> list[Fragment]:  # fmt: skip
+    here = _here(request)
+    parts = [] if kind in _CHANGES_NOTHING_JUDGED else _judged(request, view, someone, reader, circuit)
+    values = lists(view, reader, here, someone.may_write)
+    parts.append(("visits/_lists.html", values))
+    if here == "read":
+        parts.append(("visits/_beside_sheet.html", values | read_more(connection, view)))
+    if kind in ("action", "void", ""):
+        # What was read before an action is no longer a reading of now, and what it answered is to be looked at again.
+        parts.append(("visits/_stale.html", values | {"circuit": circuit, **_rows(view, reader, circuit)}))
+    return parts
+
+
+def _rows(view: VisitView, reader: Reader, circuit: int) -> dict[str, Any]:
+    return {"rows": [row_of(quantity, view, reader, circuit) for quantity in QUANTITIES.values()],
+            "sights": [sight_row(sight, view) for sight in SIGHTS.values()]}  # fmt: skip
+
+
+def _said_beside(appended: Appended | None, view: VisitView, form: EntryForm, reader: Reader, error: str) -> Fragment:
+    """What stands beside the field that was sent; the field itself is never replaced under someone's thumb."""
+    values: dict[str, Any] = {
+        "error": error,
+        "at": appended.entry.written_at if appended else None,
+        "repeated": bool(appended and appended.repeated),
+        "said_oob": True,
+        "visit": view.visit,
+        "may_write": True,
+    }
+    match form.kind:
+        case "reading" if form.get("quantity") in QUANTITIES:
+            row = row_of(QUANTITIES[form.get("quantity")], view, reader, form.circuit or 1)
+            return "visits/_said_reading.html", {**values, "row": row}
+        case "observation" if form.get("what") in SIGHTS:
+            return "visits/_said_switch.html", {**values, "switch": form.get("what")}
+        case "clock" if form.get("event") in ("started", "changed"):
+            return "visits/_said_clock.html", {**values, "event": form.get("event")}
+        case "mode":
+            return "visits/_said_switch.html", {**values, "switch": "mode"}
+        case "note":
+            return "visits/_note.html", {**values, "text": form.get("text") if error else ""}
+        case _ if form.beside:
+            return "visits/_said_form.html", {**values, "beside": form.beside}
+        case _:
+            return "visits/_problem.html", values
+
+
+def _given_back(
+    body: Body, view: VisitView, reader: Reader, circuit: int, may_write: bool, quietly: bool = False
+) -> list[Fragment]:
+    """The field that an entry is about, showing what counts now; `quietly` only what stands beside it."""
+    values: dict[str, Any] = {"view": view, "visit": view.visit, "circuit": circuit, "may_write": may_write}
+    match body:
+        case ReadingBody():
+            row = row_of(QUANTITIES[body.quantity], view, reader, body.circuit or 1)
+            if quietly and (body.circuit or 1) != circuit and not QUANTITIES[body.quantity].shared:
+                return []
+            name = "visits/_said_reading.html" if quietly else "visits/_reading_row.html"
+            return [(name, {**values, "row": row, "circuit": body.circuit or 1, "said_oob": True})]
+        case ObservationBody():
+            return [("visits/_sight.html", {**values, "row": sight_row(SIGHTS[body.what], view)})]
+        case ModeBody():
+            return [("visits/_mode.html", values)]
+        case ClockBody():
+            return [("visits/_clock_row.html", {**values, "event": body.event})]
+        case _:
+            return []
+
+
+def _here(request: Request) -> str:
+    """The station whose page asks."""
+    return station_of(request.headers.get("x-station", ""))
+
+
+def _seen(request: Request) -> int | None:
+    """Sequence of the latest entry that this page shows; None if it shows none or does not say."""
+    seen = request.headers.get("x-seen", "")
+    return int(seen) if seen.isdigit() and len(seen) < 10 else None
+
+
+def _shown_circuit(request: Request) -> int:
+    """The circuit whose ladder this page shows."""
+    number = request.headers.get("x-circuit", "")
+    return shown_circuit(int(number)) if number.isdigit() and len(number) < 4 else 1
+
+
+def _device_time(request: Request) -> datetime | None:
+    """The sender's own clock, if it says: kept beside the server's time, never used for the order."""
+    try:
+        moment = datetime.fromisoformat(request.headers.get("x-device-time", ""))
+    except ValueError:
+        return None
+    return moment if moment.tzinfo else None
+
+
+def waited(request: Request) -> int:
+    """Seconds that an entry waited for a connection, by the difference of the sender's clock with itself."""
+    seconds = request.headers.get("x-waited", "")
+    return min(int(seconds), _WAITED_MOST) if seconds.isdigit() and len(seconds) < 10 else 0
+
+
+def _page_size(request: Request) -> str | None:
+    """The one ladder this page shows; both if it does not say."""
+    size = request.headers.get("x-page")
+    return size if size in ("desk", "phone") else None

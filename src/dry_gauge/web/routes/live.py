@@ -1,0 +1,233 @@
+"""Live: a page's stream of news, a hub's stream of samples, and the page that connects the two."""
+
+from __future__ import annotations
+
+import asyncio
+import json
+import time
+from collections.abc import AsyncIterator
+from datetime import UTC, datetime, timedelta
+from typing import Annotated, Any
+from uuid import UUID
+
+from anyio import to_thread
+from fastapi import APIRouter, Header, Request, Response
+from fastapi.responses import JSONResponse, StreamingResponse
+
+from dry_gauge.core.words import Reader
+from dry_gauge.service import probes as live_probes
+from dry_gauge.service.notebooks import NotAllowed, VisitView, load
+from dry_gauge.service.settled import Series, settling_of
+from dry_gauge.store import samples
+from dry_gauge.store.database import see_shop
+from dry_gauge.store.people import Someone
+from dry_gauge.web.listening import Listener, News
+from dry_gauge.web.livedesk import Overlay, gap_history, overlay
+from dry_gauge.web.render import TEMPLATES, page, reader_of
+from dry_gauge.web.routes.visits import shown_circuit, station_of
+from dry_gauge.web.security import engine_of, signed_in
+from dry_gauge.web.stations import lists
+
+router = APIRouter()
+
+# A page signs in anew this often, so that an ended session does not look on for ever.
+_STREAM_SECONDS = 600
+_HEARTBEAT_SECONDS = 15.0
+_PLOT_MINUTES = 10
+_MOST_BODY = 1_000_000
+_RETRY_MS = 1500
+
+
+def _event(name: str, data: Any) -> str:
+    text = data if isinstance(data, str) else json.dumps(data)
+    lines = "".join(f"data: {line}\n" for line in text.splitlines() or [""])
+    return f"event: {name}\n{lines}\n"
+
+
+class _Desk:
+    """One open page: what it shows, so that each sample only costs what it changes."""
+
+    def __init__(self, request: Request, visit_id: UUID, circuit: int, size: str | None, here: str) -> None:
+        self.request, self.visit_id, self.circuit, self.size, self.here = request, visit_id, circuit, size, here
+        self.view: VisitView | None = None
+        self.someone: Someone | None = None
+        self.reader = Reader("F", "psi")
+        self.series: dict[tuple[str, int], list[tuple[float, float]]] = {}
+        self.drawn_at = self.settled_at = 0.0
+
+    def load(self) -> int:
+        """Look at the visit anew; its latest sequence."""
+        with signed_in(self.request) as (connection, self.someone):
+            self.view = load(connection, self.someone, self.visit_id)
+            self.reader = reader_of(self.someone, self.view.facts)
+            if not self.series:
+                self.recall(connection)
+        return self.view.visit.sequence
+
+    def recall(self, connection: Any) -> None:
+        """The last minutes of samples, for the plot and for drift."""
+        since = datetime.now(UTC) - timedelta(minutes=_PLOT_MINUTES)
+        for row in samples.recent(connection, self.visit_id, since):
+            self.series.setdefault((row.quantity, row.circuit), []).append((float(row.second), row.value_si))
+
+    def live(self) -> list[str]:
+        """What the probes show now: numbers, a point of the plot, and now and then ladder and settling."""
+        assert self.view is not None
+        assert self.someone is not None
+        with engine_of(self.request).begin() as connection:
+            see_shop(connection, self.someone.shop_id)
+            probes = samples.latest(connection, self.visit_id)
+        now = datetime.now(UTC)
+        second = now.timestamp()
+        for probe in probes:
+            if live_probes.is_fresh(probe, now) and probe.value_si is not None:
+                line = self.series.setdefault((probe.quantity, probe.circuit), [])
+                if not line or second - line[-1][0] >= 4.5:
+                    line.append((second, probe.value_si))
+                while line and line[0][0] < second - 60 * _PLOT_MINUTES:
+                    line.pop(0)
+        over: Overlay = overlay(
+            self.view, probes, self.someone.superheat_school, self.reader, self.circuit, self.size, now
+        )
+        told = [_event("live", over.numbers)]
+        if over.ladder and time.monotonic() - self.drawn_at >= 0.9 and self.here != "look":
+            self.drawn_at = time.monotonic()
+            told.append(_event("ladder", over.ladder))
+        if time.monotonic() - self.settled_at >= 5 and self.here == "read":
+            self.settled_at = time.monotonic()
+            told.append(_event("fragments", self.settling(now)))
+        return told
+
+    def settling(self, now: datetime) -> str:
+        """Ready or not, by what the probes did in the last minutes."""
+        assert self.view is not None
+        assert self.someone is not None
+        lines: dict[str, Series] = {
+            quantity: [((at - now.timestamp()) / 60, value) for at, value in line]
+            for (quantity, circuit), line in self.series.items()
+            if circuit == self.circuit
+        }
+        read_at = self.view.state.last_read_at
+        since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
+        found = settling_of(self.view.state, self.view.facts, lines, since_read)
+        values = lists(self.view, self.reader, self.here, self.someone.may_write)
+        return TEMPLATES.get_template("visits/_settling.html").render({**values, "settling": found, "oob": True})
+
+    def history(self) -> list[str]:
+        """The plot as it was before this page was opened."""
+        assert self.view is not None
+        assert self.someone is not None
+        if not self.series:
+            return []
+        return [_event("history", gap_history(self.series, self.view.facts, self.reader, self.circuit))]
+
+
+@router.get("/visits/{visit_id}/live")
+async def stream(
+    request: Request, visit_id: UUID, circuit: int = 1, size: str = "", at: str = "", seen: int = 0
+) -> Response:
+    """News of a visit as server-sent events, until the page goes or its time is up."""
+    desk = _Desk(request, visit_id, shown_circuit(circuit), size if size in ("desk", "phone") else None, station_of(at))
+    sequence = await to_thread.run_sync(desk.load)
+    listener: Listener = request.app.state.listener
+    return StreamingResponse(
+        _news(request, desk, listener, sequence, seen), media_type="text/event-stream",
+        headers={"cache-control": "no-store", "x-accel-buffering": "no"},
+    )  # fmt: skip
+
+
+async def _news(request: Request, desk: _Desk, listener: Listener, sequence: int, seen: int) -> AsyncIterator[str]:
+    ends = time.monotonic() + _STREAM_SECONDS
+    yield f"retry: {_RETRY_MS}\n\n"
+    async with listener.of_visit(desk.visit_id) as queue:
+        if sequence > seen:
+            yield _event("changed", {"sequence": sequence})
+        for told in await to_thread.run_sync(desk.history):
+            yield told
+        while time.monotonic() < ends and not listener.ending:
+            try:
+                news: list[News] = [await asyncio.wait_for(queue.get(), _HEARTBEAT_SECONDS)]
+            except TimeoutError:
+                yield ": still here\n\n"
+                continue
+            while not queue.empty():
+                news.append(queue.get_nowait())
+            if any("samples" not in one for one in news):
+                sequence = await to_thread.run_sync(desk.load)
+                yield _event("changed", {"sequence": sequence})
+            if any("sequence" not in one for one in news):
+                for told in await to_thread.run_sync(desk.live):
+                    yield told
+
+
+# -- hubs -----------------------------------------------------------------
+
+
+def _bearer(authorization: str) -> str:
+    scheme, _, token = authorization.partition(" ")
+    if scheme.lower() != "bearer" or not token.strip():
+        raise live_probes.NoSuchToken("Send the visit's token as 'Authorization: Bearer ...'.")
+    return token.strip()
+
+
+def _hub_name(hub: str) -> str:
+    return (
+        "".join(letter for letter in hub if letter.isalnum() or letter in "-_. ")[: live_probes.HUB_NAME_LENGTH]
+        or "hub"
+    )
+
+
+@router.get("/api/v1/visits/{visit_id}/probes/position")
+def position(
+    request: Request, visit_id: UUID, hub: str = "hub", authorization: Annotated[str, Header()] = ""
+) -> Response:
+    """Where a hub goes on, and the unit's card for hubs that simulate one."""
+    with engine_of(request).begin() as connection:
+        shop_id, visit = live_probes.open_visit(connection, _bearer(authorization), visit_id)
+        acknowledged, _ = samples.lock_hub(connection, shop_id, visit.id, _hub_name(hub))
+    return JSONResponse({"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag})
+
+
+@router.post("/api/v1/visits/{visit_id}/probes/samples")
+async def take_samples(
+    request: Request, visit_id: UUID, hub: str = "hub", authorization: Annotated[str, Header()] = ""
+) -> Response:
+    """Samples of a hub, as JSON lines; answered once they are kept."""
+    token, body = _bearer(authorization), b""
+    async for chunk in request.stream():
+        body += chunk
+        if len(body) > _MOST_BODY:
+            return JSONResponse({"error": "More than 1 MB at once; send less at a time."}, 413)
+
+    def keep() -> dict[str, Any]:
+        with engine_of(request).begin() as connection:
+            shop_id, visit = live_probes.open_visit(connection, token, visit_id)
+            batch = live_probes.take_in(connection, shop_id, visit, _hub_name(hub), body, datetime.now(UTC))
+        return {"acknowledged": batch.acknowledged, "gap": batch.gap, "repeated": batch.repeated,
+                "refused": batch.refused[:50]}  # fmt: skip
+
+    return JSONResponse(await to_thread.run_sync(keep))
+
+
+@router.get("/visits/{visit_id}/probes")
+def show_probes(request: Request, visit_id: UUID) -> Response:
+    """How to connect probes to this visit."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        found = samples.latest(connection, visit_id)
+        return page(request, "visits/probes.html", someone=someone, visit=view.visit, probes=found, token="",
+                    now=datetime.now(UTC), command="")  # fmt: skip
+
+
+@router.post("/visits/{visit_id}/probes")
+def make_token(request: Request, visit_id: UUID) -> Response:
+    """A token for a hub, shown once."""
+    with signed_in(request) as (connection, someone):
+        if not someone.may_write:
+            raise NotAllowed("Your role reads along; a technician or lead connects probes.")
+        view = load(connection, someone, visit_id)
+        token = live_probes.make_token(connection, someone, visit_id)
+        server = str(request.base_url).rstrip("/")
+        command = f".venv/bin/dry-gauge probes --server {server} --visit {visit_id} --token {token}"
+        return page(request, "visits/probes.html", someone=someone, visit=view.visit, token=token, command=command,
+                    probes=samples.latest(connection, visit_id), now=datetime.now(UTC))  # fmt: skip

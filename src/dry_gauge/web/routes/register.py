@@ -1,0 +1,395 @@
+"""The register: sites, unit cards and their parts, labels to print, search, instruments, people, calls over several units."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import UTC, date, datetime
+from typing import Any
+from uuid import UUID
+
+import segno
+import uuid6
+from fastapi import APIRouter, Depends, Request, Response
+from fastapi.responses import RedirectResponse
+from markupsafe import Markup
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.label import dates_in, sizes_in
+from dry_gauge.core.refrigerants.catalogue import CATALOGUE
+from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, Metering
+from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
+from dry_gauge.service import people
+from dry_gauge.service.notebooks import NotAllowed, NotHere, view_of
+from dry_gauge.store import follow_ups, register
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
+from dry_gauge.web.forms import parse_number
+from dry_gauge.web.render import circuit_of, headline, page, reader_of
+from dry_gauge.web.security import signed_in
+
+router = APIRouter()
+
+_CARD_TEXTS = ("tag", "serves", "maker", "model", "serial", "card_notes", "partner", "label_from")
+_LONGEST = 200
+
+
+async def fields_of(request: Request) -> dict[str, str]:
+    """A form's texts."""
+    return {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+
+
+Fields = dict[str, str]
+_FORM = Depends(fields_of)
+
+
+def _writer(someone: Someone) -> Someone:
+    if not someone.may_write:
+        raise NotAllowed("Your role reads along; a technician or lead changes the register.")
+    return someone
+
+
+def _words(fields: Mapping[str, str], name: str, label: str, *, needed: bool = False, longest: int = _LONGEST) -> str:
+    text = fields.get(name, "").strip()
+    if needed and not text:
+        raise Refused(f"{label} is needed.", name)
+    if len(text) > longest:
+        raise Refused(f"{label} is too long: at most {longest} characters fit.", name)
+    return text
+
+
+def _whole(fields: Mapping[str, str], name: str, label: str, low: int, high: int) -> int | None:
+    text = fields.get(name, "").strip()
+    if not text:
+        return None
+    if not text.isdigit() or not low <= int(text) <= high:
+        raise Refused(f"{label} is a whole number from {low} to {high}.", name)
+    return int(text)
+
+
+def _day(fields: Mapping[str, str], name: str, label: str) -> date | None:
+    text = fields.get(name, "").strip()
+    try:
+        return date.fromisoformat(text) if text else None
+    except ValueError:
+        raise Refused(f"{label} is a date, such as 2026-11-24.", name) from None
+
+
+# -- sites -----------------------------------------------------------------
+
+
+@router.get("/register")
+def show_register(request: Request, q: str = "") -> Response:
+    """Every site, or the units that a search finds."""
+    with signed_in(request) as (connection, someone):
+        found = register.search(connection, q[:100]) if q.strip() else []
+        return page(request, "register/sites.html", someone=someone, sites=register.all_sites(connection), q=q[:100],
+                    found=found, error="", fields={})  # fmt: skip
+
+
+@router.post("/register/sites")
+def add_site(request: Request, fields: Fields = _FORM) -> Response:
+    """Register a site."""
+    with signed_in(request) as (connection, someone):
+        _writer(someone)
+        try:
+            values = {"name": _words(fields, "name", "A name", needed=True), "address": _words(fields, "address", "The address"),
+                      "access": _words(fields, "access", "Access", longest=1000)}  # fmt: skip
+        except Refused as refusal:
+            return page(request, "register/sites.html", status=422, someone=someone, sites=register.all_sites(connection),
+                        q="", found=[], error=refusal.message, fields=fields)  # fmt: skip
+        site_id = uuid6.uuid7()
+        register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values)
+    return RedirectResponse(f"/register/sites/{site_id}", 303)
+
+
+@router.get("/register/sites/{site_id}")
+def show_site(request: Request, site_id: UUID) -> Response:
+    """A site with its units."""
+    with signed_in(request) as (connection, someone):
+        return _site_page(request, connection, someone, site_id)
+
+
+def _site_page(request: Request, connection: Connection, someone: Someone, site_id: UUID, error: str = "") -> Response:
+    site = register.find_site(connection, site_id)
+    if site is None:
+        raise NotHere("There is no such site in your shop.")
+    return page(request, "register/site.html", status=422 if error else 200, someone=someone, site=site, error=error,
+                units=register.units_of_site(connection, site_id))  # fmt: skip
+
+
+@router.post("/register/sites/{site_id}")
+def change_site(request: Request, site_id: UUID, fields: Fields = _FORM) -> Response:
+    """Change a site."""
+    with signed_in(request) as (connection, someone):
+        _writer(someone)
+        try:
+            register.change_site(
+                connection, site_id, name=_words(fields, "name", "A name", needed=True),
+                address=_words(fields, "address", "The address"), access=_words(fields, "access", "Access", longest=1000),
+            )  # fmt: skip
+        except Refused as refusal:
+            return _site_page(request, connection, someone, site_id, refusal.message)
+    return RedirectResponse(f"/register/sites/{site_id}", 303)
+
+
+# -- unit cards -----------------------------------------------------------------
+
+
+def _card_page(
+    request: Request, someone: Someone, fields: Mapping[str, str], site: Any, unit: Any, error: str = "", at: str = ""
+) -> Response:
+    year = datetime.now(UTC).year
+    return page(
+        request, "register/card.html", status=422 if error else 200, someone=someone, fields=fields, site=site, unit=unit,
+        error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
+        controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
+        dates=dates_in(fields.get("serial", ""), year),
+    )  # fmt: skip
+
+
+@router.get("/register/sites/{site_id}/units/new")
+def new_card(request: Request, site_id: UUID) -> Response:
+    """An empty unit card."""
+    with signed_in(request) as (connection, someone):
+        site = register.find_site(connection, site_id)
+        if site is None:
+            raise NotHere("There is no such site in your shop.")
+        return _card_page(request, _writer(someone), {}, site, None)
+
+
+@router.post("/register/sites/{site_id}/units/new")
+def add_card(request: Request, site_id: UUID, fields: Fields = _FORM) -> Response:
+    """Register a unit; `read` only reads model and serial."""
+    with signed_in(request) as (connection, someone):
+        site = register.find_site(connection, site_id)
+        if site is None:
+            raise NotHere("There is no such site in your shop.")
+        if "read" in fields:
+            return _card_page(request, _writer(someone), fields, site, None)
+        try:
+            values = _card_values(fields, _writer(someone))
+        except Refused as refusal:
+            return _card_page(request, someone, fields, site, None, refusal.message, refusal.path or "")
+        unit_id = uuid6.uuid7()
+        register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, **values)
+    return RedirectResponse(f"/units/{unit_id}", 303)
+
+
+@router.get("/units/{unit_id}/edit")
+def edit_card(request: Request, unit_id: UUID) -> Response:
+    """A unit card to change."""
+    with signed_in(request) as (connection, someone):
+        unit = find_unit(connection, unit_id)
+        if unit is None:
+            raise NotHere("There is no such unit in your shop.")
+        return _card_page(request, _writer(someone), _fields_of_card(unit, someone), None, unit)
+
+
+@router.post("/units/{unit_id}/edit")
+def change_card(request: Request, unit_id: UUID, fields: Fields = _FORM) -> Response:
+    """Change a unit card; what it said before stays on record."""
+    with signed_in(request) as (connection, someone):
+        unit = find_unit(connection, unit_id)
+        if unit is None:
+            raise NotHere("There is no such unit in your shop.")
+        if "read" in fields:
+            return _card_page(request, _writer(someone), fields, None, unit)
+        try:
+            values = _card_values(fields, _writer(someone))
+        except Refused as refusal:
+            return _card_page(request, someone, fields, None, unit, refusal.message, refusal.path or "")
+        before = {name: getattr(unit, name) for name in values if name != "facts"} | dict(unit.facts)
+        after = {name: value for name, value in values.items() if name != "facts"} | values["facts"]
+        changed = {name: [before.get(name), after.get(name)] for name in {*before, *after}
+                   if before.get(name) != after.get(name)}  # fmt: skip
+        if changed:
+            register.change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(),
+                                 datetime.now(UTC), values, changed)  # fmt: skip
+    return RedirectResponse(f"/units/{unit_id}", 303)
+
+
+def _card_values(fields: Mapping[str, str], someone: Someone) -> dict[str, Any]:
+    celsius = someone.temperature_unit == "C"
+    values: dict[str, Any] = {}
+    for name in _CARD_TEXTS:
+        label, longest = name.replace("_", " ").capitalize(), 2000 if name == "card_notes" else _LONGEST
+        values[name] = _words(fields, name, label, needed=name == "tag", longest=longest)
+    for name in ("maker", "model", "serial"):
+        values[name] = values[name] or None
+    year = datetime.now(UTC).year
+    return values | {
+        "made_year": _whole(fields, "made_year", "The year", 1950, year),
+        "circuits": _whole(fields, "circuits", "Circuits", 1, 8) or 1,
+        "stages": _whole(fields, "stages", "Stages", 1, 8) or 1,
+        "disconnects": [line.strip()[:_LONGEST] for line in fields.get("disconnects", "").splitlines() if line.strip()][:12],
+        "facts": facts_from_form(fields, celsius, parse_number),
+    }  # fmt: skip
+
+
+def _fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:
+    fields = form_from_facts(unit.facts, someone.temperature_unit == "C", someone.weight_unit == "kg")
+    fields |= {name: getattr(unit, name) or "" for name in _CARD_TEXTS}
+    fields |= {name: str(getattr(unit, name) or "") for name in ("made_year", "circuits", "stages")}
+    return fields | {"disconnects": "\n".join(unit.disconnects)}
+
+
+@router.post("/units/{unit_id}/components")
+def change_components(request: Request, unit_id: UUID, fields: Fields = _FORM) -> Response:
+    """Put a part in, or take one out."""
+    with signed_in(request) as (connection, someone):
+        _writer(someone)
+        if find_unit(connection, unit_id) is None:
+            raise NotHere("There is no such unit in your shop.")
+        try:
+            if fields.get("remove"):
+                register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())
+            else:
+                register.add_component(
+                    connection, shop_id=someone.shop_id, id=uuid6.uuid7(), unit_id=unit_id,
+                    what=_words(fields, "what", "What part it is", needed=True), details=_words(fields, "details", "Details"),
+                    installed_on=_day(fields, "installed_on", "Installed"),
+                )  # fmt: skip
+        except (Refused, ValueError) as problem:
+            words = problem.message if isinstance(problem, Refused) else "There is no such part."
+            return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=words,
+                        back=f"/units/{unit_id}")  # fmt: skip
+    return RedirectResponse(f"/units/{unit_id}#parts", 303)
+
+
+@router.get("/units/{unit_id}/label")
+def show_label(request: Request, unit_id: UUID) -> Response:
+    """A label to print and stick on the unit: scanning it opens the card."""
+    with signed_in(request) as (connection, someone):
+        unit = find_unit(connection, unit_id)
+        if unit is None:
+            raise NotHere("There is no such unit in your shop.")
+        address = f"{str(request.base_url).rstrip('/')}/units/{unit_id}"
+        code = segno.make(address, error="m", micro=False).svg_inline(
+            scale=5, border=2, svgclass="qr", lineclass=None, omitsize=True
+        )
+        return page(request, "register/label.html", someone=someone, unit=unit, code=Markup(code), address=address)  # noqa: S704
+
+
+# -- instruments and people -----------------------------------------------------------------
+
+
+def _instruments_page(request: Request, connection: Connection, someone: Someone, error: str = "") -> Response:
+    return page(request, "register/instruments.html", status=422 if error else 200, someone=someone, error=error,
+                instruments=register.instruments_of(connection, retired=True), today=datetime.now(UTC).date())  # fmt: skip
+
+
+@router.get("/register/instruments")
+def show_instruments(request: Request) -> Response:
+    """The shop's instruments."""
+    with signed_in(request) as (connection, someone):
+        return _instruments_page(request, connection, someone)
+
+
+_DIMENSION_UNITS = {"pressure": "psig", "temperature": "F", "current": "A", "static": "inwc", "humidity": "%"}
+
+
+@router.post("/register/instruments")
+def change_instruments(request: Request, fields: Fields = _FORM) -> Response:
+    """Register, calibrate or retire an instrument."""
+    with signed_in(request) as (connection, someone):
+        _writer(someone)
+        try:
+            if fields.get("instrument"):
+                changes: dict[str, Any] = {"calibrated_until": _day(fields, "calibrated_until", "Calibrated until")}
+                if fields.get("retire"):
+                    changes = {"retired": True}
+                register.change_instrument(connection, UUID(fields["instrument"]), **changes)
+            else:
+                dimension = fields.get("dimension", "")
+                if dimension not in _DIMENSION_UNITS:
+                    raise Refused("Choose what it reads.", "dimension")
+                accuracy = parse_number(fields["accuracy"])[0] if fields.get("accuracy", "").strip() else None
+                if accuracy is not None and accuracy < 0:
+                    raise Refused("Accuracy cannot be negative.", "accuracy")
+                register.add_instrument(
+                    connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,
+                    name=_words(fields, "name", "A name", needed=True), accuracy=accuracy, unit=_DIMENSION_UNITS[dimension],
+                    calibrated_until=_day(fields, "calibrated_until", "Calibrated until"),
+                )  # fmt: skip
+        except (Refused, ValueError) as problem:
+            words = problem.message if isinstance(problem, Refused) else "There is no such instrument."
+            return _instruments_page(request, connection, someone, words)
+    return RedirectResponse("/register/instruments", 303)
+
+
+def _people_page(
+    request: Request, connection: Connection, someone: Someone, error: str = "", done: str = ""
+) -> Response:
+    return page(request, "register/people.html", status=422 if error else 200, someone=someone, error=error, done=done,
+                people=people.everyone(connection))  # fmt: skip
+
+
+@router.get("/register/people")
+def show_people(request: Request) -> Response:
+    """Who works here."""
+    with signed_in(request) as (connection, someone):
+        return _people_page(request, connection, someone)
+
+
+@router.post("/register/people")
+def change_people(request: Request, fields: Fields = _FORM) -> Response:
+    """A lead adds someone, or changes their role or password."""
+    with signed_in(request) as (connection, someone):
+        if someone.role != "lead":
+            raise NotAllowed("Only a lead adds people or changes their role.")
+        try:
+            done = people.change(connection, someone, fields)
+        except Refused as refusal:
+            return _people_page(request, connection, someone, refusal.message)
+        return _people_page(request, connection, someone, done=done)
+
+
+# -- calls over several units, and what was left -----------------------------------------------------------------
+
+
+@router.get("/calls/{call_id}")
+def show_call(request: Request, call_id: UUID) -> Response:
+    """Every unit of one call: what runs, what is open, where to go on."""
+    with signed_in(request) as (connection, someone):
+        rows = visits_of_call(connection, call_id)
+        if not rows:
+            raise NotHere("There is no such call in your shop.")
+        views = [view_of(row, someone.superheat_school) for row in rows]
+        units = register.units_of_site(connection, find_unit(connection, rows[0].unit_id).site_id)  # type: ignore[union-attr]
+        here = {row.unit_id for row in rows}
+        cards = [(view, headline(circuit_of(view, 1), reader_of(someone, view.facts))) for view in views]
+        return page(request, "register/call.html", someone=someone, cards=cards, call_id=call_id, site_name=rows[0].site_name,
+                    others=[unit for unit in units if unit.id not in here], now=datetime.now(UTC))  # fmt: skip
+
+
+@router.post("/calls/{call_id}")
+def add_to_call(request: Request, call_id: UUID, fields: Fields = _FORM) -> Response:
+    """Take another unit into the call; it gets a notebook of its own."""
+    with signed_in(request) as (connection, someone):
+        _writer(someone)
+        rows = visits_of_call(connection, call_id)
+        try:
+            unit = find_unit(connection, UUID(fields.get("unit", "")))
+        except ValueError:
+            unit = None
+        if not rows or unit is None:
+            raise NotHere("There is no such unit or call in your shop.")
+        known = next((row for row in rows if row.unit_id == unit.id), None)
+        visit_id = known.id if known else uuid6.uuid7()
+        if known is None:
+            add_visit(
+                connection, shop_id=someone.shop_id, id=visit_id, call_id=call_id, unit_id=unit.id,
+                technician_id=someone.person_id, planned_for=datetime.now(UTC), status="open", complaint=rows[0].complaint,
+            )  # fmt: skip
+    return RedirectResponse(f"/visits/{visit_id}?at=arrive", 303)
+
+
+@router.post("/follow-ups/{follow_up_id}/done")
+def settle_follow_up(request: Request, follow_up_id: UUID, fields: Fields = _FORM) -> Response:
+    """Something left for later was seen to."""
+    with signed_in(request) as (connection, someone):
+        _writer(someone)
+        follow_ups.settle(connection, follow_up_id, datetime.now(UTC))
+    unit = fields.get("unit", "")
+    return RedirectResponse(f"/units/{unit}" if unit else "/", 303)

@@ -1,0 +1,52 @@
+"""What keeps the pages alive without a signal: the service worker, the page it falls back to, and a fresh form token."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from functools import lru_cache
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import JSONResponse
+
+from dry_gauge.web.render import STATIC, page, static_url
+from dry_gauge.web.security import signed_in
+
+router = APIRouter()
+
+_FONTS = ("b612-latin-400-normal", "b612-latin-700-normal", "b612-mono-latin-400-normal")
+_SHELL = ("vendor/bulma.trimmed.css", "app.css", "vendor/htmx.min.js", "vendor/idb.js", "outbox.js", "app.js", "live.js",
+          "mark.svg")  # fmt: skip
+
+
+@lru_cache(maxsize=1)
+def worker_text() -> str:
+    """The service worker with the addresses of this version's shell."""
+    files = [static_url(name) for name in _SHELL]
+    files += [f"/static/vendor/{font}.woff2" for font in _FONTS] + ["/offline"]
+    text = (STATIC / "sw.js").read_text()
+    version = hashlib.sha256((json.dumps(files) + text).encode()).hexdigest()[:10]
+    return text.replace("__VERSION__", version).replace("__FILES__", json.dumps(files))
+
+
+@router.get("/sw.js")
+def service_worker() -> Response:
+    """The service worker; it must stand at the root to see every page."""
+    return Response(worker_text(), media_type="text/javascript", headers={"cache-control": "no-cache"})
+
+
+@router.get("/offline")
+def offline(request: Request) -> Response:
+    """Shown where there is no signal and the page was never open here."""
+    return page(
+        request, "error.html", heading="No connection", back="/",
+        words="This page was not open on this device before. Pages of the visits you opened work without a signal; what you "
+        "entered there is kept and sent when the signal returns.",
+    )  # fmt: skip
+
+
+@router.get("/me/token")
+def form_token(request: Request) -> Response:
+    """A form token for entries that waited longer than the page's own lived."""
+    with signed_in(request):
+        return JSONResponse({"token": request.scope["csrftoken"]()}, headers={"cache-control": "no-store"})

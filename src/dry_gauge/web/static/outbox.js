@@ -1,0 +1,194 @@
+// Everything that is sent goes through here: kept in this browser first, sent in order with its own id, and forgotten
+// only when the server has answered. Without a connection it waits, through reloads and closed tabs.
+"use strict";
+window.outbox = (() => {
+  const me = document.body.dataset.me || "";
+  const here = document.body.dataset.visit ? `/visits/${document.body.dataset.visit}` : "";
+  const QUIET_FROM = 4; // a longer queue is sent without asking for the page's changes each time
+  const RETRY_MS = [2000, 4000, 8000, 15000, 30000];
+  const LONGEST_ANSWER_MS = 20000;
+  const SLOW_MS = 400;
+
+  let token = document.body.dataset.csrf || "";
+  let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
+  let state = "idle"; // idle, sending, waiting, sign-in
+
+  const ready = idb.openDB("dry-gauge", 1, {
+    upgrade(db) {
+      db.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
+      db.createObjectStore("refused", { keyPath: "n", autoIncrement: true });
+    },
+  });
+
+  // UUIDv7: made here, so that the same entry sent twice is one entry.
+  const newId = () => {
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    let now = Date.now();
+    for (let i = 5; i >= 0; i--, now = Math.floor(now / 256)) bytes[i] = now % 256;
+    bytes[6] = (bytes[6] & 0x0f) | 0x70;
+    bytes[8] = (bytes[8] & 0x3f) | 0x80;
+    const hex = Array.from(bytes, (b) => b.toString(16).padStart(2, "0")).join("");
+    return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join("-");
+  };
+
+  // A record of `url` with `fields`, a list of names and values; resolves once it is kept in this browser.
+  const put = async (record) => {
+    const db = await ready;
+    await db.add("waiting", { ...record, me, at: Date.now() });
+    await show();
+    drain();
+  };
+
+  const mine = async (store) => {
+    const db = await ready;
+    return (await db.getAll(store, undefined, 200)).filter((record) => record.me === me);
+  };
+  const count = async () => (await ready).count("waiting");
+  const first = async () => {
+    const db = await ready;
+    for (let cursor = await db.transaction("waiting").store.openCursor(); cursor; cursor = await cursor.continue()) {
+      if (cursor.value.me === me) return cursor.value;
+    }
+    return null;
+  };
+
+  // Only one tab sends at a time.
+  const drain = () => {
+    if (draining) { again = true; return draining; }
+    if (Date.now() < retryAt) return Promise.resolve();
+    const work = () => sendAll().catch((error) => { console.warn("outbox", error); later(); });
+    draining = (navigator.locks ? navigator.locks.request("dry-gauge-outbox", work) : work()).finally(() => {
+      draining = null;
+      if (again) { again = false; drain(); }
+    });
+    return draining;
+  };
+
+  const later = () => {
+    state = "waiting";
+    const wait = RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)];
+    retryAt = Date.now() + wait;
+    clearTimeout(retryTimer);
+    retryTimer = setTimeout(() => { retryAt = 0; drain(); }, wait);
+    show();
+  };
+
+  const freshToken = async () => {
+    const answer = await fetch("/me/token", { headers: { "hx-request": "true" }, cache: "no-store" });
+    if (!answer.ok) return false;
+    token = (await answer.json()).token;
+    document.body.setAttribute("hx-headers:inherited", JSON.stringify({ "x-csrftoken": token }));
+    return true;
+  };
+
+  const post = async (record, quiet) => {
+    const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "x-device-time": new Date(record.at).toISOString() };
+    const waited = Math.round((Date.now() - record.at) / 1000);
+    if (waited > 2) headers["x-waited"] = String(waited);
+    if (quiet) headers["x-quiet"] = "1";
+    if (record.url.startsWith(`${here}/`)) Object.assign(headers, window.pageHeaders());
+    let body;
+    if (record.file) {
+      body = new FormData();
+      record.fields.forEach(([name, value]) => body.append(name, value));
+      body.append(record.file.field, record.file.blob, record.file.name);
+    } else body = new URLSearchParams(record.fields);
+    return fetch(record.url, { method: "POST", headers, body, signal: AbortSignal.timeout(record.file ? 120000 : LONGEST_ANSWER_MS) });
+  };
+
+  const sendAll = async () => {
+    let unseen = false, renewed = false;
+    const since = Date.now();
+    for (let record = await first(); record; record = await first()) {
+      state = "sending";
+      const left = await count();
+      if (left > 1 || Date.now() - since > SLOW_MS) show();
+      const quiet = left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
+      let answer, text;
+      try {
+        answer = await post(record, quiet);
+        text = answer.status === 204 ? "" : await answer.text();
+      } catch (error) { return later(); }
+      if (answer.status === 401) {
+        state = "sign-in";
+        await swap(text, record);
+        return show();
+      }
+      if (answer.status === 403 && !renewed && /permission to send/.test(text)) {
+        renewed = true;
+        try { if (await freshToken()) continue; } catch (error) { return later(); }
+        state = "sign-in";
+        return show();
+      }
+      if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later();
+      tries = 0;
+      const db = await ready;
+      await db.delete("waiting", record.n);
+      const kept = answer.status < 300;
+      if (!kept && (quiet || Date.now() - record.at > 5000 || !document.getElementById(record.form))) {
+        await db.add("refused", { me, label: record.label, why: reason(text, answer.status), at: record.at });
+      }
+      if (quiet && kept) unseen = true;
+      else await swap(text, record);
+      window.dispatchEvent(new CustomEvent("outbox-answered", { detail: { record, status: answer.status, text } }));
+    }
+    state = "idle";
+    if (unseen) await window.fetchChanges();
+    show();
+  };
+
+  const reason = (text, status) => {
+    const page = new DOMParser().parseFromString(text, "text/html");
+    const said = page.querySelector(".error, .sign-in p");
+    return said ? said.textContent.trim() : `The server answered ${status}.`;
+  };
+
+  const swap = (text, record) => htmx.swap({
+    text, swap: "none", target: document.body, sourceElement: document.getElementById(record.form) || document.body,
+  });
+
+  // What waits, in words, where it can be seen.
+  const show = async () => {
+    const place = document.getElementById("outbox");
+    if (!place) return;
+    const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await count();
+    const head = {
+      idle: "", sending: `Sending ${all}`, waiting: `No connection: ${all} waiting to send`, "sign-in": `Sign in to send ${all}`,
+    }[state];
+    place.hidden = !(refused.length || (all && state !== "idle" && (state !== "sending" || all > 1)));
+    place.dataset.state = state;
+    place.querySelector("summary").textContent = refused.length ? `${refused.length} not kept${all ? `, ${all} waiting` : ""}` : head;
+    const list = place.querySelector("ul");
+    list.replaceChildren(...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n)),
+      ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
+      ...(all > 20 ? [line(`and ${all - 20} more`)] : []));
+    document.querySelectorAll(".waits").forEach((mark) => mark.remove());
+    for (const record of waiting) {
+      const form = record.form && record.url.startsWith(`${here}/`) && document.getElementById(record.form);
+      if (!form) continue;
+      const said = form.querySelector(".said");
+      if (said && state !== "sending") said.insertAdjacentHTML("beforeend", '<span class="waits">waiting to send</span>');
+    }
+    window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
+  };
+  const clock = (at) => new Date(at).toTimeString().slice(0, 5);
+  const line = (words, css = "", n = null) => {
+    const item = document.createElement("li");
+    item.textContent = words;
+    item.className = css;
+    if (n !== null) {
+      const button = document.createElement("button");
+      button.type = "button";
+      button.textContent = "seen";
+      button.addEventListener("click", async () => { await (await ready).delete("refused", n); show(); });
+      item.append(button);
+    }
+    return item;
+  };
+
+  const now = () => { retryAt = 0; tries = 0; drain(); };
+  window.addEventListener("online", now);
+  document.addEventListener("visibilitychange", () => { if (!document.hidden) now(); });
+  if (me) ready.then(show).then(drain);
+  return { put, newId, now, waiting: () => mine("waiting") };
+})();

@@ -1,0 +1,53 @@
+// The shell and the pages of the open visit, for where there is no signal. Pages come from the network when it answers
+// in time; what is typed never passes through here (see outbox.js).
+"use strict";
+const SHELL = "shell-__VERSION__", PAGES = "pages";
+const FILES = __FILES__;
+const PATIENCE_MS = 4000;
+
+self.addEventListener("install", (event) => {
+  event.waitUntil(caches.open(SHELL).then((cache) => cache.addAll(FILES)).then(() => self.skipWaiting()));
+});
+
+self.addEventListener("activate", (event) => {
+  const stale = (name) => name.startsWith("shell-") && name !== SHELL;
+  event.waitUntil(caches.keys().then((names) => Promise.all(names.filter(stale).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
+});
+
+const keep = async (request, response) => {
+  if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES)).put(request, response.clone());
+  return response;
+};
+
+// The pages of a visit under one address each: a link's mark does not make it another page.
+const plain = (url) => { const bare = new URL(url); bare.hash = ""; return bare.href; };
+
+const page = async (request) => {
+  const address = plain(request.url);
+  const fromNetwork = fetch(request).then((response) => keep(address, response));
+  fromNetwork.catch(() => {});
+  const kept = await (await caches.open(PAGES)).match(address);
+  const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
+  try {
+    return (await Promise.race(kept ? [fromNetwork, patience] : [fromNetwork])) || kept;
+  } catch (error) {
+    return kept || (await caches.match("/offline")) || Response.error();
+  }
+};
+
+self.addEventListener("fetch", (event) => {
+  const { request } = event;
+  const url = new URL(request.url);
+  if (request.method !== "GET" || url.origin !== self.location.origin) return;
+  if (url.pathname.startsWith("/static/")) {
+    event.respondWith(caches.match(request, { ignoreSearch: url.pathname.endsWith(".woff2") }).then((kept) => kept || fetch(request)));
+  } else if (request.mode === "navigate") event.respondWith(page(request));
+});
+
+self.addEventListener("message", (event) => {
+  if (event.data.forget) event.waitUntil(caches.delete(PAGES));
+  if (event.data.keep) {
+    event.waitUntil(Promise.all(event.data.keep.map((address) =>
+      fetch(address, { credentials: "same-origin" }).then((response) => keep(plain(response.url), response)).catch(() => {}))));
+  }
+});
