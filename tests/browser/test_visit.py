@@ -45,6 +45,8 @@ def test_from_sign_in_to_a_judged_kept_visit(open_page, shop, size, scheme):
     page = open_page(size, scheme)
     sign_in(page, shop.logins["technician"])
     page.click(".call:has-text('Signal House')")
+    expect(page.locator("#complaint-form")).to_be_visible()
+    page.click(".stations a:has-text('Read')")
     expect(page.locator("#judge h2")).to_have_text("Nothing read yet")
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
@@ -140,38 +142,6 @@ def test_a_paste_fills_the_rows_from_here_on(open_page, shop):
     expect(page.locator("#entries > li")).to_have_count(5)  # queued behind each other, each line comes once
 
 
-def test_without_a_connection_what_was_typed_stays_and_is_sent_once_it_is_back(open_page, shop):
-    page = at_visit(open_page(), shop)
-    page.context.set_offline(True)
-    page.fill("#q-suction_pressure", "120")
-    page.keyboard.press("Enter")
-    expect(page.locator("#line")).to_be_visible()
-    expect(page.locator("#q-suction_pressure")).to_have_value("120")
-    page.context.set_offline(False)
-    page.click("#q-suction_pressure")
-    page.keyboard.press("Enter")
-    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
-    expect(page.locator("#line")).to_be_hidden()
-    expect(page.locator("#timeline h2")).to_contain_text("1 entry")
-
-
-def test_a_session_that_ended_asks_and_then_keeps_the_entry(open_page, shop, owner):
-    from sqlalchemy import text
-
-    page = at_visit(open_page(), shop)
-    with owner.begin() as connection:
-        connection.execute(text("DELETE FROM web_session WHERE shop_id = :shop"), {"shop": shop.id})
-    page.fill("#q-suction_pressure", "121.5")
-    page.keyboard.press("Enter")
-    expect(page.locator("dialog.again")).to_contain_text("121.5")
-    page.fill("dialog #login", shop.logins["technician"])
-    page.fill("dialog #password", "rope and tide")
-    page.click("dialog button[type=submit]")
-    page.wait_for_url(f"**/visits/{shop.visit}")
-    expect(page.locator("#q-suction_pressure")).to_have_value("121.5")
-    expect(page.locator("#timeline h2")).to_contain_text("1 entry")
-
-
 def test_turning_the_phone_brings_the_other_ladder_up_to_date(open_page, shop):
     page = at_visit(open_page("phone"), shop)
     type_all(page, SEVEN)
@@ -211,30 +181,6 @@ def test_a_switch_flicked_twice_keeps_both_and_ends_as_it_looks(open_page, shop)
     expect(page.locator("#s-filter_dirty-no")).to_be_checked()
     page.reload()
     expect(page.locator("#s-filter_dirty-no")).to_be_checked()
-
-
-def test_a_switch_that_could_not_be_sent_goes_back_and_says_so(open_page, shop):
-    page = at_visit(open_page(), shop)
-    page.context.set_offline(True)
-    page.click("label[for=s-filter_dirty-yes]")
-    expect(page.locator("#line")).to_contain_text("No connection")
-    expect(page.locator("#s-filter_dirty-not_seen")).to_be_checked()
-    page.context.set_offline(False)
-    page.click("label[for=s-filter_dirty-yes]")
-    expect(page.locator("#timeline h2")).to_contain_text("1 entry")
-
-
-def test_a_note_changed_after_a_failed_try_is_sent_as_it_stands(open_page, shop):
-    page = at_visit(open_page(), shop)
-    page.context.set_offline(True)
-    page.fill("#note-text", "two fans")
-    page.click("#note-form button")
-    expect(page.locator("#line")).to_be_visible()
-    page.context.set_offline(False)
-    page.fill("#note-text", "two fans, one dead")
-    page.click("#note-form button")
-    expect(page.locator("#timeline")).to_contain_text("two fans, one dead")
-    expect(page.locator("#note-text")).to_have_value("")
 
 
 @pytest.mark.usefixtures("hundred_notes")

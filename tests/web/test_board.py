@@ -45,7 +45,7 @@ def test_the_board_lists_today_in_order_and_what_is_still_open(browser, shop, ow
     plan(owner, shop, now + timedelta(days=1), complaint="tomorrow")
     page = soup(browser.get("/"))
     calls = [call["href"] for call in page.select(".call")]
-    assert calls[-1] == f"/visits/{later}"
+    assert calls[-1] == f"/visits/{later}?at=arrive"
     assert len(calls) == 2
     assert len(page.select(".board-lower .follow")) == 1
     assert "tomorrow" not in page.text

@@ -79,7 +79,7 @@ def test_security_headers_allow_no_inline_script(server):
 def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
     answer = read(browser, shop, "120")
     parts = list(BeautifulSoup(answer.text, "html.parser").find_all(recursive=False))
-    assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "dock", "ladder"}
+    assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "dock", "ladder", "stations", "proofs", "checks"}
     assert "120 psig" in answer.text
     note = browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="note", text="two fans")
     ids = {part["id"] for part in BeautifulSoup(note.text, "html.parser").find_all(recursive=False)}
@@ -203,7 +203,7 @@ def test_an_expired_session_keeps_the_entry_until_signed_in_again(browser, shop,
 def test_without_scripts_a_form_still_works(browser, shop):
     answer = browser.post(f"/visits/{shop.visit}/entries", False, entry_id=str(uuid6.uuid7()), kind="reading",
                           quantity="suction_pressure", value="111", unit="psig")  # fmt: skip
-    assert (answer.status_code, answer.headers["location"]) == (303, f"/visits/{shop.visit}")
+    assert (answer.status_code, answer.headers["location"]) == (303, f"/visits/{shop.visit}?at=read")
     refused = browser.post(f"/visits/{shop.visit}/entries", False, entry_id=str(uuid6.uuid7()), kind="reading",
                            quantity="suction_pressure", value="lots", unit="psig")  # fmt: skip
     assert refused.status_code == 422
@@ -297,7 +297,7 @@ def test_a_heat_pump_is_judged_in_the_mode_it_runs_in(server, make_shop):
     sent = {"entry_id": str(uuid6.uuid7()), "kind": "mode", "mode": "heating"}
     answer = browser.post(f"/visits/{shop.visit}/entries", **sent)
     ids = {part["id"] for part in BeautifulSoup(answer.text, "html.parser").find_all(recursive=False)}
-    assert ids == {"timeline", "said-mode", "judge", "dock", "ladder"}
+    assert ids == {"timeline", "said-mode", "judge", "dock", "ladder", "stations", "proofs", "checks"}
     assert "Air rise" in answer.text
     assert "warmer than return" not in answer.text
 

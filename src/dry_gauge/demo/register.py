@@ -72,7 +72,7 @@ def said_and_done(unit: str, days: int, status: str, today: datetime) -> list[Bo
         case "pottery", 0, "open":
             return [
                 ComplaintBody(sorts=(Complaint.NOT_COLD,), words="air feels weak since the glaze firing"),
-                TemporaryBody(sort=ChangeSort.JUMPER, where="R to G at the thermostat base"),
+                TemporaryBody(sort=ChangeSort.UNPLUGGED, where="Humidistat plug at the control board"),
             ]
         case "ac2", 372, "closed":
             due = (today + timedelta(days=2)).date()

@@ -13,7 +13,8 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.entries import Body, Entry
+from dry_gauge.notebook.calling import ActionBody
+from dry_gauge.notebook.entries import Body, Entry, VoidBody
 from dry_gauge.notebook.measuring import ClockBody, ModeBody, ObservationBody, ReadingBody
 from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
 from dry_gauge.service.settled import settling_of
@@ -30,6 +31,7 @@ router = APIRouter(prefix="/visits")
 
 # What an entry may change besides its own field. Anything else may change anything.
 _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
+_CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "mode", "override", "aside"})
 _WAITED_MOST = 30 * 24 * 3600
 
 
@@ -66,9 +68,16 @@ def show_changes(request: Request, visit_id: UUID) -> Response:
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
         reader, circuit, seen = reader_of(someone, view.facts), _shown_circuit(request), _seen(request)
-        parts = [timeline_part(connection, view, someone, after=seen)]
-        for row in timeline(connection, visit_id, after=seen or 0, limit=TIMELINE_LENGTH):
-            parts += _given_back(row.entry.body, view, reader, circuit, someone.may_write, quietly=True)
+        new = [row.entry.body for row in timeline(connection, visit_id, after=seen or 0, limit=TIMELINE_LENGTH)]
+        # A void strikes through a line further down; an action makes stale what was read before it.
+        sweeping = any(isinstance(body, VoidBody | ActionBody) for body in new)
+        parts = [timeline_part(connection, view, someone, after=None if sweeping else seen)]
+        if sweeping:
+            rows = _rows(view, reader, circuit)
+            parts.append(("visits/_stale_quietly.html", {"visit": view.visit, "view": view, "may_write": someone.may_write, **rows}))
+        else:
+            for body in new:
+                parts += _given_back(body, view, reader, circuit, someone.may_write, quietly=True)
         return fragments(request, *parts, *_everything(request, connection, view, someone, reader, circuit))
 
 
@@ -92,7 +101,7 @@ def _changed(
         parts += _given_back(taken_back.body, view, reader, circuit, someone.may_write)
     else:
         parts.append(_said_beside(appended, view, form, reader, error))
-    if form.kind in ("reading", "clock"):
+    if form.kind in _CHANGES_ONLY_THE_JUDGEMENT:
         parts += _judged(request, view, someone, reader, circuit)
         values = lists(view, reader, _here(request), someone.may_write)
         if _here(request) == "read":
@@ -122,7 +131,7 @@ def _everything(
     parts.append(("visits/_lists.html", values))
     if here == "read":
         parts.append(("visits/_beside_sheet.html", values | read_more(connection, view)))
-    if kind in ("action", "void", ""):
+    if kind in ("action", "void"):
         # What was read before an action is no longer a reading of now, and what it answered is to be looked at again.
         parts.append(("visits/_stale.html", values | {"circuit": circuit, **_rows(view, reader, circuit)}))
     return parts

@@ -79,14 +79,6 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "re
         return page(request, "visits/show.html", someone=someone, **values)
 
 
-@router.get("/{visit_id}/ladder")
-def show_ladder(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
-    """Both ladders anew, when the page has turned from one size to the other."""
-    with signed_in(request) as (connection, someone):
-        view = load(connection, someone, visit_id)
-        return fragments(request, picture_part(view, reader_of(someone, view.facts), shown_circuit(circuit)))
-
-
 @router.get("/{visit_id}/cycle")
 def show_cycle(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
     """The measured cycle against the one that fits here."""

@@ -196,7 +196,7 @@
   for (const kind of ["pointerover", "focusin"]) document.addEventListener(kind, (event) => lit(event.target));
 
   // Turning the phone or resizing the window may need the other ladder.
-  narrow.addEventListener("change", () => document.body.dispatchEvent(new CustomEvent("page-turned")));
+  narrow.addEventListener("change", () => window.fetchChanges());
 
   const goto = new URLSearchParams(location.search).get("goto");
   if (goto) {

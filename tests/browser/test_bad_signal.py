@@ -1,0 +1,161 @@
+"""A roof with bad signal: what is typed waits in the browser, through reloads and closed tabs, and arrives once."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+from sqlalchemy import select, text
+
+from dry_gauge.store.models import EntryRow
+from tests.browser.conftest import sign_in
+from tests.browser.test_visit import at_visit
+from tests.conftest import PASSWORD
+
+
+def kept_bodies(owner, shop) -> list[dict]:
+    with owner.connect() as connection:
+        rows = connection.execute(
+            select(EntryRow.body, EntryRow.waited_seconds)
+            .where(EntryRow.visit_id == shop.visit)
+            .order_by(EntryRow.sequence)
+        )
+        return [{**row.body, "waited": row.waited_seconds} for row in rows]
+
+
+def worker_ready(page: Page) -> None:
+    """The service worker holds this visit's stations."""
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.wait_for_function("caches.open('pages').then((c) => c.keys()).then((all) => all.length >= 6)")
+
+
+def enter(page: Page, name: str, value: str) -> None:
+    page.fill(f"#q-{name}", value)
+    page.keyboard.press("Enter")
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_two_minutes_without_signal_and_a_killed_tab_lose_nothing_and_double_nothing(open_page, shop, owner, size):
+    page = at_visit(open_page(size), shop)
+    worker_ready(page)
+    enter(page, "outdoor_air_temp", "90")
+    expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
+
+    page.clock.install()
+    page.context.set_offline(True)
+    enter(page, "suction_pressure", "120")
+    expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
+    enter(page, "suction_line_temp", "52")
+    page.click("label[for=s-evaporator_air_proven-yes]")
+    page.fill("#note-text", "roof hatch rusted")
+    page.click("#note-form button")
+    expect(page.locator("#outbox summary")).to_have_text("No connection: 4 waiting to send")
+    page.clock.fast_forward(120_000)
+    expect(page.locator("#outbox summary")).to_contain_text("waiting")
+
+    # The tab dies; a new one comes up from what the browser kept, and shows what waits.
+    context = page.context
+    page.close(run_before_unload=False)
+    page = context.new_page()
+    page.set_default_timeout(8000)
+    page.goto(f"/visits/{shop.visit}")
+    expect(page.locator("#q-suction_pressure")).to_have_value("120")
+    expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
+    expect(page.locator("#s-evaporator_air_proven-yes")).to_be_checked()
+    enter(page, "liquid_pressure", "365")
+    expect(page.locator("#outbox summary")).to_contain_text("5 waiting")
+    page.goto(f"/visits/{shop.visit}?at=mend")  # another station works, too
+    expect(page.locator("#permit")).to_be_visible()
+
+    context.set_offline(False)
+    expect(page.locator("#outbox")).to_be_hidden(timeout=20_000)
+    expect(page.locator("#timeline h2")).to_contain_text("6 entries")
+    bodies = kept_bodies(owner, shop)
+    assert [body.get("quantity") or body.get("what") or body["kind"] for body in bodies] == [
+        "outdoor_air_temp", "suction_pressure", "suction_line_temp", "evaporator_air_proven", "note", "liquid_pressure",
+    ]  # fmt: skip
+    assert bodies[0]["waited"] == 0
+    assert bodies[1]["waited"] >= 0
+
+
+def test_how_long_an_entry_waited_is_told_by_the_phones_clock_against_itself(open_page, shop, owner):
+    page = at_visit(open_page(), shop)
+    page.clock.install(time="2031-05-05T03:00:00Z")  # a clock that is wrong by years
+    page.goto(f"/visits/{shop.visit}")
+    page.context.set_offline(True)
+    enter(page, "suction_pressure", "120")
+    expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
+    page.clock.fast_forward(300_000)
+    page.context.set_offline(False)
+    page.evaluate("outbox.now()")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    (body,) = kept_bodies(owner, shop)
+    assert 295 <= body["waited"] <= 330
+
+
+def test_a_refused_entry_that_waited_is_shown_until_it_is_seen(open_page, shop):
+    page = at_visit(open_page(), shop)
+    page.context.set_offline(True)
+    enter(page, "suction_pressure", "1180")
+    expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
+    page.goto("about:blank")
+    page.context.set_offline(False)
+    page.goto("/")
+    expect(page.locator("#outbox summary")).to_contain_text("1 not kept")
+    page.click("#outbox summary")
+    expect(page.locator("#outbox .refused")).to_contain_text("1180")
+    expect(page.locator("#outbox .refused")).to_contain_text("decimal point")
+    page.click("#outbox .refused button")
+    expect(page.locator("#outbox")).to_be_hidden()
+
+
+def test_a_session_that_ended_keeps_what_waits_and_asks_to_sign_in(open_page, shop, owner):
+    page = at_visit(open_page(), shop)
+    with owner.begin() as connection:
+        connection.execute(text("DELETE FROM web_session WHERE shop_id = :shop"), {"shop": shop.id})
+    enter(page, "suction_pressure", "121.5")
+    expect(page.locator("dialog.again")).to_contain_text("Sign in to go on")
+    expect(page.locator("#outbox summary")).to_have_text("Sign in to send 1")
+    page.fill("dialog #login", shop.logins["technician"])
+    page.fill("dialog #password", PASSWORD)
+    page.click("dialog button[type=submit]")
+    page.wait_for_url(f"**/visits/{shop.visit}*")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    expect(page.locator("#q-suction_pressure")).to_have_value("121.5")
+    assert len(kept_bodies(owner, shop)) == 1
+
+
+def test_an_old_form_token_is_renewed_not_lost(open_page, shop, owner):
+    page = at_visit(open_page(), shop)
+    page.context.clear_cookies(name="__Host-dry-gauge-form")
+    enter(page, "suction_pressure", "119")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    assert len(kept_bodies(owner, shop)) == 1
+
+
+def test_a_long_queue_goes_off_in_order_and_only_once(open_page, shop, owner):
+    page = at_visit(open_page(), shop)
+    page.evaluate(
+        """async () => {
+          for (let i = 0; i < 150; i++) await outbox.put({url: `/visits/${document.body.dataset.visit}/entries`, form: "",
+            label: `note ${i}`, fields: [["entry_id", outbox.newId()], ["kind", "note"], ["text", `n${i}`]]});
+        }"""
+    )
+    expect(page.locator("#outbox")).to_be_hidden(timeout=30_000)
+    assert [body["text"] for body in kept_bodies(owner, shop)] == [f"n{i}" for i in range(150)]
+    expect(page.locator("#timeline h2")).to_contain_text("150 entries")
+
+
+def test_two_people_see_each_others_entries_and_what_is_being_typed_stays(open_page, shop):
+    mine, theirs = at_visit(open_page(), shop), open_page()
+    sign_in(theirs, shop.logins["lead"])
+    theirs.goto(f"/visits/{shop.visit}")
+    mine.press("#q-liquid_line_temp", "9")  # not sent yet
+    enter(theirs, "suction_pressure", "117")
+    expect(mine.locator("#timeline")).to_contain_text("117 psig")
+    expect(mine.locator("#q-suction_pressure")).to_have_value("117")
+    expect(mine.locator("#q-liquid_line_temp")).to_have_value("9")
+    mine.keyboard.type("8")
+    mine.keyboard.press("Enter")
+    expect(theirs.locator("#timeline")).to_contain_text("98 F")
+    theirs.click("[aria-label^='Void Suction']")
+    expect(mine.locator(".entries .voided")).to_contain_text("117 psig")
