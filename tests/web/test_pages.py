@@ -79,7 +79,16 @@ def test_security_headers_allow_no_inline_script(server):
 def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
     answer = read(browser, shop, "120")
     parts = list(BeautifulSoup(answer.text, "html.parser").find_all(recursive=False))
-    assert {part["id"] for part in parts} == {"timeline", "said-suction_pressure", "judge", "dock", "ladder", "stations", "proofs", "checks"}
+    assert {part["id"] for part in parts} == {
+        "timeline",
+        "said-suction_pressure",
+        "judge",
+        "dock",
+        "ladder",
+        "stations",
+        "proofs",
+        "checks",
+    }
     assert "120 psig" in answer.text
     note = browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="note", text="two fans")
     ids = {part["id"] for part in BeautifulSoup(note.text, "html.parser").find_all(recursive=False)}

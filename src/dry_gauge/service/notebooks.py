@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -138,6 +138,8 @@ def append(
     if not someone.may_write:
         raise NotAllowed("Your role reads along; a technician or lead adds entries.")
     state = VisitState.model_validate(visit.state)
+    if isinstance(body, ClosingBody):  # what is let go is named by us, not by whoever sends it
+        body = body.model_copy(update={"let_go": tuple(one.words[:200] for one in obstacles(state, body.outcome))})
     entry = Entry(
         id=entry_id,
         sequence=state.sequence + 1,
@@ -163,14 +165,17 @@ def append(
             return repeated
         raise
     written = after.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, _standing(after)):
+    standing = _standing(after)
+    if not visits.keep(connection, someone.shop_id, visit_id, entry, written, standing):
         # The id is taken; or it is free and what is taken is the void of the same entry, which is then done already.
         return _repeated(connection, visit, state, someone, entry) or Appended(
             entry, _judged(visit, state, someone.superheat_school), True, taken_back
         )
     if after.call.follow_ups != state.call.follow_ups:
         follow_ups.keep_in_step(connection, someone.shop_id, visit, state.call.follow_ups, after.call.follow_ups)
-    return Appended(entry, view, False, taken_back)
+    now_stands = replace(visit, sequence=entry.sequence, status=standing.status, summary=standing.summary,
+                         outcome=standing.outcome, closed_at=standing.closed_at)  # fmt: skip
+    return Appended(entry, replace(view, visit=now_stands), False, taken_back)
 
 
 def _standing(state: VisitState) -> Standing:

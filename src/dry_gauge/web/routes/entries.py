@@ -74,7 +74,12 @@ def show_changes(request: Request, visit_id: UUID) -> Response:
         parts = [timeline_part(connection, view, someone, after=None if sweeping else seen)]
         if sweeping:
             rows = _rows(view, reader, circuit)
-            parts.append(("visits/_stale_quietly.html", {"visit": view.visit, "view": view, "may_write": someone.may_write, **rows}))
+            parts.append(
+                (
+                    "visits/_stale_quietly.html",
+                    {"visit": view.visit, "view": view, "may_write": someone.may_write, **rows},
+                )
+            )
         else:
             for body in new:
                 parts += _given_back(body, view, reader, circuit, someone.may_write, quietly=True)

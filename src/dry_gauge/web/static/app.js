@@ -89,19 +89,38 @@
   };
   document.addEventListener("htmx:config:request", (event) => Object.assign(event.detail.ctx.request.headers, window.pageHeaders()));
 
-  window.fetchChanges = async () => {
-    const visit = document.body.dataset.visit;
-    if (!visit) return;
-    try {
-      const answer = await fetch(`/visits/${visit}/changes`, { headers: { "hx-request": "true", ...window.pageHeaders() } });
-      if (answer.ok) await htmx.swap({ text: await answer.text(), swap: "none", target: document.body, sourceElement: document.body });
-    } catch (error) { /* without a connection there is nothing new to show */ }
-    // A field that nobody is typing into shows what is kept now.
-    document.querySelectorAll(".said[data-value]").forEach((said) => {
-      const input = said.closest("form") && field(said.closest("form"));
-      if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
-      input.value = said.dataset.value;
-      input.dataset.kept = said.dataset.value;
+  // One line an entry, whichever answer brought it.
+  const eachOnce = () => {
+    const seen = new Set();
+    document.querySelectorAll(".entries > li").forEach((item) => { if (seen.has(item.id)) item.remove(); else seen.add(item.id); });
+  };
+
+  // Answers come into the page one after the other: each says what it showed when it asked.
+  let turn = Promise.resolve();
+  window.inTurn = (work) => { turn = turn.then(work, work); return turn; };
+
+  window.takeIn = async (text, form) => {
+    await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
+    eachOnce();
+  };
+
+  let asked = false;
+  window.fetchChanges = () => {
+    if (asked || !document.body.dataset.visit) return turn;
+    asked = true;
+    return window.inTurn(async () => {
+      asked = false;
+      try {
+        const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers: { "hx-request": "true", ...window.pageHeaders() } });
+        if (answer.ok) await window.takeIn(await answer.text());
+      } catch (error) { return; } // without a connection there is nothing new to show
+      // A field that nobody is typing into shows what is kept now.
+      document.querySelectorAll(".said[data-value]").forEach((said) => {
+        const input = said.closest("form") && field(said.closest("form"));
+        if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
+        input.value = said.dataset.value;
+        input.dataset.kept = said.dataset.value;
+      });
     });
   };
 

@@ -9,7 +9,7 @@
   let lines = { superheat: [], subcooling: [], air_split: [] }, latest = null, lost = false, source = null;
 
   const seen = () => { const entry = document.querySelector("#entries > li"); return entry ? Number(entry.dataset.sequence) : 0; };
-  const swap = (text) => htmx.swap({ text, swap: "none", target: document.body, sourceElement: document.body });
+  const swap = (text) => window.takeIn(text);
   const size = () => (window.matchMedia("(max-width: 1199px)").matches ? "phone" : "desk");
 
   const connect = () => {
@@ -128,10 +128,6 @@
           ...(probe.circuit > 1 ? [["circuit", String(probe.circuit)]] : [])],
       });
     }
-  });
-  window.addEventListener("outbox-answered", (event) => {
-    const fields = Object.fromEntries(event.detail.record.fields);
-    if (fields.source === "probe" && event.detail.status < 300) window.setTimeout(window.fetchChanges, 400);
   });
   connect();
 })();

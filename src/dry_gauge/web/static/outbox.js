@@ -103,11 +103,14 @@ window.outbox = (() => {
       state = "sending";
       const left = await count();
       if (left > 1 || Date.now() - since > SLOW_MS) show();
-      const quiet = left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
+      const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
       let answer, text;
       try {
-        answer = await post(record, quiet);
-        text = answer.status === 204 ? "" : await answer.text();
+        const send = async () => {
+          answer = await post(record, quiet);
+          text = answer.status === 204 ? "" : await answer.text();
+        };
+        await (quiet ? send() : window.inTurn(send));
       } catch (error) { return later(); }
       if (answer.status === 401) {
         state = "sign-in";
@@ -143,9 +146,7 @@ window.outbox = (() => {
     return said ? said.textContent.trim() : `The server answered ${status}.`;
   };
 
-  const swap = (text, record) => htmx.swap({
-    text, swap: "none", target: document.body, sourceElement: document.getElementById(record.form) || document.body,
-  });
+  const swap = (text, record) => window.takeIn(text, document.getElementById(record.form));
 
   // What waits, in words, where it can be seen.
   const show = async () => {
