@@ -102,6 +102,7 @@
   window.takeIn = async (text, form) => {
     await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
     eachOnce();
+    tick();
   };
 
   let asked = false;
