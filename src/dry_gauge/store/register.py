@@ -120,7 +120,8 @@ def search(connection: Connection, words: str, limit: int = 40) -> Sequence[Any]
         Unit.id, Unit.tag, Unit.serves, Unit.model, Unit.serial, Site.id.label("site_id"), Site.name.label("site_name")
     ).join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
     for word in words.split()[:6]:
-        fits = f"%{word.replace('%', '').replace('_', ' ')}%"
+        plain = word.replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")  # a percent sign is a sign here
+        fits = f"%{plain}%"
         columns = (Site.name, Site.address, Unit.tag, Unit.serves, Unit.maker, Unit.model, Unit.serial, Unit.card_notes)
         asked = asked.where(or_(*(column.ilike(fits) for column in columns)))
     return connection.execute(asked.order_by(Site.name, Unit.tag).limit(limit)).all()

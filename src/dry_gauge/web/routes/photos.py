@@ -58,11 +58,11 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
                     height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
                 )  # fmt: skip
             view = appended.view
-        except ValueError:
-            error, status = "This photo came without its id. Reload the page and send it again.", 422
         except (Refused, IdTaken, NotAllowed) as problem:
             error = problem.message if isinstance(problem, Refused) else str(problem)
             status = {IdTaken: 409, NotAllowed: 403}.get(type(problem), 422)
+        except ValueError:
+            error, status = "This photo came without its id. Reload the page and send it again.", 422
         if not wants_fragments(request):
             if error:
                 return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,

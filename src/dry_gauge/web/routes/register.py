@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from collections.abc import Mapping
 from datetime import UTC, date, datetime
 from typing import Any
@@ -84,7 +85,7 @@ def show_register(request: Request, q: str = "") -> Response:
     with signed_in(request) as (connection, someone):
         found = register.search(connection, q[:100]) if q.strip() else []
         return page(request, "register/sites.html", someone=someone, sites=register.all_sites(connection), q=q[:100],
-                    found=found, error="", fields={})  # fmt: skip
+                    found=found, error="", fields=defaultdict(str))  # fmt: skip
 
 
 @router.post("/register/sites")
@@ -97,7 +98,7 @@ def add_site(request: Request, fields: Fields = _FORM) -> Response:
                       "access": _words(fields, "access", "Access", longest=1000)}  # fmt: skip
         except Refused as refusal:
             return page(request, "register/sites.html", status=422, someone=someone, sites=register.all_sites(connection),
-                        q="", found=[], error=refusal.message, fields=fields)  # fmt: skip
+                        q="", found=[], error=refusal.message, fields=defaultdict(str, fields))  # fmt: skip
         site_id = uuid6.uuid7()
         register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values)
     return RedirectResponse(f"/register/sites/{site_id}", 303)
@@ -141,7 +142,7 @@ def _card_page(
 ) -> Response:
     year = datetime.now(UTC).year
     return page(
-        request, "register/card.html", status=422 if error else 200, someone=someone, fields=fields, site=site, unit=unit,
+        request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site, unit=unit,
         error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
         controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
         dates=dates_in(fields.get("serial", ""), year),

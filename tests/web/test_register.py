@@ -1,0 +1,219 @@
+"""Sites, unit cards, people, instruments, photos: what is kept, what is refused, who may."""
+
+from __future__ import annotations
+
+import io
+
+import httpx2
+import pytest
+import uuid6
+from bs4 import BeautifulSoup
+from PIL import Image
+from sqlalchemy import func, select
+
+from dry_gauge.store.models import Photo, Unit, UnitChange
+from tests.conftest import PASSWORD
+from tests.web.calls import Browser
+
+CARD = {"tag": "RTU-9", "kind": "package_ac", "refrigerant": "r410a", "metering": "txv", "nominal_capacity_btuh": "60,000",
+        "charge_lb": "6", "charge_oz": "11.2", "target_subcooling": "10", "serial": "NL1806", "made_year": "2018",
+        "disconnects": "roof\nbreaker 4"}  # fmt: skip
+
+
+def words(answer) -> str:
+    return BeautifulSoup(answer.text, "html.parser").get_text(" ", strip=True)
+
+
+@pytest.fixture
+def site(browser):
+    answer = browser.post("/register/sites", False, name="Gull Pier", address="Pier 3", access="key at the desk")
+    assert answer.status_code == 303
+    return answer.headers["location"]
+
+
+def test_a_site_and_a_unit_are_registered_found_and_carried_on_the_record(browser, site, owner):
+    refused = browser.post(f"{site}/units/new", False, **CARD)
+    assert refused.status_code == 422  # 60,000 can be read two ways: the form comes back with everything typed
+    assert "two ways" in words(refused)
+    assert 'value="RTU-9"' in refused.text
+    made = browser.post(f"{site}/units/new", False, **{**CARD, "nominal_capacity_btuh": "60000"})
+    assert made.status_code == 303
+    unit = made.headers["location"]
+    assert "6 lb 11.2 oz" in words(browser.get(unit))
+    assert "RTU-9" in words(browser.get("/register?q=gull+nl1806"))
+    assert "Nothing has all" in words(browser.get("/register?q=%25"))
+    changed = browser.post(f"{unit}/edit", False, **{**CARD, "nominal_capacity_btuh": "60000", "charge_oz": "12"})
+    assert changed.status_code == 303
+    with owner.connect() as connection:
+        (change,) = connection.execute(
+            select(UnitChange.changed).where(UnitChange.unit_id == unit.rpartition("/")[2])
+        ).all()
+    assert change.changed == {"label_charge_g": [3039.1, 3061.7]}
+    assert "Ida technician" in words(browser.get(unit))
+    assert "<svg" in browser.get(f"{unit}/label").text
+
+
+@pytest.mark.parametrize(
+    ("field", "value", "reason"),
+    [("tag", "", "needed"), ("refrigerant", "R-999", "refrigerant"), ("charge_oz", "17", "Ounces beside pounds"),
+     ("charge_kg", "3", "not in both"), ("made_year", "1492", "whole number"), ("seer", "-3", "above zero"),
+     ("seer", "lots", "not a number"), ("kind", "", "Choose what sort"), ("tag", "x" * 201, "too long"),
+     ("elevation_ft", "99999", "Elevation")],
+)  # fmt: skip
+def test_a_card_that_cannot_be_is_refused_beside_the_field_and_nothing_is_lost(browser, site, field, value, reason):
+    answer = browser.post(f"{site}/units/new", False, **{**CARD, "nominal_capacity_btuh": "60000", field: value})
+    assert answer.status_code == 422
+    assert reason in words(answer)
+    assert "breaker 4" in answer.text
+
+
+def test_model_and_serial_are_read_several_ways_and_nothing_is_kept(browser, site, owner, shop):
+    before = browser.post(f"{site}/units/new", False, **{**CARD, "model": "NR-060-4A", "read": "yes"})
+    assert {"5 ton", "week 6 of 2018", "week 18 of 2006"} <= {
+        found for found in ("5 ton", "week 6 of 2018", "week 18 of 2006") if found in words(before)
+    }
+    with owner.connect() as connection:
+        assert (
+            connection.execute(select(func.count()).select_from(Unit).where(Unit.shop_id == shop.id)).scalar_one() == 1
+        )
+
+
+def test_parts_come_and_go_and_stay_on_record(browser, shop):
+    browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on="2020-02-30")
+    bad = browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on="yesterday")
+    assert "is a date" in words(bad)
+    browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on="2020-02-03")
+    page = BeautifulSoup(browser.get(f"/units/{shop.unit}").text, "html.parser")
+    part = page.select_one("button[name=remove]")["value"]
+    browser.post(f"/units/{shop.unit}/components", False, remove=part)
+    assert "out" in words(browser.get(f"/units/{shop.unit}"))
+
+
+def test_who_reads_along_changes_nothing_and_only_a_lead_changes_people(server, shop, site):
+    reader = Browser(server)
+    reader.sign_in(shop.logins["read_only"])
+    reader.get("/register")
+    for path in ("/register/sites", site, "/register/instruments", f"/units/{shop.unit}/components"):
+        assert reader.post(path, False, name="x", what="x").status_code == 403
+    technician = Browser(server)
+    technician.sign_in(shop.logins["technician"])
+    technician.get("/register")
+    assert (
+        technician.post("/register/people", False, role="lead", login="sneak", name="S", password="x" * 12).status_code
+        == 403
+    )
+
+
+def test_a_lead_adds_someone_who_can_then_sign_in_and_be_shut_out(server, shop):
+    lead = Browser(server)
+    lead.sign_in(shop.logins["lead"])
+    lead.get("/register/people")
+    login = f"new-{shop.id.hex[-8:]}"
+    short = lead.post("/register/people", False, role="technician", login=login, name="New One", password="short")
+    assert "at least 10" in words(short)
+    lead.post("/register/people", False, role="technician", login=login, name="New One", password=PASSWORD)
+    taken = lead.post("/register/people", False, role="technician", login=login, name="Twin", password=PASSWORD)
+    assert "taken" in words(taken)
+    new = Browser(server)
+    assert new.sign_in(login).headers["location"] == "/"
+    page = BeautifulSoup(lead.get("/register/people").text, "html.parser")
+    item = next(one for one in page.select(".line-item") if login in one.text)
+    person = item.select_one("input[name=person]")["value"]
+    lead.post("/register/people", False, person=person, role="technician", active="no")
+    assert new.get("/").status_code == 303  # signed out at once
+    own = next(one for one in page.select(".line-item") if shop.logins["lead"] in one.text).select_one(
+        "input[name=person]"
+    )
+    refused = lead.post("/register/people", False, person=own["value"], role="technician", active="yes")
+    assert "another lead" in words(refused)
+
+
+def test_another_unit_of_the_site_joins_the_call_with_a_notebook_of_its_own(browser, shop, owner):
+    with owner.connect() as connection:
+        site_id = connection.execute(select(Unit.site_id).where(Unit.id == shop.unit)).scalar_one()
+    made = browser.post(f"/register/sites/{site_id}/units/new", False, tag="U-2", kind="split_ac", refrigerant="R-32")
+    second = made.headers["location"].rpartition("/")[2]
+    browser.get(f"/calls/{shop.visit}")
+    joined = browser.post(f"/calls/{shop.visit}", False, unit=second)
+    again = browser.post(f"/calls/{shop.visit}", False, unit=second)
+    assert joined.headers["location"] == again.headers["location"]
+    assert "U-2" in words(browser.get(f"/visits/{shop.visit}"))
+    assert browser.post(f"/calls/{shop.visit}", False, unit="nonsense").status_code == 404
+
+
+# -- photos -----------------------------------------------------------------
+
+
+def photo_with_place(size=(2400, 1800)) -> bytes:
+    image, out = Image.new("RGB", size, (180, 90, 20)), io.BytesIO()
+    exif = Image.Exif()
+    exif[0x010F] = "Some Camera"
+    exif.get_ifd(0x8825)[2] = (54.0, 10.0, 0.0)
+    image.save(out, "JPEG", exif=exif)
+    return out.getvalue()
+
+
+def send_photo(browser, shop, raw, name="x.jpg", entry=None, token=None):
+    cookies = "; ".join(f"{key}={value}" for key, value in browser.cookies.items())
+    with httpx2.Client(base_url=browser.base) as client:
+        return client.post(
+            f"/visits/{shop.visit}/photos", headers={"cookie": cookies, "hx-request": "true", "x-csrftoken": browser.token},
+            data={"entry_id": str(entry or uuid6.uuid7()), "caption": "burnt lug"}, files={"photo": (name, raw)},
+        )  # fmt: skip
+
+
+def test_a_photo_is_made_small_and_loses_its_place(browser, shop, owner):
+    entry = uuid6.uuid7()
+    for _ in range(2):
+        assert send_photo(browser, shop, photo_with_place(), entry=entry).status_code == 200
+    with owner.connect() as connection:
+        (row,) = connection.execute(select(Photo).where(Photo.shop_id == shop.id)).all()
+    kept = Image.open(io.BytesIO(row.picture))
+    assert max(kept.size) == 1600
+    assert not kept.getexif()
+    assert b"Some Camera" not in row.picture
+    assert browser.get(f"/photos/{entry}/small").headers["content-type"] == "image/jpeg"
+    assert "burnt lug" in browser.get(f"/visits/{shop.visit}").text
+
+
+@pytest.mark.parametrize(
+    ("raw", "reason"),
+    [(b"", "Choose a photo"), (b"<svg onload=alert(1)>", "not a photo"), (photo_with_place()[:9000], "broken"),
+     (b"%PDF-1.7 nothing", "not a photo")],
+)  # fmt: skip
+def test_what_is_no_photo_is_said_so(browser, shop, raw, reason):
+    answer = send_photo(browser, shop, raw)
+    assert answer.status_code == 422
+    assert reason in words(answer)
+
+
+def test_thirty_megabytes_are_taken_and_more_than_forty_are_not(browser, shop):
+    small = photo_with_place()
+    assert send_photo(browser, shop, small + b"\0" * 30_000_000).status_code == 200
+    try:
+        answer = send_photo(browser, shop, small + b"\0" * 42_000_000)
+    except httpx2.HTTPError:  # turned away before all of it was sent
+        return
+    assert answer.status_code == 413
+
+
+def test_another_shops_photo_does_not_exist(browser, shop, make_shop, server):
+    entry = uuid6.uuid7()
+    send_photo(browser, shop, photo_with_place((40, 30)), entry=entry)
+    stranger = Browser(server)
+    stranger.sign_in(make_shop().logins["lead"])
+    assert stranger.get(f"/photos/{entry}").status_code == 404
+
+
+def test_an_instrument_carries_its_accuracy_into_the_readings(browser, shop):
+    browser.post("/register/instruments", False, name="Gauge 1", dimension="pressure", accuracy="2.5",
+                 calibrated_until="2020-01-01")  # fmt: skip
+    assert "past" in words(browser.get("/register/instruments"))
+    assert "Choose what it reads" in words(browser.post("/register/instruments", False, name="X", dimension="mood"))
+    entries = f"/visits/{shop.visit}/entries"
+    browser.post(entries, entry_id=str(uuid6.uuid7()), kind="in_use", dimension="pressure", instrument="Gauge 1",
+                 accuracy="2.5", unit="psig")  # fmt: skip
+    for quantity, value, unit in (("suction_pressure", "120", "psig"), ("suction_line_temp", "52", "F")):
+        browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity=quantity, value=value, unit=unit)
+    page = browser.get(f"/visits/{shop.visit}").text
+    assert "±1.9" in page  # superheat: 1.5 F of the clamp, and 2.5 psi through R-410A's slope at 120 psig
