@@ -15,13 +15,13 @@ BASE = f"http://127.0.0.1:{os.environ.get('PORT', '8000')}"
 SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 
 
-def call(tag: str, tab: str = "") -> Callable[[Page], None]:
+def call(tag: str, tab: str = "", station: str = "read") -> Callable[[Page], None]:
     """Opens a call of today, on a phone at one of its tabs."""
 
     def go(page: Page) -> None:
         page.goto("/")
-        page.click(f".call:has-text('{tag}')")
-        page.wait_for_load_state()
+        address = page.locator(f".call:has-text('{tag}')").first.get_attribute("href") or ""
+        page.goto(f"{address.partition('?')[0]}?at={station}")
         if tab:
             page.click(f"label[for=tab-{tab}]")
 
@@ -40,6 +40,13 @@ def cycle(page: Page) -> None:
     page.wait_for_load_state()
 
 
+def live(page: Page) -> None:
+    """A visit fed by live probes, after a while."""
+    call("HP-1, R-410A")(page)
+    page.wait_for_selector("#live-body:not([hidden])")
+    page.wait_for_timeout(3000)
+
+
 def unit(page: Page) -> None:
     """Opens a unit card with a story."""
     page.goto("/")
@@ -56,6 +63,11 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("phone-ladder", "phone", "light", call("AC-2", "ladder")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
+    ("arrive", "desk", "light", call("AC-2", station="arrive")),
+    ("look-night", "desk", "dark", call("AC-2", station="look")),
+    ("mend", "desk", "light", call("Cheese", station="mend")),
+    ("close-phone", "phone", "light", call("Cheese", station="close")),
+    ("live", "desk", "light", live),
     ("cycle", "desk", "light", cycle),
     ("why", "desk", "light", at("/why/undercharge?sort=comfort_valve")),
     ("why-phone", "phone", "dark", at("/why/low_evaporator_airflow?sort=comfort_fixed")),

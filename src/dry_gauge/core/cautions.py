@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.sheet import UnitFacts
 
-DEFERS = "Local code, the maker's instructions and licensed practice come first."
+DEFERS = "Local code and licensed practice come first."
 
 
 @dataclass(frozen=True, slots=True)

@@ -46,7 +46,7 @@ def loop_svg(
     """The loop of one unit; each place is a link to its questions (``#place-...``)."""
     found = {state.place.name: state for state in survey}
     told = "; ".join(f"{state.place.label}: {', '.join(state.findings)}" for state in survey if state.findings)
-    root = svg.picture(WIDTH, HEIGHT, "loop", "Refrigerant loop", told or "Nothing found yet.", ident)
+    root = svg.picture(WIDTH, HEIGHT, "loop", "Refrigerant loop", told or "Nothing found yet.", ident, "group")
     _pipes(root, facts)
     _coil(root, "evaporator", "low")
     _coil(root, "condenser", "high")

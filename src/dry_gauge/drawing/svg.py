@@ -57,10 +57,12 @@ def add(parent: Element, tag: str, css: str = "", text: str | None = None, **att
     return element
 
 
-def picture(width: float, height: float, css: str, title: str, description: str, ident: str) -> Element:
-    """An SVG root with a title and a description that screen readers speak."""
+def picture(
+    width: float, height: float, css: str, title: str, description: str, ident: str, role: str = "img"
+) -> Element:
+    """An SVG root with a title and a description that screen readers speak; a ``group`` where it holds links."""
     box = f"0 0 {number(width)} {number(height)}"
-    root = Element("svg", f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}" class="{css}" role="img"')
+    root = Element("svg", f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}" class="{css}" role="{role}"')
     root.set("aria-labelledby", f"{ident}-title {ident}-desc")
     add(root, "title", text=title, id=f"{ident}-title")
     add(root, "desc", text=description, id=f"{ident}-desc")

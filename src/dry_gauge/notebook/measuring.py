@@ -101,7 +101,7 @@ class ConditionBody(BaseModel):
 
 
 class InUseBody(BaseModel):
-    """Which instrument reads a sort of quantity from here on, and how well: its accuracy in `unit`, 95 %."""
+    """Which instrument reads a sort of quantity from here on, and how well: accuracy (95 %) and range in `unit`."""
 
     model_config = FROZEN
     kind: Literal["in_use"] = "in_use"
@@ -109,6 +109,14 @@ class InUseBody(BaseModel):
     instrument: SomeWords
     accuracy: Annotated[float, Field(allow_inf_nan=False, ge=0)] | None = None
     unit: FewWords = ""
+    low: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    high: Annotated[float, Field(allow_inf_nan=False)] | None = None
+
+    def holds(self, value: float, unit: str) -> bool:
+        """Whether a value in `unit` is within its range, as far as that is known."""
+        if unit != self.unit:
+            return True
+        return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
 
 
 class OverrideBody(BaseModel):

@@ -216,6 +216,7 @@ def _check(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -
     match body:
         case ReadingBody():
             make_reading(facts_of(visit.facts), body.quantity, body.value, body.unit, body.accuracy)
+            _check_range(state, body)
         case ObservationBody():
             make_observation(body.what, body.state)
         case ModeBody() if body.mode is Mode.HEATING and not facts_of(visit.facts).kind.is_heat_pump:
@@ -231,6 +232,14 @@ def _check(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -
     for name, found in _points_at(state, body):
         if found is None:
             raise Refused("What this is about is not in this visit any more: it was taken back.", name)
+
+
+def _check_range(state: VisitState, body: ReadingBody) -> None:
+    used = state.in_use.get(QUANTITIES[body.quantity].dimension)
+    if body.source == "typed" and used and not used.holds(body.value, body.unit):
+        low, high = ("" if end is None else f"{end:g}" for end in (used.low, used.high))
+        raise Refused(f"{used.instrument} reads {low} to {high} {used.unit}; {body.value:g} is beyond it. Read it with another, "
+                      "and say which.", "value")  # fmt: skip
 
 
 def _check_closed(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -> None:

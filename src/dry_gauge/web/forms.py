@@ -134,7 +134,7 @@ _PLAIN: Mapping[str, tuple[str, ...]] = {
     "mode": ("mode",),
     "stage": ("commanded", "actual", "witness"),
     "condition": ("condition", "on"),
-    "in_use": ("dimension", "instrument", "accuracy", "unit"),
+    "in_use": ("dimension", "instrument", "accuracy", "unit", "low", "high"),
     "aside": ("warning", "basis", "reason"),
     "complaint": ("sorts", "words", "since", "who_touched_it"),
     "claim": ("text",),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from uuid import UUID
 
+import uuid6
 from anyio import to_thread
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
@@ -15,7 +16,8 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.exchange.pictures import made_small
 from dry_gauge.notebook.calling import PhotoBody
 from dry_gauge.service.notebooks import IdTaken, NotAllowed, NotHere, append, load
-from dry_gauge.store.register import add_photo, find_photo
+from dry_gauge.store.register import add_photo, change_unit, find_photo
+from dry_gauge.store.visits import find_unit
 from dry_gauge.web.render import fragments, page, wants_fragments
 from dry_gauge.web.routes.entries import waited
 from dry_gauge.web.security import signed_in
@@ -71,6 +73,40 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
         beside = ("visits/_said_form.html", {"beside": "photo-form", "error": error, "at": datetime.now(UTC)})
         parts = [beside] if error else [beside, timeline_part(connection, view, someone)]
         return fragments(request, *parts, status=status)
+
+
+@router.post("/units/{unit_id}/photos")
+async def add_label_photo(request: Request, unit_id: UUID) -> Response:
+    """Keep a photo of the unit's label with its card; the one before stays on record."""
+    form = await request.form(max_files=1)
+    sent = form.get("photo")
+    raw = await sent.read() if isinstance(sent, UploadFile) else b""
+    return await to_thread.run_sync(lambda: _keep_label(request, unit_id, raw))
+
+
+def _keep_label(request: Request, unit_id: UUID, raw: bytes) -> Response:
+    with signed_in(request) as (connection, someone):
+        unit = find_unit(connection, unit_id)
+        if unit is None:
+            raise NotHere("There is no such unit in your shop.")
+        if not someone.may_write:
+            raise NotAllowed("Your role reads along; a technician or lead changes the register.")
+        try:
+            if not raw:
+                raise Refused("Choose a photo first.", "photo")
+            picture = made_small(raw)
+        except Refused as refusal:
+            return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=refusal.message,
+                        back=f"/units/{unit_id}")  # fmt: skip
+        photo_id, now = uuid6.uuid7(), datetime.now(UTC)
+        add_photo(
+            connection, shop_id=someone.shop_id, id=photo_id, unit_id=unit_id, person_id=someone.person_id, at=now,
+            width=picture.width, height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
+        )  # fmt: skip
+        before = str(unit.label_photo) if unit.label_photo else None
+        change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(), now,
+                    {"label_photo": photo_id}, {"label_photo": [before, str(photo_id)]})  # fmt: skip
+    return RedirectResponse(f"/units/{unit_id}", 303)
 
 
 def _shown(request: Request, photo_id: UUID, small: bool) -> Response:

@@ -142,7 +142,8 @@ def _card_page(
 ) -> Response:
     year = datetime.now(UTC).year
     return page(
-        request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site, unit=unit,
+        request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site,
+        unit=unit,
         error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
         controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
         dates=dates_in(fields.get("serial", ""), year),
@@ -305,12 +306,16 @@ def change_instruments(request: Request, fields: Fields = _FORM) -> Response:
                 dimension = fields.get("dimension", "")
                 if dimension not in _DIMENSION_UNITS:
                     raise Refused("Choose what it reads.", "dimension")
-                accuracy = parse_number(fields["accuracy"])[0] if fields.get("accuracy", "").strip() else None
+                accuracy, low, high = (
+                    parse_number(fields[name])[0] if fields.get(name, "").strip() else None
+                    for name in ("accuracy", "range_low", "range_high")
+                )
                 if accuracy is not None and accuracy < 0:
                     raise Refused("Accuracy cannot be negative.", "accuracy")
                 register.add_instrument(
                     connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,
                     name=_words(fields, "name", "A name", needed=True), accuracy=accuracy, unit=_DIMENSION_UNITS[dimension],
+                    range_low=low, range_high=high,
                     calibrated_until=_day(fields, "calibrated_until", "Calibrated until"),
                 )  # fmt: skip
         except (Refused, ValueError) as problem:

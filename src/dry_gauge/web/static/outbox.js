@@ -7,7 +7,7 @@ window.outbox = (() => {
   const QUIET_FROM = 4; // a longer queue is sent without asking for the page's changes each time
   const RETRY_MS = [2000, 4000, 8000, 15000, 30000];
   const LONGEST_ANSWER_MS = 20000;
-  const SLOW_MS = 400;
+  const SLOW_MS = 500; // sending that takes longer is shown, and counted this often
 
   let token = document.body.dataset.csrf || "";
   let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
@@ -35,7 +35,7 @@ window.outbox = (() => {
   const put = async (record) => {
     const db = await ready;
     await db.add("waiting", { ...record, me, at: Date.now() });
-    await show();
+    if (state === "waiting" || state === "sign-in") show();
     drain();
   };
 
@@ -98,11 +98,11 @@ window.outbox = (() => {
 
   const sendAll = async () => {
     let unseen = false, renewed = false;
-    const since = Date.now();
+    let shown = Date.now();
     for (let record = await first(); record; record = await first()) {
       state = "sending";
       const left = await count();
-      if (left > 1 || Date.now() - since > SLOW_MS) show();
+      if (Date.now() - shown > SLOW_MS) { shown = Date.now(); show(); }
       const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
       let answer, text;
       try {
