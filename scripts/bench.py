@@ -34,7 +34,8 @@ from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.words import Reader
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
 from dry_gauge.demo.shop import PASSWORD, TODAY, seed
-from dry_gauge.drawing.ladder import PHONE, ladder_svg
+from dry_gauge.drawing.geometry import PHONE
+from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.store.database import connect, migrate

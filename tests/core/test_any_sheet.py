@@ -15,7 +15,8 @@ from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, EvaporatorClass, Fault, HeadPressureControl, Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.fingerprint import fingerprint_svg
-from dry_gauge.drawing.ladder import DESK, PHONE, ladder_svg
+from dry_gauge.drawing.geometry import DESK, PHONE
+from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import to_json, to_text
 from dry_gauge.exchange.reading_sheet import parse_sheet
 

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.fingerprint import fingerprint_svg
-from dry_gauge.drawing.ladder import DESK, PHONE, Geometry, _Ladder, fit, ladder_svg
+from dry_gauge.drawing.geometry import DESK, PHONE, Geometry, fit
+from dry_gauge.drawing.ladder import _Ladder, ladder_svg
 from dry_gauge.drawing.placing import Box, RungLabel, Slot, free_place, label_tops
 from dry_gauge.drawing.rungs import contents_of
 from tests.builders import HEALTHY, TXV, judged, sheet

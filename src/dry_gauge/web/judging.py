@@ -15,7 +15,8 @@ from dry_gauge.core.judgement.features import DIFFERENCES
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Phrase, Reader
-from dry_gauge.drawing.ladder import PHONE, ladder_svg
+from dry_gauge.drawing.geometry import PHONE
+from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.drawing.ph import ph_svg
 from dry_gauge.drawing.trend import curves, trend_svg
 from dry_gauge.service.notebooks import VisitView

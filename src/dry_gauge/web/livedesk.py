@@ -15,7 +15,8 @@ from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
-from dry_gauge.drawing.ladder import DESK, PHONE, ladder_svg
+from dry_gauge.drawing.geometry import DESK, PHONE
+from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.probes import SCALE, is_fresh, lay_over
 from dry_gauge.store.samples import LatestProbe

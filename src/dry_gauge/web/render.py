@@ -28,7 +28,8 @@ from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.fingerprint import fingerprint_svg
-from dry_gauge.drawing.ladder import DESK, PHONE, Geometry, ladder_svg
+from dry_gauge.drawing.geometry import DESK, PHONE, Geometry
+from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import FAULT_WORDS, GATE_WORDS
 from dry_gauge.notebook.calling import ACTION_WORDS, CHANGE_WORDS, OUTCOME_WORDS
 from dry_gauge.notebook.measuring import CONDITION_WORDS
