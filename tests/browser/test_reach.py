@@ -37,11 +37,21 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
         "/",
         f"/visits/{shop.visit}",
         f"/units/{shop.unit}",
+        *(f"/visits/{shop.visit}?at={station}" for station in ("arrive", "look", "air", "mend", "close")),
+        f"/visits/{shop.visit}/probes",
+        f"/calls/{shop.visit}",
+        f"/units/{shop.unit}/edit",
+        f"/units/{shop.unit}/label",
+        "/register",
+        "/register/instruments",
+        "/register/people",
+        "/offline",
         "/pocket?refrigerant=R-448A&pressure=70",
         "/nowhere",
     ):
         page.goto(path)
-        for tab in ("sheet", "ladder", "judge", "timeline") if size == "phone" and "visits" in path else ("",):
+        tabs = ("sheet", "ladder", "judge", "timeline") if "?at=" not in path else ("sheet", "ladder")
+        for tab in tabs if size == "phone" and "visits" in path and "probes" not in path else ("",):
             if tab:
                 page.click(f"label[for=tab-{tab}]")
             assert findings(page) == [], (path, tab)
@@ -49,18 +59,20 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
             assert wide <= 0, (path, tab)
 
 
-def test_targets_are_large_enough_for_a_glove(open_page, shop):
+@pytest.mark.parametrize("station", ["arrive", "look", "air", "read", "mend", "close"])
+def test_targets_are_large_enough_for_a_glove(open_page, shop, station):
     page = open_page("phone")
     sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
-    page.locator("#q-suction_pressure").wait_for()
+    page.goto(f"/visits/{shop.visit}?at={station}")
+    page.locator(".stations").wait_for()
+    touched = ("input:not([type=hidden]):not([type=radio]):not([type=checkbox])", "label[for^=s-]", "label[for^=tab-]",
+               ".picks label", ".checks a", "select", ".stations a", "summary", "button")  # fmt: skip
+    selector = ", ".join([*(f"main {one}" for one in touched), ".masthead a.tool", ".masthead summary"])
     small = page.evaluate(
-        """() => [...document.querySelectorAll("main input:not([type=hidden]):not([type=radio]), main label[for^=s-],"
-          + " main label[for^=tab-], main summary, main button, .masthead a.tool, .masthead summary")]
-          .filter((e) => e.offsetParent).map((e) => [e.id || e.htmlFor || e.textContent.trim(), e.getBoundingClientRect()])
-          .filter(([, r]) => r.height < 48 || r.width < 44).map(([name, r]) => `${name} ${r.width}x${r.height}`)""".replace(
-            '"\n          + "', ""
-        )
+        """(selector) => [...document.querySelectorAll(selector)].filter((e) => e.offsetParent)
+          .map((e) => [e.id || e.htmlFor || e.textContent.trim(), e.getBoundingClientRect()])
+          .filter(([, r]) => r.height < 48 || r.width < 44).map(([name, r]) => `${name} ${r.width}x${r.height}`)""",
+        selector,
     )
     assert small == []
 

@@ -142,6 +142,21 @@ def test_a_paste_fills_the_rows_from_here_on(open_page, shop):
     expect(page.locator("#entries > li")).to_have_count(5)  # queued behind each other, each line comes once
 
 
+def test_several_readings_in_words_are_read_back_and_then_kept(open_page, shop):
+    page = at_visit(open_page("phone"), shop)
+    page.click("#say summary")
+    page.fill("#said-text", "suction one eighteen, liquid line ninety eight point five, moon full")
+    page.click("#say-form button")
+    expect(page.locator("#read-back")).to_contain_text("Suction pressure 118 psig")
+    expect(page.locator("#timeline")).to_contain_text("Nothing yet")
+    page.fill("#said-text", "suction one eighteen, liquid line ninety eight point five")
+    page.click("#say-form button")
+    page.click("#keep-said")
+    expect(page.locator("#q-suction_pressure")).to_have_value("118")
+    expect(page.locator("#q-liquid_line_temp")).to_have_value("98.5")
+    expect(page.locator("#timeline h2")).to_contain_text("2 entries")
+
+
 def test_turning_the_phone_brings_the_other_ladder_up_to_date(open_page, shop):
     page = at_visit(open_page("phone"), shop)
     type_all(page, SEVEN)

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Annotated, Any
 from uuid import UUID
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Form, Request, Response
 from sqlalchemy import Connection
 
+from dry_gauge.core.spoken import understood
 from dry_gauge.core.words import Reader
 from dry_gauge.service.notebooks import VisitView, load
 from dry_gauge.store.people import Someone
@@ -21,6 +22,7 @@ from dry_gauge.web.timeline import Fragment, timeline_part
 
 router = APIRouter(prefix="/visits")
 MOST_CIRCUITS = 8
+_MOST_SAID = 2000
 
 
 def shown_circuit(number: int) -> int:
@@ -77,6 +79,20 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "re
         reader = reader_of(someone, view.facts)
         values = page_values(connection, view, someone, reader, station_of(at), shown_circuit(circuit))
         return page(request, "visits/show.html", someone=someone, **values)
+
+
+@router.post("/{visit_id}/said")
+def read_back(
+    request: Request, visit_id: UUID, text: Annotated[str, Form()] = "", circuit: Annotated[int, Form()] = 1
+) -> Response:
+    """Readings in words, as they were understood; nothing is kept."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        reader = reader_of(someone, view.facts)
+        units = {"pressure": reader.gauge_unit, "temperature": reader.temperature_unit, "current": "A"}
+        found, lost = understood(text[:_MOST_SAID], units)
+        values = {"found": found, "lost": lost, "circuit": shown_circuit(circuit)}
+        return fragments(request, ("visits/_read_back.html", values))
 
 
 @router.get("/{visit_id}/cycle")
