@@ -105,6 +105,33 @@ def durable():
     shutil.rmtree(directory, ignore_errors=True)
 
 
+def test_a_database_that_is_away_is_said_so_and_nothing_is_doubled_when_it_is_back(durable):
+    owner = connect(durable.url(OWNER), pool_size=1)
+    with owner.begin() as connection:
+        seed(connection, datetime.now().astimezone())
+        visit = connection.execute(select(Visit.id).where(Visit.status != "closed")).scalars().first()
+    port = free_port()
+    server = start_server(durable.url(APPLICATION), port)
+    ines = Browser(f"http://127.0.0.1:{port}")
+    ines.sign_in("ines", PASSWORD)
+    token = token_of(ines, visit)
+    ines.get(f"/visits/{visit}")
+    sent = {"entry_id": str(uuid6.uuid7()), "kind": "note", "text": "kept once"}
+    owner.dispose()
+    durable.stop()
+    away = ines.post(f"/visits/{visit}/entries", **sent)
+    assert away.status_code == 503
+    assert "send again in a moment" in away.text
+    assert push(ines.base, visit, token, line(1)).status_code == 503
+    durable.start()
+    for _ in range(2):
+        assert ines.post(f"/visits/{visit}/entries", **sent).status_code == 200
+    assert push(ines.base, visit, token, line(1)).json()["acknowledged"] == 1
+    assert ines.get(f"/visits/{visit}").text.count('"how">kept once') == 1
+    server.terminate()
+    server.wait(10)
+
+
 def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(durable):
     owner = connect(durable.url(OWNER), pool_size=2)
     with owner.begin() as connection:

@@ -11,6 +11,7 @@ from typing import Any
 from uuid import UUID
 
 import psycopg
+from sqlalchemy import make_url
 
 CHANNEL = "dry_gauge"
 _RETRY_SECONDS = 2.0
@@ -24,7 +25,7 @@ class Listener:
     """Subscriptions by visit. Slow readers lose the oldest news: each one only says that something is newer."""
 
     def __init__(self, url: str) -> None:
-        self.url = url
+        self.url = make_url(url).set(drivername="postgresql").render_as_string(hide_password=False)
         self.waiting: dict[UUID, set[asyncio.Queue[News]]] = {}
         self.ending = False
 

@@ -13,6 +13,8 @@ from uuid import UUID
 from anyio import to_thread
 from fastapi import APIRouter, Header, Request, Response
 from fastapi.responses import JSONResponse, StreamingResponse
+from sqlalchemy import Connection
+from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.words import Reader
 from dry_gauge.service import probes as live_probes
@@ -25,7 +27,7 @@ from dry_gauge.web.listening import Listener, News
 from dry_gauge.web.livedesk import Overlay, gap_history, overlay
 from dry_gauge.web.render import TEMPLATES, page, reader_of
 from dry_gauge.web.routes.visits import shown_circuit, station_of
-from dry_gauge.web.security import engine_of, signed_in
+from dry_gauge.web.security import SignInNeeded, engine_of, signed_in
 from dry_gauge.web.stations import lists
 
 router = APIRouter()
@@ -64,7 +66,7 @@ class _Desk:
                 self.recall(connection)
         return self.view.visit.sequence
 
-    def recall(self, connection: Any) -> None:
+    def recall(self, connection: Connection) -> None:
         """The last minutes of samples, for the plot and for drift."""
         since = datetime.now(UTC) - timedelta(minutes=_PLOT_MINUTES)
         for row in samples.recent(connection, self.visit_id, since):
@@ -131,17 +133,25 @@ async def stream(
     sequence = await to_thread.run_sync(desk.load)
     listener: Listener = request.app.state.listener
     return StreamingResponse(
-        _news(request, desk, listener, sequence, seen), media_type="text/event-stream",
+        _news(desk, listener, sequence, seen), media_type="text/event-stream",
         headers={"cache-control": "no-store", "x-accel-buffering": "no"},
     )  # fmt: skip
 
 
-async def _news(request: Request, desk: _Desk, listener: Listener, sequence: int, seen: int) -> AsyncIterator[str]:
-    ends = time.monotonic() + _STREAM_SECONDS
+async def _news(desk: _Desk, listener: Listener, sequence: int, seen: int) -> AsyncIterator[str]:
     yield f"retry: {_RETRY_MS}\n\n"
+    if sequence > seen:
+        yield _event("changed", {"sequence": sequence})
+    try:
+        async for told in _as_it_comes(desk, listener):
+            yield told
+    except (SQLAlchemyError, SignInNeeded):
+        return  # the page asks again by itself, and is told what is wrong then
+
+
+async def _as_it_comes(desk: _Desk, listener: Listener) -> AsyncIterator[str]:
+    ends = time.monotonic() + _STREAM_SECONDS
     async with listener.of_visit(desk.visit_id) as queue:
-        if sequence > seen:
-            yield _event("changed", {"sequence": sequence})
         for told in await to_thread.run_sync(desk.history):
             yield told
         while time.monotonic() < ends and not listener.ending:

@@ -4,6 +4,7 @@
 const SHELL = "shell-__VERSION__", PAGES = "pages";
 const FILES = __FILES__;
 const PATIENCE_MS = 4000;
+const FRESH_MS = 10 * 60 * 1000;
 
 self.addEventListener("install", (event) => {
   event.waitUntil(caches.open(SHELL).then((cache) => cache.addAll(FILES)).then(() => self.skipWaiting()));
@@ -44,10 +45,15 @@ self.addEventListener("fetch", (event) => {
   } else if (request.mode === "navigate") event.respondWith(page(request));
 });
 
+// A page kept a few minutes ago is good enough for a roof: fetching it at every step would only use the signal up.
+const fetchUnlessFresh = async (path) => {
+  const address = plain(new URL(path, self.location.origin));
+  const kept = await (await caches.open(PAGES)).match(address);
+  if (kept && Date.now() - Date.parse(kept.headers.get("date")) < FRESH_MS) return;
+  try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch (error) { /* no signal now */ }
+};
+
 self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(caches.delete(PAGES));
-  if (event.data.keep) {
-    event.waitUntil(Promise.all(event.data.keep.map((address) =>
-      fetch(address, { credentials: "same-origin" }).then((response) => keep(plain(response.url), response)).catch(() => {}))));
-  }
+  if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)));
 });
