@@ -79,6 +79,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     probe.add_argument("--wet-bulb", type=float, metavar="F")
     probe.add_argument("--minutes-running", type=float, default=0.0)
     probe.add_argument("--seconds", type=float, help="how long; without it until Ctrl-C")
+    probe.add_argument("--patience", type=float, default=3600.0, help="seconds without a server before it gives up")
     probe.set_defaults(run=_probes)
 
     options = parser.parse_args(_join_negative_values(sys.argv[1:] if arguments is None else arguments))
@@ -199,7 +200,7 @@ def _probes(options: argparse.Namespace) -> int:
         wrong = dict(_fault(text) for text in options.fault)
         scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running)
         print(f"Feeding {answer['tag']} once a second; Ctrl-C stops.", flush=True)
-        run_probes(hub, scene, options.seconds)
+        run_probes(hub, scene, options.seconds, patience_seconds=options.patience)
     except ValueError as problem:
         return _fail(str(problem))
     except urllib.error.HTTPError as problem:

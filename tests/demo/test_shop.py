@@ -79,7 +79,8 @@ def test_the_shop_hangs_together():
 
 
 def test_a_new_day_gets_calls_once(seeded):
-    seeded.execute(delete(models.FollowUp))
+    for table in (models.FollowUp, models.ProbeToken, models.ProbeHub):
+        seeded.execute(delete(table))
     seeded.execute(delete(models.EntryRow))
     seeded.execute(delete(models.Visit))
     count = select(func.count()).select_from(models.Visit)

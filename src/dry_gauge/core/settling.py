@@ -102,7 +102,8 @@ def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
     residual = v - np.polyval(np.polyfit(t - t[-1], v, 1), t - t[-1])
     crossings = int(np.count_nonzero(np.diff(np.signbit(residual))))
     half = float(np.percentile(residual, 95) - np.percentile(residual, 5)) / 2
-    lag_one = float(np.corrcoef(residual[:-1], residual[1:])[0, 1]) if np.ptp(residual) > 0 else 0.0
+    power = float(residual @ residual)
+    lag_one = float(residual[:-1] @ residual[1:]) / power if power > 0 else 0.0
     # Noise crosses its mean at every other sample; a swing takes several samples each way.
     regular = _SWINGS_FOR_HUNTING <= crossings <= t.size / 3 and lag_one > 0.5
     return half if regular and half >= _LEAST_SWING_K else 0.0

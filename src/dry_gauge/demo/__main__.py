@@ -118,7 +118,7 @@ def start_probes(address: str, environment: dict[str, str]) -> subprocess.Popen[
     return subprocess.Popen(
         [sys.executable, "-m", "dry_gauge.cli", "probes", "--server", address, "--visit", str(found[0]), "--token", found[1],
          "--fault", "low_evaporator_airflow=0.5", "--fault", "undercharge=0.5", "--outdoor", "88", "--entering", "76",
-         "--wet-bulb", "63", "--minutes-running", "9", "--seconds", "28800"],
+         "--wet-bulb", "63", "--minutes-running", "9", "--seconds", "28800", "--patience", "15"],
         stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
     )  # fmt: skip
 

@@ -157,16 +157,20 @@ class Hub:
 
 
 def run(
-    hub: Hub, scene: Scene, seconds: float | None = None, say: Callable[[str], None] = print, seed: int = 1
-) -> None:
+    hub: Hub, scene: Scene, seconds: float | None = None, say: Callable[[str], None] = print, seed: int = 1,
+    patience_seconds: float = 3600.0,
+) -> None:  # fmt: skip
     """Feed a visit once a second until told otherwise, through lost connections.
 
     Parameters
     ----------
     seconds : float or None
         How long; None for ever.
+    patience_seconds : float
+        How long a server may be out of reach before this gives up.
     """
     started, reached = time.monotonic(), True
+    heard = started
     for i, lines in enumerate(frames(scene, seed)):
         if seconds is not None and i >= seconds:
             break
@@ -175,6 +179,10 @@ def run(
         if sent != reached:
             say("sending again" if sent else f"no connection; {len(hub.kept)} samples wait")
         reached = sent
+        heard = time.monotonic() if sent else heard
+        if time.monotonic() - heard > patience_seconds:
+            say("no server for too long; giving up")
+            return
         time.sleep(max(0.0, started + i + 1 - time.monotonic()))
     for _ in range(3):
         if not hub.kept or not hub.send():

@@ -95,6 +95,16 @@
     document.querySelectorAll(".entries > li").forEach((item) => { if (seen.has(item.id)) item.remove(); else seen.add(item.id); });
   };
 
+  // What did not change is not replaced: a thumb may be on it.
+  document.addEventListener("htmx:before:swap", (event) => {
+    const { tasks } = event.detail;
+    for (let i = tasks.length - 1; i >= 0; i--) {
+      const { target, fragment } = tasks[i];
+      const only = fragment && fragment.childElementCount === 1 ? fragment.firstElementChild : null;
+      if (only && target instanceof Element && target.isEqualNode(only)) tasks.splice(i, 1);
+    }
+  });
+
   // Answers come into the page one after the other: each says what it showed when it asked.
   let turn = Promise.resolve();
   window.inTurn = (work) => { turn = turn.then(work, work); return turn; };

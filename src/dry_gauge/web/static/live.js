@@ -20,7 +20,7 @@
       lost = true;
       if (source.readyState === EventSource.CLOSED) setTimeout(connect, 5000);
     });
-    source.addEventListener("changed", (event) => { if (JSON.parse(event.data).sequence > seen()) queueChanges(); });
+    source.addEventListener("changed", (event) => queueChanges(JSON.parse(event.data).sequence));
     source.addEventListener("live", (event) => show(JSON.parse(event.data)));
     source.addEventListener("ladder", (event) => swap(event.data));
     source.addEventListener("fragments", (event) => settle(event.data));
@@ -29,9 +29,9 @@
 
   // One's own entry comes back as an answer; another's is fetched, once for several that come together.
   let queued = 0;
-  const queueChanges = () => {
+  const queueChanges = (sequence) => {
     clearTimeout(queued);
-    queued = setTimeout(async () => { if (!(await outbox.waiting()).length) await window.fetchChanges(); }, 250);
+    queued = setTimeout(async () => { if (sequence > seen() && !(await outbox.waiting()).length) await window.fetchChanges(); }, 250);
   };
 
   let wasReady = (document.getElementById("settling") || { dataset: {} }).dataset.ready;
