@@ -3,37 +3,21 @@
 from __future__ import annotations
 
 import os
-import shutil
 import signal
 import subprocess
-import tempfile
 import threading
 import time
-from pathlib import Path
 
 import httpx2
-import pytest
 import uuid6
 from sqlalchemy import select
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
 from dry_gauge.demo.shop import PASSWORD, TODAY, seed
-from dry_gauge.store.database import connect, migrate
+from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow
 from tests.conftest import free_port, start_server
 from tests.web.calls import Browser
-
-
-@pytest.fixture
-def durable():
-    directory = Path(tempfile.mkdtemp(prefix="dry-gauge-crash-"))
-    directory.chmod(0o755)
-    cluster = Cluster(directory / "cluster", durable=True)
-    cluster.start()
-    migrate(cluster.url(OWNER), cluster.url(APPLICATION))
-    yield cluster
-    cluster.remove()
-    shutil.rmtree(directory, ignore_errors=True)
 
 
 def kill_postgres(cluster: Cluster) -> None:

@@ -4,26 +4,22 @@ from __future__ import annotations
 
 import json
 import os
-import shutil
 import signal
-import tempfile
 import threading
 import time
 from datetime import datetime
-from pathlib import Path
 
 import httpx2
-import pytest
 import uuid6
 from sqlalchemy import select, text
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
-from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
+from dry_gauge.demo.cluster import APPLICATION, OWNER
 from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.probes.simulated import Hub, Scene
-from dry_gauge.store.database import connect, migrate
+from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow, Visit
 from tests.conftest import free_port, start_server
 from tests.probing import feeding
@@ -91,18 +87,6 @@ def test_a_page_hears_the_probes_and_the_entries_of_others(browser, shop):
 
 def test_who_is_not_signed_in_hears_nothing(server, shop):
     assert httpx2.get(f"{server}/visits/{shop.visit}/live").status_code == 303
-
-
-@pytest.fixture
-def durable():
-    directory = Path(tempfile.mkdtemp(prefix="dry-gauge-live-"))
-    directory.chmod(0o755)
-    cluster = Cluster(directory / "cluster", durable=True)
-    cluster.start()
-    migrate(cluster.url(OWNER), cluster.url(APPLICATION))
-    yield cluster
-    cluster.remove()
-    shutil.rmtree(directory, ignore_errors=True)
 
 
 def test_a_database_that_is_away_is_said_so_and_nothing_is_doubled_when_it_is_back(durable):

@@ -76,6 +76,20 @@ def _day(fields: Mapping[str, str], name: str, label: str) -> date | None:
         raise Refused(f"{label} is a date, such as 2026-11-24.", name) from None
 
 
+def _unit(connection: Connection, unit_id: UUID) -> Any:
+    unit = find_unit(connection, unit_id)
+    if unit is None:
+        raise NotHere("There is no such unit in your shop.")
+    return unit
+
+
+def _site(connection: Connection, site_id: UUID) -> Any:
+    site = register.find_site(connection, site_id)
+    if site is None:
+        raise NotHere("There is no such site in your shop.")
+    return site
+
+
 # -- sites -----------------------------------------------------------------
 
 
@@ -112,9 +126,7 @@ def show_site(request: Request, site_id: UUID) -> Response:
 
 
 def _site_page(request: Request, connection: Connection, someone: Someone, site_id: UUID, error: str = "") -> Response:
-    site = register.find_site(connection, site_id)
-    if site is None:
-        raise NotHere("There is no such site in your shop.")
+    site = _site(connection, site_id)
     return page(request, "register/site.html", status=422 if error else 200, someone=someone, site=site, error=error,
                 units=register.units_of_site(connection, site_id))  # fmt: skip
 
@@ -154,9 +166,7 @@ def _card_page(
 def new_card(request: Request, site_id: UUID) -> Response:
     """An empty unit card."""
     with signed_in(request) as (connection, someone):
-        site = register.find_site(connection, site_id)
-        if site is None:
-            raise NotHere("There is no such site in your shop.")
+        site = _site(connection, site_id)
         return _card_page(request, _writer(someone), {}, site, None)
 
 
@@ -164,9 +174,7 @@ def new_card(request: Request, site_id: UUID) -> Response:
 def add_card(request: Request, site_id: UUID, fields: Fields = _FORM) -> Response:
     """Register a unit; `read` only reads model and serial."""
     with signed_in(request) as (connection, someone):
-        site = register.find_site(connection, site_id)
-        if site is None:
-            raise NotHere("There is no such site in your shop.")
+        site = _site(connection, site_id)
         if "read" in fields:
             return _card_page(request, _writer(someone), fields, site, None)
         try:
@@ -182,9 +190,7 @@ def add_card(request: Request, site_id: UUID, fields: Fields = _FORM) -> Respons
 def edit_card(request: Request, unit_id: UUID) -> Response:
     """A unit card to change."""
     with signed_in(request) as (connection, someone):
-        unit = find_unit(connection, unit_id)
-        if unit is None:
-            raise NotHere("There is no such unit in your shop.")
+        unit = _unit(connection, unit_id)
         return _card_page(request, _writer(someone), _fields_of_card(unit, someone), None, unit)
 
 
@@ -192,9 +198,7 @@ def edit_card(request: Request, unit_id: UUID) -> Response:
 def change_card(request: Request, unit_id: UUID, fields: Fields = _FORM) -> Response:
     """Change a unit card; what it said before stays on record."""
     with signed_in(request) as (connection, someone):
-        unit = find_unit(connection, unit_id)
-        if unit is None:
-            raise NotHere("There is no such unit in your shop.")
+        unit = _unit(connection, unit_id)
         if "read" in fields:
             return _card_page(request, _writer(someone), fields, None, unit)
         try:
@@ -241,8 +245,7 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = _FORM) -
     """Put a part in, or take one out."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
-        if find_unit(connection, unit_id) is None:
-            raise NotHere("There is no such unit in your shop.")
+        _unit(connection, unit_id)
         try:
             if fields.get("remove"):
                 register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())
@@ -263,9 +266,7 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = _FORM) -
 def show_label(request: Request, unit_id: UUID) -> Response:
     """A label to print and stick on the unit: scanning it opens the card."""
     with signed_in(request) as (connection, someone):
-        unit = find_unit(connection, unit_id)
-        if unit is None:
-            raise NotHere("There is no such unit in your shop.")
+        unit = _unit(connection, unit_id)
         address = f"{str(request.base_url).rstrip('/')}/units/{unit_id}"
         code = segno.make(address, error="m", micro=False).svg_inline(
             scale=5, border=2, svgclass="qr", lineclass=None, omitsize=True
@@ -362,7 +363,7 @@ def show_call(request: Request, call_id: UUID) -> Response:
         if not rows:
             raise NotHere("There is no such call in your shop.")
         views = [view_of(row, someone.superheat_school) for row in rows]
-        units = register.units_of_site(connection, find_unit(connection, rows[0].unit_id).site_id)  # type: ignore[union-attr]
+        units = register.units_of_site(connection, _unit(connection, rows[0].unit_id).site_id)
         here = {row.unit_id for row in rows}
         cards = [(view, headline(circuit_of(view, 1), reader_of(someone, view.facts))) for view in views]
         return page(request, "register/call.html", someone=someone, cards=cards, call_id=call_id, site_name=rows[0].site_name,
