@@ -165,7 +165,7 @@ def append(
             return repeated
         raise
     written = after.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-    standing = _standing(after)
+    standing = _standing(visit, state, after)
     if not visits.keep(connection, someone.shop_id, visit_id, entry, written, standing):
         # The id is taken; or it is free and what is taken is the void of the same entry, which is then done already.
         return _repeated(connection, visit, state, someone, entry) or Appended(
@@ -178,11 +178,14 @@ def append(
     return Appended(entry, replace(view, visit=now_stands), False, taken_back)
 
 
-def _standing(state: VisitState) -> Standing:
-    closing = state.call.closing
-    if closing is None:
-        return Standing("open", "", "", None, JUDGED_BY)
-    return Standing("closed", closing.body.summary, closing.body.outcome.value, closing.at, JUDGED_BY)
+def _standing(visit: VisitRow, before: VisitState, after: VisitState) -> Standing:
+    """What the visit's row says after an entry."""
+    closing = after.call.closing
+    if closing is not None:
+        return Standing("closed", closing.body.summary, closing.body.outcome.value, closing.at, JUDGED_BY)
+    if visit.status == "closed" and before.call.closing is None:  # closed before there were closing entries
+        return Standing("closed", visit.summary, visit.outcome, visit.closed_at, JUDGED_BY)
+    return Standing("open", "", "", None, JUDGED_BY)
 
 
 def _repeated(
