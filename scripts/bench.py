@@ -10,12 +10,10 @@ import re
 import statistics
 import subprocess
 import sys
-import tempfile
 import time
 from collections.abc import Callable
 from datetime import datetime
 from http.client import HTTPConnection
-from pathlib import Path
 from urllib.parse import urlencode
 
 import CoolProp.CoolProp as CP
@@ -38,7 +36,7 @@ from dry_gauge.drawing.geometry import PHONE
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.exchange.reading_sheet import parse_sheet
-from dry_gauge.store.database import connect, migrate
+from dry_gauge.store.database import connect
 from scripts import bench_live
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, sheet
 from tests.conftest import free_port, start_server
@@ -133,15 +131,8 @@ def simulated_units() -> None:
 
 def posting() -> None:
     print("Posting one reading over HTTP, PostgreSQL with durable commit")
-    with tempfile.TemporaryDirectory(prefix="dry-gauge-bench-") as name:
-        directory = Path(name)
-        directory.chmod(0o755)
-        cluster = Cluster(directory / "cluster", durable=True)
-        cluster.start()
-        try:
-            _posting(cluster)
-        finally:
-            cluster.remove()
+    with bench_live.own_cluster() as cluster:
+        _posting(cluster)
 
 
 def send(connection: HTTPConnection, path: str, data: dict[str, str], headers: dict[str, str]) -> None:
@@ -154,7 +145,6 @@ def send(connection: HTTPConnection, path: str, data: dict[str, str], headers: d
 
 
 def _posting(cluster: Cluster) -> None:
-    migrate(cluster.url(OWNER), cluster.url(APPLICATION))
     owner = connect(cluster.url(OWNER), pool_size=1)
     with owner.begin() as connection:
         seed(connection, datetime.now().astimezone())
@@ -212,7 +202,7 @@ def _where_it_goes(cluster: Cluster, visit: object) -> None:
     from dry_gauge.store.visits import timeline
     from dry_gauge.web.render import TEMPLATES, reader_of
     from dry_gauge.web.routes.visits import judge_part, picture_part
-    from dry_gauge.web.stations import lists
+    from dry_gauge.web.stations import progress
     from dry_gauge.web.timeline import timeline_part
 
     engine = connect(cluster.url(OWNER), pool_size=1)
@@ -235,7 +225,7 @@ def _where_it_goes(cluster: Cluster, visit: object) -> None:
         line("  of that, the ladder", f"{timed(lambda: picture_part(view, reader, 1, 'desk'), 100) * 1e3:.2f} ms")
         judge = judge_part(view, reader, 1, True)
         parts = [judge, ("visits/_dock.html", judge[1]), timeline_part(connection, view, someone, after=latest),
-                 ("visits/_after_reading.html", lists(view, reader, "read", True))]  # fmt: skip
+                 ("visits/_after_reading.html", progress(view, reader, "read", True))]  # fmt: skip
 
         def templates() -> None:
             for name, values in parts:

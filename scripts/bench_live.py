@@ -9,8 +9,8 @@ import statistics
 import tempfile
 import threading
 import time
-from collections.abc import Callable
-from contextlib import suppress
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager, suppress
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -268,9 +268,9 @@ def slow_phone(server: str, visit: str, line: Line) -> None:
         chromium.close()
 
 
-def main(line: Line) -> None:
-    """Everything here, on a cluster of its own."""
-    print("Live and long")
+@contextmanager
+def own_cluster() -> Iterator[Cluster]:
+    """A durable cluster for one measurement, with the tables in it."""
     with tempfile.TemporaryDirectory(prefix="dry-gauge-bench-") as name:
         directory = Path(name)
         directory.chmod(0o755)
@@ -278,25 +278,32 @@ def main(line: Line) -> None:
         cluster.start()
         try:
             migrate(cluster.url(OWNER), cluster.url(APPLICATION))
-            owner = connect(cluster.url(OWNER), pool_size=1)
-            with owner.begin() as connection:
-                seed(connection, datetime.now().astimezone())
-                row = connection.execute(text("SELECT shop_id, id FROM person WHERE login = 'ines'")).one()
-                visit = connection.execute(text("SELECT id FROM visit WHERE status <> 'closed' LIMIT 1")).scalar_one()
-            owner.dispose()
-            someone = Someone(row.shop_id, "", "common", row.id, "Ines", "technician", "F", "psi", "auto")
-            port = free_port()
-            server = start_server(cluster.url(APPLICATION), port)
-            address = f"http://127.0.0.1:{port}"
-            try:
-                long_visits(cluster, address, someone, line)
-                live(cluster, address, server.pid, someone, line)
-                slow_phone(address, str(visit), line)
-            finally:
-                server.terminate()
-                server.wait(10)
+            yield cluster
         finally:
             cluster.remove()
+
+
+def main(line: Line) -> None:
+    """Everything here, on a cluster of its own."""
+    print("Live and long")
+    with own_cluster() as cluster:
+        owner = connect(cluster.url(OWNER), pool_size=1)
+        with owner.begin() as connection:
+            seed(connection, datetime.now().astimezone())
+            row = connection.execute(text("SELECT shop_id, id FROM person WHERE login = 'ines'")).one()
+            visit = connection.execute(text("SELECT id FROM visit WHERE status <> 'closed' LIMIT 1")).scalar_one()
+        owner.dispose()
+        someone = Someone(row.shop_id, "", "common", row.id, "Ines", "technician", "F", "psi", "auto")
+        port = free_port()
+        server = start_server(cluster.url(APPLICATION), port)
+        address = f"http://127.0.0.1:{port}"
+        try:
+            long_visits(cluster, address, someone, line)
+            live(cluster, address, server.pid, someone, line)
+            slow_phone(address, str(visit), line)
+        finally:
+            server.terminate()
+            server.wait(10)
 
 
 if __name__ == "__main__":

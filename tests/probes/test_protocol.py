@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import random
 
 import pytest
 from hypothesis import given
@@ -13,7 +12,7 @@ from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
 from dry_gauge.probes.protocol import SCALE, ProbeState, read_lines, seconds_ago
-from dry_gauge.probes.simulated import COMFORT_PROBES, Scene, frames
+from dry_gauge.probes.simulated import COMFORT_PROBES, Hub, Scene, frames
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
 
@@ -98,8 +97,30 @@ def test_simulated_probes_settle_to_the_bench_and_repeat_by_seed():
     assert first == again
     names = {one["quantity"] for one in first}
     assert names == {*COMFORT_PROBES, SCALE}
-    random.seed(0)
     settled = {one["quantity"]: one["value"] for one in first}
     starting = {one["quantity"]: one["value"] for one in next(frames(Scene(FACTS), 3))}
     assert starting["suction_pressure"] > settled["suction_pressure"]
     assert starting["liquid_pressure"] < settled["liquid_pressure"]
+
+
+class HubOfOneServer(Hub):
+    """A hub whose server was away and now takes what it is given."""
+
+    def _ask(self, method, path, body):
+        if self.away:
+            raise OSError("no route")
+        return {"acknowledged": read_lines(body, self.acknowledged, FACTS).acknowledged}
+
+
+def test_a_hub_that_overflows_says_what_it_lost_and_goes_on(monkeypatch):
+    monkeypatch.setattr("dry_gauge.probes.simulated._MOST_KEPT", 30)
+    hub = HubOfOneServer("http://nowhere", "v", "t")
+    hub.away = True
+    sample = {key: value for key, value in line(1).items() if key != "n"}
+    for _ in range(5):
+        hub.add([dict(sample) for _ in range(10)])
+        assert not hub.send()
+    assert (len(hub.kept), hub.lost_through) == (30, 20)
+    hub.away = False
+    assert hub.send()
+    assert (hub.acknowledged, len(hub.kept)) == (50, 0)

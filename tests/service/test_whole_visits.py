@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -16,11 +17,12 @@ from dry_gauge.notebook import calling as c
 from dry_gauge.notebook import measuring as m
 from dry_gauge.notebook.entries import VoidBody
 from dry_gauge.service.history import history_of
-from dry_gauge.service.notebooks import append, load
-from dry_gauge.service.settled import settling_of
+from dry_gauge.service.notebooks import append, facts_of, load
+from dry_gauge.service.settled import gaps_over_time, settling_of
 from dry_gauge.store import samples
 from dry_gauge.store.follow_ups import open_follow_ups, settle
 from dry_gauge.store.models import FollowUp
+from tests.builders import HEALTHY, TXV, judged, sheet
 
 NOW = datetime(2026, 11, 24, 15, tzinfo=UTC)
 
@@ -115,7 +117,7 @@ def test_follow_ups_stand_in_a_table_as_long_as_their_entry_does(keep, as_shop, 
     second = keep(c.FollowUpBody(sort=c.FollowUpSort.PART, what="fan motor", due=date(2026, 11, 27))).entry
     with as_shop(shop) as connection:
         assert [row.what for row in open_follow_ups(connection)] == ["fan motor", "flare"]
-        assert [row.what for row in history_of(connection, shop.someone(), shop.unit).follow_ups] == [
+        assert [row.what for row in history_of(connection, shop.someone(), shop.unit, shop.visit).card.follow_ups] == [
             "fan motor",
             "flare",
         ]
@@ -142,6 +144,19 @@ def test_typed_twice_five_minutes_apart_the_unit_is_settled_or_not(keep):
     keep(m.ReadingBody(quantity="suction_pressure", value=108, unit="psig"), minutes=4)
     view = keep(m.ObservationBody(what="recently_charged", state=State.YES)).view
     assert not settling_of(view.state, view.facts).ready
+
+
+def test_gaps_over_time_are_those_of_the_circuit_arithmetic():
+    # The healthy split of the builders, read twice; the judgement's own arithmetic is the reference, to rounding.
+    series = {}
+    for reading in parse_sheet(json.dumps(sheet(unit=TXV, **HEALTHY))).readings:
+        series[reading.quantity] = [(-5.0, reading.value_si), (0.0, reading.value_si)]
+    derived = judged(sheet(unit=TXV, **HEALTHY)).first.derived
+    gaps = gaps_over_time(series, facts_of({"kind": "split_ac", "refrigerant": "R-410A"}))
+    for name in ("superheat", "subcooling", "air_split"):
+        assert [k for _, k in gaps[name]] == pytest.approx([derived[name].value] * 2, abs=1e-9)
+    late = {**series, "suction_line_temp": [(-30.0, 285.0), (-20.0, 285.0)]}
+    assert gaps_over_time(late, facts_of({"kind": "split_ac", "refrigerant": "R-410A"}))["superheat"] == []
 
 
 def test_a_sheet_may_carry_the_complaint(shop):

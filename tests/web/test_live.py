@@ -13,6 +13,7 @@ import httpx2
 import uuid6
 from sqlalchemy import select, text
 
+from dry_gauge.cli import main
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
@@ -189,3 +190,24 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
     for hub in hubs:
         assert hub.acknowledged == hub.number, "a stream did not resume"
         assert counts[hub.visit] == (hub.number, hub.number)
+
+
+def test_the_command_feeds_a_visit_and_says_what_is_wrong(browser, shop, capsys, tmp_path):
+    token = token_of(browser, shop.visit)
+    asked = ["probes", "--server", browser.base, "--visit", str(shop.visit)]
+    assert main([*asked, "--token", token, "--seconds", "2", "--fault", "undercharge=0.4"]) == 0
+    assert "Feeding U-1" in capsys.readouterr().out
+    page = browser.get(f"/visits/{shop.visit}/probes").text
+    assert "suction pressure" in page
+    assert main([*asked, "--token", "nonsense"]) == 2
+    assert "is the token of this visit" in capsys.readouterr().err
+    assert main([*asked, "--token", token, "--fault", "gremlins=1"]) == 2
+    assert "gremlins" in capsys.readouterr().err
+    other = tmp_path / "unit.json"
+    other.write_text('{"kind": "walk_in_cooler", "refrigerant": "R-134a"}')
+    assert (
+        main([*asked, "--token", token, "--hub", "box", "--unit", str(other), "--entering", "40", "--seconds", "1"])
+        == 0
+    )
+    assert main(["probes", "--server", "http://127.0.0.1:9", "--visit", "x", "--token", "t"]) == 2
+    assert "no server" in capsys.readouterr().err

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict
 
+from dry_gauge.core.vocabulary import Mode
 from dry_gauge.notebook import calling as c
 from dry_gauge.notebook.entries import Entry
 from dry_gauge.notebook.measuring import ClockBody, Condition, ConditionBody, StageBody
@@ -44,6 +45,9 @@ class KeptTest(Settled[c.FailedTestBody]):
 
     before: str = ""
     """What it read when it failed, as it was typed."""
+    mode: Mode | None = None
+    stage: str = ""
+    """What the unit ran in then: it is repeated in the same."""
 
 
 class CallState(BaseModel):
@@ -86,6 +90,11 @@ class CallState(BaseModel):
         return tuple(sorted({*self.conditions, *from_changes, *thawing}))
 
     @property
+    def running_stage(self) -> str:
+        """The stage that was seen to run; nothing if nobody looked."""
+        return self.stage.body.actual if self.stage else ""
+
+    @property
     def last_action(self) -> Kept[c.ActionBody] | None:
         """The latest thing done."""
         return max(self.actions.values(), key=lambda kept: kept.at, default=None)
@@ -121,13 +130,15 @@ def _settle(
     return {**found, str(key): one.model_copy(update={"settled_at": at, "good": good, "how": how})}
 
 
-def fold_call(call: CallState, entry: Entry, read_before: str = "") -> CallState:
+def fold_call(call: CallState, entry: Entry, read_before: str = "", mode: Mode | None = None) -> CallState:
     """The call after one more entry; entries about other things change nothing.
 
     Parameters
     ----------
     read_before : str
         For a failed test: what its quantity read when it was named.
+    mode : Mode or None
+        What the unit runs in, where the visit has said so.
     """
     key, at, kept = str(entry.id), entry.written_at, _kept(entry)
     match entry.body:
@@ -155,7 +166,9 @@ def fold_call(call: CallState, entry: Entry, read_before: str = "") -> CallState
                     for name, timer in call.timers.items()
                 }
         case c.FailedTestBody():
-            changes = {"tests": call.tests | {key: KeptTest(**kept, before=read_before)}}
+            changes = {
+                "tests": call.tests | {key: KeptTest(**kept, before=read_before, mode=mode, stage=call.running_stage)}
+            }
         case c.ProofBody() as body:
             changes = {"tests": _settle(call.tests, body.failed_test, at, body.passed, body.how)}
         case c.TemporaryBody():

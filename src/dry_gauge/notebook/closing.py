@@ -10,6 +10,7 @@ from dry_gauge.core.survey import places
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.calling import CHANGE_WORDS, ChangeSort, FollowUpSort, Outcome
 from dry_gauge.notebook.measuring import CONDITION_WORDS
+from dry_gauge.notebook.proving import proving
 from dry_gauge.notebook.state import VisitState, facts_in
 
 
@@ -68,16 +69,15 @@ def _open_follow_ups(state: VisitState, sorts: Collection[FollowUpSort]) -> bool
 
 
 def _unproven(state: VisitState) -> list[Obstacle]:
-    last = state.call.last_action
     found = []
     for test in state.call.tests.values():
-        stale = last is not None and test.settled_at is not None and test.settled_at < last.at
-        if test.open or stale:
+        stands = proving(state, test)
+        if not stands.judged:
             words = "The measurement that failed must be repeated after the last change before this is called fixed."
             found.append(Obstacle("unproven", f"{words} ({test.body.should})", str(test.entry_id)))
-        elif not test.good:
+        elif not stands.passed:
             found.append(Obstacle("failed", f"Still failing: {test.body.should}.", str(test.entry_id)))
-    if last is not None and not state.call.tests:
+    if state.call.actions and not state.call.tests:
         found.append(Obstacle("no_test", "Name the measurement that showed the complaint, and repeat it: else nothing is "
                               "proven."))  # fmt: skip
     return found

@@ -56,6 +56,7 @@ class KeptReading(Kept[ReadingBody]):
     """The latest reading of a quantity, and what it was taken under."""
 
     tags: tuple[Condition, ...] = ()
+    mode: Mode | None = None
     stage: str = ""
     instrument: str = ""
     accuracy: float | None = None
@@ -165,7 +166,7 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
     if isinstance(entry.body, FailedTestBody):
         shown = state.shown(entry.body.quantity, entry.body.circuit)
         before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
-    changes["call"] = fold_call(state.call, entry, before)
+    changes["call"] = fold_call(state.call, entry, before, state.mode)
     return state.model_copy(update=changes)
 
 
@@ -181,7 +182,7 @@ def _with_reading(state: VisitState, entry: Entry, body: ReadingBody) -> dict[st
     if accuracy is None and used and used.unit == body.unit:
         accuracy = used.accuracy
     tags = state.call.tags
-    stage = body.stage or (state.call.stage.body.actual if state.call.stage else "")
+    stage = body.stage or state.call.running_stage
     earlier: tuple[Earlier, ...] = ()
     beside = None
     if known and not tags:
@@ -192,7 +193,8 @@ def _with_reading(state: VisitState, entry: Entry, body: ReadingBody) -> dict[st
         if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
             beside = known.body.model_copy(update={"accuracy": known.accuracy})
     kept = KeptReading(
-        entry_id=entry.id, at=at, body=body, tags=tags, stage=stage, instrument=instrument, accuracy=accuracy,
+        entry_id=entry.id, at=at, body=body, tags=tags, mode=state.mode, stage=stage,
+        instrument=instrument, accuracy=accuracy,
         earlier=earlier, beside=beside,
     )  # fmt: skip
     last = max(at, state.last_read_at or at)

@@ -16,30 +16,40 @@ from dry_gauge.store.people import Someone
 
 
 @dataclass(frozen=True, slots=True)
-class History:
-    """A unit's past, latest first; `last` is the latest closed visit with readings, judged."""
+class CardHistory:
+    """What stands beside a unit card: what was left for later, its parts, who changed the card."""
 
-    visits: Sequence[VisitView]
-    last: VisitView | None
     follow_ups: Sequence[FollowUpRow]
     components: Sequence[Any]
     changes: Sequence[Any]
 
 
-def history_of(
-    connection: Connection, someone: Someone, unit_id: UUID, but: UUID | None = None, limit: int = 6
-) -> History:
+@dataclass(frozen=True, slots=True)
+class History:
+    """A unit's past, latest first; `last` is the latest closed visit with readings, judged."""
+
+    visits: Sequence[VisitView]
+    last: VisitView | None
+    card: CardHistory
+
+
+def card_history(connection: Connection, unit_id: UUID) -> CardHistory:
+    """What stands beside one unit card."""
+    return CardHistory(
+        open_follow_ups(connection, unit_id), register.components_of(connection, unit_id),
+        register.changes_of(connection, unit_id),
+    )  # fmt: skip
+
+
+def history_of(connection: Connection, someone: Someone, unit_id: UUID, but: UUID, limit: int = 6) -> History:
     """The past of one unit.
 
     Parameters
     ----------
-    but : UUID or None
+    but : UUID
         The visit under way, which is no past.
     """
     rows = [row for row in visits.visits_of_unit(connection, unit_id, limit + 1) if row.id != but][:limit]
     views = [view_of(row, someone.superheat_school) for row in rows]
     closed = (view for view in views if view.visit.status == "closed" and view.assessment and view.state.readings)
-    return History(
-        views, next(closed, None), open_follow_ups(connection, unit_id), register.components_of(connection, unit_id),
-        register.changes_of(connection, unit_id),
-    )  # fmt: skip
+    return History(views, next(closed, None), card_history(connection, unit_id))

@@ -30,6 +30,7 @@ from dry_gauge.notebook.calling import (
 from dry_gauge.notebook.closing import obstacles
 from dry_gauge.notebook.entries import LONGEST_WAIT_SECONDS, Body, Entry, VoidBody
 from dry_gauge.notebook.measuring import ModeBody, ObservationBody, ReadingBody
+from dry_gauge.notebook.proving import proving
 from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_before, sheet_of
 from dry_gauge.store import follow_ups, visits
 from dry_gauge.store.people import Someone
@@ -57,8 +58,6 @@ class VisitView:
     state: VisitState
     assessment: Assessment | None
     why_not: Mapping[str, str]
-    before: Assessment | None = None
-    """What was read before the latest action, for the ghost on the ladder."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,17 +83,21 @@ def view_of(visit: VisitRow, school: str) -> VisitView:
 def _judged(visit: VisitRow, state: VisitState, school: str) -> VisitView:
     facts = facts_in(state, facts_of(visit.facts))
     why_not = refused_now(state, facts)
-    earlier = sheet_before(state, facts)
-    before = None
-    if earlier:
-        try:
-            before = assess(earlier)
-        except ImpossibleAir:  # it was voided since; then there is no before to show
-            before = None
     try:
-        return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not, before)
+        return VisitView(visit, facts, state, assess(sheet_of(state, facts, School(school))), why_not)
     except ImpossibleAir as refusal:
-        return VisitView(visit, facts, state, None, {**why_not, refusal.quantity: refusal.message}, before)
+        return VisitView(visit, facts, state, None, {**why_not, refusal.quantity: refusal.message})
+
+
+def judged_before(view: VisitView) -> Assessment | None:
+    """What was read before the latest action, for the ghost on the ladder; None where nothing was."""
+    earlier = sheet_before(view.state, view.facts)
+    if earlier is None:
+        return None
+    try:
+        return assess(earlier)
+    except ImpossibleAir:  # a void has left half of it
+        return None
 
 
 def load(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:
@@ -259,16 +262,9 @@ def _check_closed(visit: VisitRow, state: VisitState, someone: Someone, entry: E
 
 def _check_proof(state: VisitState, body: ProofBody) -> None:
     test = state.call.tests.get(str(body.failed_test))
-    if test is None:
-        return
-    last = state.call.last_action
-    shown = state.reading(test.body.quantity, test.body.circuit)
-    label = QUANTITIES[test.body.quantity].label.lower()
-    since = last.at if last else test.at
-    if shown is None or shown.at <= since:
-        raise Refused(
-            f"Read {label} again after the last change: the measurement that failed is the one that proves.", "passed"
-        )
+    stands = proving(state, test) if test else None
+    if stands and stands.again is None:
+        raise Refused(f"{stands.to_do} The measurement that failed is the one that proves.", "passed")
 
 
 def _check_closing(state: VisitState, body: ClosingBody) -> None:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from bisect import bisect
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.refrigerants.saturation import saturation_of
-from dry_gauge.core.settling import Drift, Settling, drift_of, settled
+from dry_gauge.core.settling import LIMITS_K, Drift, Settling, drift_of, settled
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.state import KeptReading, VisitState
@@ -17,6 +18,7 @@ Series = Sequence[tuple[float, float]]
 """Minutes and values in SI, rising in time."""
 _AFTER_THAW_MINUTES = 20.0
 _USUAL_MINUTES = 15.0
+_TOGETHER_MINUTES = 0.5
 
 
 def series_of(kept: KeptReading, facts: UnitFacts) -> Series:
@@ -34,28 +36,51 @@ def series_of(kept: KeptReading, facts: UnitFacts) -> Series:
     return points
 
 
-def drifts_of(series: Mapping[str, Series], facts: UnitFacts) -> tuple[Drift, ...]:
-    """Drift of both saturations, superheat and subcooling, as far as pressures and lines were read repeatedly."""
+def gaps_over_time(series: Mapping[str, Series], facts: UnitFacts) -> dict[str, Series]:
+    """Both saturations, superheat, subcooling and air split at the times at which they can be had.
+
+    Saturations are temperatures, the rest differences; a pressure goes with the line read nearest to it. [min, K]
+    """
     saturation = saturation_of(facts.refrigerant)
-    found: list[Drift | None] = []
-    for name, pressure, line, curve, sign in (
-        ("suction_saturation", "suction_pressure", "suction_line_temp", saturation.dew_temperature_k, 1),
-        ("condensing_saturation", "liquid_pressure", "liquid_line_temp", saturation.bubble_temperature_k, -1),
+    found: dict[str, Series] = {}
+    for name, gap, pressure, line, curve, sign in (
+        ("suction_saturation", "superheat", "suction_pressure", "suction_line_temp", saturation.dew_temperature_k, 1),
+        (
+            "condensing_saturation",
+            "subcooling",
+            "liquid_pressure",
+            "liquid_line_temp",
+            saturation.bubble_temperature_k,
+            -1,
+        ),
     ):
         points = [(t, curve(p)) for t, p in series.get(pressure, ()) if saturation.covers_pressure(p)]
-        found.append(drift_of(name, [t for t, _ in points], [k for _, k in points]))
-        lines = list(series.get(line, ()))
-        if len(points) >= 2 and len(lines) >= 2:
-            gaps = [(t, sign * (_at(lines, t) - k)) for t, k in points if lines[0][0] - 0.5 <= t <= lines[-1][0] + 0.5]
-            found.append(
-                drift_of("superheat" if sign > 0 else "subcooling", [t for t, _ in gaps], [k for _, k in gaps])
-            )
+        found[name] = points
+        found[gap] = [(t, sign * (value - k)) for t, k, value in _beside(points, series.get(line, ()))]
+    rise = -1 if facts.heating else 1
+    air = _beside(series.get("return_air_temp", ()), series.get("supply_air_temp", ()))
+    found["air_split"] = [(t, rise * (entering - supply)) for t, entering, supply in air]
+    return found
+
+
+def _beside(points: Series, others: Series) -> list[tuple[float, float, float]]:
+    """Each point with the other series' value nearest in time, where that was read in the same half minute or between."""
+    times = [t for t, _ in others]
+    found = []
+    for t, value in points:
+        if not times or not times[0] - _TOGETHER_MINUTES <= t <= times[-1] + _TOGETHER_MINUTES:
+            continue
+        i = bisect(times, t)
+        nearest = min((j for j in (i - 1, i) if 0 <= j < len(times)), key=lambda j: abs(times[j] - t))
+        found.append((t, value, others[nearest][1]))
+    return found
+
+
+def drifts_of(series: Mapping[str, Series], facts: UnitFacts) -> tuple[Drift, ...]:
+    """Drift of both saturations, superheat and subcooling, as far as pressures and lines were read repeatedly."""
+    gaps = gaps_over_time(series, facts)
+    found = (drift_of(name, [t for t, _ in gaps[name]], [k for _, k in gaps[name]]) for name in LIMITS_K)
     return tuple(drift for drift in found if drift is not None)
-
-
-def _at(points: Series, minute: float) -> float:
-    """The value at a minute: of the nearest reading."""
-    return min(points, key=lambda point: abs(point[0] - minute))[1]
 
 
 def settling_of(

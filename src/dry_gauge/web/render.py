@@ -22,7 +22,7 @@ from markupsafe import Markup
 from dry_gauge.core.complaints import TRIAGE
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
-from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
+from dry_gauge.core.judgement.assess import CALLED_FROM, Assessment, CircuitAssessment
 from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, Sight
@@ -34,7 +34,7 @@ from dry_gauge.exchange.assessment import FAULT_WORDS, GATE_WORDS
 from dry_gauge.notebook.calling import ACTION_WORDS, CHANGE_WORDS, OUTCOME_WORDS
 from dry_gauge.notebook.measuring import CONDITION_WORDS
 from dry_gauge.notebook.state import KeptReading
-from dry_gauge.service.notebooks import VisitView
+from dry_gauge.service.notebooks import VisitView, judged_before
 from dry_gauge.store.people import Someone
 
 _HERE = Path(__file__).parent
@@ -233,13 +233,18 @@ def circuit_of(view: VisitView, number: int) -> CircuitAssessment | None:
 def ladders(view: VisitView, reader: Reader, number: int, only: str | None = None) -> dict[str, Markup]:
     """The ladder for the pages asked for: ``desk``, ``phone``, or both."""
     circuit = circuit_of(view, number)
-    if circuit is None:
-        return {}
+    return drawn(circuit, judged_before(view), reader, number, only) if circuit else {}
+
+
+def drawn(
+    circuit: CircuitAssessment, before: Assessment | None, reader: Reader, number: int, only: str | None = None
+) -> dict[str, Markup]:
+    """One judged circuit's ladder by page size, with the ghost of what was before."""
+    ghost = before.circuits.get(number) if before else None
     sizes: dict[str, Geometry] = {"desk": DESK, "phone": PHONE}
-    before = view.before.circuits.get(number) if view.before else None
     # The drawing writes its own escaped SVG: this is the one place where it becomes page text.
     return {
-        name: Markup(ladder_svg(circuit, reader, geometry, f"ladder-{name}", before))  # noqa: S704
+        name: Markup(ladder_svg(circuit, reader, geometry, f"ladder-{name}", ghost))  # noqa: S704
         for name, geometry in sizes.items()
         if only in (None, name)
     }

@@ -24,6 +24,7 @@ from dry_gauge.drawing.loop import LoopMark, loop_svg
 from dry_gauge.notebook import calling as c
 from dry_gauge.notebook import measuring as m
 from dry_gauge.notebook.closing import obstacles, stations
+from dry_gauge.notebook.proving import proving
 from dry_gauge.service.history import History, history_of
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.settled import settling_of
@@ -56,7 +57,7 @@ def rail(view: VisitView, here: str) -> dict[str, Any]:
     return {"stations": listed, "here": here}
 
 
-def moments(view: VisitView, here: str) -> set[str]:
+def moments(view: VisitView, here: str, permit: RunPermit) -> set[str]:
     """What is about to be done or under way: decides which cautions are shown."""
     state, call = view.state, view.state.call
     now = {here}
@@ -74,7 +75,7 @@ def moments(view: VisitView, here: str) -> set[str]:
         now.add("blade")
     if states.get("heat_exchanger_cracked") is State.YES:
         now.add("combustion")
-    if permit_of(view).short_cycling:
+    if permit.short_cycling:
         now.add("short_cycle")
     return now
 
@@ -106,49 +107,27 @@ def permit_of(view: VisitView) -> RunPermit:
     )  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
-class TestRow:
-    """A failed measurement: before, now, and whether it is proven."""
-
-    key: str
-    label: str
-    should: str
-    before: str
-    now: str
-    fresh: bool
-    settled: bool
-    good: bool | None
-
-
-def test_rows(view: VisitView) -> list[TestRow]:
-    """Every failed measurement with what it reads now."""
-    rows = []
-    last = view.state.call.last_action
-    for key, test in view.state.call.tests.items():
-        kept = view.state.reading(test.body.quantity, test.body.circuit)
-        since = max(test.at, last.at) if last else test.at
-        fresh = kept is not None and kept.at > since
-        settled = not test.open and (last is None or (test.settled_at is not None and test.settled_at >= last.at))
-        now = f"{kept.body.value:.10g} {kept.body.unit}" if kept and fresh else ""
-        label = QUANTITIES[test.body.quantity].label
-        rows.append(TestRow(key, label, test.body.should, test.before, now, fresh, settled, test.good))
-    return rows
-
-
-def lists(view: VisitView, reader: Reader, here: str, may_write: bool, now: datetime | None = None) -> dict[str, Any]:
-    """What the lists of all stations show: claims, timers, ledger, proofs, obstacles and the rest."""
+def progress(view: VisitView, reader: Reader, here: str, may_write: bool) -> dict[str, Any]:
+    """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
     call = view.state.call
-    may_write = may_write and view.visit.status != "closed"
     sorts = call.complaint.body.sorts if call.complaint else ()
-    permit = permit_of(view)
     return {
-        "view": view, "visit": view.visit, "call": call, "may_write": may_write, "now": now or datetime.now(UTC),
-        "checks": _checks(first_checks(sorts), view), "cautions": cautions_at(moments(view, here), view.facts, call.cautions),
-        "defers": DEFERS, "obstacles": obstacles(view.state), "tests": test_rows(view), "permit": permit,
+        "view": view, "visit": view.visit, "call": call, "units": reader,
+        "may_write": may_write and view.visit.status != "closed", "checks": _checks(first_checks(sorts), view),
+        "tests": {key: proving(view.state, test) for key, test in call.tests.items()}, **rail(view, here),
+    }  # fmt: skip
+
+
+def lists(view: VisitView, reader: Reader, here: str, may_write: bool) -> dict[str, Any]:
+    """What the lists of all stations show: claims, timers, ledger, proofs, obstacles and the rest."""
+    call, permit = view.state.call, permit_of(view)
+    return progress(view, reader, here, may_write) | {
+        "cautions": cautions_at(moments(view, here, permit), view.facts, call.cautions), "defers": DEFERS,
+        "obstacles": obstacles(view.state), "permit": permit,
         "stop_head": None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
         "stop_suction": _pressure(permit.stop_suction_pa, view, reader),
         "trips": call.trip_counts(), "iced": _iced(view), "thaw": plan_thaw(view.facts, _air_k(view)),
-        "units": reader, "tags": [m.CONDITION_WORDS[tag] for tag in call.tags], **rail(view, here),
+        "tags": [m.CONDITION_WORDS[tag] for tag in call.tags],
     }  # fmt: skip
 
 

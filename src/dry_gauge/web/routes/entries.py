@@ -24,7 +24,7 @@ from dry_gauge.web.forms import EntryForm, body_of, entry_form
 from dry_gauge.web.render import fragments, page, reader_of, row_of, sight_row, wants_fragments
 from dry_gauge.web.routes.visits import judge_part, picture_part, shown_circuit, station_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.stations import lists, read_more
+from dry_gauge.web.stations import lists, progress, read_more
 from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, timeline_part
 
 router = APIRouter(prefix="/visits")
@@ -108,7 +108,7 @@ def _changed(
         parts.append(_said_beside(appended, view, form, reader, error))
     if form.kind in _CHANGES_ONLY_THE_JUDGEMENT:
         parts += _judged(request, view, someone, reader, circuit)
-        values = lists(view, reader, _here(request), someone.may_write)
+        values = progress(view, reader, _here(request), someone.may_write)
         if _here(request) == "read":
             values["settling"] = settling_of(view.state, view.facts)
         parts.append(("visits/_after_reading.html", values))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import asyncio
 import json
 import time
-from collections.abc import AsyncIterator
+from collections.abc import AsyncIterator, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID
@@ -16,19 +16,22 @@ from fastapi.responses import JSONResponse, StreamingResponse
 from sqlalchemy import Connection
 from sqlalchemy.exc import SQLAlchemyError
 
+from dry_gauge.core.judgement.assess import Assessment
+from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
 from dry_gauge.service import probes as live_probes
-from dry_gauge.service.notebooks import NotAllowed, VisitView, load
+from dry_gauge.service.notebooks import NotAllowed, VisitView, judged_before, load
 from dry_gauge.service.settled import Series, settling_of
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone
+from dry_gauge.store.samples import LatestProbe
 from dry_gauge.web.listening import Listener, News
-from dry_gauge.web.livedesk import Overlay, gap_history, overlay
-from dry_gauge.web.render import TEMPLATES, page, reader_of
+from dry_gauge.web.livedesk import gap_history, numbers
+from dry_gauge.web.render import TEMPLATES, drawn, page, reader_of
 from dry_gauge.web.routes.visits import shown_circuit, station_of
 from dry_gauge.web.security import SignInNeeded, engine_of, signed_in
-from dry_gauge.web.stations import lists
+from dry_gauge.web.stations import progress
 
 router = APIRouter()
 
@@ -36,6 +39,7 @@ router = APIRouter()
 _STREAM_SECONDS = 600
 _HEARTBEAT_SECONDS = 15.0
 _PLOT_MINUTES = 10
+_DRAWN_SECONDS, _SERIES_SECONDS = 0.9, 5.0
 _MOST_BODY = 1_000_000
 _RETRY_MS = 1500
 
@@ -55,6 +59,7 @@ class _Desk:
         self.someone: Someone | None = None
         self.reader = Reader("F", "psi")
         self.series: dict[tuple[str, int], list[tuple[float, float]]] = {}
+        self.before: Assessment | None = None
         self.drawn_at = self.settled_at = 0.0
 
     def load(self) -> int:
@@ -62,6 +67,7 @@ class _Desk:
         with signed_in(self.request) as (connection, self.someone):
             self.view = load(connection, self.someone, self.visit_id)
             self.reader = reader_of(self.someone, self.view.facts)
+            self.before = judged_before(self.view)
             if not self.series:
                 self.recall(connection)
         return self.view.visit.sequence
@@ -80,48 +86,57 @@ class _Desk:
             see_shop(connection, self.someone.shop_id)
             probes = samples.latest(connection, self.visit_id)
         now = datetime.now(UTC)
-        second = now.timestamp()
-        for probe in probes:
-            if live_probes.is_fresh(probe, now) and probe.value_si is not None:
-                line = self.series.setdefault((probe.quantity, probe.circuit), [])
-                if not line or second - line[-1][0] >= 4.5:
-                    line.append((second, probe.value_si))
-                while line and line[0][0] < second - 60 * _PLOT_MINUTES:
-                    line.pop(0)
-        over: Overlay = overlay(
-            self.view, probes, self.someone.superheat_school, self.reader, self.circuit, self.size, now
-        )
-        told = [_event("live", over.numbers)]
-        if over.ladder and time.monotonic() - self.drawn_at >= 0.9 and self.here != "look":
+        self.remember(probes, now)
+        found = live_probes.lay_over(self.view, probes, self.someone.superheat_school, now).assessment
+        judged = found.circuits.get(self.circuit, found.first) if found else None
+        told = [_event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
+        if judged and self.here != "look" and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
             self.drawn_at = time.monotonic()
-            told.append(_event("ladder", over.ladder))
-        if time.monotonic() - self.settled_at >= 5 and self.here == "read":
+            drawings = drawn(judged, self.before, self.reader, self.circuit, self.size)
+            values = {"drawings": drawings, "view": self.view, "circuit": self.circuit, "oob": True}
+            told.append(_event("ladder", TEMPLATES.get_template("visits/_ladder.html").render(values)))
+        if self.here == "read" and time.monotonic() - self.settled_at >= _SERIES_SECONDS:
             self.settled_at = time.monotonic()
             told.append(_event("fragments", self.settling(now)))
         return told
+
+    def remember(self, probes: Sequence[LatestProbe], now: datetime) -> None:
+        """Keep a point of each probe every few seconds, for as long as the plot is."""
+        second = now.timestamp()
+        for probe in probes:
+            if not live_probes.is_fresh(probe, now) or probe.value_si is None:
+                continue
+            line = self.series.setdefault((probe.quantity, probe.circuit), [])
+            if not line or second - line[-1][0] >= _SERIES_SECONDS - 0.5:
+                line.append((second, probe.value_si))
+            while line[0][0] < second - 60 * _PLOT_MINUTES:
+                line.pop(0)
+
+    def lines(self, now: datetime) -> dict[str, Series]:
+        """This circuit's points by quantity, in minutes before now; what all circuits share comes from wherever it is."""
+        return {
+            quantity: [((at - now.timestamp()) / 60, value) for at, value in line]
+            for (quantity, circuit), line in self.series.items()
+            if circuit == self.circuit or (quantity in QUANTITIES and QUANTITIES[quantity].shared)
+        }
 
     def settling(self, now: datetime) -> str:
         """Ready or not, by what the probes did in the last minutes."""
         assert self.view is not None
         assert self.someone is not None
-        lines: dict[str, Series] = {
-            quantity: [((at - now.timestamp()) / 60, value) for at, value in line]
-            for (quantity, circuit), line in self.series.items()
-            if circuit == self.circuit
-        }
         read_at = self.view.state.last_read_at
         since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
-        found = settling_of(self.view.state, self.view.facts, lines, since_read)
-        values = lists(self.view, self.reader, self.here, self.someone.may_write)
+        found = settling_of(self.view.state, self.view.facts, self.lines(now), since_read)
+        values = progress(self.view, self.reader, self.here, self.someone.may_write)
         return TEMPLATES.get_template("visits/_settling.html").render({**values, "settling": found, "oob": True})
 
     def history(self) -> list[str]:
         """The plot as it was before this page was opened."""
         assert self.view is not None
-        assert self.someone is not None
-        if not self.series:
-            return []
-        return [_event("history", gap_history(self.series, self.view.facts, self.reader, self.circuit))]
+        now = datetime.now(UTC)
+        return (
+            [_event("history", gap_history(self.lines(now), self.view.facts, self.reader, now))] if self.series else []
+        )
 
 
 @router.get("/visits/{visit_id}/live")

@@ -12,7 +12,7 @@ from fastapi.responses import RedirectResponse
 from dry_gauge.core.quantities import FOOT_M, POUND_KG
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.words import Reader
-from dry_gauge.service.history import history_of
+from dry_gauge.service.history import card_history
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, view_of
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_unit
 from dry_gauge.web.history import trends_of
@@ -80,7 +80,7 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
         calls = [call_of(view, someone, width=132, height=64) for view in views]
         return page(
             request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader_of(someone)),
-            calls=calls, history=history_of(connection, someone, unit_id), trends=trends_of(views, reader_of(someone)),
+            calls=calls, history=card_history(connection, unit_id), trends=trends_of(views, reader_of(someone)),
         )  # fmt: skip
 
 

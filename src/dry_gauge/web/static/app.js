@@ -22,10 +22,16 @@
         if (value.size) record.file = { field: name, ...(await window.smaller(value)) };
       } else if (name !== "csrftoken") record.fields.push([name, value]);
     }
+    const id = form.elements.entry_id.value;
     form.elements.entry_id.value = outbox.newId();
     const said = form.querySelector(".said");
     if (said) said.innerHTML = '<span class="sending">sending</span>';
-    await outbox.put(record);
+    try {
+      await outbox.put(record);
+    } catch (error) { // a browser that may keep nothing: then as a plain form, with the same id
+      form.elements.entry_id.value = id;
+      HTMLFormElement.prototype.submit.call(form);
+    }
   };
 
   // A value is sent when it differs from what is kept.

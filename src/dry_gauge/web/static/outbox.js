@@ -11,14 +11,17 @@ window.outbox = (() => {
 
   let token = document.body.dataset.csrf || "";
   let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
-  let state = "idle"; // idle, sending, waiting, sign-in
+  let state = "idle"; // idle, sending, waiting, away, sign-in
 
-  const ready = idb.openDB("dry-gauge", 1, {
+  // Some browsers may keep nothing: then `put` fails, and what is typed goes as a plain form.
+  let keeps = true;
+  const ready = Promise.resolve().then(() => idb.openDB("dry-gauge", 1, {
     upgrade(db) {
       db.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
       db.createObjectStore("refused", { keyPath: "n", autoIncrement: true });
     },
-  });
+  }));
+  ready.catch(() => { keeps = false; });
 
   // UUIDv7: made here, so that the same entry sent twice is one entry.
   const newId = () => {
@@ -35,11 +38,12 @@ window.outbox = (() => {
   const put = async (record) => {
     const db = await ready;
     await db.add("waiting", { ...record, me, at: Date.now() });
-    if (state === "waiting" || state === "sign-in") show();
+    if (state !== "idle" && state !== "sending") show();
     drain();
   };
 
   const mine = async (store) => {
+    if (!keeps) return [];
     const db = await ready;
     return (await db.getAll(store, undefined, 200)).filter((record) => record.me === me);
   };
@@ -54,6 +58,7 @@ window.outbox = (() => {
 
   // Only one tab sends at a time.
   const drain = () => {
+    if (!keeps) return Promise.resolve();
     if (draining) { again = true; return draining; }
     if (Date.now() < retryAt) return Promise.resolve();
     const work = () => sendAll().catch((error) => { console.warn("outbox", error); later(); });
@@ -64,8 +69,8 @@ window.outbox = (() => {
     return draining;
   };
 
-  const later = () => {
-    state = "waiting";
+  const later = (why = "waiting") => {
+    state = why;
     const wait = RETRY_MS[Math.min(tries++, RETRY_MS.length - 1)];
     retryAt = Date.now() + wait;
     clearTimeout(retryTimer);
@@ -123,7 +128,7 @@ window.outbox = (() => {
         state = "sign-in";
         return show();
       }
-      if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later();
+      if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later("away");
       tries = 0;
       const db = await ready;
       await db.delete("waiting", record.n);
@@ -154,7 +159,7 @@ window.outbox = (() => {
     if (!place) return;
     const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await count();
     const head = {
-      idle: "", sending: `Sending ${all}`, waiting: `No connection: ${all} waiting to send`, "sign-in": `Sign in to send ${all}`,
+      idle: "", sending: `Sending ${all}`, waiting: `No connection: ${all} waiting to send`, away: `The server is busy: ${all} waiting to send`, "sign-in": `Sign in to send ${all}`,
     }[state];
     place.hidden = !(refused.length || (all && state !== "idle" && (state !== "sending" || all > 1)));
     place.dataset.state = state;
@@ -190,6 +195,6 @@ window.outbox = (() => {
   const now = () => { retryAt = 0; tries = 0; drain(); };
   window.addEventListener("online", now);
   document.addEventListener("visibilitychange", () => { if (!document.hidden) now(); });
-  if (me) ready.then(show).then(drain);
-  return { put, newId, now, waiting: () => mine("waiting") };
+  if (me) ready.then(show).then(drain).catch(() => {});
+  return { put, newId, now, waiting: () => mine("waiting").catch(() => []) };
 })();
