@@ -70,7 +70,7 @@ class Listener:
     def _hand_out(self, payload: str) -> None:
         try:
             news = json.loads(payload)
-            visit_id = UUID(news["visit"])
+            visit_id = UUID(str(news["visit"]))
         except (ValueError, KeyError, TypeError):
             return
         self._tell(visit_id, news)
