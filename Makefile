@@ -32,4 +32,4 @@ trends: setup-test    ## which way each fault moves each gap of the simulated un
 	@PYTHONPATH=. $(PYTHON) scripts/trends.py
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
-	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py
+	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py

@@ -1,0 +1,490 @@
+"""Evacuation: what a rise after shutting the valve means, and how the pull-down goes.
+
+A leak lets in air at a rate that does not care about a few thousand microns inside: the pressure climbs straight on.
+Water, and refrigerant leaving the oil, come out until their own pressure is reached: the rise slows and levels off.
+Both can be there at once. The verdict weighs those four pictures against the trace.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+from math import ceil, erf, log, sqrt
+
+import numpy as np
+from numpy.typing import NDArray
+
+MICRON_PA = 133.322387415e-3  # [Pa] a thousandth of a millimetre of mercury at 0 C (NIST SP 811, table B.8)
+WATER_TRIPLE_PA = 611.657  # [Pa] triple point of water: below it water that is left is ice (IAPWS, R14-08)
+GAUGE_RANGE_PA = (1 * MICRON_PA, 25_000 * MICRON_PA)
+"""What a vacuum gauge of the trade reads; beyond it the number is its end stop."""
+
+Array = NDArray[np.float64]
+
+
+# -- the end point ---------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class EndPoint:
+    """When an evacuation is called done.
+
+    Parameters
+    ----------
+    name, words : str
+    limit_pa : float
+        Not above this at the end of the watch. [Pa]
+    minutes : float
+        How long the valve stays shut.
+    flat_pa_min : float
+        Steepest rise at the end that still counts as holding. [Pa/min]
+    """
+
+    name: str
+    words: str
+    limit_pa: float
+    minutes: float
+    flat_pa_min: float
+
+
+END_POINTS = {
+    "strict": EndPoint("strict", "not above 500 microns after 10 minutes", 500 * MICRON_PA, 10.0, 8 * MICRON_PA),
+    "common": EndPoint("common", "not above 1,000 microns after 10 minutes, and flat", 1000 * MICRON_PA, 10.0, 5 * MICRON_PA),
+}  # fmt: skip
+"""Habits of two schools; the maker's figure wins."""
+
+
+# -- what a rise means -----------------------------------------------------
+
+
+class Rise(StrEnum):
+    """What the trace says."""
+
+    TIGHT = "tight"
+    MOISTURE = "moisture"
+    LEAK = "leak"
+    BOTH = "both"
+    TOO_SOON = "too_soon"
+
+
+@dataclass(frozen=True, slots=True)
+class Decay:
+    """A verdict on one watch with the valve shut.
+
+    Parameters
+    ----------
+    verdict : Rise
+    minutes : float
+        Length of the trace.
+    level_pa, level_half_width_pa : float
+        Pressure at its end, smoothed. [Pa]
+    rate_pa_min, rate_half_width_pa_min : float
+        How fast it rises at the end. [Pa/min]
+    leak_pa_min, leak_half_width_pa_min : float
+        The part that climbs straight on. [Pa/min]
+    levels_off_pa : float or None
+        Where it comes to rest, where it levels off. [Pa]
+    chances : tuple of (Rise, float)
+        How likely each picture is, likeliest first.
+    minutes_more : int or None
+        For 'too soon': how long still to watch.
+    why : str
+    curve : tuple of (float, float)
+        The smoothed trace, minutes and Pa.
+    left_out : int
+        Points not used: spikes, and what stood at the end of the gauge.
+    """
+
+    verdict: Rise
+    minutes: float
+    level_pa: float
+    level_half_width_pa: float
+    rate_pa_min: float
+    rate_half_width_pa_min: float
+    leak_pa_min: float
+    leak_half_width_pa_min: float
+    levels_off_pa: float | None
+    chances: tuple[tuple[Rise, float], ...]
+    minutes_more: int | None
+    why: str
+    curve: tuple[tuple[float, float], ...] = ()
+    left_out: int = 0
+
+
+# A valve that is shut pushes its own gas in, and the gauge takes a while to follow. [s]
+_VALVE_SECONDS = 30.0
+_LEAST_MINUTES = 3.0
+# A gauge repeats itself to about this share of its reading, and no better than its last digit.
+_NOISE_SHARE, _NOISE_PA = 0.012, 1.5 * MICRON_PA
+# Noise of neighbouring points is alike for about this long: more points in it say nothing new. [min]
+_ALIKE_MINUTES = 0.15
+# Slowest and fastest levelling that is looked for. [min]
+_TAUS = np.geomspace(0.7, 45.0, 19)
+_CLEAR_LEAK_PA_MIN = 8 * MICRON_PA
+"""A straight rise slower than this is within what clean systems do in the first minutes."""
+_SURE, _LIKELY = 0.95, 0.9
+_LONGEST_WATCH_MINUTES = 60
+
+
+def judge_decay(seconds: Sequence[float], pressure_pa: Sequence[float], end_point: EndPoint) -> Decay:
+    """What the rise after shutting the valve says.
+
+    Parameters
+    ----------
+    seconds : sequence of float
+        Since the valve was shut, in any order; a clock that jumped back shows as points out of order and is sorted.
+    pressure_pa : sequence of float
+        Absolute, same length. [Pa]
+    end_point : EndPoint
+        What counts as done.
+
+    Returns
+    -------
+    Decay
+        `TOO_SOON` for as long as the pictures cannot be told apart.
+
+    Notes
+    -----
+    Tight, leak, moisture and both are fitted as ``p0 + L t + A (1 - exp(-t/tau))`` with L and A not negative. The
+    evidence of each is its likelihood integrated over tau (and a Bayes information criterion for the rest), so a curve
+    that could still become either leaves both likely, and the answer is 'too soon'. Error rates on simulated traces are
+    in docs/accuracy.md.
+    """
+    t, p, left_out = _cleaned(seconds, pressure_pa)
+    if t.size < 4 or t[-1] - t[0] < _LEAST_MINUTES:
+        span = float(t[-1]) if t.size else 0.0
+        wait = ceil(max(end_point.minutes - span, 1.0))
+        level = float(p[-1]) if p.size else 0.0
+        return Decay(Rise.TOO_SOON, span, level, level * 0.1, 0.0, level, 0.0, level, None, (), wait,
+                     "Fewer than three minutes, or than four points, say nothing.", (), left_out)  # fmt: skip
+    fits = _fits(t, p)
+    return _verdict(t, fits, end_point, left_out)
+
+
+def _cleaned(seconds: Sequence[float], pressure_pa: Sequence[float]) -> tuple[Array, Array, int]:
+    """Minutes and pressures in order, without the valve's push, end stops and spikes; and how many were left out."""
+    t, p = np.asarray(seconds, dtype=float) / 60, np.asarray(pressure_pa, dtype=float)
+    order = np.argsort(t, kind="stable")
+    t, p = t[order], p[order]
+    good = np.isfinite(t) & np.isfinite(p) & (p > GAUGE_RANGE_PA[0]) & (p < GAUGE_RANGE_PA[1])
+    late = t >= _VALVE_SECONDS / 60
+    if (good & late).sum() >= 4:
+        good &= late
+    t_good, p_good = t[good], p[good]
+    if t_good.size >= 7:
+        # A spike stands off from the median of its neighbours by far more than those differ.
+        padded = np.pad(p_good, 3, mode="edge")
+        windows = np.lib.stride_tricks.sliding_window_view(padded, 7)
+        middle = np.median(windows, axis=1)
+        steps = np.abs(np.diff(p_good))
+        usual = max(float(np.median(steps)) * 4, _NOISE_SHARE * 4 * float(np.median(p_good)), 6 * _NOISE_PA)
+        keep = np.abs(p_good - middle) <= usual
+        t_good, p_good = t_good[keep], p_good[keep]
+    return t_good, p_good, int(t.size - t_good.size)
+
+
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """One picture: which columns it uses, their coefficients and covariance, and its evidence."""
+
+    columns: tuple[int, ...]
+    coefficients: Array
+    covariance: Array
+    log_evidence: float
+
+    @property
+    def leak_pa_min(self) -> float:
+        """The straight part. [Pa/min]"""
+        return float(self.coefficients[1]) if 1 in self.columns else 0.0
+
+    def rest_pa(self, end_minutes: float) -> float | None:
+        """Where that which has levelled off within the trace comes to rest; None if nothing has."""
+        given = [float(self.coefficients[i]) for i, c in enumerate(self.columns)
+                 if c >= _FIRST_TAU and _TAUS[c - _FIRST_TAU] < end_minutes]  # fmt: skip
+        return float(self.coefficients[0]) + sum(given) if given else None
+
+    def row(self, basis: Array) -> Array:
+        """Its columns of a basis."""
+        return basis[list(self.columns)]
+
+
+def _basis(t: Array) -> Array:
+    """Every column that a picture may use: level, straight rise, and levelling at each time constant."""
+    return np.concatenate([np.ones((1, t.size)), t[None, :], 1 - np.exp(-t[None, :] / _TAUS[:, None])])
+
+
+def _slopes(minute: float) -> Array:
+    """How fast each column rises at that minute. [1/min]"""
+    return np.concatenate([[0.0, 1.0], np.exp(-minute / _TAUS) / _TAUS])
+
+
+_FIRST_TAU = 2
+_EACH = range(_FIRST_TAU, _FIRST_TAU + len(_TAUS))
+# Pictures of one family share its evidence, so that none wins by being asked more often.
+_FAMILIES: tuple[tuple[tuple[int, ...], ...], ...] = (
+    ((0,),),
+    ((0, 1),),
+    tuple((0, k) for k in _EACH),
+    tuple((0, 1, k) for k in _EACH),
+    # Two things drying at their own pace slow down twice, which one time constant and a leak would imitate.
+    tuple((0, k, j) for k in _EACH for j in _EACH if j >= k + 3),
+)
+
+
+def _fits(t: Array, p: Array) -> list[_Fit]:
+    apart = max(float(np.median(np.diff(t))), 1e-3)
+    # Points closer together than noise forgets itself count as fewer.
+    share = min(1.0, apart / _ALIKE_MINUTES)
+    weight = share / _honest_noise(t, p) ** 2
+    basis = _basis(t)
+    gram, cross, square = (basis * weight) @ basis.T, (basis * weight) @ p, float(weight @ p**2)
+    points = max(t.size * share, 2.0)
+    fits = []
+    for family in _FAMILIES:
+        index = np.array(family)
+        blocks = gram[index[:, :, None], index[:, None, :]]
+        # A ridge far below what the data say keeps columns that are nearly alike apart.
+        blocks = blocks + np.eye(index.shape[1]) * 1e-9 * np.trace(blocks, axis1=1, axis2=2)[:, None, None]
+        solved = np.linalg.solve(blocks, cross[index][..., None])[..., 0]
+        inverse = np.linalg.inv(blocks)
+        chi2 = square - np.einsum("ki,ki->k", solved, cross[index])
+        for i in np.flatnonzero((solved[:, 1:] >= 0).all(axis=1)):
+            evidence = -0.5 * float(chi2[i]) - 0.5 * len(family[i]) * log(points) - log(len(family))
+            fits.append(_Fit(family[i], solved[i], inverse[i], evidence))
+    return fits
+
+
+def _honest_noise(t: Array, p: Array) -> Array:
+    """Noise as the trace shows it, where that is more than a good gauge makes: a coarse last digit, a shaky hose. [Pa]"""
+    sigma = np.hypot(_NOISE_SHARE * p, _NOISE_PA)
+    if t.size <= 8:
+        return sigma
+    residual = (p - np.polyval(np.polyfit(t, p, 5), t)) / sigma
+    shown = float(np.sqrt(residual @ residual / (t.size - 6)))
+    return sigma * max(shown, 1.0)
+
+
+def _verdict(t: Array, fits: Sequence[_Fit], end_point: EndPoint, left_out: int) -> Decay:
+    weights = np.array([fit.log_evidence for fit in fits])
+    weights = np.exp(weights - weights.max())
+    weights /= weights.sum()
+    end = float(t[-1])
+
+    def mixed(column: Array) -> tuple[float, float]:
+        """Mean and 95 % half-width of a linear figure over all pictures."""
+        rows = [fit.row(column) for fit in fits]
+        means = np.array([float(row @ fit.coefficients) for row, fit in zip(rows, fits, strict=True)])
+        variances = np.array([float(row @ fit.covariance @ row) for row, fit in zip(rows, fits, strict=True)])
+        mean = float(weights @ means)
+        return mean, 2 * sqrt(float(weights @ (variances + (means - mean) ** 2)))
+
+    level, level_half = mixed(_basis(np.array([end]))[:, 0])
+    rate, rate_half = mixed(_slopes(end))
+    leak, leak_half = mixed(np.eye(_FIRST_TAU + len(_TAUS))[1])
+    # Chances of each kind of trouble, not of each formula: a straight part that amounts to nothing is no leak.
+    leaks = sum(w * _chance_of_leak(fit) for w, fit in zip(weights, fits, strict=True))
+    wets = slow = climbing = 0.0
+    slopes = _slopes(end) * (np.arange(_FIRST_TAU + len(_TAUS)) < _FIRST_TAU)
+    slopes[_FIRST_TAU:] = np.where(0.5 * end <= _TAUS, _slopes(end)[_FIRST_TAU:], 0.0)
+    for w, fit in zip(weights, fits, strict=True):
+        rest = fit.rest_pa(end)
+        start = float(fit.coefficients[0])
+        if rest is not None and rest > end_point.limit_pa and rest - start > 0.25 * end_point.limit_pa:
+            wets += float(w)
+        elif sum(fit.coefficients) - fit.leak_pa_min > end_point.limit_pa:
+            slow += float(w)
+        climbing += float(w) * _chance_of_climb(fit, slopes)
+    best = max(fits, key=lambda fit: fit.log_evidence)
+    levels_off = best.rest_pa(end) if best.leak_pa_min == 0 else None
+    verdict, why, more = _decide(
+        end, level, level_half, rate, rate_half, leaks, max(climbing, leaks), wets, slow, end_point
+    )
+    minutes = np.linspace(0.0, end, 41)
+    basis = _basis(minutes)
+    curve = tuple(
+        (float(x), float(y))
+        for x, y in zip(minutes, sum(w * (fit.coefficients @ fit.row(basis)) for w, fit in zip(weights, fits, strict=True)),
+                        strict=True)
+    )  # fmt: skip
+    return Decay(verdict, end, level, level_half, rate, rate_half, leak, leak_half, levels_off, _chances(leaks, wets), more,
+                 why, curve, left_out)  # fmt: skip
+
+
+def _chance_of_leak(fit: _Fit) -> float:
+    """Chance that the straight part of one picture amounts to something, by its own spread."""
+    straight = np.zeros(_FIRST_TAU + len(_TAUS))
+    straight[1] = 1.0
+    return _chance_of_climb(fit, straight)
+
+
+def _chance_of_climb(fit: _Fit, slopes: Array) -> float:
+    """Chance that what rises at those slopes, all that has not levelled off within the trace, could hide a leak."""
+    row = fit.row(slopes)
+    spread = sqrt(float(row @ fit.covariance @ row))
+    return _normal((float(row @ fit.coefficients) - _CLEAR_LEAK_PA_MIN) / spread) if spread > 0 else 0.0
+
+
+def _normal(z: float) -> float:
+    return 0.5 * (1 + erf(z / sqrt(2)))
+
+
+def _chances(leaks: float, wets: float) -> tuple[tuple[Rise, float], ...]:
+    both = leaks * wets
+    listed = [(Rise.BOTH, both), (Rise.LEAK, leaks - both), (Rise.MOISTURE, wets - both),
+              (Rise.TIGHT, max(0.0, 1 - leaks - wets + both))]  # fmt: skip
+    return tuple(sorted(listed, key=lambda one: -one[1]))
+
+
+def _decide(
+    end: float, level: float, level_half: float, rate: float, rate_half: float, leaks: float, climbing: float,
+    wets: float, slow: float, end_point: EndPoint,
+) -> tuple[Rise, str, int | None]:  # fmt: skip
+    if leaks > _SURE and wets > _LIKELY:
+        return (
+            Rise.BOTH,
+            "Part of the rise slows down, and under it something climbs straight on: wet, and a leak.",
+            None,
+        )
+    if leaks > _SURE and wets < 1 - _LIKELY:
+        return Rise.LEAK, "It climbs straight on. Water would slow down as it rises; a leak does not.", None
+    if wets > _LIKELY and climbing < 1 - _SURE:
+        return (
+            Rise.MOISTURE,
+            "It slows down and levels off too high: water, or refrigerant still leaving the oil.",
+            None,
+        )
+    if leaks > _SURE and end >= 1.5 * end_point.minutes:
+        return Rise.LEAK, "It climbs straight on; whether it is wet as well shows once the leak is mended.", None
+    low = level + level_half <= end_point.limit_pa
+    flat = rate - rate_half <= end_point.flat_pa_min
+    if end >= end_point.minutes and low and flat and leaks < 0.1 and slow < 0.5:
+        return Rise.TIGHT, "Low enough for long enough, and rising slower or not at all.", None
+    if wets > _LIKELY:
+        words = "It is slowing down, so it is wet; whether it leaks as well has not shown yet."
+        return Rise.TOO_SOON, words, ceil(max(end_point.minutes - end, 0.5 * end))
+    if end < end_point.minutes:
+        return Rise.TOO_SOON, "Straight and levelling rises still look alike.", ceil(end_point.minutes - end)
+    more = ceil(min(max(0.5 * end, 3.0), max(_LONGEST_WATCH_MINUTES - end, 3.0)))
+    return Rise.TOO_SOON, "It could still be a slow leak or slow drying: the curve has not shown which.", more
+
+
+# -- the pull-down ---------------------------------------------------------
+
+
+@dataclass(frozen=True, slots=True)
+class Milestone:
+    """A level on the way down, and what it is for."""
+
+    pressure_pa: float
+    words: str
+
+
+MILESTONES = (
+    Milestone(20_000 * MICRON_PA, "water boils at 72 °F: from here it dries"),
+    Milestone(5_000 * MICRON_PA, "close to freezing what water is left"),
+    Milestone(1_500 * MICRON_PA, "gas ballast can close"),
+    Milestone(1_000 * MICRON_PA, "shut off once to see that it holds at all"),
+    Milestone(500 * MICRON_PA, "shut off and watch"),
+)
+_STALL_MINUTES = 8.0
+# Falling by less than this share a minute is standing still.
+_STALL_PER_MINUTE = 0.012
+
+
+@dataclass(frozen=True, slots=True)
+class PullDown:
+    """How a pull-down goes.
+
+    Parameters
+    ----------
+    passed : tuple of (Milestone, float)
+        What was reached, and after how many minutes.
+    stalled : bool
+    causes : tuple of str
+        What a stall at this level is usually from.
+    minutes_to_target : float or None
+        At the present pace; None where it does not fall, or too little is known.
+    freezing : bool
+        Below the triple point of water, with water suspected.
+    """
+
+    passed: tuple[tuple[Milestone, float], ...]
+    stalled: bool
+    causes: tuple[str, ...]
+    minutes_to_target: float | None
+    freezing: bool
+
+
+_CAUSES = (
+    (12_000 * MICRON_PA, ("a valve or core still shut between pump and system", "an open port or a large leak",
+                          "liquid water: warm it, and trap it before the pump")),
+    (3_000 * MICRON_PA, ("water: warm the unit, sweep with dry nitrogen", "ice where it was pulled too fast",
+                         "pump oil full of water: open the ballast, change the oil")),
+    (1_000 * MICRON_PA, ("pump oil is wet: change it", "refrigerant leaving the compressor's oil: crankcase heater on",
+                         "thin hose or a core in the way: the gauge end lags the pump")),
+    (0.0, ("a small leak: shut off and watch", "pump oil", "hoses and gaskets giving off gas: blank off and prove the rig")),
+)  # fmt: skip
+
+
+def pull_down(
+    minutes: Sequence[float], pressure_pa: Sequence[float], target_pa: float, water_suspected: bool = False
+) -> PullDown:
+    """Milestones, stall and forecast of a pull-down.
+
+    Parameters
+    ----------
+    minutes : sequence of float
+        Since the pump was opened to the system; rising.
+    pressure_pa : sequence of float
+        Same length. [Pa]
+    target_pa : float
+        Where the valve is to be shut. [Pa]
+    water_suspected : bool
+        Whether liquid water may be inside: it must not freeze.
+    """
+    t, p = np.asarray(minutes, dtype=float), np.asarray(pressure_pa, dtype=float)
+    good = (p > 0) & np.isfinite(p) & np.isfinite(t)
+    t, p = t[good], p[good]
+    passed = []
+    for milestone in MILESTONES:
+        below = np.flatnonzero(p <= milestone.pressure_pa)
+        if below.size:
+            passed.append((milestone, float(t[below[0]])))
+    if t.size < 3:
+        return PullDown(tuple(passed), False, (), None, bool(water_suspected and p.size and p[-1] < WATER_TRIPLE_PA))
+    recent = t >= t[-1] - _STALL_MINUTES
+    span = float(t[recent][-1] - t[recent][0])
+    slope = float(np.polyfit(t[recent], np.log(p[recent]), 1)[0]) if span > 0.5 else 0.0
+    now = float(p[-1])
+    stalled = now > target_pa and span >= 0.75 * _STALL_MINUTES and slope > -_STALL_PER_MINUTE
+    causes = next(words for level, words in _CAUSES if now >= level) if stalled else ()
+    to_target = log(now / target_pa) / -slope if now > target_pa and slope < -_STALL_PER_MINUTE else None
+    if now <= target_pa:
+        to_target = 0.0
+    return PullDown(tuple(passed), stalled, causes, to_target, water_suspected and now < WATER_TRIPLE_PA)
+
+
+def boiling_point_k(pressure_pa: float) -> float:
+    """Temperature at which water boils under a vacuum, 1 C to 60 C. [K]
+
+    References
+    ----------
+    .. [1] D. Sonntag, Z. Meteorol. 70, 340 (1990), over water, turned round by Newton's method.
+
+    Examples
+    --------
+    >>> round((boiling_point_k(20_000 * MICRON_PA) - 273.15) * 1.8 + 32)
+    72
+    """
+    temperature = 293.0
+    for _ in range(12):
+        value = _ln_saturation(temperature)
+        slope = (_ln_saturation(temperature + 0.01) - value) / 0.01
+        temperature -= (value - log(pressure_pa)) / slope
+    return temperature
+
+
+def _ln_saturation(temperature_k: float) -> float:
+    t = temperature_k
+    return -6096.9385 / t + 21.2409642 - 2.711193e-2 * t + 1.673952e-5 * t * t + 2.433502 * log(t)
