@@ -34,7 +34,7 @@ class RunPermit:
 
 def run_permit(
     facts: UnitFacts, states: Mapping[str, State], open_changes: Collection[str], locked: Collection[str],
-    minutes_between_starts: Collection[float],
+    minutes_between_starts: Collection[float], system_open: bool = False,
 ) -> RunPermit:  # fmt: skip
     """What to see to before a start.
 
@@ -48,6 +48,8 @@ def run_permit(
         Disconnects locked out.
     minutes_between_starts : collection of float
         How long before now each start on record was.
+    system_open : bool
+        Whether the refrigerant side stands open, under nitrogen or in a vacuum.
     """
     missing = []
     if states.get("condenser_fan_stopped") is State.YES or states.get("condenser_fan_reversed") is State.YES:
@@ -62,6 +64,8 @@ def run_permit(
         missing.append("A damaged blade stays off and locked out until it is replaced.")
     if "safety" in open_changes:
         missing.append("A safety is bypassed. Run only as a test, attended, and take the bypass out.")
+    if system_open:
+        missing.append("The system is open, under nitrogen or in a vacuum: it must not start.")
     if locked:
         missing.append(f"Locked out: {', '.join(sorted(locked))}.")
     recent = sum(minutes <= SHORT_CYCLE_MINUTES for minutes in minutes_between_starts)

@@ -11,6 +11,7 @@ from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.calling import CHANGE_WORDS, ChangeSort, FollowUpSort, Outcome
 from dry_gauge.notebook.measuring import CONDITION_WORDS
 from dry_gauge.notebook.proving import proving
+from dry_gauge.notebook.sealed_work import plan_in, sealed_obstacles, steps_in
 from dry_gauge.notebook.state import VisitState, facts_in
 
 
@@ -58,6 +59,7 @@ def obstacles(state: VisitState, outcome: Outcome | None = None) -> tuple[Obstac
     for timer in call.timers.values():
         if timer.open:
             found.append(Obstacle("timer", f"Still running: {timer.body.what}.", str(timer.entry_id)))
+    found += [Obstacle(code, words, entry) for code, words, entry in sealed_obstacles(state)]
     for task in call.tasks.values():
         if task.open:
             found.append(Obstacle("task", f"To do: {task.body.what}.", str(task.entry_id)))
@@ -77,7 +79,7 @@ def _unproven(state: VisitState) -> list[Obstacle]:
             found.append(Obstacle("unproven", f"{words} ({test.body.should})", str(test.entry_id)))
         elif not stands.passed:
             found.append(Obstacle("failed", f"Still failing: {test.body.should}.", str(test.entry_id)))
-    if state.call.actions and not state.call.tests:
+    if (state.call.actions or state.sealed.moved) and not state.call.tests:
         found.append(Obstacle("no_test", "Name the measurement that showed the complaint, and repeat it: else nothing is "
                               "proven."))  # fmt: skip
     return found
@@ -126,6 +128,25 @@ def stations(
         Station("judge", "Judge", progress(verdict == "held", verdict in ("fault", "healthy")), judged),
         Station("mend", "Mend", progress(bool(call.actions or call.temporary), bool(call.actions) and not call.lifted),
                 f"{len(call.lifted)} lifted" if call.lifted else f"{len(call.actions)} done" if call.actions else ""),
+        _sealed_station(state, facts),
         Station("close", "Close", "done" if closed else "open",
                 "" if closed else f"{open_items} open" if open_items else "clear"),
     )  # fmt: skip
+
+
+def _sealed_station(state: VisitState, facts: UnitFacts) -> Station:
+    """How far the sealed work is: by its plan, where there is one."""
+    sealed = state.sealed
+    if sealed.empty:
+        return Station("sealed", "Sealed work", "open", "")
+    steps = steps_in(state, facts_in(state, facts))
+    done = sum(one.progress in ("done", "skipped") for one in steps)
+    note = next((one.step.title.lower() for one in steps if one.progress == "next"), "")
+    if sealed.evacuating:
+        note = "evacuating"
+    elif sealed.holding:
+        note = "holding"
+    elif sealed.pouring:
+        note = "pouring"
+    finished = plan_in(sealed, facts) is not None and done == len(steps)
+    return Station("sealed", "Sealed work", "done" if finished else "begun", note)

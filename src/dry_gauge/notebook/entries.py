@@ -14,6 +14,7 @@ from pydantic import BaseModel, Field, TypeAdapter
 
 from dry_gauge.notebook import calling as c
 from dry_gauge.notebook import measuring as m
+from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.fields import FROZEN, FULL_DAY_MINUTES, FewWords
 
 LONGEST_WAIT_SECONDS = 30 * FULL_DAY_MINUTES * 60
@@ -34,6 +35,9 @@ Body = Annotated[
     | c.ComplaintBody | c.ClaimBody | c.ClaimCheckBody | c.TimerBody | c.TimerEndBody | c.ActionBody
     | c.FailedTestBody | c.ProofBody | c.TemporaryBody | c.RestoredBody | c.TripBody | c.CautionBody | c.LockoutBody
     | c.RedTagBody | c.FollowUpBody | c.FollowUpDoneBody | c.TaskBody | c.TaskDoneBody | c.PhotoBody | c.ClosingBody
+    | s.SealedPlanBody | s.StepBody | s.ChargeTargetBody | s.MovementBody | s.PourBody | s.PourMarkBody | s.PourEndBody
+    | s.RecoveredToBody | s.LeakPlaceBody | s.LeakCureBody | s.HoldBody | s.HoldReadingBody | s.HoldEndBody
+    | s.EvacuationBody | s.VacuumPointBody | s.VacuumEventBody | s.TraceBody
     | VoidBody,
     Field(discriminator="kind"),
 ]  # fmt: skip

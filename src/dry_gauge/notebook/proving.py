@@ -48,10 +48,10 @@ class Proving:
 
 def proving(state: VisitState, test: KeptTest) -> Proving:
     """How one failed measurement of a visit stands now."""
-    last = state.call.last_action
-    since = max(test.at, last.at) if last else test.at
+    last_at = state.last_change_at
+    since = max(test.at, last_at) if last_at else test.at
     kept = state.reading(test.body.quantity, test.body.circuit)
     alike = kept is not None and kept.mode == test.mode and kept.stage.casefold() == test.stage.casefold()
     again = kept if kept is not None and kept.at > since and alike else None
-    judged = test.settled_at is not None and (last is None or test.settled_at >= last.at)
+    judged = test.settled_at is not None and (last_at is None or test.settled_at >= last_at)
     return Proving(test, again, judged)

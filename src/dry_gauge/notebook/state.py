@@ -32,6 +32,7 @@ from dry_gauge.notebook.measuring import (
     OverrideBody,
     ReadingBody,
 )
+from dry_gauge.notebook.sealed_state import SealedState, fold_sealed
 
 _MOST_EARLIER = 5
 _EARLIER_MINUTES = 30
@@ -89,6 +90,7 @@ class VisitState(BaseModel):
     asides: dict[str, KeptAside] = {}
     override: KeptOverride | None = None
     call: CallState = CallState()
+    sealed: SealedState = SealedState()
     entries: int = 0
     voided: int = 0
     notes: int = 0
@@ -119,6 +121,13 @@ class VisitState(BaseModel):
         """The reason for which that warning was put aside, as long as it rests on the same readings."""
         kept = self.asides.get(warning)
         return kept if kept and kept.body.basis == basis else None
+
+    @property
+    def last_change_at(self) -> datetime | None:
+        """When something was last done to the unit: an action, or refrigerant put in or taken out."""
+        action = self.call.last_action
+        moments = [one.at for one in self.sealed.moved.values()] + ([action.at] if action else [])
+        return max(moments, default=None)
 
     @property
     def circuits(self) -> tuple[int, ...]:
@@ -159,7 +168,7 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
         case InUseBody() as body:
             changes["in_use"] = state.in_use | {body.dimension: body}
         case ActionBody() as body:
-            changes |= _after_action(state, entry, body)
+            changes |= _after_action(state, entry, body.sort)
         case VoidBody():
             changes["voided"] = state.voided + 1
     before = ""
@@ -167,6 +176,10 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
         shown = state.shown(entry.body.quantity, entry.body.circuit)
         before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
     changes["call"] = fold_call(state.call, entry, before, state.mode)
+    sealed = fold_sealed(state.sealed, entry)
+    changes["sealed"] = sealed
+    if len(sealed.moved) > len(state.sealed.moved):
+        changes |= _after_action(state, entry, ActionSort.CHARGE_ADJUSTED)
     return state.model_copy(update=changes)
 
 
@@ -204,16 +217,16 @@ def _with_reading(state: VisitState, entry: Entry, body: ReadingBody) -> dict[st
     return {"readings": state.readings | {key: kept}, "tagged": tagged, "last_read_at": last}
 
 
-def _after_action(state: VisitState, entry: Entry, body: ActionBody) -> dict[str, object]:
+def _after_action(state: VisitState, entry: Entry, sort: ActionSort) -> dict[str, object]:
     """What was read becomes the before; what the action answers must be looked at again."""
-    stale = {f"{what}/0" for what in ANSWERED_BY.get(body.sort, ())}
+    stale = {f"{what}/0" for what in ANSWERED_BY.get(sort, ())}
     observations = {key: kept for key, kept in state.observations.items() if key not in stale}
-    says = {ActionSort.CHARGE_ADJUSTED: "recently_charged", ActionSort.THAWED: "recently_defrosted"}.get(body.sort)
+    says = {ActionSort.CHARGE_ADJUSTED: "recently_charged", ActionSort.THAWED: "recently_defrosted"}.get(sort)
     at = entry.written_at
     if says:
         seen = ObservationBody(what=says, state=State.YES)
         observations[f"{says}/0"] = KeptObservation(entry_id=entry.id, at=at, body=seen)
-    if body.sort in _CHANGES_NO_READING:
+    if sort in _CHANGES_NO_READING:
         return {"observations": observations}
     stays = {key: kept for key, kept in state.readings.items() if key.rsplit("/", 1)[0] in _OUTLIVES_AN_ACTION}
     # Several things done in a row have one before: what was read ahead of the first.

@@ -32,6 +32,8 @@ from dry_gauge.notebook.entries import LONGEST_WAIT_SECONDS, Body, Entry, VoidBo
 from dry_gauge.notebook.measuring import ModeBody, ObservationBody, ReadingBody
 from dry_gauge.notebook.proving import proving
 from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_before, sheet_of
+from dry_gauge.service import cylinders
+from dry_gauge.service.sealed_checks import check_sealed, refers_to
 from dry_gauge.store import follow_ups, visits
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import Standing, VisitRow
@@ -161,6 +163,7 @@ def append(
         view = _judged(visit, after, someone.superheat_school)
         if isinstance(body, ReadingBody) and body.quantity in view.why_not:
             raise Refused(view.why_not[body.quantity], "value")
+        booking = cylinders.prepare(connection, someone, visit, view.facts, state.sealed, after.sealed, now)
     except Refused:
         # What was kept once stays acknowledged, even if it would be refused today.
         repeated = _repeated(connection, visit, state, someone, entry)
@@ -174,6 +177,7 @@ def append(
         return _repeated(connection, visit, state, someone, entry) or Appended(
             entry, _judged(visit, state, someone.superheat_school), True, taken_back
         )
+    booking.write(connection, now)
     if after.call.follow_ups != state.call.follow_ups:
         follow_ups.keep_in_step(connection, someone.shop_id, visit, state.call.follow_ups, after.call.follow_ups)
     now_stands = replace(visit, sequence=entry.sequence, status=standing.status, summary=standing.summary,
@@ -235,7 +239,8 @@ def _check(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -
             raise Refused("That date is past: give the day on which someone comes back.", "due")
         case ClosingBody():
             _check_closing(state, body)
-    for name, found in _points_at(state, body):
+    check_sealed(state, facts_in(state, facts_of(visit.facts)), body)
+    for name, found in (*_points_at(state, body), *refers_to(state.sealed, body)):
         if found is None:
             raise Refused("What this is about is not in this visit any more: it was taken back.", name)
 

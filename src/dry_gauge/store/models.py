@@ -29,6 +29,7 @@ class Shop(Base):
     name: Mapped[str]
     town: Mapped[str] = mapped_column(server_default="")
     superheat_school: Mapped[str] = mapped_column(server_default="common")
+    settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
 
 
 class Person(Base):
@@ -266,3 +267,60 @@ class ProbeHub(Base):
     acknowledged: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
     seen_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
     latest: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+
+
+class CylinderRow(Base):
+    """A refrigerant cylinder as it is stamped; what it holds is the sum of its movements."""
+
+    __tablename__ = "cylinder"
+    __table_args__ = (ForeignKeyConstraint(["shop_id"], ["shop.id"]), UniqueConstraint("shop_id", "name"))
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    kind: Mapped[str]
+    refrigerant: Mapped[str] = mapped_column(server_default="")
+    tare_g: Mapped[int | None]
+    water_capacity_g: Mapped[int | None]
+    service_pressure_pa: Mapped[float | None]
+    retest_by: Mapped[date | None]
+    for_flammables: Mapped[bool] = mapped_column(server_default=text("false"))
+    refillable: Mapped[bool] = mapped_column(server_default=text("true"))
+    keeper: Mapped[str] = mapped_column(server_default="")
+    retired: Mapped[bool] = mapped_column(server_default=text("false"))
+
+
+_STANDS = text("taken_back_at IS NULL")
+
+
+class MovementRow(Base):
+    """Grams from one place to another. The application may add one and take it back, never change or remove it."""
+
+    __tablename__ = "movement"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("unit_id", table="unit"),
+        _in_shop("person_id", table="person"),
+        _in_shop("origin_cylinder", table="cylinder"),
+        _in_shop("goal_cylinder", table="cylinder"),
+        Index("movement_out", "shop_id", "origin_cylinder", postgresql_where=_STANDS),
+        Index("movement_in", "shop_id", "goal_cylinder", postgresql_where=_STANDS),
+        Index("movement_by_unit", "shop_id", "unit_id", "at"),
+        Index("movement_by_entry", "shop_id", "entry_id"),
+        Index("movement_by_day", "shop_id", "at"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    entry_id: Mapped[UUID | None]
+    visit_id: Mapped[UUID | None]
+    unit_id: Mapped[UUID | None]
+    person_id: Mapped[UUID]
+    at: Mapped[datetime]
+    refrigerant: Mapped[str]
+    grams: Mapped[int]
+    origin: Mapped[str]
+    goal: Mapped[str]
+    origin_cylinder: Mapped[UUID | None]
+    goal_cylinder: Mapped[UUID | None]
+    way: Mapped[str] = mapped_column(server_default="")
+    reason: Mapped[str] = mapped_column(server_default="")
+    taken_back_at: Mapped[datetime | None]

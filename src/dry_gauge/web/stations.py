@@ -103,7 +103,7 @@ def permit_of(view: VisitView) -> RunPermit:
     now = datetime.now(UTC)
     return run_permit(
         view.facts, view.state.states(), [change.body.sort.value for change in call.lifted], call.locked,
-        [(now - start).total_seconds() / 60 for start in call.starts],
+        [(now - start).total_seconds() / 60 for start in call.starts], view.state.sealed.opened,
     )  # fmt: skip
 
 
