@@ -90,7 +90,9 @@ def test_a_whole_repair_is_followed_and_every_gram_of_it_booked(keep, as_shop, s
     with pytest.raises(Refused, match="nitrogen"):
         keep(s.MovementBody(way=s.Way.WEIGHED_IN, grams=100, cylinder=blue))
     for psig, temp in ((320, 70), (309.2, 54), (320.1, 70.2)):  # a cool night between two warm days
-        keep(s.HoldReadingBody(hold=hold.id, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F"), minutes=720)
+        keep(
+            s.HoldReadingBody(hold=hold.id, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F"), minutes=720
+        )
     with as_shop(shop) as connection:
         view = load(connection, shop.someone(), shop.visit)
     held = hold_of(str(hold.id), view.state.sealed.holds[str(hold.id)], view.facts)

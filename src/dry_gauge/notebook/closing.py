@@ -14,6 +14,16 @@ from dry_gauge.notebook.proving import proving
 from dry_gauge.notebook.sealed_work import plan_in, sealed_obstacles, steps_in
 from dry_gauge.notebook.state import VisitState, facts_in
 
+DESKS = {
+    "sealed": "Plan",
+    "recover": "Recover",
+    "leak": "Leak",
+    "hold": "Hold",
+    "vacuum": "Vacuum",
+    "weigh": "Weigh in",
+}
+"""The desks of the sealed work: one station on the rail, six places to work at."""
+
 
 @dataclass(frozen=True, slots=True)
 class Obstacle:

@@ -7,7 +7,7 @@ hub sends again from there. So nothing is counted twice, and nothing is lost but
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from typing import Annotated, Any
@@ -16,14 +16,31 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
+from dry_gauge.core.mass import WEIGHT_UNITS
 from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.core.vocabulary import QUANTITIES
 
 MOST_LINES = 5000
 SCALE = "scale_weight"
-_SCALE_UNITS = {"kg": 1.0, "g": 0.001, "lb": 0.45359237, "oz": 0.45359237 / 16}
-_MOST_SCALE_KG = 1000.0
+VACUUM = "vacuum_level"
+
+
+@dataclass(frozen=True, slots=True)
+class Tool:
+    """Something a hub reads that no reading sheet has: its units, in SI, and the most that it may show."""
+
+    label: str
+    units: Mapping[str, float]
+    least_si: float
+    most_si: float
+
+
+TOOLS: Mapping[str, Tool] = {
+    SCALE: Tool("Scale", WEIGHT_UNITS, -1000.0, 1000.0),
+    VACUUM: Tool("Vacuum gauge", {"micron": MICRON_PA, "Pa": 1.0, "mbar": 100.0, "torr": 1000 * MICRON_PA}, 0.0, 2e5),
+}
 
 
 class ProbeState(StrEnum):
@@ -158,12 +175,13 @@ def sample_of(line: Line, facts: UnitFacts) -> Sample:
     state = ProbeState(line.state) if line.state in ProbeState.__members__.values() else ProbeState.OFF
     value = line.value if state in (ProbeState.OK, ProbeState.WEAK) else None
     value_si = None
-    if line.quantity == SCALE:
-        if line.unit not in _SCALE_UNITS:
-            raise Refused(f"{line.unit!r} is no unit of weight: {', '.join(_SCALE_UNITS)}.", "unit")
-        value_si = None if value is None else value * _SCALE_UNITS[line.unit]
-        if value_si is not None and abs(value_si) > _MOST_SCALE_KG:
-            raise Refused("No scale of the trade shows that.", "value")
+    tool = TOOLS.get(line.quantity)
+    if tool is not None:
+        if line.unit not in tool.units:
+            raise Refused(f"{line.unit!r} is no unit of the {tool.label.lower()}: {', '.join(tool.units)}.", "unit")
+        value_si = None if value is None else value * tool.units[line.unit]
+        if value_si is not None and not tool.least_si <= value_si <= tool.most_si:
+            raise Refused(f"No {tool.label.lower()} of the trade shows that.", "value")
     elif line.quantity not in QUANTITIES:
         raise Refused(f"{line.quantity!r} is no quantity.", "quantity")
     elif value is not None:
@@ -183,6 +201,3 @@ def seconds_ago(samples: Iterable[Sample]) -> list[float]:
     listed = list(samples)
     newest = max((sample.t for sample in listed), default=0.0)
     return [max(0.0, newest - sample.t) for sample in listed]
-
-
-__all__ = ["MOST_LINES", "SCALE", "Batch", "Line", "ProbeState", "Sample", "read_lines", "sample_of", "seconds_ago"]

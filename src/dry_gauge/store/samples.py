@@ -119,3 +119,15 @@ def recent(connection: Connection, visit_id: UUID, since: datetime, step_seconds
     """Samples since a moment, averaged over a few seconds: quantity, circuit, second, value in SI."""
     asked = {"visit_id": visit_id, "since": since, "step": step_seconds}
     return list(connection.execute(_RECENT, asked))
+
+
+_OF_ONE = text("""
+    SELECT at, value_si FROM sample
+    WHERE visit_id = :visit_id AND quantity = :quantity AND at > :since AND value_si IS NOT NULL ORDER BY at
+""")
+
+
+def of_one(connection: Connection, visit_id: UUID, quantity: str, since: datetime) -> list[tuple[datetime, float]]:
+    """Every sample of one quantity since a moment, in order: when, and the value in SI."""
+    asked = {"visit_id": visit_id, "quantity": quantity, "since": since}
+    return [(row.at, row.value_si) for row in connection.execute(_OF_ONE, asked)]

@@ -18,6 +18,7 @@ from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.quantities import UNITS, units_of
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.notebook.entries import BODY, Body
+from dry_gauge.web import sealed_forms
 
 _PLACE = re.compile(r"[a-z0-9-]{1,60}")
 
@@ -179,6 +180,8 @@ def body_of(form: EntryForm) -> Body:
             fields = {"event": form.get("event"), "minutes_ago": minutes}
         case "override":
             fields = {"fault": form.get("fault"), "reason": form.get("reason"), "rule_set": JUDGED_BY}
+        case kind if kind in sealed_forms.READ:
+            fields = {name: value for name, value in sealed_forms.READ[kind](form.get).items() if value != ""}
         case kind if kind in _PLAIN:
             sent = {name: form.fields[name] if name in _LISTS else form.get(name)
                     for name in _PLAIN[kind] if name in form.fields}  # fmt: skip
@@ -220,6 +223,19 @@ _WHAT_TO_DO = {
     "commanded": "Say which stage is called for.",
     "actual": "Say which stage really runs.",
     "instrument": "Name the instrument.",
+    "repair": "Choose what it is opened for.",
+    "cylinder": "Choose the cylinder: what is not weighed against one is not on the book.",
+    "way": "Choose which way it goes.",
+    "section": "Name the section that is held.",
+    "micron": "Type microns between 1 and 1,000,000.",
+    "grams": "Type an amount above nothing, below two tonnes.",
+    "label_g": "Type the label's charge.",
+    "target_micron": "A target between 50 and 5,000 microns.",
+    "done_by": "Give the time as day and hour.",
+    "cure": "Choose what was done.",
+    "result": "Choose passed, failed or not reached.",
+    "line_length_m": "A line set is between 0 and 300 m (1,000 ft) long.",
+    "months": "Months from 1 to 240.",
 }
 
 

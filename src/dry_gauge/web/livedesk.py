@@ -9,9 +9,11 @@ from typing import Any
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
-from dry_gauge.service.probes import SCALE, STALE_SECONDS, is_fresh
+from dry_gauge.probes.protocol import TOOLS, VACUUM
+from dry_gauge.service.probes import STALE_SECONDS, is_fresh
 from dry_gauge.service.settled import Series, gaps_over_time
 from dry_gauge.store.samples import LatestProbe
 from dry_gauge.web.render import shown_unit
@@ -35,10 +37,16 @@ def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) 
            "unit": probe.unit, "state": probe.state if (now - probe.at).total_seconds() < STALE_SECONDS else "silent",
            "weak": probe.battery is not None and probe.battery < _WEAK_BATTERY, "shown": "", "shown_unit": "",
            "at": probe.at.timestamp()}  # fmt: skip
-    if probe.quantity == SCALE:
-        row |= {"label": "Scale", "takes": False}
+    tool = TOOLS.get(probe.quantity)
+    if tool is not None:
+        row |= {"label": tool.label, "takes": False}
         if fresh and probe.value_si is not None:
-            row |= {"shown": f"{probe.value_si:.3f}", "shown_unit": "kg"}
+            shown = (
+                (f"{probe.value_si / MICRON_PA:,.0f}", "μm")
+                if probe.quantity == VACUUM
+                else (f"{probe.value_si:.3f}", "kg")
+            )
+            row |= {"shown": shown[0], "shown_unit": shown[1]}
         return row
     quantity = QUANTITIES[probe.quantity]
     unit = shown_unit(quantity, reader)

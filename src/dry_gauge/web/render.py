@@ -32,7 +32,9 @@ from dry_gauge.drawing.geometry import DESK, PHONE, Geometry
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import FAULT_WORDS, GATE_WORDS
 from dry_gauge.notebook.calling import ACTION_WORDS, CHANGE_WORDS, OUTCOME_WORDS
+from dry_gauge.notebook.closing import DESKS
 from dry_gauge.notebook.measuring import CONDITION_WORDS
+from dry_gauge.notebook.sealed import WAY_LABELS
 from dry_gauge.notebook.state import KeptReading
 from dry_gauge.service.notebooks import VisitView, judged_before
 from dry_gauge.store.people import Someone
@@ -65,6 +67,11 @@ def _environment() -> Environment:
                             "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": ""}
+    environment.globals |= {"DESKS": DESKS, "choices": ()}
+    # Pairs of value and words, for what a form offers.
+    environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
+                            "way_pair": lambda way: (way.value, WAY_LABELS[way]), "inches": lambda size: (size, f"{size} in."),
+                            "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
     environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"),
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
                             "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",

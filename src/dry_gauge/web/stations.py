@@ -14,7 +14,7 @@ from dry_gauge.core.cautions import DEFERS, cautions_at
 from dry_gauge.core.complaints import TRIAGE, Complaint, FirstCheck, first_checks
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.quantities import UNITS
-from dry_gauge.core.run_permit import RunPermit, run_permit
+from dry_gauge.core.run_permit import RunPermit
 from dry_gauge.core.settling import Settling
 from dry_gauge.core.survey import survey
 from dry_gauge.core.thaw import plan_thaw
@@ -23,16 +23,18 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing.loop import LoopMark, loop_svg
 from dry_gauge.notebook import calling as c
 from dry_gauge.notebook import measuring as m
-from dry_gauge.notebook.closing import obstacles, stations
+from dry_gauge.notebook.closing import DESKS, obstacles, stations
 from dry_gauge.notebook.proving import proving
 from dry_gauge.service.history import History, history_of
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.settled import settling_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import instruments_of
+from dry_gauge.web.desks import desk_values
+from dry_gauge.web.permit import permit_of
 from dry_gauge.web.render import Row, circuit_of, row_of, shown_value, sight_row
 
-STATIONS = ("arrive", "look", "air", "read", "mend", "close")
+STATIONS = ("arrive", "look", "air", "read", "mend", *DESKS, "close")
 _AIR_SIGHTS = ("evaporator_air_proven", "filter_dirty", "filter_missing", "evaporator_dirty", "blower_stopped",
                "blower_belt_slipping", "damper_closed", "condenser_air_proven", "condenser_dirty", "condenser_fan_stopped",
                "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")  # fmt: skip
@@ -54,7 +56,7 @@ def rail(view: VisitView, here: str) -> dict[str, Any]:
         view.state, view.visit.complaint, view.facts, released, first.verdict if first and first.view.measured else "",
         view.visit.status == "closed",
     )  # fmt: skip
-    return {"stations": listed, "here": here}
+    return {"stations": listed, "here": here, "rail_here": "sealed" if here in DESKS else here}
 
 
 def moments(view: VisitView, here: str, permit: RunPermit) -> set[str]:
@@ -75,6 +77,7 @@ def moments(view: VisitView, here: str, permit: RunPermit) -> set[str]:
         now.add("blade")
     if states.get("heat_exchanger_cracked") is State.YES:
         now.add("combustion")
+    now |= _DESK_MOMENTS.get(here, set())
     if permit.short_cycling:
         now.add("short_cycle")
     return now
@@ -92,19 +95,13 @@ ACTION_MOMENTS = {
 }
 
 
+_DESK_MOMENTS = {"sealed": {"open_system"}, "recover": {"recover", "open_system"}, "leak": {"braze"}, "hold": {"nitrogen"},
+                 "weigh": {"open_system", "read"}}  # fmt: skip
+
+
 def _iced(view: VisitView) -> bool:
     states = view.state.states()
     return any(states.get(what) is State.YES for what in ICE_SIGHTS)
-
-
-def permit_of(view: VisitView) -> RunPermit:
-    """Whether the compressor may start, and where it is stopped."""
-    call = view.state.call
-    now = datetime.now(UTC)
-    return run_permit(
-        view.facts, view.state.states(), [change.body.sort.value for change in call.lifted], call.locked,
-        [(now - start).total_seconds() / 60 for start in call.starts], view.state.sealed.opened,
-    )  # fmt: skip
 
 
 def progress(view: VisitView, reader: Reader, here: str, may_write: bool) -> dict[str, Any]:
@@ -252,6 +249,8 @@ def station_values(
             values |= air(view, reader, circuit) | {"CONDITIONS": m.CONDITION_WORDS}
         case "mend":
             values |= mend(view)
+        case desk if desk in DESKS:
+            values |= desk_values(connection, view, someone, reader, here, circuit)
         case "close":
             values |= {"OUTCOMES": c.OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in c.FollowUpSort]}
         case _:

@@ -18,6 +18,7 @@ from dry_gauge.notebook.entries import Body, VoidBody
 from dry_gauge.service.notebooks import Appended, VisitView
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline
+from dry_gauge.web.sealed_words import sealed_said
 
 Fragment = tuple[str, Mapping[str, Any]]
 TIMELINE_LENGTH = 40
@@ -54,7 +55,7 @@ def _part_of(
 
 def said(body: Body, call: CallState) -> tuple[str, str]:
     """An entry as the timeline writes it: what, and how it read."""
-    return _measured(body) or _called(body, call)
+    return _measured(body) or sealed_said(body) or _called(body, call)
 
 
 def _measured(body: Body) -> tuple[str, str] | None:

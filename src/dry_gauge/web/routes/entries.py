@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Annotated, Any
 from uuid import UUID
@@ -14,15 +15,20 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.calling import ActionBody
+from dry_gauge.notebook.closing import DESKS
 from dry_gauge.notebook.entries import Body, Entry, VoidBody
 from dry_gauge.notebook.measuring import ClockBody, ModeBody, ObservationBody, ReadingBody
+from dry_gauge.notebook.sealed import MovementBody, VacuumEvent, VacuumEventBody
 from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
+from dry_gauge.service.sealed_live import keep_trace
 from dry_gauge.service.settled import settling_of
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import timeline
+from dry_gauge.store.visits import find_entry, timeline
+from dry_gauge.web.desks import desk_picture, desk_values
 from dry_gauge.web.forms import EntryForm, body_of, entry_form
 from dry_gauge.web.render import fragments, page, reader_of, row_of, sight_row, wants_fragments
 from dry_gauge.web.routes.visits import judge_part, picture_part, shown_circuit, station_of
+from dry_gauge.web.sealed_forms import Doubtful, doubt_slip
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.stations import lists, progress, read_more
 from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, timeline_part
@@ -39,27 +45,58 @@ _WAITED_MOST = 30 * 24 * 3600
 def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depends(entry_form)]) -> Response:
     """Keep one entry. The answer is only sent once the entry is committed."""
     error, status, appended = "", 200, None
+    choices: Choices = ()
+    field = ""
     with signed_in(request) as (connection, someone):
         try:
+            body, now = body_of(form), datetime.now(UTC)
+            _before(connection, someone, visit_id, form, body, now)
             appended = append(
-                connection, someone, visit_id, form.entry_id, body_of(form), datetime.now(UTC), _device_time(request),
-                waited(request),
-            )  # fmt: skip
+                connection, someone, visit_id, form.entry_id, body, now, _device_time(request), waited(request)
+            )
             view = appended.view
         except (Refused, IdTaken, NotAllowed) as problem:
             error = problem.message if isinstance(problem, Refused) else str(problem)
+            choices = problem.choices if isinstance(problem, Doubtful) else ()
             status = {Refused: 422, IdTaken: 409, NotAllowed: 403}.get(type(problem), 422)
+            field = problem.path if isinstance(problem, Doubtful) else ""
             view = load(connection, someone, visit_id)
         if request.headers.get("x-quiet") and not error:
             answer = Response(status_code=204)
         elif wants_fragments(request):
-            answer = _changed(request, connection, someone, view, form, appended, error, status)
+            answer = _changed(
+                request, connection, someone, view, form, appended, _Refusal(error, status, choices, field)
+            )
         elif error:
             return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
                         back=f"/visits/{visit_id}")  # fmt: skip
         else:
             answer = RedirectResponse(f"/visits/{visit_id}?at={_here(request)}", 303)
     return answer
+
+
+Choices = tuple[tuple[str, str], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class _Refusal:
+    """Why an entry was not kept; and, where it could be meant in two ways, what to choose from."""
+
+    error: str
+    status: int
+    choices: Choices = ()
+    field: str = ""
+
+
+def _before(
+    connection: Connection, someone: Someone, visit_id: UUID, form: EntryForm, body: Body, now: datetime
+) -> None:
+    """What comes before some entries: a doubtful weight is asked about, and a live gauge's trace is kept."""
+    if isinstance(body, MovementBody) and find_entry(connection, form.entry_id) is None:
+        view = load(connection, someone, visit_id)
+        doubt_slip(view.state.sealed, view.facts, body, bool(form.get("sure")))
+    if isinstance(body, VacuumEventBody) and body.event is not VacuumEvent.PUMP_ON:
+        keep_trace(connection, someone, visit_id, form.entry_id, body.evacuation, now)
 
 
 @router.get("/{visit_id}/changes")
@@ -88,12 +125,14 @@ def show_changes(request: Request, visit_id: UUID) -> Response:
 
 def _changed(
     request: Request, connection: Connection, someone: Someone, view: VisitView, form: EntryForm,
-    appended: Appended | None, error: str, status: int,
+    appended: Appended | None, refusal: _Refusal,
 ) -> Response:  # fmt: skip
     """Only what this entry changed: its own line, the timeline, the lists, and for what is judged ladder and verdict."""
     reader, circuit = reader_of(someone, view.facts), form.circuit or _shown_circuit(request)
-    if error or appended is None:
-        return fragments(request, _said_beside(appended, view, form, reader, error), status=status)
+    if refusal.error or appended is None:
+        name, values = _said_beside(appended, view, form, reader, refusal.error)
+        offered = {"choices": refusal.choices, "choice_field": refusal.field}
+        return fragments(request, (name, {**values, **offered}), status=refusal.status)
     # A void strikes through a line further down; anything else only adds lines at the top.
     seen = None if form.kind == "void" else _seen(request)
     parts = [
@@ -105,7 +144,7 @@ def _changed(
     if taken_back:
         parts += _given_back(taken_back.body, view, reader, circuit, someone.may_write)
     else:
-        parts.append(_said_beside(appended, view, form, reader, error))
+        parts.append(_said_beside(appended, view, form, reader, ""))
     if form.kind in _CHANGES_ONLY_THE_JUDGEMENT:
         parts += _judged(request, view, someone, reader, circuit)
         values = progress(view, reader, _here(request), someone.may_write)
@@ -114,11 +153,13 @@ def _changed(
         parts.append(("visits/_after_reading.html", values))
     elif form.kind != "note":
         parts += _everything(request, connection, view, someone, reader, circuit, form.kind)
-    return fragments(request, *parts, status=status)
+    return fragments(request, *parts)
 
 
 def _judged(request: Request, view: VisitView, someone: Someone, reader: Reader, circuit: int) -> list[Fragment]:
     judge = judge_part(view, reader, circuit, someone.may_write)
+    if _here(request) in DESKS:
+        return [("visits/_dock.html", judge[1])]
     return [
         judge,
         ("visits/_dock.html", judge[1]),
@@ -136,10 +177,23 @@ def _everything(
     parts.append(("visits/_lists.html", values))
     if here == "read":
         parts.append(("visits/_beside_sheet.html", values | read_more(connection, view)))
+    if here in DESKS:
+        parts += _desk(request, connection, view, someone, reader, circuit, values)
     if kind in ("action", "void"):
         # What was read before an action is no longer a reading of now, and what it answered is to be looked at again.
         parts.append(("visits/_stale.html", values | {"circuit": circuit, **_rows(view, reader, circuit)}))
     return parts
+
+
+def _desk(
+    request: Request, connection: Connection, view: VisitView, someone: Someone, reader: Reader, circuit: int,
+    values: dict[str, Any],
+) -> list[Fragment]:  # fmt: skip
+    """A desk's forms and lists, its picture, and the account."""
+    here = _here(request)
+    shown = values | desk_values(connection, view, someone, reader, here, circuit)
+    shown["pictures"] = desk_picture(view, reader, here, shown, _page_size(request))
+    return [(f"visits/{name}.html", shown) for name in ("_desk", "_desk_picture", "_account")]
 
 
 def _rows(view: VisitView, reader: Reader, circuit: int) -> dict[str, Any]:

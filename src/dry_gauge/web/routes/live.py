@@ -19,6 +19,7 @@ from sqlalchemy.exc import SQLAlchemyError
 from dry_gauge.core.judgement.assess import Assessment
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.closing import DESKS
 from dry_gauge.service import probes as live_probes
 from dry_gauge.service.notebooks import NotAllowed, VisitView, judged_before, load
 from dry_gauge.service.settled import Series, settling_of
@@ -26,6 +27,7 @@ from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone
 from dry_gauge.store.samples import LatestProbe
+from dry_gauge.web.desks import desk_picture, live_values
 from dry_gauge.web.listening import Listener, News
 from dry_gauge.web.livedesk import gap_history, numbers
 from dry_gauge.web.render import TEMPLATES, drawn, page, reader_of
@@ -90,7 +92,9 @@ class _Desk:
         found = live_probes.lay_over(self.view, probes, self.someone.superheat_school, now).assessment
         judged = found.circuits.get(self.circuit, found.first) if found else None
         told = [_event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
-        if judged and self.here != "look" and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
+        if self.here in DESKS:
+            told += self.desk(now)
+        elif judged and self.here != "look" and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
             self.drawn_at = time.monotonic()
             drawings = drawn(judged, self.before, self.reader, self.circuit, self.size)
             values = {"drawings": drawings, "view": self.view, "circuit": self.circuit, "oob": True}
@@ -99,6 +103,21 @@ class _Desk:
             self.settled_at = time.monotonic()
             told.append(_event("fragments", self.settling(now)))
         return told
+
+    def desk(self, now: datetime) -> list[str]:
+        """What a live scale or vacuum gauge changes on a desk of the sealed work: its picture and the number above it."""
+        if self.here not in ("vacuum", "weigh", "recover") or time.monotonic() - self.drawn_at < _DRAWN_SECONDS:
+            return []
+        self.drawn_at = time.monotonic()
+        assert self.view is not None
+        assert self.someone is not None
+        view, here = self.view, self.here
+        with engine_of(self.request).begin() as connection:
+            see_shop(connection, self.someone.shop_id)
+            values = {"view": view, "visit": view.visit, "units": self.reader, "here": here, "oob": True}
+            values |= live_values(connection, view, self.someone, self.reader, here, now)
+            values["pictures"] = desk_picture(view, self.reader, here, values, self.size)
+        return [_event("fragments", TEMPLATES.get_template("visits/_desk_picture.html").render(values))]
 
     def remember(self, probes: Sequence[LatestProbe], now: datetime) -> None:
         """Keep a point of each probe every few seconds, for as long as the plot is."""

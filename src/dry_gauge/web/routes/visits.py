@@ -11,9 +11,11 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.spoken import understood
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.closing import DESKS
 from dry_gauge.service.notebooks import VisitView, load
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_call
+from dry_gauge.web.desks import desk_picture
 from dry_gauge.web.judging import likelihood_words, ph_view, side_by_side, sort_of, warnings
 from dry_gauge.web.render import circuit_of, fragments, headline, ladders, page, reader_of, sheet_rows, sight_groups
 from dry_gauge.web.security import signed_in
@@ -36,6 +38,8 @@ def picture_part(
     """The picture in the middle: the loop while looking, else the ladder."""
     if here == "look":
         return "visits/_loop.html", {"view": view, **look(view, reader)}
+    if here in DESKS:  # drawn with the desk, from the same numbers
+        return "visits/_no_picture.html", {"view": view}
     drawings = ladders(view, reader, circuit, only)
     return "visits/_ladder.html", {"drawings": drawings, "view": view, "circuit": circuit}
 
@@ -63,6 +67,8 @@ def page_values(
     values |= judge_part(view, reader, circuit, someone.may_write)[1]
     values |= timeline_part(connection, view, someone)[1]
     values |= station_values(connection, view, someone, reader, here, circuit)
+    if here in DESKS:
+        values["pictures"] = desk_picture(view, reader, here, values)
     if here == "read":
         values |= sheet_rows(view, reader, circuit)
         values["groups"] = sight_groups(view)

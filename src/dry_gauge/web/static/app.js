@@ -14,8 +14,8 @@
     return `${what} ${String(value).slice(0, 60)}`.trim();
   };
 
-  const dispatch = async (form) => {
-    const data = new FormData(form);
+  const dispatch = async (form, submitter = null) => {
+    const data = new FormData(form, submitter);
     const record = { url: new URL(form.action).pathname, form: form.id, label: labelled(form, data), fields: [] };
     for (const [name, value] of data) {
       if (value instanceof File) {
@@ -51,7 +51,7 @@
     if (!form.matches("[data-outbox]")) return;
     event.preventDefault();
     if (form.matches("[data-entry]")) send(field(form));
-    else dispatch(form);
+    else dispatch(form, event.submitter);
   });
 
   document.addEventListener("keydown", (event) => {
@@ -101,13 +101,20 @@
     document.querySelectorAll(".entries > li").forEach((item) => { if (seen.has(item.id)) item.remove(); else seen.add(item.id); });
   };
 
+  // Forms that someone is filling in stay as they are until they are sent.
+  const halfTyped = (target) => target.matches("[data-guarded]") && [...target.querySelectorAll("input:not([type=hidden]), textarea, select")].some((part) => {
+    if (part.form && part.form.id === window.sentForm) return false;
+    if (part instanceof HTMLSelectElement) return part === document.activeElement;
+    return part.type === "checkbox" || part.type === "radio" ? part.checked !== part.defaultChecked : part.value !== part.defaultValue;
+  });
+
   // What did not change is not replaced: a thumb may be on it.
   document.addEventListener("htmx:before:swap", (event) => {
     const { tasks } = event.detail;
     for (let i = tasks.length - 1; i >= 0; i--) {
       const { target, fragment } = tasks[i];
       const only = fragment && fragment.childElementCount === 1 ? fragment.firstElementChild : null;
-      if (only && target instanceof Element && target.isEqualNode(only)) tasks.splice(i, 1);
+      if (only && target instanceof Element && (target.isEqualNode(only) || halfTyped(target))) tasks.splice(i, 1);
     }
   });
 
@@ -116,7 +123,9 @@
   window.inTurn = (work) => { turn = turn.then(work, work); return turn; };
 
   window.takeIn = async (text, form) => {
+    window.sentForm = form ? form.id : "";
     await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
+    window.sentForm = "";
     eachOnce();
     tick();
   };
@@ -260,10 +269,23 @@
       document.getElementById("tab-sheet").checked = true;
       place.open = true;
       place.scrollIntoView({ block: "start" });
-      place.querySelector("input:checked").focus({ preventScroll: true });
+      (place.querySelector("input:checked") || place.querySelector("summary")).focus({ preventScroll: true });
     }
   });
   if (location.hash === "#judge" && document.getElementById("tab-judge")) document.getElementById("tab-judge").checked = true;
+
+  // A weight that can be meant in two ways: what is chosen is put in and sent.
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-choose]");
+    if (!button) return;
+    const { form } = button, { choose, field: name } = button.dataset;
+    const set = (what, value) => { if (form.elements[what]) form.elements[what].value = value; };
+    set(name, choose);
+    set(`${name}_oz`, "");
+    if (!form.elements.sure) form.insertAdjacentHTML("beforeend", '<input type="hidden" name="sure">');
+    form.elements.sure.value = choose;
+    dispatch(form);
+  });
 
   // A choice shows what belongs to it.
   const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((part) => { part.hidden = part.dataset.when !== select.value; });
@@ -290,7 +312,7 @@
   if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
 
   // Keys of the desk; ? shows them.
-  const keys = { a: "arrive", l: "look", i: "air", r: "read", m: "mend", c: "close" };
+  const keys = { a: "arrive", l: "look", i: "air", r: "read", m: "mend", s: "sealed", c: "close" };
   document.addEventListener("keydown", (event) => {
     const visit = document.body.dataset.visit;
     if (!visit || event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;

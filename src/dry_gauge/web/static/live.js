@@ -46,9 +46,30 @@
     wasReady = place ? place.dataset.ready : wasReady;
   };
 
+  // What the live scale shows can be taken by a tap.
+  let scale = null;
+  const weigh = (news) => {
+    const probe = news.probes.find((one) => one.quantity === "scale_weight");
+    scale = probe && probe.shown ? probe.shown : null;
+    document.querySelectorAll("[data-from-scale]").forEach((button) => {
+      button.hidden = !scale;
+      button.querySelector(".scale-shown").textContent = scale ? `${scale} kg` : "";
+    });
+  };
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-from-scale]");
+    if (!button || !scale) return;
+    const { form } = button, name = button.dataset.fromScale;
+    form.elements[name].value = `${scale} kg`;
+    if (form.elements[`${name}_oz`]) form.elements[`${name}_oz`].value = "";
+    form.elements.source.value = "probe";
+    form.requestSubmit();
+  });
+
   const words = { ok: "", weak: "weak signal", out_of_range: "out of range", off: "off", silent: "silent" };
   const show = (news) => {
     latest = news;
+    weigh(news);
     const body = document.getElementById("live-body");
     if (!body) return;
     body.hidden = false;

@@ -1,0 +1,386 @@
+"""The desks of the sealed work: plan, recovery, leak search, hold, vacuum, weigh-in; what each shows and draws."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime
+from typing import Any
+
+from markupsafe import Markup
+from sqlalchemy import Connection
+
+from dry_gauge.core import leak_search
+from dry_gauge.core.charge import LIQUID_LINES, Standing, hot_fill_share
+from dry_gauge.core.cylinders import CylinderKind, limit_kg
+from dry_gauge.core.mass import GRAM_KG, Forms, forms
+from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS
+from dry_gauge.core.pressure_hold import Hold, compare_sections
+from dry_gauge.core.quantities import UNITS
+from dry_gauge.core.survey import Place, PlaceState
+from dry_gauge.core.trim import Trim, next_step, school_of
+from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, WATER_TRIPLE_PA, Rise, boiling_point_k
+from dry_gauge.core.vocabulary import State
+from dry_gauge.core.words import Reader
+from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
+from dry_gauge.drawing.loop import SPOTS, loop_svg
+from dry_gauge.notebook import sealed as s
+from dry_gauge.notebook.sealed_work import (
+    EvacuationView,
+    HoldView,
+    evacuation_of,
+    hold_of,
+    plan_in,
+    standing_of,
+    steps_in,
+    target_of,
+)
+from dry_gauge.service.notebooks import VisitView
+from dry_gauge.service.sealed_live import gross_g, since_kept
+from dry_gauge.service.settings import ShopSettings, shop_settings
+from dry_gauge.service.settled import settling_of
+from dry_gauge.store import samples
+from dry_gauge.store.cylinders import Held, all_held
+from dry_gauge.store.follow_ups import open_follow_ups
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import find_unit
+from dry_gauge.web.permit import permit_of
+from dry_gauge.web.render import circuit_of
+
+RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
+              Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
+HOLD_WORDS = {Hold.TIGHT: "Tight", Hold.LEAKING: "Leaking", Hold.TOO_SOON: "Too soon to tell"}
+_AFTER_RISE = {
+    Rise.MOISTURE: "Sweep with dry nitrogen to 2 psig, warm the unit, pull again. Change the pump's oil.",
+    Rise.LEAK: "Break with nitrogen, find it: caps, cores and hoses first, then a hold by sections.",
+    Rise.BOTH: "Find the leak first; air brings water in faster than a pump takes it out.",
+}
+_SPOT_LABELS = {"evaporator": "Evaporator", "suction": "Suction side", "compressor": "Compressor", "condenser": "Condenser",
+                "liquid": "Liquid side"}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class CylinderOption:
+    """A cylinder as a form offers it."""
+
+    held: Held
+    words: str
+    room: Forms | None
+
+
+def live_values(
+    connection: Connection, view: VisitView, someone: Someone, reader: Reader, here: str, now: datetime
+) -> dict[str, Any]:
+    """What a live scale or vacuum gauge may change on a desk."""
+    settings = shop_settings(connection)
+    scale = gross_g(samples.latest(connection, view.visit.id), now)
+    metric = someone.weight_unit == "kg"
+    values: dict[str, Any] = {
+        "sealed": view.state.sealed, "settings": settings, "metric": metric, "weight_unit": "kg" if metric else "lb",
+        "WAY_LABELS": s.WAY_LABELS, "forms": forms, **account(connection, view, settings, scale),
+    }  # fmt: skip
+    if here == "vacuum":
+        values |= vacuum_now(connection, view, reader, now)
+    return values
+
+
+def desk_values(
+    connection: Connection, view: VisitView, someone: Someone, reader: Reader, here: str, circuit: int
+) -> dict[str, Any]:
+    """What one desk shows besides its picture: its forms and lists, and the account of refrigerant."""
+    values = live_values(connection, view, someone, reader, here, datetime.now(UTC))
+    match here:
+        case "sealed":
+            values |= _plan(view, values["cylinders"])
+        case "recover":
+            values |= {"tables": values["settings"].recovery, "out_ways": (s.Way.RECOVERED, s.Way.REMOVED)}
+        case "leak":
+            values |= _leaks(connection, view)
+        case "hold":
+            values |= _holds(view, values["settings"], reader)
+        case "vacuum":
+            values |= {"END_POINTS": END_POINTS, "EVENTS": s.EVENT_WORDS}
+        case _:
+            values |= {"LINES": LIQUID_LINES, "trim": trim_of(view, circuit, values["standing"]),
+                       "school": school_of(view.facts)[0],
+                       "in_ways": (s.Way.WEIGHED_IN, s.Way.TRIMMED, s.Way.ADDED)}  # fmt: skip
+    return values
+
+
+# -- the account of refrigerant --------------------------------------------
+
+
+def account(connection: Connection, view: VisitView, settings: ShopSettings, scale_g: int | None) -> dict[str, Any]:
+    """Target, what is in, to go, what came out; cylinders to choose from."""
+    sealed, facts = view.state.sealed, view.facts
+    held = all_held(connection)
+    pour = sealed.pouring
+    standing = standing_of(sealed, facts, scale_g if pour and pour.body.source == "probe" else None)
+    target = target_of(sealed, facts)
+    label = facts.label_charge_kg
+    recovered = sealed.recovered_g * GRAM_KG
+    missing = label - recovered if label and sealed.recovered_to else None
+    # The scale's reading at which to stop: what the cylinder weighed, less what is to go.
+    stop_g = None
+    if pour and standing and pour.body.way in s.INTO_UNIT:
+        moved = pour.so_far_g(scale_g if pour.body.source == "probe" else None)
+        stop_g = pour.body.gross_g - moved - round(standing.to_go_kg / GRAM_KG)
+    return {
+        "target": target, "standing": standing, "recovered_kg": recovered, "missing_kg": missing,
+        "missing_cost": missing * settings.price_per_kg if missing and settings.price_per_kg else None, "pour": pour,
+        "pour_far": pour.so_far_g(scale_g if pour.body.source == "probe" else None) if pour else 0,
+        "stop_kg": None if stop_g is None or stop_g < 0 else stop_g * GRAM_KG,
+        "cylinders": held, "cylinder_names": {one.id: one.cylinder.name for one in held},
+        "moved": sorted(sealed.moved.items(), key=lambda pair: pair[1].at),
+        "options_out": [option for one in held if (option := _option(one, view)) and one.cylinder.kind is CylinderKind.RECOVERY],
+        "options_in": [option for one in held if (option := _option(one, view))
+                       and one.cylinder.refrigerant is facts.refrigerant and one.holds_g > 0],
+    }  # fmt: skip
+
+
+def _option(one: Held, view: VisitView) -> CylinderOption | None:
+    of = one.cylinder.refrigerant
+    if of is not None and of is not view.facts.refrigerant:
+        return None
+    most = limit_kg(one.cylinder)
+    room = None if most is None else forms(max(0.0, most - one.holds_g * GRAM_KG))
+    words = f"{one.cylinder.name}, {of.name if of else 'mixed'}, holds {forms(one.holds_g * GRAM_KG).lb_oz}"
+    hot = (
+        one.cylinder.water_capacity_kg
+        and of
+        and hot_fill_share(one.cylinder.water_capacity_kg, of, one.holds_g * GRAM_KG)
+    )
+    if hot and hot > 0.9:
+        words += ", keep it out of a hot van"
+    return CylinderOption(one, words, room if one.cylinder.kind is CylinderKind.RECOVERY else None)
+
+
+def column(view: VisitView, values: Mapping[str, Any], size: vacuum_curve.Size, ident: str) -> str:
+    """The charge column as it stands."""
+    layers = []
+    since = view.state.sealed.recovered_to.at if view.state.sealed.recovered_to else None
+    for _, moved in values["moved"]:
+        if (since and moved.at < since) or not moved.into_unit_g:
+            continue
+        layers.append(charge_column.Layer(moved.into_unit_g * GRAM_KG, s.WAY_LABELS[moved.way].lower()))
+    pour = values["pour"]
+    if pour and values["pour_far"]:
+        sign = -1 if pour.body.way in s.OUT_OF_UNIT else 1
+        if sign > 0:
+            layers.append(charge_column.Layer(values["pour_far"] * GRAM_KG, "now", on=True))
+    target = values["target"]
+    recovered = values["recovered_kg"] if since or not layers else 0.0
+    return charge_column.column_svg(
+        layers, target.kg if target else None, recovered, size, ident, metric=values["metric"]
+    )
+
+
+# -- plan and leaks --------------------------------------------------------
+
+
+def _plan(view: VisitView, held: Sequence[Held]) -> dict[str, Any]:
+    plan = plan_in(view.state.sealed, view.facts)
+    target = target_of(view.state.sealed, view.facts)
+    stock = sum(one.holds_g for one in held if one.cylinder.refrigerant is view.facts.refrigerant
+                and one.cylinder.kind is not CylinderKind.RECOVERY) * GRAM_KG  # fmt: skip
+    guess = _guess(view)
+    return {"plan": plan, "steps": steps_in(view.state, view.facts), "REPAIRS": REPAIR_WORDS, "WAYS": WAY_WORDS,
+            "stock_kg": stock, "needs_kg": target.kg if target else None, "guess": guess}  # fmt: skip
+
+
+def _guess(view: VisitView) -> str:
+    """What the judgement suggests the system is opened for; a proposal in the form, nothing more."""
+    first = view.assessment.first.causes[0].fault.value if view.assessment else ""
+    return {"undercharge": "leak_unknown", "overcharge": "overcharge", "non_condensables": "gas_wrong",
+            "wrong_refrigerant": "gas_wrong", "liquid_line_restriction": "drier", "metering_underfeeding": "metering",
+            "metering_overfeeding": "metering", "inefficient_compressor": "compressor"}.get(first, "leak_unknown")  # fmt: skip
+
+
+def _leaks(connection: Connection, view: VisitView) -> dict[str, Any]:
+    sealed = view.state.sealed
+    passed = [code for code, kept in sealed.places.items() if kept.body.result == "passed"]
+    failed = [code for code, kept in sealed.places.items() if kept.body.result == "failed"]
+    ranked = leak_search.ranked_places(
+        view.facts, view.state.states(), _age(connection, view), _oil_at(view), passed=passed
+    )
+    spots: dict[str, list[leak_search.Ranked]] = {}
+    for one in ranked:
+        spots.setdefault(one.place.spot, []).append(one)
+    return {
+        "ranked": ranked, "spots": spots, "SPOT_LABELS": _SPOT_LABELS, "METHODS": leak_search.METHODS,
+        "METHOD_WORDS": leak_search.METHOD_WORDS, "CURES": s.CURE_WORDS, "failed": failed, "leaks": sealed.failed_places(),
+        "LEAK_PLACES": leak_search.BY_CODE, "booked": open_follow_ups(connection, view.visit.unit_id),
+    }  # fmt: skip
+
+
+def _age(connection: Connection, view: VisitView) -> float | None:
+    unit = find_unit(connection, view.visit.unit_id)
+    return None if unit is None or unit.made_year is None else max(0.0, date.today().year - unit.made_year)
+
+
+def _oil_at(view: VisitView) -> tuple[str, ...]:
+    return ("suction",) if view.state.states().get("oil_stain") is State.YES else ()
+
+
+def leak_loop(view: VisitView, spots: Mapping[str, Sequence[leak_search.Ranked]]) -> str:
+    """The loop with how far each part is searched, and what failed there."""
+    sealed = view.state.sealed
+    states = []
+    for spot, ranked in spots.items():
+        if spot not in SPOTS:
+            continue
+        codes = tuple(one.place.code for one in ranked)
+        found = tuple(one.place.label for one in ranked if one.place.code in sealed.places
+                      and sealed.places[one.place.code].body.result == "failed")  # fmt: skip
+        states.append(
+            PlaceState(
+                Place(spot, _SPOT_LABELS.get(spot, spot), codes), sum(code in sealed.places for code in codes), found
+            )
+        )
+    return loop_svg(view.facts, states, ident="leak-loop")
+
+
+# -- hold ------------------------------------------------------------------
+
+
+def _holds(view: VisitView, settings: ShopSettings, reader: Reader) -> dict[str, Any]:
+    found = holds_of(view, settings)
+    compared = [(one.kept.body.section, one.verdict) for one in found if one.verdict]
+    rate = {one.key: _rate_words(one, reader) for one in found if one.verdict}
+    together = compare_sections(compared) if len(compared) > 1 else None
+    return {"holds": found, "HOLD": HOLD_WORDS, "rates": rate, "comparison": together}
+
+
+def holds_of(view: VisitView, settings: ShopSettings) -> list[HoldView]:
+    """Every hold of the visit with its verdict."""
+    return [hold_of(key, kept, view.facts, settings.hold_loss_pa_h) for key, kept in view.state.sealed.holds.items()]
+
+
+def _rate_words(one: HoldView, reader: Reader) -> str:
+    """'loses about 0.12 psi an hour, give or take 0.05', in the reader's unit."""
+    verdict = one.verdict
+    assert verdict is not None
+    scale = UNITS[reader.gauge_unit].scale
+    name = reader.gauge_unit.removesuffix("g")
+    if verdict.rate_half_width_pa_h == float("inf"):
+        return "One reading: read again later, gauge and pipe."
+    rate, half, finest = (
+        value / scale for value in (verdict.rate_pa_h, verdict.rate_half_width_pa_h, verdict.finest_pa_h)
+    )
+    decimals = 3 if name == "bar" else 2
+    if verdict.verdict is Hold.LEAKING:
+        return f"Loses about {rate:.{decimals}f} {name} an hour, ±{half:.{decimals}f}."
+    return f"No loss above {finest:.{decimals}f} {name} an hour. Found {rate:.{decimals}f} ±{half:.{decimals}f}."
+
+
+def hold_picture(view: VisitView, settings: ShopSettings, reader: Reader, size: vacuum_curve.Size, ident: str) -> str:
+    """All holds on one page."""
+    sections = []
+    for one in holds_of(view, settings):
+        counted = [kept.body for kept in one.kept.readings if not kept.body.stage]
+        if one.verdict is None:
+            continue
+        shown = [UNITS[body.pressure_unit].to_si(body.pressure, view.facts.atmosphere_pa) for body in counted]
+        sections.append(
+            hold_plot.Section(one.kept.body.section, one.verdict.compensated, shown, settings.hold_loss_pa_h)
+        )
+    return hold_plot.hold_svg(sections, reader, size, ident)
+
+
+# -- vacuum ----------------------------------------------------------------
+
+
+def _evacuations(connection: Connection, view: VisitView, now: datetime) -> list[EvacuationView]:
+    found = []
+    for key, kept in view.state.sealed.evacuations.items():
+        live = since_kept(connection, view.visit.id, kept) if kept.open else ()
+        found.append(evacuation_of(key, kept, live, now))
+    return found
+
+
+def vacuum_now(connection: Connection, view: VisitView, reader: Reader, now: datetime) -> dict[str, Any]:
+    """The evacuation that is on, or the last one: its verdict, and the number to look at."""
+    found = _evacuations(connection, view, now)
+    on = next((one for one in reversed(found) if one.kept.open), found[-1] if found else None)
+    boils = None
+    if on and on.micron and WATER_TRIPLE_PA < on.micron * MICRON_PA < 7000:
+        boils = reader.say("temperature", boiling_point_k(on.micron * MICRON_PA))
+    return {
+        "on": on,
+        "boils": boils,
+        "RISE": RISE_WORDS,
+        "THEN": _AFTER_RISE,
+        "forecast": _forecast(on, now) if on else "",
+    }
+
+
+def _forecast(on: EvacuationView, now: datetime) -> str:
+    """When it would be done at this pace, and whether that is in time."""
+    watch = END_POINTS[on.kept.body.school].minutes
+    left = None
+    if on.kept.watching and on.last:
+        left = float(on.last.minutes_more or 0)
+    elif on.pull and on.pull.minutes_to_target is not None:
+        left = on.pull.minutes_to_target + watch
+    if left is None:
+        return ""
+    words = f"At this pace done in about {max(1, round(left))} min, the watch included"
+    due = on.kept.body.done_by
+    if due is None:
+        return words + "."
+    spare = (due - now).total_seconds() / 60 - left
+    return f"{words}; {'in time' if spare >= 0 else f'{-spare:.0f} min too late'}."
+
+
+def vacuum_picture(on: EvacuationView | None, size: vacuum_curve.Size, ident: str) -> str:
+    """The watches, or while the pump pulls the way down."""
+    if on is None or (not on.watches and on.pull is None):
+        return ""
+    if on.watches and (on.kept.watching or not on.kept.open):
+        traces = []
+        for number, watch in enumerate(on.watches, 1):
+            points = on.kept.points_between(watch.started, watch.ended)
+            minutes = [(seconds / 60, micron) for seconds, micron in points]
+            curve = [(t, p / MICRON_PA) for t, p in watch.decay.curve]
+            words = f"watch {number}: {RISE_WORDS[watch.decay.verdict].lower()}"
+            traces.append(vacuum_curve.Trace(words, minutes, curve, watch is on.watches[-1]))
+        return vacuum_curve.watch_svg(traces[-3:], END_POINTS[on.kept.body.school], size, ident)
+    starts = [one.at for one in on.kept.events if one.body.event in (s.VacuumEvent.PUMP_ON, s.VacuumEvent.OPENED)]
+    points = on.kept.points_between(starts[-1] if on.watches else starts[0], None)
+    return vacuum_curve.pull_svg([(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident,
+                                 water=on.kept.body.water_suspected)  # fmt: skip
+
+
+# -- trim ------------------------------------------------------------------
+
+
+def trim_of(view: VisitView, circuit: int, standing: Standing | None) -> Trim:
+    """The next step of charging by what is read, or why not."""
+    judged = circuit_of(view, circuit) if view.state.readings else None
+    settling = settling_of(view.state, view.facts)
+    head = judged.view.high_pressure if judged else None
+    return next_step(
+        view.facts, judged, permit_of(view), view.state.states(), standing.to_go_kg if standing else None,
+        head.value if head else None, settling.ready, settling.minutes_more,
+    )  # fmt: skip
+
+
+def desk_picture(
+    view: VisitView, reader: Reader, here: str, values: Mapping[str, Any], only: str | None = None
+) -> dict[str, Markup]:
+    """The desk's drawing for each size of page; empty where there is nothing to draw yet."""
+    found = {}
+    for size in ("desk", "phone") if only is None else (only,):
+        ident = f"{here}-{size}"
+        match here:
+            case "vacuum":
+                text = vacuum_picture(values["on"], vacuum_curve.DESK if size == "desk" else vacuum_curve.PHONE, ident)
+            case "hold":
+                plot = hold_plot.DESK if size == "desk" else hold_plot.PHONE
+                text = hold_picture(view, values["settings"], reader, plot, ident)
+            case "leak":
+                text = leak_loop(view, values["spots"])
+            case _:
+                text = column(view, values, charge_column.DESK if size == "desk" else charge_column.PHONE, ident)
+        found[size] = Markup(text)  # noqa: S704  our own drawing
+    return found
