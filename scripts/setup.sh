@@ -11,6 +11,10 @@ python=$(command -v python3.11 || command -v python3 || true)
 
 missing=()
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/null || [ -n "${DATABASE_URL:-}" ] || missing+=(postgresql)
+# The PDF of a proof sheet is set by Pango.
+for library in libpango-1.0-0:libpango-1.0.so.0 libpangoft2-1.0-0:libpangoft2-1.0.so.0 libharfbuzz-subset0:libharfbuzz-subset.so.0; do
+  /sbin/ldconfig -p 2>/dev/null | grep -q "${library#*:}" || missing+=("${library%:*}")
+done
 if [ "$kind" = dev ]; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   ls /usr/share/fonts/truetype/dejavu/*.ttf >/dev/null 2>&1 || missing+=(fonts-dejavu-core)

@@ -31,6 +31,7 @@ from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.exchange.assessment import to_json, to_text
 from dry_gauge.exchange.reading_sheet import UnitJson, parse_sheet, unit_from
+from dry_gauge.probes.rig import SYSTEMS, Rig
 from dry_gauge.probes.simulated import Hub, Scene
 from dry_gauge.probes.simulated import run as run_probes
 
@@ -78,6 +79,11 @@ def main(arguments: Sequence[str] | None = None) -> int:
     probe.add_argument("--entering", type=float, default=75.0, metavar="F", help="return or box air")
     probe.add_argument("--wet-bulb", type=float, metavar="F")
     probe.add_argument("--minutes-running", type=float, default=0.0)
+    probe.add_argument("--unit-off", action="store_true", help="the unit stands still: scale and vacuum gauge only")
+    probe.add_argument("--cylinder", type=float, default=10.4, metavar="KG", help="what the scale shows at first")
+    probe.add_argument("--pour", type=float, default=0.5, metavar="KG_A_MINUTE", help="how fast, once a pour is on")
+    probe.add_argument("--pour-most", type=float, default=1.5, metavar="KG", help="what a pour moves at the most")
+    probe.add_argument("--vacuum", choices=sorted(SYSTEMS), help="a vacuum gauge, on a system of that sort")
     probe.add_argument("--seconds", type=float, help="how long; without it until Ctrl-C")
     probe.add_argument("--patience", type=float, default=3600.0, help="seconds without a server before it gives up")
     probe.set_defaults(run=_probes)
@@ -199,8 +205,9 @@ def _probes(options: argparse.Namespace) -> int:
         facts = unit_from(UnitJson.model_validate(card, strict=False))
         wrong = dict(_fault(text) for text in options.fault)
         scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running)
+        rig = Rig(options.cylinder, options.pour, options.pour_most, SYSTEMS.get(options.vacuum))
         print(f"Feeding {answer['tag']} once a second; Ctrl-C stops.", flush=True)
-        run_probes(hub, scene, options.seconds, patience_seconds=options.patience)
+        run_probes(hub, None if options.unit_off else scene, rig, options.seconds, patience_seconds=options.patience)
     except ValueError as problem:
         return _fail(str(problem))
     except urllib.error.HTTPError as problem:

@@ -13,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster, ClusterFailed
-from dry_gauge.demo.shop import PASSWORD, is_empty, live_token, plan_today, seed
+from dry_gauge.demo.shop import PASSWORD, fed_visits, is_empty, plan_today, seed
 from dry_gauge.store.database import connect, migrate
 
 VAR = Path(os.environ.get("DRY_GAUGE_VAR") or Path(__file__).resolve().parents[3] / "var").resolve()
@@ -79,14 +79,14 @@ def run(cluster: Cluster) -> int:
     signal.signal(signal.SIGINT, end)
     signal.signal(signal.SIGTERM, end)
     address = f"http://127.0.0.1:{port}"
-    probes = None
+    probes: list[subprocess.Popen[bytes]] = []
     if wait_until_up(address, server):
         probes = start_probes(address, environment)
         print(f"\nDry Gauge is at {address}\nSign in as 'ines' (technician), 'maren' (lead) or 'odile' (reads along), "
               f"password '{PASSWORD}'.\nCtrl-C stops it, or 'make stop' from elsewhere.", flush=True)  # fmt: skip
     status = server.wait()
-    if probes:
-        probes.terminate()
+    for hub in probes:
+        hub.terminate()
     PID_FILE.unlink(missing_ok=True)
     if own_cluster:
         cluster.stop()
@@ -107,20 +107,20 @@ def prepare(environment: dict[str, str]) -> None:
     owner.dispose()
 
 
-def start_probes(address: str, environment: dict[str, str]) -> subprocess.Popen[bytes] | None:
-    """Simulated probes on one of today's visits: a heat pump with a weak blower that is short of charge."""
+def start_probes(address: str, environment: dict[str, str]) -> list[subprocess.Popen[bytes]]:
+    """Simulated probes on some of the open visits."""
     owner = connect(environment["DATABASE_OWNER_URL"], pool_size=1)
     with owner.begin() as connection:
-        found = live_token(connection)
+        fed = fed_visits(connection)
     owner.dispose()
-    if found is None:
-        return None
-    return subprocess.Popen(
-        [sys.executable, "-m", "dry_gauge.cli", "probes", "--server", address, "--visit", str(found[0]), "--token", found[1],
-         "--fault", "low_evaporator_airflow=0.5", "--fault", "undercharge=0.5", "--outdoor", "88", "--entering", "76",
-         "--wet-bulb", "63", "--minutes-running", "9", "--seconds", "28800", "--patience", "15"],
-        stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+    return [
+        subprocess.Popen(
+            [sys.executable, "-m", "dry_gauge.cli", "probes", "--server", address, "--visit", str(one.visit), "--token",
+             one.token, *one.options, "--seconds", "28800", "--patience", "15"],
+            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+        )
+        for one in fed
+    ]  # fmt: skip
 
 
 def free_port(wanted: int) -> int:

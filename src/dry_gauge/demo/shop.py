@@ -16,6 +16,7 @@ from sqlalchemy import Connection, func, insert, select
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
+from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
 from dry_gauge.notebook.calling import ClosingBody, Outcome
 from dry_gauge.notebook.entries import Body
 from dry_gauge.notebook.measuring import ClockBody, ModeBody, NoteBody, ObservationBody
@@ -94,7 +95,7 @@ UNITS = (
               "design_box_temp_f": 38, "evaporator_class": "high_humidity", "head_pressure_control": "none",
               "elevation_ft": 18}),
     DemoUnit("ice", "Gannet Street Ice Works", "Freezer 2", "block store", "Coldharbour", "CH-22L", "CHX 1180", 2016,
-             {"kind": "walk_in_freezer", "refrigerant": "R-404A", "metering": "txv", "receiver": True,
+             {"kind": "walk_in_freezer", "refrigerant": "R-404A", "metering": "txv", "receiver": True, "label_charge_g": 6350,
               "design_box_temp_f": -10, "head_pressure_control": "flooded", "elevation_ft": 8}),
     DemoUnit("pottery", "Foxglove Pottery Studio", "PHP-1", "throwing room", "Pelican Air", "PP30-16", "PA23 200761", 2023,
              {"kind": "package_heat_pump", "refrigerant": "R-454B", "metering": "exv", "seer": 16,
@@ -163,6 +164,9 @@ PAST = (
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right",
               day=Day(70, 39), seen=PROVEN),
+    DemoVisit("ice", "wren", 640, 9, "slow to freeze", summary="Topped up to save the ice, return booked",
+              day=Day(71, -3, None, {"undercharge": 0.5}),
+              seen=(*PROVEN, *saw(sight_glass_bubbles=True))),
     DemoVisit("ice", "tobin", 330, 6.5, "slow to freeze", summary="Drier changed, charge weighed in",
               day=Day(68, -8),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
@@ -188,9 +192,12 @@ TODAY = (
               day=Day(83, 76, 63, {"low_evaporator_airflow": 0.4}),
               seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"})),
     DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned"),
-    DemoVisit("ice", "tobin", 0, 16, "slow to freeze", status="planned"),
 )  # fmt: skip
 STILL_OPEN = (
+    # A repair that runs over two days: recovered, mended, held overnight, evacuated, being weighed in.
+    DemoVisit("ice", "tobin", 1, 8, "ice takes two days again", status="open",
+              day=Day(70, -2, None, {"undercharge": 0.6}),
+              seen=(*PROVEN, *saw(sight_glass_bubbles=True, oil_stain=True)), running=40),
     DemoVisit("rtu2", "maren", 3, 15.5, "not cold enough; decide with the port", status="open",
               day=Day(83, 81, 70.5, {"inefficient_compressor": 0.45}), seen=PROVEN),
 )  # fmt: skip
@@ -222,6 +229,7 @@ def seed(owner: Connection, today: datetime) -> None:
             )
         )  # fmt: skip
     add_register(owner, SHOP_ID, _id, today)
+    add_cylinders(owner, _someone("maren"), _id, today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)
 
@@ -250,6 +258,9 @@ def _moment(today: datetime, days: int, hour: float) -> datetime:
 def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     """One visit with its entries, written as a technician would have written them."""
     planned = _moment(today, demo.days, demo.hour)
+    repairs = demo.unit == "ice" and demo.status == "open"
+    if repairs:  # told back from now, so that what is live fits what was written
+        planned = today - timedelta(hours=REPAIR_HOURS)
     facts = next(unit.facts for unit in UNITS if unit.key == demo.unit)
     owner.execute(
         insert(Visit).values(
@@ -257,11 +268,11 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
             planned_for=planned, complaint=demo.complaint, status="planned",
         )
     )  # fmt: skip
-    name, role = next((name, role) for login, name, role in PEOPLE if login == demo.who)
-    someone = Someone(
-        SHOP_ID, "Saltmarsh Mechanical", "common", _id("person", demo.who), name, role, "F", "psi", "auto"
-    )
-    bodies = [*said_and_done(demo.unit, demo.days, demo.status, today), *_bodies(demo, facts)]
+    someone = _someone(demo.who)
+    bodies = [*said_and_done(demo.unit, demo.days, demo.status, today)]
+    # Before the readings: a weight that went in or out makes those before it readings of before.
+    bodies += weighed(demo.unit, demo.days, _id) if demo.status == "closed" else []
+    bodies += _bodies(demo, facts)
     if demo.status == "closed":
         outcome = Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG
         bodies.append(
@@ -269,6 +280,13 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
         )
     for i, body in enumerate(bodies):
         append(owner, someone, demo.id, _id("entry", demo.id, i), body, planned + timedelta(minutes=8, seconds=25 * i))
+    for hours, name, body in repair(_id) if repairs else ():
+        append(owner, someone, demo.id, _id("entry", "ice", name), body, today - timedelta(hours=hours))
+
+
+def _someone(login: str) -> Someone:
+    name, role = next((name, role) for known, name, role in PEOPLE if known == login)
+    return Someone(SHOP_ID, "Saltmarsh Mechanical", "common", _id("person", login), name, role, "F", "psi", "auto")
 
 
 def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
@@ -285,16 +303,36 @@ def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
     return bodies
 
 
-def live_token(owner: Connection) -> tuple[UUID, str] | None:
-    """Today's visit that live probes feed, and a token for them; None if it is closed or not there."""
+@dataclass(frozen=True, slots=True)
+class Fed:
+    """A visit that simulated probes feed: a token for them, and what they are told to play."""
+
+    visit: UUID
+    token: str
+    options: tuple[str, ...]
+
+
+_PLAYED = {
+    # A heat pump with a weak blower that is short of charge.
+    "hp1": ("--fault", "low_evaporator_airflow=0.5", "--fault", "undercharge=0.5", "--outdoor", "88", "--entering", "76",
+            "--wet-bulb", "63", "--minutes-running", "9"),
+    # The freezer that is being charged: it stands still, a cylinder is on the scale.
+    "ice": ("--unit-off", "--vacuum", "wet", "--cylinder", str(POUR_GROSS_KG - 1.6), "--pour", "0.12", "--pour-most", "4.4"),
+}  # fmt: skip
+
+
+def fed_visits(owner: Connection) -> list[Fed]:
+    """Visits that live probes feed, the newest of each unit that is not closed."""
     see_shop(owner, SHOP_ID)
-    found = owner.execute(
-        select(Visit.id)
-        .where(Visit.shop_id == SHOP_ID, Visit.unit_id == _id("unit", "hp1"), Visit.status != "closed")
-        .order_by(Visit.planned_for.desc())
-    ).first()
-    if found is None:
-        return None
-    token = secrets.token_urlsafe(24)
-    samples.make_token(owner, token_hash(token), found.id, _id("person", "maren"), timedelta(days=2))
-    return found.id, token
+    found = []
+    for unit, options in _PLAYED.items():
+        visit = owner.execute(
+            select(Visit.id)
+            .where(Visit.shop_id == SHOP_ID, Visit.unit_id == _id("unit", unit), Visit.status != "closed")
+            .order_by(Visit.planned_for.desc())
+        ).first()
+        if visit is not None:
+            token = secrets.token_urlsafe(24)
+            samples.make_token(owner, token_hash(token), visit.id, _id("person", "maren"), timedelta(days=2))
+            found.append(Fed(visit.id, token, options))
+    return found

@@ -223,6 +223,8 @@ class EvacuationBody(BaseModel):
     model_config = FROZEN
     kind: Literal["evacuation"] = "evacuation"
     what: Literal["rig", "system"] = "system"
+    charge_kept: bool = False
+    """Only a part is evacuated: the charge stands in the receiver, valved off."""
     gauge: FewWords = ""
     gauge_at: Literal["far_end", "near_pump", "manifold", ""] = ""
     cores_out: bool = False

@@ -163,15 +163,19 @@ class SealedState(BaseModel):
         return sum(one.into_unit_g for one in self.moved.values() if one.way in s.INTO_UNIT)
 
     @property
+    def _evacuated(self) -> list[KeptEvacuation]:
+        return [one for one in self.evacuations.values() if one.body.what == "system" and not one.body.charge_kept]
+
+    @property
     def emptied(self) -> bool:
-        """Whether the unit was emptied: a recovery was ended, or an evacuation of the system begun."""
-        return self.recovered_to is not None or any(one.body.what == "system" for one in self.evacuations.values())
+        """Whether the unit was emptied: a recovery was ended, or an evacuation begun that leaves no charge in a receiver."""
+        return self.recovered_to is not None or bool(self._evacuated)
 
     def in_unit_g(self) -> int | None:
         """What is in the unit by this visit's weights; None where it was never emptied, so that nobody knows."""
         if not self.emptied:
             return None
-        since = self.recovered_to.at if self.recovered_to else min(one.at for one in self.evacuations.values())
+        since = self.recovered_to.at if self.recovered_to else min(one.at for one in self._evacuated)
         return sum(one.into_unit_g for one in self.moved.values() if one.at >= since)
 
     @property

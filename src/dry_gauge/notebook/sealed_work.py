@@ -14,7 +14,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.leak_search import BY_CODE
 from dry_gauge.core.mass import GRAM_KG, slipped
 from dry_gauge.core.opening import Plan, Step, plan_of
-from dry_gauge.core.pressure_hold import ALLOWED_PA_H, Hold, HoldReading, HoldVerdict, judge_hold
+from dry_gauge.core.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
 from dry_gauge.core.quantities import FAHRENHEIT_K, UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, Decay, PullDown, Rise, judge_decay, pull_down
@@ -33,11 +33,21 @@ _CLAMP_HALF_K = 1.5 * FAHRENHEIT_K
 
 def target_of(state: SealedState, facts: UnitFacts) -> charge.ChargeTarget | None:
     """What belongs in by this visit's target; by the label alone where none was made; None without a label."""
-    if state.target is None:
-        if not facts.label_charge_kg:
-            return None
-        return charge.charge_target(facts.refrigerant, facts.label_charge_kg)
-    body = state.target.body
+    if state.target is not None:
+        return target_from(state.target.body, facts)
+    if not facts.label_charge_kg:
+        return None
+    return charge.charge_target(facts.refrigerant, facts.label_charge_kg)
+
+
+def target_from(body: s.ChargeTargetBody, facts: UnitFacts) -> charge.ChargeTarget:
+    """A target as it was made.
+
+    Raises
+    ------
+    Refused
+        Where nothing, or less, would be left.
+    """
     line_set = None
     if body.line_length_m is not None:
         maker = None if body.maker_g_per_m is None else body.maker_g_per_m * GRAM_KG
@@ -275,7 +285,7 @@ def sealed_obstacles(visit: VisitState) -> tuple[tuple[str, str, str], ...]:
     )
     if state.pouring:
         found.append(("pour", "A pour is still on: read the scale and end it.", str(state.pouring.entry_id)))
-    for hold in state.holding:
+    for hold in () if recheck else state.holding:
         found.append(("hold", f"Still under pressure: {hold.body.section}. End the hold, or book the return that reads it.",
                       str(hold.entry_id)))  # fmt: skip
     on = state.evacuating
@@ -283,7 +293,8 @@ def sealed_obstacles(visit: VisitState) -> tuple[tuple[str, str, str], ...]:
         found.append(
             ("evacuation", "An evacuation is still on: watch it with the valve shut, then break it.", str(on.entry_id))
         )
-    opened = bool(state.cures or state.holds or state.emptied)
+    evacuated = any(one.body.what == "system" for one in state.evacuations.values())
+    opened = bool(state.cures or state.holds or evacuated or state.recovered_to)
     drier = any(kept.body.sort is ActionSort.DRIER_CHANGED for kept in call.actions.values())
     if opened and not drier and "close_up" not in state.steps:
         found.append(("close_up", "The system was opened: new drier, cores, seals, caps? Say so, or why not.", ""))
@@ -295,13 +306,6 @@ def sealed_obstacles(visit: VisitState) -> tuple[tuple[str, str, str], ...]:
         found.append(("patch", "A patch is temporary: book its recheck.", ""))
     if any(one.way is s.Way.ADDED for one in state.moved.values()) and not recheck:
         found.append(("top_up", "A top-up hides a leak until the next call: book a recheck.", ""))
-    emptied_empty = state.emptied and state.put_in_g <= 0 and not recheck
-    if emptied_empty:
+    if state.emptied and state.put_in_g <= 0 and not recheck:
         found.append(("empty", "It was emptied and nothing was weighed in: lock it out and book the return.", ""))
     return tuple(found)
-
-
-__all__ = [
-    "EvacuationView", "Hold", "HoldView", "StepView", "Watch", "check_hold_reading", "evacuation_of", "expected_kg", "hold_of",
-    "in_unit_kg", "plan_in", "sealed_obstacles", "slip_in", "standing_of", "steps_in", "target_of",
-]  # fmt: skip

@@ -1,7 +1,7 @@
 """Simulated probes: a hub that ships with the application and feeds a visit from a unit on the bench.
 
-It starts the unit, lets it settle as units do, and sends what a set of pressure probes, clamps, air probes, an amp clamp
-and a scale would show, once a second. It outlives lost connections and restarted servers as a real hub should.
+It starts the unit, lets it settle as units do, and sends what a set of pressure probes, clamps, air probes, an amp clamp,
+a scale and a vacuum gauge would show, once a second. It outlives lost connections and restarted servers as a real hub should.
 """
 
 from __future__ import annotations
@@ -24,7 +24,7 @@ from dry_gauge.bench.solve import solve
 from dry_gauge.core.quantities import UNITS, to_kelvin
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
-from dry_gauge.probes.protocol import SCALE
+from dry_gauge.probes.rig import Rig
 
 COMFORT_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "liquid_line_temp", "discharge_line_temp",
                   "outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "compressor_amps",
@@ -33,7 +33,6 @@ BOX_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "coil_
               "discharge_line_temp", "outdoor_air_temp", "box_air_temp", "compressor_amps", "compressor_suction_temp",
               "condenser_leaving_air_temp")  # fmt: skip
 _SENT_IN = {"pressure": "psig", "temperature": "F", "current": "A"}
-_CYLINDER_KG = 10.4
 _MOST_KEPT = 20_000
 _PATIENCE_SECONDS = 5.0
 # A probe repeats itself far better than it is accurate: noise is this share of its half-width.
@@ -71,8 +70,9 @@ def steady_readings(scene: Scene) -> dict[str, float]:
     return {name: float(values[0]) for name, values in shown.items() if float(values[0]) == float(values[0])}
 
 
-def frames(scene: Scene, seed: int = 1) -> Iterator[list[dict[str, object]]]:
+def frames(scene: Scene, seed: int = 1, rig: Rig | None = None) -> Iterator[list[dict[str, object]]]:
     """Every second's samples, without their numbers: settling first, then steady with a little noise."""
+    rig = rig or Rig()
     steady = steady_readings(scene)
     names: tuple[str, ...] = BOX_PROBES if scene.facts.kind.is_walk_in else COMFORT_PROBES
     names = tuple(name for name in names if name in steady)
@@ -95,9 +95,7 @@ def frames(scene: Scene, seed: int = 1) -> Iterator[list[dict[str, object]]]:
             value = unit.from_si(shown[name] + chance.gauss(0, _NOISE_SHARE * half), scene.facts.atmosphere_pa)
             lines.append({"t": float(second), "probe": f"P{i + 1}", "quantity": name, "value": round(value, 2),
                           "unit": unit.name, "battery": round(max(0.05, 0.9 - 0.07 * i), 2)})  # fmt: skip
-        weight = _CYLINDER_KG + chance.gauss(0, 0.001)
-        lines.append({"t": float(second), "probe": "Scale", "quantity": SCALE, "value": round(weight, 3), "unit": "kg",
-                      "battery": 0.6})  # fmt: skip
+        lines += rig.lines(float(second))
         yield lines
         second += 1
 
@@ -114,12 +112,18 @@ class Hub:
     number: int = 0
     acknowledged: int = 0
     lost_through: int = 0
+    said: tuple[str, str] = ("off", "")
+    """What the visit says of pump and pour."""
 
     def connect(self) -> dict[str, object]:
         """Where the server stands, and the unit's card as it knows it."""
         answer = self._ask("GET", f"position?hub={self.name}", None)
         self.acknowledged = self.number = int(str(answer["acknowledged"]))
+        self._heard(answer)
         return answer
+
+    def _heard(self, answer: Mapping[str, object]) -> None:
+        self.said = str(answer.get("pump", "off")), str(answer.get("pour", ""))
 
     def add(self, lines: list[dict[str, object]]) -> None:
         """Number and keep one second's samples; the oldest go when the hub is full, and that is said."""
@@ -142,6 +146,7 @@ class Hub:
                 raise
             return False
         self.acknowledged = int(str(answer["acknowledged"]))
+        self._heard(answer)
         while self.kept and int(str(self.kept[0]["n"])) <= self.acknowledged:
             self.kept.popleft()
         return True
@@ -156,14 +161,24 @@ class Hub:
         return found
 
 
+def rig_frames(rig: Rig) -> Iterator[list[dict[str, object]]]:
+    """Scale and vacuum gauge alone, for a unit that stands still."""
+    second = 0
+    while True:
+        yield rig.lines(float(second))
+        second += 1
+
+
 def run(
-    hub: Hub, scene: Scene, seconds: float | None = None, say: Callable[[str], None] = print, seed: int = 1,
-    patience_seconds: float = 3600.0,
+    hub: Hub, scene: Scene | None, rig: Rig, seconds: float | None = None, say: Callable[[str], None] = print,
+    seed: int = 1, patience_seconds: float = 3600.0,
 ) -> None:  # fmt: skip
     """Feed a visit once a second until told otherwise, through lost connections.
 
     Parameters
     ----------
+    scene : Scene or None
+        The unit that runs; None where it stands still, and only scale and vacuum gauge speak.
     seconds : float or None
         How long; None for ever.
     patience_seconds : float
@@ -171,11 +186,12 @@ def run(
     """
     started, reached = time.monotonic(), True
     heard = started
-    for i, lines in enumerate(frames(scene, seed)):
+    for i, lines in enumerate(rig_frames(rig) if scene is None else frames(scene, seed, rig)):
         if seconds is not None and i >= seconds:
             break
         hub.add(lines)
         sent = hub.send()
+        rig.follow(*hub.said)
         if sent != reached:
             say("sending again" if sent else f"no connection; {len(hub.kept)} samples wait")
         reached = sent

@@ -11,16 +11,17 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.charge import SAYS_FROM
 from dry_gauge.core.cylinders import Place, YearBook, available_kg, check_draw, check_fill, year_book
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook.sealed import INTO_UNIT, OUT_OF_UNIT, Way
+from dry_gauge.notebook.sealed import INTO_UNIT, OUT_OF_UNIT, ChargeTargetBody, Way
 from dry_gauge.notebook.sealed_state import Moved, SealedState
+from dry_gauge.notebook.sealed_work import target_from
 from dry_gauge.service.settings import ShopSettings, use_of
 from dry_gauge.store import cylinders as store
+from dry_gauge.store import visits
 from dry_gauge.store.cylinders import Held, Line
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import VisitRow
@@ -218,31 +219,67 @@ def year_books(connection: Connection, start: datetime, end: datetime) -> list[Y
 
 
 @dataclass(frozen=True, slots=True)
+class ChargeNow:
+    """What is in a unit by weight: what it held after it was last emptied and weighed, and what went in and out since."""
+
+    kg: float
+    weighed_on: date
+
+
+@dataclass(frozen=True, slots=True)
 class UnitBook:
-    """A unit's refrigerant: what went in and out, its leak rate and what the rule makes of it."""
+    """A unit's refrigerant: what went in and out, what is in it now, its leak rate and what the rule makes of it.
+
+    Parameters
+    ----------
+    full_charge_kg : float or None
+        Label, line set and accessories where a target was ever made; else the label; None where neither is known.
+    label_only : bool
+        No target was made, so line set and accessories are not counted.
+    """
 
     lines: tuple[Line, ...]
     rates: tuple[LeakRate, ...]
     threshold: Threshold | None
     full_charge_kg: float | None
+    label_only: bool
+    now: ChargeNow | None
 
     @property
     def over(self) -> bool:
         """Whether the latest rate is above the rule's line."""
-        return bool(self.threshold and self.rates and self.rates[-1].yearly > self.threshold.yearly * SAYS_FROM)
+        return bool(self.threshold and self.rates and self.rates[-1].yearly > self.threshold.yearly)
 
 
 def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings: ShopSettings) -> UnitBook:
     """The book of one unit. What was put back after a recovery counts only beyond what had been recovered."""
     listed = store.lines(connection, unit_id=unit_id)
     standing = [line for line in listed if line.taken_back_at is None]
-    full = facts.label_charge_kg
+    made = visits.latest_target(connection, unit_id)
+    full = target_from(ChargeTargetBody.model_validate(made), facts).kg if made else facts.label_charge_kg
+    now = _charge_now(connection, unit_id, standing)
     if not full:
-        return UnitBook(tuple(listed), (), None, None)
+        return UnitBook(tuple(listed), (), None, None, True, now)
     rates = leak_rates(additions(standing), full, settings.method)
-    return UnitBook(
-        tuple(listed), rates, threshold_of(settings.rule, use_of(facts.kind), facts.refrigerant, full), full
-    )
+    threshold = threshold_of(settings.rule, use_of(facts.kind), facts.refrigerant, full)
+    return UnitBook(tuple(listed), rates, threshold, full, made is None, now)
+
+
+def _charge_now(connection: Connection, unit_id: UUID, standing: Sequence[Line]) -> ChargeNow | None:
+    for visit in visits.visits_of_unit(connection, unit_id):
+        weighed = SealedState.model_validate(visit.state.get("sealed", {}))
+        inside = weighed.in_unit_g()
+        if inside is None or weighed.put_in_g <= 0:
+            continue
+        emptied = max(one.at for one in weighed.moved.values())
+        later = sum(_gained_g(line) for line in standing if line.visit_id != visit.id and line.at > emptied)
+        return ChargeNow((inside + later) * GRAM_KG, emptied.date())
+    return None
+
+
+def _gained_g(line: Line) -> int:
+    """What a unit gained by a movement, grams."""
+    return line.movement.grams * ((line.movement.goal is Place.UNIT) - (line.movement.origin is Place.UNIT))
 
 
 def additions(lines: Sequence[Line]) -> list[Addition]:
@@ -252,10 +289,7 @@ def additions(lines: Sequence[Line]) -> list[Addition]:
         by_visit.setdefault(line.visit_id or line.id, []).append(line)
     found = []
     for group in by_visit.values():
-        net = sum(
-            one.movement.grams * ((one.movement.goal is Place.UNIT) - (one.movement.origin is Place.UNIT))
-            for one in group
-        )
+        net = sum(_gained_g(one) for one in group)
         if net > 0:
             found.append(Addition(group[-1].at.date(), net * GRAM_KG))
     return found

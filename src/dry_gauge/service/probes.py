@@ -15,8 +15,10 @@ from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, assess
 from dry_gauge.core.sheet import Reading
 from dry_gauge.core.vocabulary import QUANTITIES, School, default_half_width_si
+from dry_gauge.notebook.sealed import OUT_OF_UNIT, VacuumEvent
+from dry_gauge.notebook.sealed_state import SealedState
 from dry_gauge.notebook.state import sheet_of
-from dry_gauge.probes.protocol import SCALE, Batch, read_lines, seconds_ago
+from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
 from dry_gauge.service.notebooks import NotHere, VisitView, facts_of
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
@@ -81,6 +83,15 @@ def take_in(connection: Connection, shop_id: UUID, visit: VisitRow, hub: str, bo
     return batch
 
 
+def at_work(visit: VisitRow) -> dict[str, str]:
+    """What the visit says of pump and pour, for hubs that simulate them: the shipped ones follow the technician's taps."""
+    sealed = SealedState.model_validate(visit.state.get("sealed", {}))
+    pump, on, pour = "off", sealed.evacuating, sealed.pouring
+    if on is not None and on.state is not None:
+        pump = {VacuumEvent.ISOLATED: "shut", VacuumEvent.SWEPT: "swept"}.get(on.state, "open")
+    return {"pump": pump, "pour": "" if pour is None else "out" if pour.body.way in OUT_OF_UNIT else "in"}
+
+
 @dataclass(frozen=True, slots=True)
 class Live:
     """A visit with its live probes laid over what was typed."""
@@ -120,6 +131,3 @@ def _reading(probe: LatestProbe, view: VisitView, minutes: float | None) -> Read
     quantity = QUANTITIES[probe.quantity]
     half = default_half_width_si(quantity, probe.value_si, view.facts.atmosphere_pa)
     return Reading(probe.quantity, probe.value_si, half, minutes, None if quantity.shared else probe.circuit)
-
-
-__all__ = ["SCALE", "Live", "NoSuchToken", "is_fresh", "lay_over", "make_token", "open_visit", "take_in", "token_hash"]

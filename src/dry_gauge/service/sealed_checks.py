@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime
 from uuid import UUID
 
 from dry_gauge.core.charge import ASKS_FROM, Standing
@@ -13,10 +12,9 @@ from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vacuum import Rise
 from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.call_state import Kept
 from dry_gauge.notebook.entries import Body
 from dry_gauge.notebook.sealed_state import KeptEvacuation, KeptPour, SealedState
-from dry_gauge.notebook.sealed_work import check_hold_reading, evacuation_of, hold_of, standing_of, target_of
+from dry_gauge.notebook.sealed_work import check_hold_reading, evacuation_of, hold_of, standing_of, target_from
 from dry_gauge.notebook.state import VisitState
 
 _LEAST_REASON = 3
@@ -55,8 +53,7 @@ def check_sealed(state: VisitState, facts: UnitFacts, body: Body) -> None:
         case s.StepBody() if not body.done and len(body.reason) < _LEAST_REASON:
             raise Refused("Say why it is left out: the reason goes on the record.", "reason")
         case s.ChargeTargetBody():
-            kept = Kept[s.ChargeTargetBody](entry_id=UUID(int=0), at=datetime.min, body=body)
-            target_of(SealedState(target=kept), facts)  # refuses what cannot be
+            target_from(body, facts)  # refuses what cannot be
         case s.MovementBody():
             _check_way(state, facts, body.way, body.reason, body.grams)
             _check_hose(body.hose_g, body.grams)

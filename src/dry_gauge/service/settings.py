@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated
+from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import Connection
@@ -10,7 +11,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.leak_rate import Method, Rule, Threshold, Use
 from dry_gauge.core.quantities import INCH_MERCURY_PA, POUND_KG, PSI_PA, STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.vocabulary import Kind
-from dry_gauge.store.cylinders import settings_of
+from dry_gauge.store.cylinders import set_settings, settings_of
 
 _Share = Annotated[float, Field(gt=0, le=2)]
 _Kg = Annotated[float, Field(ge=0, le=10_000)]
@@ -73,6 +74,11 @@ class ShopSettings(BaseModel):
 def shop_settings(connection: Connection) -> ShopSettings:
     """The settings of the shop that this transaction sees."""
     return ShopSettings.model_validate(settings_of(connection))
+
+
+def keep_settings(connection: Connection, shop_id: UUID, settings: ShopSettings) -> None:
+    """Set everything anew."""
+    set_settings(connection, shop_id, settings.model_dump(mode="json"))
 
 
 def use_of(kind: Kind) -> Use:

@@ -250,3 +250,24 @@ def visits_of_call(connection: Connection, call_id: UUID) -> list[VisitRow]:
 def add_visit(connection: Connection, **values: Any) -> None:
     """Plan a visit; without a `call_id` it is a call of its own."""
     connection.execute(insert(Visit).values(**{"call_id": values["id"], **values}))
+
+
+_LATEST_TARGET = text("""
+    SELECT state #> '{sealed,target,body}' FROM visit
+    WHERE unit_id = :unit_id AND state #> '{sealed,target,body}' IS NOT NULL ORDER BY planned_for DESC LIMIT 1
+""")
+
+
+def latest_target(connection: Connection, unit_id: UUID) -> dict[str, Any] | None:
+    """The charge target that was made last for a unit, as its entry's body; None where none ever was."""
+    found: dict[str, Any] | None = connection.execute(_LATEST_TARGET, {"unit_id": unit_id}).scalar()
+    return found
+
+
+def people_of_visit(connection: Connection, visit_id: UUID) -> list[str]:
+    """Names of those who wrote in a visit's notebook."""
+    asked = (
+        select(Person.name).join(EntryRow, (EntryRow.shop_id == Person.shop_id) & (EntryRow.person_id == Person.id))
+        .where(EntryRow.visit_id == visit_id).distinct().order_by(Person.name)
+    )  # fmt: skip
+    return list(connection.execute(asked).scalars())

@@ -26,7 +26,23 @@ from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
 from dry_gauge.web.listening import Listener
 from dry_gauge.web.render import STATIC, page, wants_fragments
-from dry_gauge.web.routes import api, board, entries, live, photos, pocket, register, shell, sign_in, units, visits, why
+from dry_gauge.web.routes import (
+    api,
+    board,
+    cylinders,
+    entries,
+    live,
+    photos,
+    pocket,
+    proof,
+    register,
+    shell,
+    shop,
+    sign_in,
+    units,
+    visits,
+    why,
+)
 from dry_gauge.web.security import SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
 
@@ -69,7 +85,9 @@ def create_app(settings: Settings) -> ASGIApp:
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
-    for routes in (shell, sign_in, board, register, units, visits, entries, photos, live, why, pocket, api):
+    for routes in (
+        shell, sign_in, board, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api
+    ):  # fmt: skip
         app.include_router(routes.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)

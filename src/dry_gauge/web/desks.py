@@ -14,7 +14,7 @@ from dry_gauge.core import leak_search
 from dry_gauge.core.charge import LIQUID_LINES, Standing, hot_fill_share
 from dry_gauge.core.cylinders import CylinderKind, limit_kg
 from dry_gauge.core.mass import GRAM_KG, Forms, forms
-from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS
+from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS, Way
 from dry_gauge.core.pressure_hold import Hold, compare_sections
 from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.survey import Place, PlaceState
@@ -99,7 +99,9 @@ def desk_values(
         case "hold":
             values |= _holds(view, values["settings"], reader)
         case "vacuum":
-            values |= {"END_POINTS": END_POINTS, "EVENTS": s.EVENT_WORDS}
+            plan = plan_in(view.state.sealed, view.facts)
+            pumped_down = plan is not None and plan.way is Way.PUMP_DOWN
+            values |= {"END_POINTS": END_POINTS, "EVENTS": s.EVENT_WORDS, "pumped_down": pumped_down}
         case _:
             values |= {"LINES": LIQUID_LINES, "trim": trim_of(view, circuit, values["standing"]),
                        "school": school_of(view.facts)[0],
@@ -246,7 +248,7 @@ def leak_loop(view: VisitView, spots: Mapping[str, Sequence[leak_search.Ranked]]
 def _holds(view: VisitView, settings: ShopSettings, reader: Reader) -> dict[str, Any]:
     found = holds_of(view, settings)
     compared = [(one.kept.body.section, one.verdict) for one in found if one.verdict]
-    rate = {one.key: _rate_words(one, reader) for one in found if one.verdict}
+    rate = {one.key: rate_words(one, reader) for one in found if one.verdict}
     together = compare_sections(compared) if len(compared) > 1 else None
     return {"holds": found, "HOLD": HOLD_WORDS, "rates": rate, "comparison": together}
 
@@ -256,7 +258,7 @@ def holds_of(view: VisitView, settings: ShopSettings) -> list[HoldView]:
     return [hold_of(key, kept, view.facts, settings.hold_loss_pa_h) for key, kept in view.state.sealed.holds.items()]
 
 
-def _rate_words(one: HoldView, reader: Reader) -> str:
+def rate_words(one: HoldView, reader: Reader) -> str:
     """'loses about 0.12 psi an hour, give or take 0.05', in the reader's unit."""
     verdict = one.verdict
     assert verdict is not None
@@ -290,7 +292,8 @@ def hold_picture(view: VisitView, settings: ShopSettings, reader: Reader, size: 
 # -- vacuum ----------------------------------------------------------------
 
 
-def _evacuations(connection: Connection, view: VisitView, now: datetime) -> list[EvacuationView]:
+def evacuations(connection: Connection, view: VisitView, now: datetime) -> list[EvacuationView]:
+    """Every evacuation of the visit, with what a live gauge shows besides."""
     found = []
     for key, kept in view.state.sealed.evacuations.items():
         live = since_kept(connection, view.visit.id, kept) if kept.open else ()
@@ -300,12 +303,13 @@ def _evacuations(connection: Connection, view: VisitView, now: datetime) -> list
 
 def vacuum_now(connection: Connection, view: VisitView, reader: Reader, now: datetime) -> dict[str, Any]:
     """The evacuation that is on, or the last one: its verdict, and the number to look at."""
-    found = _evacuations(connection, view, now)
+    found = evacuations(connection, view, now)
     on = next((one for one in reversed(found) if one.kept.open), found[-1] if found else None)
     boils = None
     if on and on.micron and WATER_TRIPLE_PA < on.micron * MICRON_PA < 7000:
         boils = reader.say("temperature", boiling_point_k(on.micron * MICRON_PA))
     return {
+        "evacuations": found,
         "on": on,
         "boils": boils,
         "RISE": RISE_WORDS,

@@ -139,7 +139,8 @@ def _evacuation(get: Get) -> dict[str, object]:
     target = _number(get, "target_micron", "The target")
     found: dict[str, object] = {"what": get("what") or "system", "gauge": get("gauge"), "gauge_at": get("gauge_at"),
                                 "cores_out": _yes(get, "cores_out"), "hoses": get("hoses"),
-                                "water_suspected": _yes(get, "water_suspected"), "school": get("school") or "strict"}  # fmt: skip
+                                "water_suspected": _yes(get, "water_suspected"),
+                                "charge_kept": _yes(get, "charge_kept"), "school": get("school") or "strict"}  # fmt: skip
     if target is not None:
         found["target_micron"] = target
     if get("done_by"):

@@ -229,7 +229,9 @@ def position(
     with engine_of(request).begin() as connection:
         shop_id, visit = live_probes.open_visit(connection, _bearer(authorization), visit_id)
         acknowledged, _ = samples.lock_hub(connection, shop_id, visit.id, _hub_name(hub))
-    return JSONResponse({"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag})
+    return JSONResponse(
+        {"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag, **live_probes.at_work(visit)}
+    )
 
 
 @router.post("/api/v1/visits/{visit_id}/probes/samples")
@@ -248,7 +250,7 @@ async def take_samples(
             shop_id, visit = live_probes.open_visit(connection, token, visit_id)
             batch = live_probes.take_in(connection, shop_id, visit, _hub_name(hub), body, datetime.now(UTC))
         return {"acknowledged": batch.acknowledged, "gap": batch.gap, "repeated": batch.repeated,
-                "refused": batch.refused[:50]}  # fmt: skip
+                "refused": batch.refused[:50], **live_probes.at_work(visit)}  # fmt: skip
 
     return JSONResponse(await to_thread.run_sync(keep))
 

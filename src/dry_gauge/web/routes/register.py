@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
 import segno
 import uuid6
-from fastapi import APIRouter, Depends, Request, Response
+from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from markupsafe import Markup
 from sqlalchemy import Connection
@@ -25,6 +25,7 @@ from dry_gauge.service.notebooks import NotAllowed, NotHere, view_of
 from dry_gauge.store import follow_ups, register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
+from dry_gauge.web.fields import FORM, LONGEST, Fields, day_in, text_in, whole_in
 from dry_gauge.web.forms import parse_number
 from dry_gauge.web.render import circuit_of, headline, page, reader_of
 from dry_gauge.web.security import signed_in
@@ -32,48 +33,12 @@ from dry_gauge.web.security import signed_in
 router = APIRouter()
 
 _CARD_TEXTS = ("tag", "serves", "maker", "model", "serial", "card_notes", "partner", "label_from")
-_LONGEST = 200
-
-
-async def fields_of(request: Request) -> dict[str, str]:
-    """A form's texts."""
-    return {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
-
-
-Fields = dict[str, str]
-_FORM = Depends(fields_of)
 
 
 def _writer(someone: Someone) -> Someone:
     if not someone.may_write:
         raise NotAllowed("Your role reads along; a technician or lead changes the register.")
     return someone
-
-
-def _words(fields: Mapping[str, str], name: str, label: str, *, needed: bool = False, longest: int = _LONGEST) -> str:
-    text = fields.get(name, "").strip()
-    if needed and not text:
-        raise Refused(f"{label} is needed.", name)
-    if len(text) > longest:
-        raise Refused(f"{label} is too long: at most {longest} characters fit.", name)
-    return text
-
-
-def _whole(fields: Mapping[str, str], name: str, label: str, low: int, high: int) -> int | None:
-    text = fields.get(name, "").strip()
-    if not text:
-        return None
-    if not text.isdigit() or not low <= int(text) <= high:
-        raise Refused(f"{label} is a whole number from {low} to {high}.", name)
-    return int(text)
-
-
-def _day(fields: Mapping[str, str], name: str, label: str) -> date | None:
-    text = fields.get(name, "").strip()
-    try:
-        return date.fromisoformat(text) if text else None
-    except ValueError:
-        raise Refused(f"{label} is a date, such as 2026-11-24.", name) from None
 
 
 def _unit(connection: Connection, unit_id: UUID) -> Any:
@@ -103,19 +68,26 @@ def show_register(request: Request, q: str = "") -> Response:
 
 
 @router.post("/register/sites")
-def add_site(request: Request, fields: Fields = _FORM) -> Response:
+def add_site(request: Request, fields: Fields = FORM) -> Response:
     """Register a site."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
         try:
-            values = {"name": _words(fields, "name", "A name", needed=True), "address": _words(fields, "address", "The address"),
-                      "access": _words(fields, "access", "Access", longest=1000)}  # fmt: skip
+            values = _site_values(fields)
         except Refused as refusal:
             return page(request, "register/sites.html", status=422, someone=someone, sites=register.all_sites(connection),
                         q="", found=[], error=refusal.message, fields=defaultdict(str, fields))  # fmt: skip
         site_id = uuid6.uuid7()
         register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values)
     return RedirectResponse(f"/register/sites/{site_id}", 303)
+
+
+def _site_values(fields: Mapping[str, str]) -> dict[str, str]:
+    return {
+        "name": text_in(fields, "name", "A name", needed=True),
+        "address": text_in(fields, "address", "The address"),
+        "access": text_in(fields, "access", "Access", longest=1000),
+    }
 
 
 @router.get("/register/sites/{site_id}")
@@ -132,15 +104,12 @@ def _site_page(request: Request, connection: Connection, someone: Someone, site_
 
 
 @router.post("/register/sites/{site_id}")
-def change_site(request: Request, site_id: UUID, fields: Fields = _FORM) -> Response:
+def change_site(request: Request, site_id: UUID, fields: Fields = FORM) -> Response:
     """Change a site."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
         try:
-            register.change_site(
-                connection, site_id, name=_words(fields, "name", "A name", needed=True),
-                address=_words(fields, "address", "The address"), access=_words(fields, "access", "Access", longest=1000),
-            )  # fmt: skip
+            register.change_site(connection, site_id, **_site_values(fields))
         except Refused as refusal:
             return _site_page(request, connection, someone, site_id, refusal.message)
     return RedirectResponse(f"/register/sites/{site_id}", 303)
@@ -171,7 +140,7 @@ def new_card(request: Request, site_id: UUID) -> Response:
 
 
 @router.post("/register/sites/{site_id}/units/new")
-def add_card(request: Request, site_id: UUID, fields: Fields = _FORM) -> Response:
+def add_card(request: Request, site_id: UUID, fields: Fields = FORM) -> Response:
     """Register a unit; `read` only reads model and serial."""
     with signed_in(request) as (connection, someone):
         site = _site(connection, site_id)
@@ -195,7 +164,7 @@ def edit_card(request: Request, unit_id: UUID) -> Response:
 
 
 @router.post("/units/{unit_id}/edit")
-def change_card(request: Request, unit_id: UUID, fields: Fields = _FORM) -> Response:
+def change_card(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
     """Change a unit card; what it said before stays on record."""
     with signed_in(request) as (connection, someone):
         unit = _unit(connection, unit_id)
@@ -219,16 +188,16 @@ def _card_values(fields: Mapping[str, str], someone: Someone) -> dict[str, Any]:
     celsius = someone.temperature_unit == "C"
     values: dict[str, Any] = {}
     for name in _CARD_TEXTS:
-        label, longest = name.replace("_", " ").capitalize(), 2000 if name == "card_notes" else _LONGEST
-        values[name] = _words(fields, name, label, needed=name == "tag", longest=longest)
+        label, longest = name.replace("_", " ").capitalize(), 2000 if name == "card_notes" else LONGEST
+        values[name] = text_in(fields, name, label, needed=name == "tag", longest=longest)
     for name in ("maker", "model", "serial"):
         values[name] = values[name] or None
     year = datetime.now(UTC).year
     return values | {
-        "made_year": _whole(fields, "made_year", "The year", 1950, year),
-        "circuits": _whole(fields, "circuits", "Circuits", 1, 8) or 1,
-        "stages": _whole(fields, "stages", "Stages", 1, 8) or 1,
-        "disconnects": [line.strip()[:_LONGEST] for line in fields.get("disconnects", "").splitlines() if line.strip()][:12],
+        "made_year": whole_in(fields, "made_year", "The year", 1950, year),
+        "circuits": whole_in(fields, "circuits", "Circuits", 1, 8) or 1,
+        "stages": whole_in(fields, "stages", "Stages", 1, 8) or 1,
+        "disconnects": [line.strip()[:LONGEST] for line in fields.get("disconnects", "").splitlines() if line.strip()][:12],
         "facts": facts_from_form(fields, celsius, parse_number),
     }  # fmt: skip
 
@@ -241,7 +210,7 @@ def _fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:
 
 
 @router.post("/units/{unit_id}/components")
-def change_components(request: Request, unit_id: UUID, fields: Fields = _FORM) -> Response:
+def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
     """Put a part in, or take one out."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
@@ -252,8 +221,8 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = _FORM) -
             else:
                 register.add_component(
                     connection, shop_id=someone.shop_id, id=uuid6.uuid7(), unit_id=unit_id,
-                    what=_words(fields, "what", "What part it is", needed=True), details=_words(fields, "details", "Details"),
-                    installed_on=_day(fields, "installed_on", "Installed"),
+                    what=text_in(fields, "what", "What part it is", needed=True), details=text_in(fields, "details", "Details"),
+                    installed_on=day_in(fields, "installed_on", "Installed"),
                 )  # fmt: skip
         except (Refused, ValueError) as problem:
             words = problem.message if isinstance(problem, Refused) else "There is no such part."
@@ -293,13 +262,13 @@ _DIMENSION_UNITS = {"pressure": "psig", "temperature": "F", "current": "A", "sta
 
 
 @router.post("/register/instruments")
-def change_instruments(request: Request, fields: Fields = _FORM) -> Response:
+def change_instruments(request: Request, fields: Fields = FORM) -> Response:
     """Register, calibrate or retire an instrument."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
         try:
             if fields.get("instrument"):
-                changes: dict[str, Any] = {"calibrated_until": _day(fields, "calibrated_until", "Calibrated until")}
+                changes: dict[str, Any] = {"calibrated_until": day_in(fields, "calibrated_until", "Calibrated until")}
                 if fields.get("retire"):
                     changes = {"retired": True}
                 register.change_instrument(connection, UUID(fields["instrument"]), **changes)
@@ -315,9 +284,9 @@ def change_instruments(request: Request, fields: Fields = _FORM) -> Response:
                     raise Refused("Accuracy cannot be negative.", "accuracy")
                 register.add_instrument(
                     connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,
-                    name=_words(fields, "name", "A name", needed=True), accuracy=accuracy, unit=_DIMENSION_UNITS[dimension],
+                    name=text_in(fields, "name", "A name", needed=True), accuracy=accuracy, unit=_DIMENSION_UNITS[dimension],
                     range_low=low, range_high=high,
-                    calibrated_until=_day(fields, "calibrated_until", "Calibrated until"),
+                    calibrated_until=day_in(fields, "calibrated_until", "Calibrated until"),
                 )  # fmt: skip
         except (Refused, ValueError) as problem:
             words = problem.message if isinstance(problem, Refused) else "There is no such instrument."
@@ -340,7 +309,7 @@ def show_people(request: Request) -> Response:
 
 
 @router.post("/register/people")
-def change_people(request: Request, fields: Fields = _FORM) -> Response:
+def change_people(request: Request, fields: Fields = FORM) -> Response:
     """A lead adds someone, or changes their role or password."""
     with signed_in(request) as (connection, someone):
         if someone.role != "lead":
@@ -371,7 +340,7 @@ def show_call(request: Request, call_id: UUID) -> Response:
 
 
 @router.post("/calls/{call_id}")
-def add_to_call(request: Request, call_id: UUID, fields: Fields = _FORM) -> Response:
+def add_to_call(request: Request, call_id: UUID, fields: Fields = FORM) -> Response:
     """Take another unit into the call; it gets a notebook of its own."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
@@ -393,7 +362,7 @@ def add_to_call(request: Request, call_id: UUID, fields: Fields = _FORM) -> Resp
 
 
 @router.post("/follow-ups/{follow_up_id}/done")
-def settle_follow_up(request: Request, follow_up_id: UUID, fields: Fields = _FORM) -> Response:
+def settle_follow_up(request: Request, follow_up_id: UUID, fields: Fields = FORM) -> Response:
     """Something left for later was seen to."""
     with signed_in(request) as (connection, someone):
         _writer(someone)

@@ -9,11 +9,14 @@ import uuid6
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 
-from dry_gauge.core.quantities import FOOT_M, POUND_KG
+from dry_gauge.core.mass import GRAM_KG, forms
+from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.words import Reader
+from dry_gauge.service.cylinders import unit_book
 from dry_gauge.service.history import card_history
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, view_of
+from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_unit
 from dry_gauge.web.history import trends_of
 from dry_gauge.web.render import page, reader_of
@@ -64,8 +67,8 @@ def card_rows(facts: UnitFacts, reader: Reader) -> list[tuple[str, str | None]]:
 
 
 def _weight(kg: float) -> str:
-    pounds, ounces = divmod(round(kg / POUND_KG * 160) / 10, 16)
-    return f"{pounds:.0f} lb {ounces:.1f} oz, {kg:.2f} kg"
+    said = forms(kg)
+    return f"{said.lb_oz}, {said.kg}"
 
 
 @router.get("/{unit_id}")
@@ -77,10 +80,13 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
             raise NotHere("There is no such unit in your shop.")
         facts = facts_of(unit.facts)
         views = [view_of(visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
+        settings = shop_settings(connection)
         calls = [call_of(view, someone, width=132, height=64) for view in views]
         return page(
             request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader_of(someone)),
             calls=calls, history=card_history(connection, unit_id), trends=trends_of(views, reader_of(someone)),
+            book=unit_book(connection, unit_id, facts, settings), settings=settings, forms=forms, GRAM_KG=GRAM_KG,
+            metric=someone.weight_unit == "kg",
         )  # fmt: skip
 
 

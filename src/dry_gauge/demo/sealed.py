@@ -1,0 +1,210 @@
+"""The demo shop's cylinders, what went in and out over the years, and a repair that is under way. All invented."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+import numpy as np
+from sqlalchemy import Connection
+
+from dry_gauge.bench.evacuation import Source, System, as_gauged, step
+from dry_gauge.core.complaints import Complaint
+from dry_gauge.core.opening import Repair
+from dry_gauge.core.quantities import POUND_KG, PSI_PA
+from dry_gauge.core.vacuum import MICRON_PA
+from dry_gauge.notebook import calling as c
+from dry_gauge.notebook import sealed as s
+from dry_gauge.notebook.entries import Body
+from dry_gauge.service.cylinders import book_by_hand
+from dry_gauge.store import cylinders as store
+from dry_gauge.store.people import Someone
+
+_POUND_G = POUND_KG * 1000
+
+
+@dataclass(frozen=True, slots=True)
+class DemoCylinder:
+    """A cylinder, when it was bought and full of what; weights in pounds as they are stamped."""
+
+    key: str
+    name: str
+    kind: str
+    refrigerant: str
+    tare_lb: float
+    water_lb: float
+    service_psi: int
+    keeper: str
+    bought: tuple[tuple[int, float], ...] = ()
+    retest_in_days: int | None = None
+    for_flammables: bool = False
+
+
+CYLINDERS = (
+    DemoCylinder("410", "410-7", "in_use", "R-410A", 6.2, 26.2, 400, "Ines, van 2", ((900, 25), (200, 18.5))),
+    DemoCylinder("410new", "410-8", "new", "R-410A", 6.2, 26.2, 400, "store", ((40, 25),)),
+    DemoCylinder("404", "404-3", "in_use", "R-404A", 6.0, 26.2, 400, "Tobin, van 1", ((760, 24), (120, 12))),
+    DemoCylinder("448", "448-2", "in_use", "R-448A", 6.1, 26.2, 400, "Tobin, van 1", ((300, 25),)),
+    DemoCylinder("134", "134-4", "in_use", "R-134a", 6.4, 30.5, 260, "Wren, van 3", ((500, 30),)),
+    DemoCylinder("454", "454-1", "new", "R-454B", 7.1, 24.0, 400, "store", ((90, 20),), for_flammables=True),
+    DemoCylinder("grey1", "Grey 1", "recovery", "R-410A", 26.5, 47.7, 400, "Ines, van 2", (), 640),
+    DemoCylinder("grey2", "Grey 2", "recovery", "R-404A", 26.5, 47.7, 400, "Tobin, van 1", (), 410),
+    DemoCylinder("grey3", "Grey 3", "recovery", "", 28.0, 47.7, 350, "store, to go back", (), -21),
+)
+
+
+def add_cylinders(owner: Connection, someone: Someone, ident: Any, today: datetime) -> None:
+    """Register and buy them.
+
+    Parameters
+    ----------
+    ident : callable
+        Makes the demo's ids from names.
+    """
+    for one in CYLINDERS:
+        key = ident("cylinder", one.key)
+        retest = None if one.retest_in_days is None else (today + timedelta(days=one.retest_in_days)).date()
+        store.add_cylinder(
+            owner, shop_id=someone.shop_id, id=key, name=one.name, kind=one.kind, refrigerant=one.refrigerant,
+            tare_g=round(one.tare_lb * _POUND_G), water_capacity_g=round(one.water_lb * _POUND_G),
+            service_pressure_pa=one.service_psi * PSI_PA, retest_by=retest, for_flammables=one.for_flammables,
+            refillable=one.kind == "recovery", keeper=one.keeper,
+        )  # fmt: skip
+        for days, pounds in one.bought:
+            at = today - timedelta(days=days)
+            book_by_hand(owner, someone, key, "bought", round(pounds * _POUND_G), "", at)
+
+
+def weighed(unit: str, days: int, ident: Any) -> list[Body]:
+    """What a past visit put in or took out."""
+
+    def moved(way: s.Way, grams: int, cylinder: str, **more: Any) -> Body:
+        return s.MovementBody(way=way, grams=grams, cylinder=ident("cylinder", cylinder), **more)
+
+    match unit, days:
+        case "ac2", 735:
+            return [moved(s.Way.ADDED, 255, "410", phase="liquid", reason="no leak found yet; return booked")]
+        case "ac2", 372:
+            return [moved(s.Way.ADDED, 312, "410", phase="liquid", reason="oil at the flare; quote for a new one out")]
+        case "ice", 640:
+            return [moved(s.Way.ADDED, 880, "404", phase="liquid", reason="to save the ice; return booked")]
+        case "ice", 330:
+            return [
+                c.LockoutBody(disconnect="Roof, by the condensing unit", locked=True),
+                moved(s.Way.RECOVERED, 5960, "grey2", phase="liquid"),
+                s.RecoveredToBody(appliance="High pressure, under 200 lb", value=0, unit="psig", minutes_held=10),
+                c.ActionBody(sort=c.ActionSort.DRIER_CHANGED, words="core of the liquid-line drier"),
+                s.ChargeTargetBody(label_g=6350, drier_g=60),
+                moved(s.Way.WEIGHED_IN, 6410, "404", phase="liquid"),
+                c.LockoutBody(disconnect="Roof, by the condensing unit", locked=False),
+            ]
+        case _:
+            return []
+
+
+# -- a repair under way -----------------------------------------------------------------
+
+REPAIR_HOURS = 27.5
+"""Since it began: yesterday a leak was found and mended, overnight it was held, today it is evacuated and charged."""
+POUR_GROSS_KG = 12.25
+"""What the scale shows as the weigh-in begins."""
+_ROOF = "Roof, by the condensing unit"
+
+
+def repair(ident: Any) -> Iterator[tuple[float, str, Body]]:
+    """Hours ago, a name for its id, and the entry: Freezer 2 of the ice works, from the complaint to a pour that is on.
+
+    Parameters
+    ----------
+    ident : callable
+        Makes the demo's ids from names.
+    """
+    named = {s.PourBody: ["out", "in"], s.HoldBody: ["hold"], s.EvacuationBody: ["rig", "pull"]}
+    for number, (hours, body) in enumerate(_repair(ident)):
+        leaks = isinstance(body, s.LeakPlaceBody) and body.result == "failed"
+        listed = named.get(type(body))
+        yield hours, "leak" if leaks else listed.pop(0) if listed else str(number), body
+
+
+def _repair(ident: Any) -> Iterator[tuple[float, Body]]:
+    leak, pour_out, hold, rig, pull = (ident("entry", "ice", name) for name in ("leak", "out", "hold", "rig", "pull"))
+    yield 27.5, c.ComplaintBody(sorts=(Complaint.WARM_BOX,), words="ice takes two days again", since="a week")
+    yield 27.4, c.ClaimBody(text="Topped up twice in two years.")
+    yield 26.6, s.LeakPlaceBody(place="service_cores", result="passed", method="electronic")
+    yield (
+        26.3,
+        s.LeakPlaceBody(place="receiver", result="failed", method="bubbles", words="king valve packing, oil below it"),
+    )
+    yield 26.2, s.LeakPlaceBody(place="drier", result="passed", method="bubbles")
+    yield 26.1, s.SealedPlanBody(repair=Repair.LEAK_HIGH)
+    yield 26.0, c.LockoutBody(disconnect=_ROOF, locked=True)
+    yield 25.8, s.PourBody(way=s.Way.RECOVERED, cylinder=ident("cylinder", "grey2"), gross_g=17_980, phase="liquid")
+    yield 25.4, s.PourMarkBody(pour=pour_out, gross_g=20_940)
+    yield 25.1, s.PourEndBody(pour=pour_out, gross_g=22_290)
+    yield 24.9, s.RecoveredToBody(appliance="High pressure, under 200 lb", value=0, unit="psig", minutes_held=12)
+    yield 24.2, s.LeakCureBody(leak=leak, cure="new_part", part="king valve and packing")
+    yield 23.9, c.ActionBody(sort=c.ActionSort.DRIER_CHANGED, words="core, new; cores and caps too")
+    yield 23.6, s.HoldBody(section="Whole system", limit=350, unit="psig", vacuum_gauge_off=True)
+    for hours, psig, temp, stage in ((23.5, 120.0, 64.0, True), (23.2, 300.5, 65.5, False), (21.0, 301.4, 66.8, False),
+                                     (5.1, 289.9, 48.0, False), (4.6, 290.6, 49.1, False)):  # fmt: skip
+        yield hours, s.HoldReadingBody(hold=hold, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F",
+                                       gauge="Gauge set 1", thermometer="Pipe clamps A", stage=stage)  # fmt: skip
+    yield 4.5, s.HoldEndBody(hold=hold, verdict="tight")
+    yield from _rig(rig)
+    yield from _pull(pull)
+    yield 0.3, s.ChargeTargetBody(label_g=6350, drier_g=60)
+    yield 0.22, s.PourBody(way=s.Way.WEIGHED_IN, cylinder=ident("cylinder", "404"), gross_g=round(POUR_GROSS_KG * 1000),
+                           phase="liquid", source="probe")  # fmt: skip
+
+
+_LITTLE = Source(315 * MICRON_PA, 5.0)
+_WET = Source(2500 * MICRON_PA, 3.2, 6.0)
+
+
+def _rig(rig: UUID) -> Iterator[tuple[float, Body]]:
+    yield 4.3, s.EvacuationBody(what="rig", gauge="Vacuum gauge 2")
+    yield 4.28, s.VacuumEventBody(evacuation=rig, event=s.VacuumEvent.PUMP_ON)
+    yield 4.15, s.VacuumPointBody(evacuation=rig, micron=62)
+    yield 4.14, s.VacuumEventBody(evacuation=rig, event=s.VacuumEvent.ISOLATED)
+    yield 3.96, _trace(rig, System(), 62 * MICRON_PA, 11.0, 10.8, pumping=False, seed=3)[0]
+    yield 3.95, s.VacuumEventBody(evacuation=rig, event=s.VacuumEvent.BROKEN)
+
+
+def _pull(pull: UUID) -> Iterator[tuple[float, Body]]:
+    """A wet system: pulled, watched, swept with nitrogen, pulled again and watched again."""
+    yield 3.9, s.EvacuationBody(what="system", gauge="Vacuum gauge 2", gauge_at="far_end", cores_out=True, hoses="wide_short",
+                                target_micron=300)  # fmt: skip
+    yield 3.88, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.PUMP_ON)
+    wet = System(sources=(_LITTLE, _WET), pump_minutes=1.9)
+    down, level = _trace(pull, wet, 101_325.0, 41.0, 40.0, pumping=True, seed=4)
+    yield 3.2, down
+    yield 3.19, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.ISOLATED)
+    yield 2.85, _trace(pull, wet, level, 20.0, 19.8, pumping=False, seed=5)[0]
+    yield 2.84, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.SWEPT)
+    yield 2.6, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.OIL_CHANGED)
+    yield 2.55, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.PUMP_ON)
+    dry = System(sources=(_LITTLE,), pump_minutes=1.9)
+    down, level = _trace(pull, dry, 6000 * MICRON_PA, 60.0, 59.5, pumping=True, seed=6)
+    yield 1.54, down
+    yield 1.53, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.ISOLATED)
+    yield 1.11, _trace(pull, dry, level, 24.0, 23.8, pumping=False, seed=7)[0]
+    yield 1.1, s.VacuumEventBody(evacuation=pull, event=s.VacuumEvent.BROKEN)
+
+
+def _trace(
+    evacuation: UUID, system: System, start_pa: float, minutes: float, ends_before: float, *, pumping: bool, seed: int
+) -> tuple[s.TraceBody, float]:
+    """What a gauge showed over some minutes that ended just before the entry, and where the pressure then is. [Pa]"""
+    every, pressures = max(5.0, minutes * 60 / 200), [start_pa]
+    for _ in range(int(minutes * 60 / every)):
+        system, pressure = step(system, pressures[-1], every, pumping)
+        pressures.append(pressure)
+    shown = as_gauged(np.array(pressures), np.random.default_rng(seed)) / MICRON_PA
+    ago = [ends_before * 60 - i * every for i in range(len(pressures))]
+    listed = [(second, micron) for second, micron in zip(ago, shown, strict=True) if second >= 0 and micron < 24_900]
+    body = s.TraceBody(evacuation=evacuation, seconds_ago=tuple(round(second, 1) for second, _ in listed),
+                       micron=tuple(float(round(micron)) for _, micron in listed))  # fmt: skip
+    return body, pressures[-1]

@@ -1,0 +1,46 @@
+"""HTML set as PDF. Nothing is fetched: fonts come from the files that ship, everything else is in the text."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+
+from weasyprint import CSS, HTML
+from weasyprint.text.fonts import FontConfiguration
+from weasyprint.urls import URLFetcher, URLFetcherResponse
+
+_FONTS = "font:"
+
+
+class _Shipped(URLFetcher):  # type: ignore[misc]  # the library has no types
+    """Answers with fonts that ship with the application, and with nothing else: no request leaves the machine."""
+
+    def __init__(self, fonts: Mapping[str, Path]) -> None:
+        super().__init__()
+        self.fonts = fonts
+
+    def fetch(self, url: str, headers: Mapping[str, str] | None = None) -> URLFetcherResponse:
+        """One font."""
+        name = url.removeprefix(_FONTS)
+        if not url.startswith(_FONTS) or name not in self.fonts:
+            raise ValueError(f"{url[:80]!r} does not ship with the page")
+        return URLFetcherResponse(url, self.fonts[name].read_bytes(), {"content-type": "font/woff2"})
+
+
+def pdf_of(html: str, styles: str, fonts: Mapping[str, Path]) -> bytes:
+    """One document as PDF, tagged for screen readers.
+
+    Parameters
+    ----------
+    html : str
+        A whole page. What it asks for from outside is left out.
+    styles : str
+        Its style sheet; ``url(font:NAME)`` in it means one of `fonts`.
+    fonts : mapping of str to Path
+        Font files by name.
+    """
+    fetcher, configuration = _Shipped(fonts), FontConfiguration()
+    sheet = CSS(string=styles, font_config=configuration, url_fetcher=fetcher)
+    document = HTML(string=html, url_fetcher=fetcher)
+    made: bytes = document.write_pdf(stylesheets=[sheet], font_config=configuration, pdf_tags=True)
+    return made

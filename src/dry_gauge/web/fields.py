@@ -1,0 +1,65 @@
+"""Fields of plain forms: words, whole numbers and days, each refused with its name and what to do."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import date
+
+from fastapi import Depends, Request
+
+from dry_gauge.core.errors import Refused
+
+LONGEST = 200
+Fields = dict[str, str]
+
+
+async def fields_of(request: Request) -> Fields:
+    """A form's texts."""
+    return {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+
+
+FORM = Depends(fields_of)
+
+
+def text_in(fields: Mapping[str, str], name: str, label: str, *, needed: bool = False, longest: int = LONGEST) -> str:
+    """What was typed, without blanks around it.
+
+    Raises
+    ------
+    Refused
+    """
+    text = fields.get(name, "").strip()
+    if needed and not text:
+        raise Refused(f"{label} is needed.", name)
+    if len(text) > longest:
+        raise Refused(f"{label} is too long: at most {longest} characters fit.", name)
+    return text
+
+
+def whole_in(fields: Mapping[str, str], name: str, label: str, low: int, high: int) -> int | None:
+    """A whole number within its range; None where nothing was typed.
+
+    Raises
+    ------
+    Refused
+    """
+    text = fields.get(name, "").strip()
+    if not text:
+        return None
+    if not text.isdigit() or not low <= int(text) <= high:
+        raise Refused(f"{label} is a whole number from {low} to {high}.", name)
+    return int(text)
+
+
+def day_in(fields: Mapping[str, str], name: str, label: str) -> date | None:
+    """A day; None where nothing was typed.
+
+    Raises
+    ------
+    Refused
+    """
+    text = fields.get(name, "").strip()
+    try:
+        return date.fromisoformat(text) if text else None
+    except ValueError:
+        raise Refused(f"{label} is a date, such as 2026-11-24.", name) from None

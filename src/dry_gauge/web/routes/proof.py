@@ -1,0 +1,41 @@
+"""The proof sheet of a visit: on the screen, and as PDF."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime
+from uuid import UUID
+
+from fastapi import APIRouter, Request, Response
+
+from dry_gauge.service.notebooks import load
+from dry_gauge.web.proof import proof_pdf, proof_values
+from dry_gauge.web.render import page, reader_of
+from dry_gauge.web.security import signed_in
+
+router = APIRouter(prefix="/visits/{visit_id}")
+
+
+@router.get("/proof")
+def show_proof(request: Request, visit_id: UUID) -> Response:
+    """The sheet."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        values = proof_values(connection, view, someone, reader_of(someone, view.facts), datetime.now(UTC))
+        return page(request, "visits/proof.html", someone=someone, **values)
+
+
+@router.get("/proof.pdf")
+def send_proof(request: Request, visit_id: UUID) -> Response:
+    """The sheet to hand on."""
+    with signed_in(request) as (connection, someone):
+        view = load(connection, someone, visit_id)
+        values = proof_values(connection, view, someone, reader_of(someone, view.facts), datetime.now(UTC))
+    day = view.visit.planned_for.astimezone()
+    name = (
+        re.sub(r"[^A-Za-z0-9]+", "-", f"proof {view.visit.site_name} {view.visit.tag} {day:%Y-%m-%d}")
+        .strip("-")
+        .lower()
+    )
+    return Response(proof_pdf(values), media_type="application/pdf",
+                    headers={"content-disposition": f'inline; filename="{name}.pdf"'})  # fmt: skip

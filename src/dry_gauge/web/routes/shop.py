@@ -1,0 +1,129 @@
+"""What a shop sets for itself: how leaks are counted, recovery vacuums, end points, prices. A lead changes it."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping
+
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import RedirectResponse
+from pydantic import ValidationError
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.leak_rate import Method
+from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.quantities import POUND_KG
+from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.service.notebooks import NotAllowed
+from dry_gauge.service.settings import ShopSettings, keep_settings, shop_settings
+from dry_gauge.store.people import Someone
+from dry_gauge.web.fields import FORM, Fields
+from dry_gauge.web.forms import parse_number
+from dry_gauge.web.render import page
+from dry_gauge.web.sealed_forms import grams_of
+from dry_gauge.web.security import signed_in
+
+router = APIRouter(prefix="/register/settings")
+
+_METHOD_WORDS = {Method.ANNUALISING: "each addition, made a year's", Method.ROLLING: "the last twelve months"}
+_LABELS = {
+    "rule_name": "The rule's name",
+    "comfort": "Comfort",
+    "commercial": "Commercial refrigeration",
+    "process": "Process",
+    "above_kg": "Full charge above which it applies",
+    "small_kg": "Where a lower charge counts, that charge",
+    "small_from_gwp": "Refrigerants above this GWP",
+    "hold_loss_psi_h": "Loss that a tight hold must rule out",
+    "price_per_kg": "Price",
+    "currency": "Currency",
+}
+
+
+def _fields(settings: ShopSettings, metric: bool) -> dict[str, str]:
+    """The settings as the form shows them."""
+    kg = 1.0 if metric else POUND_KG
+    return {
+        "rule_name": settings.rule_name, "method": settings.method.value, "comfort": f"{settings.comfort * 100:g}",
+        "commercial": f"{settings.commercial * 100:g}", "process": f"{settings.process * 100:g}",
+        "above_kg": f"{round(settings.above_kg / kg, 2):g}", "small_kg": f"{round(settings.small_kg / kg, 2):g}",
+        "small_from_gwp": str(settings.small_from_gwp), "vacuum_school": settings.vacuum_school,
+        "hold_loss_psi_h": f"{settings.hold_loss_psi_h:g}", "price_per_kg": f"{round(settings.price_per_kg * kg, 2):g}",
+        "currency": settings.currency,
+        "recovery": "\n".join(f"{row.name} = {row.to_inhg:g}" for row in settings.recovery),
+    }  # fmt: skip
+
+
+def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
+    """The settings from the form.
+
+    Raises
+    ------
+    Refused
+    """
+
+    def number(name: str) -> float:
+        try:
+            return parse_number(fields.get(name, ""))[0]
+        except Refused as refusal:
+            raise Refused(f"{_LABELS[name]}: {refusal.message}", name) from None
+
+    def weight(name: str) -> float:
+        get = {name: fields.get(name, ""), f"{name}_unit": "kg" if metric else "lb"}
+        return grams_of(lambda key: get.get(key, ""), name, ask=False) * GRAM_KG
+
+    rows = []
+    for line in filter(None, (line.strip() for line in fields.get("recovery", "").splitlines())):
+        name, equals, value = line.rpartition("=")
+        try:
+            rows.append({"name": name.strip(), "to_inhg": parse_number(value)[0] if equals else None})
+        except Refused:
+            raise Refused(f"{line[:60]!r}: write it as 'appliance = inches of mercury'.", "recovery") from None
+    kg = 1.0 if metric else POUND_KG
+    try:
+        return ShopSettings.model_validate({
+            "rule_name": fields.get("rule_name", "").strip(), "method": fields.get("method"),
+            **{name: number(name) / 100 for name in ("comfort", "commercial", "process")},
+            "above_kg": weight("above_kg"), "small_kg": weight("small_kg"), "small_from_gwp": round(number("small_from_gwp")),
+            "vacuum_school": fields.get("vacuum_school"), "hold_loss_psi_h": number("hold_loss_psi_h"),
+            "price_per_kg": number("price_per_kg") / kg, "currency": fields.get("currency", "").strip(), "recovery": tuple(rows),
+        })  # fmt: skip
+    except ValidationError as error:
+        where = str(error.errors()[0]["loc"][0])
+        label = _LABELS.get(where, "The table of vacuums" if where == "recovery" else where.replace("_", " "))
+        raise Refused(f"{label} is out of its range, or missing.", where) from None
+
+
+def _page(
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    fields: Mapping[str, str] | None = None,
+    error: str = "",
+    at: str = "",
+) -> Response:
+    metric = someone.weight_unit == "kg"
+    shown = fields or _fields(shop_settings(connection), metric)
+    return page(request, "register/settings.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, shown),
+                error=error, error_at=at, METHODS=_METHOD_WORDS, END_POINTS=END_POINTS, metric=metric)  # fmt: skip
+
+
+@router.get("")
+def show_settings(request: Request) -> Response:
+    """The shop's settings."""
+    with signed_in(request) as (connection, someone):
+        return _page(request, connection, someone)
+
+
+@router.post("")
+def change_settings(request: Request, fields: Fields = FORM) -> Response:
+    """A lead sets them anew."""
+    with signed_in(request) as (connection, someone):
+        if someone.role != "lead":
+            raise NotAllowed("Only a lead changes the shop's settings.")
+        try:
+            keep_settings(connection, someone.shop_id, _read(fields, someone.weight_unit == "kg"))
+        except Refused as refusal:
+            return _page(request, connection, someone, fields, refusal.message, refusal.path or "")
+    return RedirectResponse("/register/settings", 303)
