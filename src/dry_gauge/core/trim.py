@@ -107,7 +107,8 @@ def missing_share(facts: UnitFacts, gap: str, change_k: float) -> float:
 
 def next_step(
     facts: UnitFacts, judged: CircuitAssessment | None, permit: RunPermit, states: Mapping[str, State],
-    to_go_kg: float | None, head_pa: float | None, settled: bool, minutes_more: int | None = None,
+    to_go_kg: float | None, head_pa: float | None, settled: bool, minutes_more: int | None = None, *,
+    locked: bool = False,
 ) -> Trim:  # fmt: skip
     """How much to add now, or why not.
 
@@ -123,6 +124,8 @@ def next_step(
         Liquid or discharge pressure now, absolute. [Pa]
     settled : bool
         Whether the gauges have settled since the last step.
+    locked : bool
+        Whether the unit is locked out: nothing can be judged then, and liquid goes into the liquid line.
     """
     by, gap = school_of(facts)
     wait = _SETTLE_BOX_MINUTES if facts.kind.is_walk_in else _SETTLE_MINUTES
@@ -131,6 +134,10 @@ def next_step(
     def say(move: Move, why: Phrase, step_kg: float = 0.0) -> Trim:
         return Trim(move, step_kg, by, gap, why, stops, wait)
 
+    stops: tuple[Phrase, ...] = ()
+    if locked:
+        return say(Move.HOLD, Phrase("Off and locked out: weigh liquid into the liquid line. What does not go in is metered "
+                                     "later, through the suction, running."))  # fmt: skip
     stops = _stops(facts, judged, permit, states, to_go_kg, head_pa)
     if stops:
         return say(Move.STOP, stops[0])

@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from dry_gauge.core.mass import forms
 from dry_gauge.core.quantities import (
     BAR_PA,
     FAHRENHEIT_K,
@@ -23,11 +24,12 @@ _PRESSURE_UNITS = {"psi": (PSI_PA, "psig", 1), "kPa": (1e3, "kPag", 0), "bar": (
 
 @dataclass(frozen=True, slots=True)
 class Reader:
-    """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; and the barometer where they stand."""
+    """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; ``lb_oz`` or ``kg``; and the barometer there."""
 
     temperature_unit: str = "F"
     pressure_unit: str = "psi"
     atmosphere_pa: float = STANDARD_ATMOSPHERE_PA
+    weight_unit: str = "lb_oz"
 
     def temperature(self, temperature_k: float) -> float:
         """In the reader's unit, from K."""
@@ -60,6 +62,8 @@ class Reader:
                 return f"{round(self.difference(value_si), 1) + 0.0:.1f} °{self.temperature_unit}"  # no minus nothing
             case "pressure":
                 return f"{self.pressure(value_si):,.{self.pressure_decimals}f} {self.gauge_unit}"
+            case "weight":
+                return forms(value_si).kg if self.weight_unit == "kg" else forms(value_si).lb_oz
             case "humidity" | "share":
                 return f"{value_si * 100:.0f} %"
             case "current":

@@ -44,12 +44,13 @@ class DemoCylinder:
 
 
 CYLINDERS = (
-    DemoCylinder("410", "410-7", "in_use", "R-410A", 6.2, 26.2, 400, "Ines, van 2", ((900, 25), (200, 18.5))),
-    DemoCylinder("410new", "410-8", "new", "R-410A", 6.2, 26.2, 400, "store", ((40, 25),)),
-    DemoCylinder("404", "404-3", "in_use", "R-404A", 6.0, 26.2, 400, "Tobin, van 1", ((760, 24), (120, 12))),
-    DemoCylinder("448", "448-2", "in_use", "R-448A", 6.1, 26.2, 400, "Tobin, van 1", ((300, 25),)),
-    DemoCylinder("134", "134-4", "in_use", "R-134a", 6.4, 30.5, 260, "Wren, van 3", ((500, 30),)),
-    DemoCylinder("454", "454-1", "new", "R-454B", 7.1, 24.0, 400, "store", ((90, 20),), for_flammables=True),
+    DemoCylinder("410", "410-7", "in_use", "R-410A", 6.2, 31.0, 400, "Ines, van 2", ((900, 25),)),
+    DemoCylinder("410new", "410-8", "new", "R-410A", 6.2, 31.0, 400, "store", ((40, 25),)),
+    DemoCylinder("404old", "404-2", "in_use", "R-404A", 6.0, 30.0, 400, "store", ((760, 24),)),
+    DemoCylinder("404", "404-3", "in_use", "R-404A", 6.0, 30.0, 400, "Tobin, van 1", ((120, 24),)),
+    DemoCylinder("448", "448-2", "in_use", "R-448A", 6.1, 31.0, 400, "Tobin, van 1", ((300, 25),)),
+    DemoCylinder("134", "134-4", "in_use", "R-134a", 6.4, 34.0, 260, "Wren, van 3", ((500, 30),)),
+    DemoCylinder("454", "454-1", "new", "R-454B", 7.1, 26.0, 400, "store", ((90, 20),), for_flammables=True),
     DemoCylinder("grey1", "Grey 1", "recovery", "R-410A", 26.5, 47.7, 400, "Ines, van 2", (), 640),
     DemoCylinder("grey2", "Grey 2", "recovery", "R-404A", 26.5, 47.7, 400, "Tobin, van 1", (), 410),
     DemoCylinder("grey3", "Grey 3", "recovery", "", 28.0, 47.7, 350, "store, to go back", (), -21),
@@ -90,7 +91,7 @@ def weighed(unit: str, days: int, ident: Any) -> list[Body]:
         case "ac2", 372:
             return [moved(s.Way.ADDED, 312, "410", phase="liquid", reason="oil at the flare; quote for a new one out")]
         case "ice", 640:
-            return [moved(s.Way.ADDED, 880, "404", phase="liquid", reason="to save the ice; return booked")]
+            return [moved(s.Way.ADDED, 880, "404old", phase="liquid", reason="to save the ice; return booked")]
         case "ice", 330:
             return [
                 c.LockoutBody(disconnect="Roof, by the condensing unit", locked=True),
@@ -98,7 +99,7 @@ def weighed(unit: str, days: int, ident: Any) -> list[Body]:
                 s.RecoveredToBody(appliance="High pressure, under 200 lb", value=0, unit="psig", minutes_held=10),
                 c.ActionBody(sort=c.ActionSort.DRIER_CHANGED, words="core of the liquid-line drier"),
                 s.ChargeTargetBody(label_g=6350, drier_g=60),
-                moved(s.Way.WEIGHED_IN, 6410, "404", phase="liquid"),
+                moved(s.Way.WEIGHED_IN, 6410, "404old", phase="liquid"),
                 c.LockoutBody(disconnect="Roof, by the condensing unit", locked=False),
             ]
         case _:
@@ -109,7 +110,7 @@ def weighed(unit: str, days: int, ident: Any) -> list[Body]:
 
 REPAIR_HOURS = 27.5
 """Since it began: yesterday a leak was found and mended, overnight it was held, today it is evacuated and charged."""
-POUR_GROSS_KG = 12.25
+POUR_GROSS_KG = 13.6
 """What the scale shows as the weigh-in begins."""
 _ROOF = "Roof, by the condensing unit"
 

@@ -61,7 +61,7 @@ def hold_svg(sections: Sequence[Section], reader: Reader, size: Size, ident: str
             "chart-note",
             one.name[:14],
             x=min(x(end[0]) + 10, right + 4),
-            y=y(end[1]) + 4 + 16 * (number % 2),
+            y=y(end[1]) + 20 + 16 * number,
         )
     add(root, "text", "chart-note", "hatched: loss still allowed", x=size.left + 8, y=bottom - 8)
     return svg.written(root)

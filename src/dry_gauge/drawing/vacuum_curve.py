@@ -41,7 +41,7 @@ class Size:
 
 DESK, PHONE = Size(606, 560, 58, 98), Size(374, 520, 48, 74)
 _TOP = 20.0
-_TICKS = (100, 200, 300, 500, 1000, 2000, 5000, 10_000, 20_000)
+_TICKS = (10, 20, 50, 100, 200, 300, 500, 1000, 2000, 5000, 10_000, 20_000)
 _LONG_TICKS = (*_TICKS, 50_000, 100_000, 200_000, 500_000)
 _LEAST_MINUTES = 15.0
 
@@ -78,7 +78,14 @@ def watch_svg(traces: Sequence[Trace], end_point: EndPoint, size: Size, ident: s
     minutes = max(_LEAST_MINUTES, 1.15 * max(ends, default=0.0))
     limit = end_point.limit_pa / MICRON_PA
     tallest = max([micron for one in traces for _, micron in one.points] + [4 * limit])
-    axes = _Axes(size, 100.0, min(25_000.0, max(2000.0, tallest * 1.6)), minutes, size.height - size.bars - 34)
+    deepest = min([micron for one in traces for _, micron in one.points] + [100.0])
+    axes = _Axes(
+        size,
+        100.0 if deepest >= 90 else 10.0,
+        min(25_000.0, max(2000.0, tallest * 1.6)),
+        minutes,
+        size.height - size.bars - 34,
+    )
     shown = (
         f"{last.points[-1][1]:,.0f} microns after {last.points[-1][0]:.0f} minutes" if last.points else "no points yet"
     )
@@ -163,8 +170,9 @@ def _bars(root: Element, axes: _Axes, trace: Trace) -> None:
     """What each minute added, by the smoothed curve: a leak's bars stay as they are."""
     curve = trace.curve or trace.points
     top, bottom = axes.bottom + 34, axes.size.height - 6
-    add(root, "text", "chart-tick", "rise", x=axes.size.left - 8, y=bottom - 22, text_anchor="end")
-    add(root, "text", "chart-tick", "μm/min", x=axes.size.left - 8, y=bottom - 8, text_anchor="end")
+    beside = axes.size.width - axes.size.right + 6
+    add(root, "text", "chart-tick", "rise", x=beside, y=bottom - 18)
+    add(root, "text", "chart-tick", "μm/min", x=beside, y=bottom - 3)
     add(root, "line", "chart-axis", x1=axes.size.left, x2=axes.size.width - axes.size.right, y1=bottom, y2=bottom)
     if len(curve) < 2:
         return

@@ -150,7 +150,7 @@ class SealedState(BaseModel):
     @property
     def evacuating(self) -> KeptEvacuation | None:
         """The evacuation that is on, rig or system."""
-        return next((one for one in reversed(self.evacuations.values()) if one.open), None)
+        return next((one for one in self.evacuations.values() if one.open), None)
 
     @property
     def recovered_g(self) -> int:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
-from typing import Any
+from typing import Any, TypeVar
 
 from markupsafe import Markup
 from sqlalchemy import Connection
@@ -25,6 +25,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook import sealed as s
+from dry_gauge.notebook.sealed_state import KeptEvacuation, KeptHold
 from dry_gauge.notebook.sealed_work import (
     EvacuationView,
     HoldView,
@@ -57,6 +58,9 @@ _AFTER_RISE = {
 }
 _SPOT_LABELS = {"evaporator": "Evaporator", "suction": "Suction side", "compressor": "Compressor", "condenser": "Condenser",
                 "liquid": "Liquid side"}  # fmt: skip
+
+
+K = TypeVar("K", KeptHold, KeptEvacuation)
 
 
 @dataclass(frozen=True, slots=True)
@@ -109,6 +113,11 @@ def desk_values(
     return values
 
 
+def _in_time(kept: Mapping[str, K]) -> list[tuple[str, K]]:
+    """By the moment at which each began: a notebook that was stored gives its parts back in no order."""
+    return sorted(kept.items(), key=lambda pair: pair[1].at)
+
+
 # -- the account of refrigerant --------------------------------------------
 
 
@@ -157,24 +166,25 @@ def _option(one: Held, view: VisitView) -> CylinderOption | None:
     return CylinderOption(one, words, room if one.cylinder.kind is CylinderKind.RECOVERY else None)
 
 
-def column(view: VisitView, values: Mapping[str, Any], size: vacuum_curve.Size, ident: str) -> str:
-    """The charge column as it stands."""
+def column(
+    view: VisitView, values: Mapping[str, Any], size: vacuum_curve.Size, ident: str, *, out: bool = False
+) -> str:
+    """The charge column as it stands: what is in against the target, or with `out` what came out against the label."""
+    sealed, pour, label = view.state.sealed, values["pour"], view.facts.label_charge_kg
+    since = sealed.recovered_to.at if sealed.recovered_to and not out else None
     layers = []
-    since = view.state.sealed.recovered_to.at if view.state.sealed.recovered_to else None
     for _, moved in values["moved"]:
-        if (since and moved.at < since) or not moved.into_unit_g:
-            continue
-        layers.append(charge_column.Layer(moved.into_unit_g * GRAM_KG, s.WAY_LABELS[moved.way].lower()))
-    pour = values["pour"]
-    if pour and values["pour_far"]:
-        sign = -1 if pour.body.way in s.OUT_OF_UNIT else 1
-        if sign > 0:
-            layers.append(charge_column.Layer(values["pour_far"] * GRAM_KG, "now", on=True))
+        grams = -moved.into_unit_g if out else moved.into_unit_g
+        if grams and (since is None or moved.at >= since) and (grams > 0 or not out):
+            layers.append(charge_column.Layer(grams * GRAM_KG, s.WAY_LABELS[moved.way].lower()))
+    if pour and values["pour_far"] and (pour.body.way in s.OUT_OF_UNIT) is out:
+        layers.append(charge_column.Layer(values["pour_far"] * GRAM_KG, "now", on=True))
+    metric = values["metric"]
+    if out:
+        return charge_column.column_svg(layers, label, 0.0, size, ident, metric=metric, goal="label", rest="missing")
     target = values["target"]
     recovered = values["recovered_kg"] if since or not layers else 0.0
-    return charge_column.column_svg(
-        layers, target.kg if target else None, recovered, size, ident, metric=values["metric"]
-    )
+    return charge_column.column_svg(layers, target.kg if target else None, recovered, size, ident, metric=metric)
 
 
 # -- plan and leaks --------------------------------------------------------
@@ -255,7 +265,8 @@ def _holds(view: VisitView, settings: ShopSettings, reader: Reader) -> dict[str,
 
 def holds_of(view: VisitView, settings: ShopSettings) -> list[HoldView]:
     """Every hold of the visit with its verdict."""
-    return [hold_of(key, kept, view.facts, settings.hold_loss_pa_h) for key, kept in view.state.sealed.holds.items()]
+    kept = _in_time(view.state.sealed.holds)
+    return [hold_of(key, one, view.facts, settings.hold_loss_pa_h) for key, one in kept]
 
 
 def rate_words(one: HoldView, reader: Reader) -> str:
@@ -295,7 +306,7 @@ def hold_picture(view: VisitView, settings: ShopSettings, reader: Reader, size: 
 def evacuations(connection: Connection, view: VisitView, now: datetime) -> list[EvacuationView]:
     """Every evacuation of the visit, with what a live gauge shows besides."""
     found = []
-    for key, kept in view.state.sealed.evacuations.items():
+    for key, kept in _in_time(view.state.sealed.evacuations):
         live = since_kept(connection, view.visit.id, kept) if kept.open else ()
         found.append(evacuation_of(key, kept, live, now))
     return found
@@ -365,7 +376,7 @@ def trim_of(view: VisitView, circuit: int, standing: Standing | None) -> Trim:
     head = judged.view.high_pressure if judged else None
     return next_step(
         view.facts, judged, permit_of(view), view.state.states(), standing.to_go_kg if standing else None,
-        head.value if head else None, settling.ready, settling.minutes_more,
+        head.value if head else None, settling.ready, settling.minutes_more, locked=bool(view.state.call.locked),
     )  # fmt: skip
 
 
@@ -385,6 +396,7 @@ def desk_picture(
             case "leak":
                 text = leak_loop(view, values["spots"])
             case _:
-                text = column(view, values, charge_column.DESK if size == "desk" else charge_column.PHONE, ident)
+                page = charge_column.DESK if size == "desk" else charge_column.PHONE
+                text = column(view, values, page, ident, out=here == "recover")
         found[size] = Markup(text)  # noqa: S704  our own drawing
     return found

@@ -41,12 +41,9 @@ def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) 
     if tool is not None:
         row |= {"label": tool.label, "takes": False}
         if fresh and probe.value_si is not None:
-            shown = (
-                (f"{probe.value_si / MICRON_PA:,.0f}", "μm")
-                if probe.quantity == VACUUM
-                else (f"{probe.value_si:.3f}", "kg")
-            )
-            row |= {"shown": shown[0], "shown_unit": shown[1]}
+            vacuum = probe.quantity == VACUUM
+            shown = f"{probe.value_si / MICRON_PA:,.0f}" if vacuum else reader.say("weight", probe.value_si)
+            row |= {"shown": shown, "shown_unit": "μm" if vacuum else ""}
         return row
     quantity = QUANTITIES[probe.quantity]
     unit = shown_unit(quantity, reader)

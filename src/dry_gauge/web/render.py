@@ -23,7 +23,7 @@ from dry_gauge.core.complaints import TRIAGE
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.judgement.assess import CALLED_FROM, Assessment, CircuitAssessment
-from dry_gauge.core.quantities import UNITS
+from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA, UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, Sight
 from dry_gauge.core.words import Reader
@@ -72,12 +72,20 @@ def _environment() -> Environment:
     environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
                             "way_pair": lambda way: (way.value, WAY_LABELS[way]), "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
-    environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"),
+    environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"), "when": _when,
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
                             "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
                             "percent": lambda probability: percent(probability),
                             "day": lambda moment: _day(moment.astimezone())}  # fmt: skip
     return environment
+
+
+def _when(moment: datetime) -> str:
+    """Hour and minute, and before today the day as well."""
+    here = moment.astimezone()
+    return (
+        f"{here:%H:%M}" if here.date() == datetime.now().astimezone().date() else f"{here:%a} {here.day}, {here:%H:%M}"
+    )
 
 
 def _day(moment: datetime) -> str:
@@ -115,10 +123,10 @@ def wants_fragments(request: Request) -> bool:
 
 def reader_of(someone: Someone | None, facts: UnitFacts | None = None) -> Reader:
     """How this person reads numbers, where this unit stands."""
-    temperature, pressure = (someone.temperature_unit, someone.pressure_unit) if someone else ("F", "psi")
-    if facts is None:
-        return Reader(temperature, pressure)
-    return Reader(temperature, pressure, facts.atmosphere_pa)
+    if someone is None:
+        return Reader()
+    barometer = STANDARD_ATMOSPHERE_PA if facts is None else facts.atmosphere_pa
+    return Reader(someone.temperature_unit, someone.pressure_unit, barometer, someone.weight_unit)
 
 
 # -- the reading sheet -----------------------------------------------------------------

@@ -71,7 +71,7 @@ def _shown(held: Held, today: date) -> Shown:
     hot = None
     if cylinder.water_capacity_kg and cylinder.refrigerant:
         hot = hot_fill_share(cylinder.water_capacity_kg, cylinder.refrigerant, holds_kg)
-    if hot and hot > _HOT_SHARE:
+    if hot and hot > (_HOT_SHARE if recovery else 1.0):  # what a supplier filled is the supplier's fill
         notes.append(f"{hot:.0%} full of liquid at 130 °F: keep it out of a hot van")
     if recovery and cylinder.refrigerant is None:
         notes.append("mixed or unknown: to the reclaimer only")
@@ -91,6 +91,11 @@ def _writer(someone: Someone) -> Someone:
 def _year(text: str) -> int:
     this = datetime.now(UTC).year
     return int(text) if text.isdigit() and 2000 <= int(text) <= this else this
+
+
+def _years(year: int) -> list[int]:
+    """Years to leaf to: those around one, none to come."""
+    return [one for one in range(year - 2, year + 2) if one <= datetime.now(UTC).year]
 
 
 def _span(year: int) -> tuple[datetime, datetime]:
@@ -115,7 +120,8 @@ def _index(
         request, "cylinders/index.html", status=422 if refusal else 200, someone=someone, fields=defaultdict(str, fields),
         error=refusal.message if refusal else "", error_at=refusal.path if refusal else "",
         cylinders=[_shown(one, datetime.now(UTC).date()) for one in held], stock=stock(held), KINDS=KIND_WORDS,
-        refrigerants=CATALOGUE, classes=_SERVICE_CLASSES, year=year, books=year_books(connection, *_span(year)),
+        refrigerants=CATALOGUE, classes=_SERVICE_CLASSES, year=year, years=_years(year),
+        books=year_books(connection, *_span(year)),
         settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
         losing=_losing(connection, settings),
     )  # fmt: skip

@@ -50,17 +50,17 @@
   let scale = null;
   const weigh = (news) => {
     const probe = news.probes.find((one) => one.quantity === "scale_weight");
-    scale = probe && probe.shown ? probe.shown : null;
+    scale = probe && probe.shown ? probe : null;
     document.querySelectorAll("[data-from-scale]").forEach((button) => {
       button.hidden = !scale;
-      button.querySelector(".scale-shown").textContent = scale ? `${scale} kg` : "";
+      button.querySelector(".scale-shown").textContent = scale ? `${scale.shown} ${scale.shown_unit}`.trim() : "";
     });
   };
   document.addEventListener("click", (event) => {
     const button = event.target.closest("[data-from-scale]");
     if (!button || !scale) return;
     const { form } = button, name = button.dataset.fromScale;
-    form.elements[name].value = `${scale} kg`;
+    form.elements[name].value = `${scale.value} ${scale.unit}`;
     if (form.elements[`${name}_oz`]) form.elements[`${name}_oz`].value = "";
     form.elements.source.value = "probe";
     form.requestSubmit();
