@@ -85,7 +85,68 @@ def live_values(
     }  # fmt: skip
     if here == "vacuum":
         values |= vacuum_now(connection, view, reader, now)
-    return values
+    return values | {"docked": _docked(view, reader, here, values)}
+
+
+def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any]) -> tuple[str, str]:
+    """The one thing to know at a desk, and what comes next: it stays in sight on a phone while one types."""
+    sealed, standing, pour = view.state.sealed, values["standing"], values["pour"]
+    match here:
+        case "hold":
+            return _hold_docked(view, values["settings"], reader)
+        case "vacuum":
+            return _vacuum_docked(values["on"], values["forecast"])
+        case "leak":
+            places = f"{len(sealed.places)} places searched"
+            return (
+                (f"{len(found)} to mend", places) if (found := sealed.failed_places()) else ("Nothing to mend", places)
+            )
+        case "recover" if values["recovered_kg"] or pour:
+            out = values["recovered_kg"] + (
+                values["pour_far"] * GRAM_KG if pour and pour.body.way in s.OUT_OF_UNIT else 0.0
+            )
+            label = view.facts.label_charge_kg
+            return (
+                f"{reader.say('weight', out)} out",
+                f"label {reader.say('weight', label)}" if label else "no label charge known",
+            )
+        case "weigh" if standing:
+            left = reader.say("weight", abs(standing.to_go_kg))
+            stop = values["stop_kg"]
+            after = (
+                f"Stop at {reader.say('weight', stop)} on the scale"
+                if stop is not None
+                else f"{standing.share:.0%} is in"
+            )
+            return f"{left} {'to add' if standing.to_go_kg >= 0 else 'too much'}", after
+        case _:
+            first = next((one for one in steps_in(view.state, view.facts) if one.progress == "next"), None)
+            if first is None:
+                return ("All steps done", "") if sealed.plan else ("No plan yet", "Say what it is opened for")
+            return f"Next: {first.step.title}", f"about {first.step.minutes} min"
+
+
+def _hold_docked(view: VisitView, settings: ShopSettings, reader: Reader) -> tuple[str, str]:
+    holds = holds_of(view, settings)
+    if not holds:
+        return "Not under pressure", ""
+    last = holds[-1]
+    if last.verdict is None:
+        return f"{last.kept.body.section}: no reading", "Type gauge and pipe"
+    more = f", come back in about {last.verdict.hours_more} h" if last.verdict.hours_more else ""
+    return f"{HOLD_WORDS[last.verdict.verdict]}{more}", rate_words(last, reader)
+
+
+def _vacuum_docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
+    if on is None:
+        return "Prove the rig first", ""
+    micron = f"{on.micron:,.0f} μm" if on.micron else "no reading yet"
+    if on.last and (on.kept.watching or not on.kept.open):
+        more = f"Watch about {on.last.minutes_more} min more" if on.last.minutes_more else ""
+        return RISE_WORDS[on.last.verdict], ", ".join(filter(None, (micron, more)))
+    if on.pull and on.pull.stalled:
+        return "Stalled", micron
+    return micron, forecast
 
 
 def desk_values(

@@ -48,6 +48,11 @@ _GAPS = (
 )
 _FONTS = ("b612-latin-400-normal.woff2", "b612-latin-700-normal.woff2")
 
+_PLAIN = (
+    'body { font: 10pt/1.35 "B612", "DejaVu Sans", sans-serif; color: #14201f; margin: 0; } '
+    "p, h1, h2, h3, dl, dd { margin: 0; } small { font-weight: 400; }"
+)
+
 
 @dataclass(frozen=True, slots=True)
 class Final:
@@ -117,14 +122,13 @@ def proof_pdf(values: Mapping[str, Any]) -> bytes:
         f'@font-face {{ font-family: "B612"; src: url("font:{name}"); font-weight: {weight}; }}'
         for name, weight in zip(_FONTS, (400, 700), strict=True)
     )
-    body = 'body { font: 10pt/1.35 "B612", "DejaVu Sans", sans-serif; color: #14201f; }'
-    styles = faces + body + (STATIC / "proof.css").read_text()
+    styles = faces + _PLAIN + (STATIC / "proof.css").read_text()
     return pdf_of(html, styles, {name: STATIC / "vendor" / name for name in _FONTS})
 
 
 def _styled(drawing: str, styles: str) -> Markup:
     """A drawing that carries its own style sheet: a PDF does not lend it the page's."""
-    return Markup(drawing.replace("<title", f"<style>{styles}</style><title", 1))  # noqa: S704
+    return Markup(str(drawing).replace("<title", f"<style>{styles}</style><title", 1))  # noqa: S704
 
 
 @cache
@@ -132,6 +136,7 @@ def _charts_by_day() -> str:
     """The drawings' style sheet with the day's colours in place of their names."""
     page = (STATIC / "app.css").read_text()
     day = dict(re.findall(r"(--[\w-]+):\s*([^;}]+);", page.split(":root {", 1)[1].split("}", 1)[0]))
-    charts = re.sub(r"@media[^{]*\{(?:[^{}]*\{[^{}]*\})*\s*\}", "", (STATIC / "charts.css").read_text())
+    # A PDF paints a text's outline over it, not under it.
+    charts = re.sub(r"paint-order: stroke;[^}]*?stroke-width: \d+px;", "", (STATIC / "charts.css").read_text())
     charts += ".hatch-line { stroke: var(--hatch); stroke-width: 2.6; }"
     return re.sub(r"var\((--[\w-]+)\)", lambda found: day[found[1]], charts)

@@ -157,12 +157,12 @@ def _changed(
 
 
 def _judged(request: Request, view: VisitView, someone: Someone, reader: Reader, circuit: int) -> list[Fragment]:
+    if _here(request) in DESKS:  # they show no judgement
+        return []
     judge = judge_part(view, reader, circuit, someone.may_write)
-    if _here(request) in DESKS:
-        return [("visits/_dock.html", judge[1])]
     return [
         judge,
-        ("visits/_dock.html", judge[1]),
+        ("visits/_dock.html", {**judge[1], "here": _here(request)}),
         picture_part(view, reader, circuit, _page_size(request), _here(request)),
     ]
 
@@ -193,7 +193,7 @@ def _desk(
     here = _here(request)
     shown = values | desk_values(connection, view, someone, reader, here, circuit)
     shown["pictures"] = desk_picture(view, reader, here, shown, _page_size(request))
-    return [(f"visits/{name}.html", shown) for name in ("_desk", "_desk_picture", "_account")]
+    return [(f"visits/{name}.html", shown) for name in ("_desk", "_desk_picture", "_account", "_dock")]
 
 
 def _rows(view: VisitView, reader: Reader, circuit: int) -> dict[str, Any]:

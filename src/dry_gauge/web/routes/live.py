@@ -117,7 +117,8 @@ class _Desk:
             values = {"view": view, "visit": view.visit, "units": self.reader, "here": here, "oob": True}
             values |= live_values(connection, view, self.someone, self.reader, here, now)
             values["pictures"] = desk_picture(view, self.reader, here, values, self.size)
-        return [_event("fragments", TEMPLATES.get_template("visits/_desk_picture.html").render(values))]
+        parts = ("visits/_desk_picture.html", "visits/_dock.html")
+        return [_event("fragments", "".join(TEMPLATES.get_template(part).render(values) for part in parts))]
 
     def remember(self, probes: Sequence[LatestProbe], now: datetime) -> None:
         """Keep a point of each probe every few seconds, for as long as the plot is."""
