@@ -14,6 +14,7 @@ import urllib.request
 from collections import deque
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from urllib.parse import quote
 
 from dry_gauge.bench.field import nameplate_of
 from dry_gauge.bench.instruments import true_readings
@@ -117,7 +118,7 @@ class Hub:
 
     def connect(self) -> dict[str, object]:
         """Where the server stands, and the unit's card as it knows it."""
-        answer = self._ask("GET", f"position?hub={self.name}", None)
+        answer = self._ask("GET", f"position?hub={quote(self.name)}", None)
         self.acknowledged = self.number = int(str(answer["acknowledged"]))
         self._heard(answer)
         return answer
@@ -140,7 +141,7 @@ class Hub:
             listed.insert(0, {"n": self.lost_through, "lost_through": self.lost_through})
         body = "\n".join(json.dumps(line) for line in listed).encode()
         try:
-            answer = self._ask("POST", f"samples?hub={self.name}", body)
+            answer = self._ask("POST", f"samples?hub={quote(self.name)}", body)
         except (urllib.error.URLError, OSError, ValueError) as problem:
             if isinstance(problem, urllib.error.HTTPError) and problem.code in (401, 403, 404, 410):
                 raise

@@ -267,13 +267,14 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
 
 def _charge_now(connection: Connection, unit_id: UUID, standing: Sequence[Line]) -> ChargeNow | None:
     for visit in visits.visits_of_unit(connection, unit_id):
-        weighed = SealedState.model_validate(visit.state.get("sealed", {}))
-        inside = weighed.in_unit_g()
-        if inside is None or weighed.put_in_g <= 0:
+        sealed = SealedState.model_validate(visit.state.get("sealed", {}))
+        inside = sealed.in_unit_g()
+        if inside is None:
             continue
-        emptied = max(one.at for one in weighed.moved.values())
-        later = sum(_gained_g(line) for line in standing if line.visit_id != visit.id and line.at > emptied)
-        return ChargeNow((inside + later) * GRAM_KG, emptied.date())
+        known = [one.at for one in sealed.moved.values()] + ([sealed.recovered_to.at] if sealed.recovered_to else [])
+        last = max(known, default=visit.planned_for)
+        later = sum(_gained_g(line) for line in standing if line.visit_id != visit.id and line.at > last)
+        return ChargeNow((inside + later) * GRAM_KG, last.date())
     return None
 
 

@@ -256,13 +256,18 @@ def _check_range(state: VisitState, body: ReadingBody) -> None:
 def _check_closed(visit: VisitRow, state: VisitState, someone: Someone, entry: Entry) -> None:
     closing = state.call.closing
     reopens = closing is not None and isinstance(entry.body, VoidBody) and entry.body.voids == closing.entry_id
-    if reopens and someone.role == "lead":
+    if reopens and may_reopen(someone, state):
         return
     if reopens:
         raise Refused("This visit is closed. A lead can open it again.")
     # Written on the roof before it was closed, and only now sent: it belongs here.
     if visit.closed_at is None or entry.written_at > visit.closed_at or isinstance(entry.body, ClosingBody):
         raise Refused("This visit is closed: its record stays as it is. Open a new visit for new readings.")
+
+
+def may_reopen(someone: Someone, state: VisitState) -> bool:
+    """Whether someone may open a closed visit again: a lead, or whoever comes back to read what stands under pressure."""
+    return someone.role == "lead" or (someone.may_write and bool(state.sealed.holding))
 
 
 def _check_proof(state: VisitState, body: ProofBody) -> None:

@@ -15,7 +15,7 @@ from dry_gauge.notebook import calling as c
 from dry_gauge.notebook import measuring as m
 from dry_gauge.notebook.call_state import CallState
 from dry_gauge.notebook.entries import Body, VoidBody
-from dry_gauge.service.notebooks import Appended, VisitView
+from dry_gauge.service.notebooks import Appended, VisitView, may_reopen
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline
 from dry_gauge.web.sealed_words import sealed_said
@@ -49,7 +49,7 @@ def _part_of(
     return "visits/_timeline_new.html" if after is not None else "visits/_timeline.html", {
         "visit": view.visit, "rows": told, "more": more, "before": before, "view": view,
         "may_write": someone.may_write and view.visit.status != "closed",
-        "may_reopen": someone.role == "lead" and view.visit.status == "closed",
+        "may_reopen": may_reopen(someone, view.state) and view.visit.status == "closed",
     }  # fmt: skip
 
 

@@ -64,6 +64,7 @@
     if (form.elements[`${name}_oz`]) form.elements[`${name}_oz`].value = "";
     form.elements.source.value = "probe";
     form.requestSubmit();
+    form.elements.source.value = "typed"; // what is typed next is no probe's
   });
 
   const words = { ok: "", weak: "weak signal", out_of_range: "out of range", off: "off", silent: "silent" };
