@@ -236,6 +236,15 @@ _WHAT_TO_DO = {
     "result": "Choose passed, failed or not reached.",
     "line_length_m": "A line set is between 0 and 300 m (1,000 ft) long.",
     "months": "Months from 1 to 240.",
+    "limit": "Type the test pressure on the label, such as 450; leave it empty if it is not known.",
+    "maker_g_per_m": "The maker's figure is between 0 and 2,000 g a metre (21 oz a foot).",
+    "change_g": "A change is at most 50 kg (110 lb) either way.",
+    "drier_g": "A drier holds at most 5 kg (11 lb).",
+    "hose_g": "Hoses hold at most 5 kg (11 lb).",
+    "line_included_m": "The label includes between 0 and 300 m (1,000 ft).",
+    "value": "Type a number that a gauge can show.",
+    "pressure": "Type a number that a gauge can show.",
+    "temp": "Type a number that a thermometer can show.",
 }
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.mass import GRAM_KG, OUNCE_KG, forms, understood_weight
+from dry_gauge.core.mass import GRAM_KG, OUNCE_KG, WEIGHT_UNITS, Weighed, forms, understood_weight
 from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook import sealed as s
@@ -25,6 +25,18 @@ class Doubtful(Refused):
         self.choices = choices
 
 
+def _typed(get: Get, field: str) -> Weighed:
+    """A typed weight as it was understood."""
+    text = get(field)
+    ounces = get(f"{field}_oz").strip()
+    if ounces:
+        text = f"{text.strip() or '0'} lb {ounces} oz"
+    try:
+        return understood_weight(text, get(f"{field}_unit") or "lb")
+    except Refused as refusal:
+        raise Refused(refusal.message, field) from None
+
+
 def grams_of(get: Get, field: str, *, ask: bool = True) -> int:
     """A typed weight in whole grams.
 
@@ -34,14 +46,7 @@ def grams_of(get: Get, field: str, *, ask: bool = True) -> int:
         If it could be pounds and ounces written as a decimal, unless it was said to be right.
     Refused
     """
-    text = get(field)
-    ounces = get(f"{field}_oz").strip()
-    if ounces:
-        text = f"{text.strip() or '0'} lb {ounces} oz"
-    try:
-        weighed = understood_weight(text, get(f"{field}_unit") or "lb")
-    except Refused as refusal:
-        raise Refused(refusal.message, field) from None
+    text, weighed = get(field), _typed(get, field)
     if ask and weighed.instead_kg is not None and get("sure") != text.strip():
         said, instead = forms(weighed.kg), forms(weighed.instead_kg)
         raise Doubtful(f"{text.strip()} pounds is {said.lb_oz}. Or did you mean {instead.lb_oz}?", field,
@@ -192,23 +197,22 @@ READ: Mapping[str, Callable[[Get], dict[str, object]]] = {
 """How each kind's fields are read."""
 
 
-def doubt_slip(state: SealedState, facts: UnitFacts, body: Body, sure: bool) -> None:
+def doubt_slip(state: SealedState, facts: UnitFacts, body: Body, get: Get) -> None:
     """Ask where a weight misses what is expected by the factor between two units.
 
     Raises
     ------
     Doubtful
     """
-    if sure or not isinstance(body, s.MovementBody):
+    if get("sure") or not isinstance(body, s.MovementBody):
         return
     found = slip_in(state, facts, body.way, body.grams)
     expected = expected_kg(state, facts, body.way)
     if found is None or expected is None:
         return
     written, meant = found
-    kg = body.grams * GRAM_KG
-    factor = {("oz", "lb"): 16.0, ("lb", "oz"): 1 / 16, ("lb", "kg"): 1 / 0.45359237, ("kg", "lb"): 0.45359237}[found]
-    said, instead = forms(kg), forms(kg * factor)
+    kg = _typed(get, "weight").kg
+    said, instead = forms(kg), forms(kg * WEIGHT_UNITS[meant] / WEIGHT_UNITS[written])
     raise Doubtful(f"{said.lb_oz} was typed; about {forms(expected).lb_oz} is expected. Were {_UNIT_WORDS[meant]} meant, and "
                    f"{_UNIT_WORDS[written]} written?", "weight",
                    ((f"{said.lb_oz}, it is right", said.lb_oz), (instead.lb_oz, instead.lb_oz)))  # fmt: skip

@@ -94,7 +94,7 @@ def _before(
     """What comes before some entries: a doubtful weight is asked about, and a live gauge's trace is kept."""
     if isinstance(body, MovementBody) and find_entry(connection, form.entry_id) is None:
         view = load(connection, someone, visit_id)
-        doubt_slip(view.state.sealed, view.facts, body, bool(form.get("sure")))
+        doubt_slip(view.state.sealed, view.facts, body, form.get)
     if isinstance(body, VacuumEventBody) and body.event is not VacuumEvent.PUMP_ON:
         keep_trace(connection, someone, visit_id, form.entry_id, body.evacuation, now)
 

@@ -65,9 +65,12 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
 
     def number(name: str) -> float:
         try:
-            return parse_number(fields.get(name, ""))[0]
+            value, written = parse_number(fields.get(name, ""))
         except Refused as refusal:
             raise Refused(f"{_LABELS[name]}: {refusal.message}", name) from None
+        if written:
+            raise Refused(f"{_LABELS[name]}: only a number, without {written!r}.", name)
+        return value
 
     def weight(name: str) -> float:
         get = {name: fields.get(name, ""), f"{name}_unit": "kg" if metric else "lb"}
@@ -77,7 +80,7 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
     for line in filter(None, (line.strip() for line in fields.get("recovery", "").splitlines())):
         name, equals, value = line.rpartition("=")
         try:
-            rows.append({"name": name.strip(), "to_inhg": parse_number(value)[0] if equals else None})
+            rows.append({"name": name.strip(), "to_inhg": parse_number(value if equals else "")[0]})
         except Refused:
             raise Refused(f"{line[:60]!r}: write it as 'appliance = inches of mercury'.", "recovery") from None
     kg = 1.0 if metric else POUND_KG

@@ -1,0 +1,155 @@
+"""Cylinders, the refrigerant book and the shop's settings over HTTP: what adds up, what is refused, who may."""
+
+from __future__ import annotations
+
+import csv
+import io
+from datetime import UTC, datetime
+
+import pytest
+import uuid6
+from bs4 import BeautifulSoup
+
+from tests.web.calls import Browser
+
+STAMPED = {"name": "Blue 7", "kind": "in_use", "refrigerant": "R-410A", "tare": "6", "tare_oz": "4", "tare_unit": "lb",
+           "water": "31", "water_unit": "lb", "service_psi": "400", "keeper": "van 2"}  # fmt: skip
+FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "label_charge_g": 3000}
+
+
+@pytest.fixture
+def shop(make_shop):
+    return make_shop(FACTS)
+
+
+def words(answer) -> str:
+    return BeautifulSoup(answer.text, "html.parser").get_text(" ", strip=True)
+
+
+def book(browser, cylinder, what, weight, reason="", **more):
+    return browser.post(f"{cylinder}/book", False, what=what, weight=weight, weight_unit="lb", reason=reason, **more)
+
+
+def top_up(browser, shop, cylinder, weight):
+    return browser.post(
+        f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="movement", way="added", weight=weight,
+        weight_unit="lb", cylinder=cylinder.rpartition("/")[2], reason="leak not found",
+    )  # fmt: skip
+
+
+@pytest.fixture
+def cylinder(browser):
+    made = browser.post("/cylinders", False, **STAMPED)
+    assert made.status_code == 303
+    return made.headers["location"]
+
+
+def test_a_cylinder_is_bought_weighed_drawn_on_and_the_year_adds_up(browser, shop, cylinder):
+    assert "Nothing is booked yet" in words(browser.get(cylinder))
+    doubtful = book(browser, cylinder, "bought", "24.5")
+    assert "24.5 pounds is 24 lb 8.0 oz. Or did you mean 24 lb 5.0 oz?" in words(doubtful)
+    assert book(browser, cylinder, "bought", "24.5", choose="24 lb 8.0 oz").status_code == 303
+    assert "On the scale it should read 30 lb 12.0 oz" in words(browser.get(cylinder))
+    # Weighed with the cylinder: the tare comes off, and the difference is on the book with its reason.
+    assert "Say why" in words(book(browser, cylinder, "weighed", "30 lb 4 oz", with_cylinder="yes"))
+    assert book(browser, cylinder, "weighed", "30 lb 4 oz", "yearly count", with_cylinder="yes").status_code == 303
+    added = top_up(browser, shop, cylinder, "3 lb")
+    assert added.status_code == 200
+    page = words(browser.get(cylinder))
+    assert "21 lb 0.0 oz" in page
+    assert "Signal House, U-1" in page
+    year = datetime.now(UTC).astimezone().year
+    (sums,) = csv.DictReader(io.StringIO(browser.get(f"/cylinders/year.csv?year={year}").text))
+    assert (sums["bought_g"], sums["charged_g"], sums["counted_g"], sums["closing_g"]) == (
+        "11113",
+        "1361",
+        "-227",
+        "9525",
+    )
+    assert sums["adds_up"] == "yes"
+    rows = list(csv.DictReader(io.StringIO(browser.get(f"/cylinders/book.csv?year={year}").text)))
+    assert [(row["from"], row["to"]) for row in rows] == [
+        ("supplier", "Blue 7"),
+        ("Blue 7", "count"),
+        ("Blue 7", "unit"),
+    ]
+    assert "45 % a year" in words(browser.get("/cylinders"))
+    assert "first addition on record" in words(browser.get(f"/units/{shop.unit}"))
+
+
+@pytest.mark.parametrize(
+    ("wrong", "says"),
+    [({"name": ""}, "A name is needed"), ({"kind": "barrel"}, "what sort"), ({"refrigerant": ""}, "Choose its refrigerant"),
+     ({"refrigerant": "R-999"}, "R-999"), ({"tare": "-3"}, "cannot be negative"), ({"tare": "six"}, "not a weight"),
+     ({"service_psi": "4"}, "whole number from 50"), ({"retest_by": "soon"}, "is a date"), ({"name": "x" * 61}, "too long")],
+)  # fmt: skip
+def test_a_cylinder_that_cannot_be_is_refused_and_what_was_typed_stays(browser, wrong, says):
+    refused = browser.post("/cylinders", False, **{**STAMPED, **wrong})
+    assert refused.status_code == 422
+    assert says in words(refused)
+    assert 'value="van 2"' in refused.text
+    assert "No cylinder is on record yet" in words(browser.get("/cylinders"))
+
+
+def test_the_book_refuses_what_did_not_happen(browser, cylinder):
+    assert "already" in words(browser.post("/cylinders", False, **STAMPED))
+    assert book(browser, cylinder, "bought", "20").status_code == 303
+    for what, weight, says in (
+        ("lost", "30", "more than it holds"), ("stolen", "1", "Choose what happened"), ("bought", "", "Type a weight"),
+        ("bought", "5000 kg", "more than any cylinder"), ("weighed", "2", "less than its tare"),
+    ):  # fmt: skip
+        refused = book(
+            browser, cylinder, what, weight, "counted", **({"with_cylinder": "yes"} if what == "weighed" else {})
+        )
+        assert refused.status_code == 422
+        assert says in words(refused)
+    assert "book that out first" in words(browser.post(cylinder, False, keeper="", retired="yes"))
+    assert book(browser, cylinder, "reclaimed", "20", "all of it").status_code == 303
+    assert browser.post(cylinder, False, keeper="", retired="yes").status_code == 303
+    assert "Blue 7" not in words(browser.get("/cylinders"))
+    assert "is retired" in words(book(browser, cylinder, "bought", "20"))
+
+
+def test_who_reads_along_books_nothing_and_another_shop_sees_nothing(browser, shop, make_shop, cylinder):
+    reader, stranger = Browser(browser.base), Browser(browser.base)
+    reader.sign_in(shop.logins["read_only"])
+    reader.get(cylinder)
+    assert book(reader, cylinder, "bought", "20").status_code == 403
+    assert reader.post("/cylinders", False, **{**STAMPED, "name": "Mine"}).status_code == 403
+    stranger.sign_in(make_shop().logins["technician"])
+    assert stranger.get(cylinder).status_code == 404
+    assert "Blue 7" not in stranger.get("/cylinders/book.csv").text
+
+
+def test_a_spreadsheet_finds_no_formula_in_the_book(browser, cylinder):
+    book(browser, cylinder, "bought", "20")
+    book(browser, cylinder, "lost", "1", '=HYPERLINK("x")')
+    assert "'=HYPERLINK" in browser.get("/cylinders/book.csv").text
+
+
+def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cylinder):
+    book(browser, cylinder, "bought", "20")
+    top_up(browser, shop, cylinder, "1 lb")
+    lead = Browser(browser.base)
+    lead.sign_in(shop.logins["lead"])
+    form = BeautifulSoup(lead.get("/register/settings").text, "html.parser").select_one(".settings-form")
+    fields = {one["name"]: one.get("value", "") for one in form.select("input[name]") if one["name"] != "csrftoken"}
+    fields |= {"method": "rolling", "vacuum_school": "common", "recovery": "Small = 0\nLarge = 10"}
+    browser.get("/register/settings")
+    assert browser.post("/register/settings", False, **fields).status_code == 403
+    for wrong, says in (
+        ({"comfort": "lots"}, "Comfort"),
+        ({"comfort": "900"}, "out of its range"),
+        ({"recovery": "Small"}, "write it as"),
+        ({"small_kg": "-2"}, "cannot be negative"),
+        ({"price_per_kg": "1e9"}, "only a number"),
+    ):
+        refused = lead.post("/register/settings", False, **{**fields, **wrong})
+        assert refused.status_code == 422
+        assert says in words(refused)
+    fields |= {"rule_name": "Harbour rule 7", "above_kg": "5", "small_kg": "5", "comfort": "10"}
+    assert lead.post("/register/settings", False, **fields).status_code == 303
+    unit = words(browser.get(f"/units/{shop.unit}"))
+    assert "Harbour rule 7" in unit
+    assert "over it, find and mend the leak" in unit
+    assert "Small: to 0 psig" in words(browser.get(f"/visits/{shop.visit}?at=recover"))
