@@ -6,6 +6,7 @@ from importlib.resources import files
 
 import pytest
 
+from dry_gauge.notebook.closing import DESKS
 from tests.browser.conftest import sign_in
 from tests.browser.test_visit import SEVEN, type_all
 
@@ -34,19 +35,20 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
     type_all(page, SEVEN)
     page.locator("#said-liquid_pressure .kept").wait_for()
     plain = (f"/visits/{shop.visit}/probes", f"/calls/{shop.visit}", f"/units/{shop.unit}/edit", f"/units/{shop.unit}/label",
-             "/register", "/register/instruments", "/register/people", "/offline")  # fmt: skip
+             "/register", "/register/instruments", "/register/people", "/register/settings", "/cylinders", "/offline",
+             f"/visits/{shop.visit}/proof")  # fmt: skip
     for path in (
         "/",
         f"/visits/{shop.visit}",
         f"/units/{shop.unit}",
-        *(f"/visits/{shop.visit}?at={station}" for station in ("arrive", "look", "air", "mend", "close")),
+        *(f"/visits/{shop.visit}?at={station}" for station in ("arrive", "look", "air", "mend", "close", *DESKS)),
         *(plain if (size == "phone") == (scheme == "dark") else ()),
         "/pocket?refrigerant=R-448A&pressure=70",
         "/nowhere",
     ):
         page.goto(path)
         tabs = ("sheet", "ladder", "judge", "timeline") if "?at=" not in path else ("sheet", "ladder")
-        for tab in tabs if size == "phone" and "visits" in path and "probes" not in path else ("",):
+        for tab in tabs if size == "phone" and "visits" in path and not path.endswith(("probes", "proof")) else ("",):
             if tab:
                 page.click(f"label[for=tab-{tab}]")
             assert findings(page) == [], (path, tab)
@@ -54,7 +56,7 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
             assert wide <= 0, (path, tab)
 
 
-@pytest.mark.parametrize("station", ["arrive", "look", "air", "read", "mend", "close"])
+@pytest.mark.parametrize("station", ["arrive", "look", "air", "read", "mend", *DESKS, "close"])
 def test_targets_are_large_enough_for_a_glove(open_page, shop, station):
     page = open_page("phone")
     sign_in(page, shop.logins["technician"])

@@ -40,7 +40,7 @@ def seeded(owner):
 def judged(connection, visit):
     view = view_of(find_visit(connection, visit.id), "common")
     # Where something was done since, what it read before that.
-    return (view.assessment if view.state.readings else judged_before(view)).first
+    return (judged_before(view) if view.state.sealed.plan else view.assessment).first
 
 
 @pytest.mark.parametrize("visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.day],

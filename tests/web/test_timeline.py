@@ -9,9 +9,11 @@ from uuid import UUID
 import pytest
 
 from dry_gauge.core.complaints import Complaint
+from dry_gauge.core.opening import Repair
 from dry_gauge.core.vocabulary import Fault, Mode, State
 from dry_gauge.notebook import calling as c
 from dry_gauge.notebook import measuring as m
+from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.call_state import CallState
 from dry_gauge.notebook.entries import Body, VoidBody
 from dry_gauge.web.timeline import said
@@ -54,6 +56,27 @@ WORDS = {
     c.ClosingBody(outcome=c.Outcome.WAITING, summary="part ordered"):
         ("Closed: waiting for a part or an answer", "part ordered"),
     VoidBody(voids=GONE, reason="typo"): ("Taken back", "typo"),
+    s.SealedPlanBody(repair=Repair.LEAK_LOW): ("Opened for", "leak on the low side"),
+    s.StepBody(step="close_up", done=False, reason="no drier here"): ("Step: close up", "left out: no drier here"),
+    s.ChargeTargetBody(label_g=3000, line_length_m=9): ("Charge target", "label 6 lb 9.8 oz, 3.000 kg, line set 9.0 m of 3/8"),
+    s.MovementBody(way=s.Way.ADDED, grams=454, cylinder=GONE, phase="liquid", reason="leak"):
+        ("Topped up", "1 lb 0.0 oz, 0.454 kg; liquid; leak"),
+    s.PourBody(way=s.Way.RECOVERED, cylinder=GONE, gross_g=12_000, source="probe"):
+        ("Recovered: begun", "scale 26 lb 7.3 oz, 12.000 kg, live"),
+    s.PourMarkBody(pour=GONE, gross_g=12_500): ("Scale", "27 lb 8.9 oz, 12.500 kg"),
+    s.PourEndBody(pour=GONE, grams=500, reason="zero lost"): ("Pour ended", "1 lb 1.6 oz, 0.500 kg by hand; zero lost"),
+    s.RecoveredToBody(appliance="High pressure", value=0, unit="psig"): ("Recovered to", "0 psig, high pressure"),
+    s.LeakPlaceBody(place="flares", result="not_reached", words="behind the wall"):
+        ("Flares and field joints", "not reached, behind the wall"),
+    s.LeakCureBody(leak=GONE, cure="patch", part="epoxy", months=6): ("Patched for now", "epoxy, expected to last 6 months"),
+    s.HoldBody(section="all", limit=450): ("Hold begun", "all, limit 450 psig"),
+    s.HoldReadingBody(hold=GONE, pressure=120, pressure_unit="psig", temp=70, temp_unit="F", stage=True):
+        ("Hold", "on the way up, 120 psig at 70 F"),
+    s.HoldEndBody(hold=GONE, verdict="too_soon", reason="dark"): ("Hold ended", "too soon; dark"),
+    s.EvacuationBody(what="rig", gauge="V2"): ("Rig to be proven", "V2"),
+    s.VacuumPointBody(evacuation=GONE, micron=1412): ("Vacuum", "1,412 microns"),
+    s.VacuumEventBody(evacuation=GONE, event=s.VacuumEvent.SWEPT): ("Swept with dry nitrogen", ""),
+    s.TraceBody(evacuation=GONE, seconds_ago=(9.0, 1.0), micron=(500.0, 480.0)): ("Vacuum, live", "2 points to 480 microns"),
 }  # fmt: skip
 
 

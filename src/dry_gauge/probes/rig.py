@@ -17,7 +17,7 @@ from dry_gauge.probes.protocol import SCALE, VACUUM
 _AIR_PA = 101_325.0
 _SWEPT_PA = 6000 * MICRON_PA
 _SETTLING_KG = 0.001
-_WET = Source(2600 * MICRON_PA, 3.0, 4.0)
+_WET = Source(2600 * MICRON_PA, 3.0, 40.0)
 _LITTLE = Source(330 * MICRON_PA, 5.0)
 SYSTEMS: Mapping[str, System] = {
     "tight": System(sources=(_LITTLE,)),
