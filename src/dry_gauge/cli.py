@@ -84,6 +84,8 @@ def main(arguments: Sequence[str] | None = None) -> int:
     probe.add_argument("--pour", type=float, default=0.5, metavar="KG_A_MINUTE", help="how fast, once a pour is on")
     probe.add_argument("--pour-most", type=float, default=1.5, metavar="KG", help="what a pour moves at the most")
     probe.add_argument("--vacuum", choices=sorted(SYSTEMS), help="a vacuum gauge, on a system of that sort")
+    probe.add_argument("--hold", type=float, metavar="PSIG", help="gauge and pipe clamp of a system under nitrogen")
+    probe.add_argument("--hold-loss", type=float, default=0.0, metavar="PSI_AN_HOUR")
     probe.add_argument("--seconds", type=float, help="how long; without it until Ctrl-C")
     probe.add_argument("--patience", type=float, default=3600.0, help="seconds without a server before it gives up")
     probe.set_defaults(run=_probes)
@@ -205,7 +207,14 @@ def _probes(options: argparse.Namespace) -> int:
         facts = unit_from(UnitJson.model_validate(card, strict=False))
         wrong = dict(_fault(text) for text in options.fault)
         scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running)
-        rig = Rig(options.cylinder, options.pour, options.pour_most, SYSTEMS.get(options.vacuum))
+        rig = Rig(
+            options.cylinder,
+            options.pour,
+            options.pour_most,
+            SYSTEMS.get(options.vacuum),
+            options.hold,
+            options.hold_loss,
+        )
         print(f"Feeding {answer['tag']} once a second; Ctrl-C stops.", flush=True)
         run_probes(hub, None if options.unit_off else scene, rig, options.seconds, patience_seconds=options.patience)
     except ValueError as problem:

@@ -110,6 +110,25 @@ def test_the_book_refuses_what_did_not_happen(browser, cylinder):
     assert "is retired" in words(book(browser, cylinder, "bought", "20"))
 
 
+def test_recovered_refrigerant_moves_between_cylinders_within_their_limits(browser, shop, as_shop):
+    recovery = {**STAMPED, "kind": "recovery", "water": "47.7", "retest_by": "2038-01-01"}
+    first, second, small = (
+        browser.post("/cylinders", False, **{**recovery, "name": name, **more}).headers["location"]
+        for name, more in (("Grey 1", {}), ("Grey 2", {}), ("Small", {"water": "4"}))
+    )
+    browser.get(f"/visits/{shop.visit}")
+    assert browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="movement", way="recovered",
+                        weight="6 lb", weight_unit="lb", cylinder=first.rpartition("/")[2]).status_code == 200  # fmt: skip
+    move = {"what": "moved", "weight": "5 lb"}
+    assert "Choose the other cylinder" in words(book(browser, first, **move))
+    assert "Choose the other cylinder" in words(book(browser, first, **move, into="that one"))
+    assert "beyond 80 %" in words(book(browser, first, **move, into=small.rpartition("/")[2]))
+    assert book(browser, first, **move, into=second.rpartition("/")[2]).status_code == 303
+    assert "1 lb 0.0 oz" in words(browser.get(first))
+    assert "Moved, Grey 1 to Grey 2" in words(browser.get(second))
+    assert "5 lb 0.0 oz" in words(browser.get(second))
+
+
 def test_who_reads_along_books_nothing_and_another_shop_sees_nothing(browser, shop, make_shop, cylinder):
     reader, stranger = Browser(browser.base), Browser(browser.base)
     reader.sign_in(shop.logins["read_only"])

@@ -144,6 +144,54 @@ def test_a_scale_that_lost_its_zero_or_another_cylinder_on_it_ends_the_pour_by_h
     assert "23 lb 2.4 oz" in said(browser.get(f"/cylinders/{blue}"))
 
 
+def test_a_cylinder_that_runs_dry_is_followed_by_another_and_both_count(browser, shop, owner, as_shop, blue):
+    second = str(_cylinder(as_shop, shop, "Blue 2", 9000, kind="new", refrigerant="R-410A", tare_g=2800))
+    browser.post(
+        f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="lockout", disconnect="roof", locked="yes"
+    )
+    begin(browser, shop, owner, "evacuation", what="system")
+    for cylinder, first, last in ((blue, "5.2 kg", "2.8 kg"), (second, "11.8 kg", "7.85 kg")):
+        pour = begin(browser, shop, owner, "pour", way="weighed_in", gross=first, cylinder=cylinder, phase="liquid")
+        assert "A pour is on already" in said(
+            send(browser, shop, "pour", way="weighed_in", gross=first, cylinder=cylinder)
+        )
+        begin(browser, shop, owner, "pour_end", pour=pour, gross=last)
+    page = said(browser.get(f"/visits/{shop.visit}?at=weigh"))
+    assert "100 % of the target" not in page
+    assert "14 lb 0.0 oz of 14 lb 0.0 oz is in" in page
+    # Over the target it is said, and from 110 % on a reason is asked for.
+    over = {"way": "trimmed", "cylinder": second, "weight_unit": "lb"}
+    assert send(browser, shop, "movement", weight="8 oz", **over).status_code == 200
+    assert "More than the target total is in: 104 %" in said(browser.get(f"/visits/{shop.visit}?at=weigh"))
+    assert "Above 110 % it needs a reason" in said(send(browser, shop, "movement", weight="1 lb", **over))
+    assert (
+        send(browser, shop, "movement", weight="1 lb", reason="receiver swapped for a larger", **over).status_code
+        == 200
+    )
+
+
+def test_another_refrigerant_goes_in_only_where_the_unit_is_changed_over(browser, shop, owner, as_shop):
+    other = str(_cylinder(as_shop, shop, "Green", 9000, kind="in_use", refrigerant="R-32", tare_g=2800))
+    page = browser.get(f"/visits/{shop.visit}?at=weigh").text
+    assert "only if the unit is changed over" in page
+    move = {"way": "added", "weight": "1 lb", "weight_unit": "lb", "cylinder": other, "reason": "trial"}
+    assert "Green holds R-32, the unit R-410A" in said(send(browser, shop, "movement", **move))
+    assert send(browser, shop, "movement", converting="yes", **move).status_code == 200
+
+
+def test_a_triple_evacuation_says_when_to_sweep_and_how_often_yet(browser, shop, owner):
+    pull = begin(browser, shop, owner, "evacuation", what="system", triple="yes")
+    begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
+    let_pass(owner, shop.visit, minutes=10)
+    for micron, words in (("4000", "2 to sweep yet"), ("1400", "Low enough: break it with dry nitrogen")):
+        begin(browser, shop, owner, "vacuum_point", evacuation=pull, micron=micron)
+        assert words in said(browser.get(f"/visits/{shop.visit}?at=vacuum"))
+    begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="swept")
+    begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
+    early = send(browser, shop, "vacuum_event", evacuation=pull, event="broken")
+    assert "1 to sweep with dry nitrogen yet" in said(early)
+
+
 def test_a_hold_needs_its_temperature_and_says_when_to_come_back(browser, shop, owner):
     hold = begin(browser, shop, owner, "hold", section="Line set", limit="450", unit="psig", vacuum_gauge_off="yes")
     bare = send(browser, shop, "hold_reading", hold=hold, pressure="300", pressure_unit="psig")

@@ -20,6 +20,10 @@ WATER_TRIPLE_PA = 611.657  # [Pa] triple point of water: below it water that is 
 GAUGE_RANGE_PA = (1 * MICRON_PA, 25_000 * MICRON_PA)
 """What a vacuum gauge of the trade reads; beyond it the number is its end stop."""
 
+SWEEP_BELOW_PA = 1500 * MICRON_PA
+"""How far a triple evacuation pulls before each sweep with dry nitrogen: a habit of the trade. [Pa]"""
+TRIPLE_SWEEPS = 2
+
 Array = NDArray[np.float64]
 
 

@@ -230,6 +230,8 @@ class EvacuationBody(BaseModel):
     cores_out: bool = False
     hoses: Literal["wide_short", "thin", ""] = ""
     water_suspected: bool = False
+    triple: bool = False
+    """Pulled three times, swept with dry nitrogen in between."""
     target_micron: Annotated[float, Field(allow_inf_nan=False, ge=50, le=5000)] = 300.0
     school: Literal["strict", "common"] = "strict"
     done_by: datetime | None = None

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict
 
+from dry_gauge.core.vacuum import TRIPLE_SWEEPS
 from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.call_state import Kept, Settled
 from dry_gauge.notebook.entries import Entry
@@ -78,6 +79,12 @@ class KeptEvacuation(Settled[s.EvacuationBody]):
         """When the valve was shut for the watch that is on now, or for the last one."""
         shut = [one.at for one in self.events if one.body.event is s.VacuumEvent.ISOLATED]
         return shut[-1] if shut else None
+
+    @property
+    def sweeps_left(self) -> int:
+        """Sweeps of a triple evacuation still to do."""
+        done = sum(one.body.event is s.VacuumEvent.SWEPT for one in self.events)
+        return max(0, TRIPLE_SWEEPS - done) if self.body.triple else 0
 
     @property
     def watching(self) -> bool:

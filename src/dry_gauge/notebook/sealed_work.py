@@ -17,7 +17,7 @@ from dry_gauge.core.opening import Plan, Step, plan_of
 from dry_gauge.core.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
 from dry_gauge.core.quantities import FAHRENHEIT_K, UNITS
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, Decay, PullDown, Rise, judge_decay, pull_down
+from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, SWEEP_BELOW_PA, Decay, PullDown, Rise, judge_decay, pull_down
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
 from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.call_state import Kept
@@ -176,6 +176,12 @@ class EvacuationView:
     def last(self) -> Decay | None:
         """What the latest watch says."""
         return self.watches[-1].decay if self.watches else None
+
+    @property
+    def sweep_now(self) -> bool:
+        """Whether a triple evacuation is low enough to be swept."""
+        low = self.micron is not None and self.micron * MICRON_PA <= SWEEP_BELOW_PA
+        return low and self.kept.sweeps_left > 0 and not self.kept.watching
 
     @property
     def passed(self) -> bool:

@@ -9,12 +9,13 @@ from __future__ import annotations
 import random
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
+from math import pi, sin
 
 from dry_gauge.bench.evacuation import Source, System, step
 from dry_gauge.core.vacuum import GAUGE_RANGE_PA, MICRON_PA
 from dry_gauge.probes.protocol import SCALE, VACUUM
 
-_AIR_PA = 101_325.0
+_AIR_PA, _AIR_PSI = 101_325.0, 14.696
 _SWEPT_PA = 6000 * MICRON_PA
 _SETTLING_KG = 0.001
 _WET = Source(2600 * MICRON_PA, 3.0, 40.0)
@@ -45,6 +46,9 @@ class Rig:
     pour_kg_min: float = 0.5
     most_kg: float = 1.5
     system: System | None = None
+    hold_psig: float | None = None
+    """With it, a gauge and a pipe clamp on a system under nitrogen, which follow the weather and lose a little."""
+    hold_loss_psi_h: float = 0.0
     pressure_pa: float = _AIR_PA
     pump: str = "off"
     pour: str = ""
@@ -74,6 +78,8 @@ class Rig:
         lines: list[dict[str, object]] = [
             {"t": second, "probe": "Scale", "quantity": SCALE, "value": round(shown, 3), "unit": "kg", "battery": 0.6}
         ]
+        if self.hold_psig is not None:
+            lines += self._held(second)
         if self.system is None:
             return lines
         if self.pump != "off":
@@ -89,3 +95,26 @@ class Rig:
         if GAUGE_RANGE_PA[0] < shown_pa < GAUGE_RANGE_PA[1]:
             return [*lines, gauge | {"value": round(shown_pa / MICRON_PA)}]
         return [*lines, gauge | {"state": "out_of_range"}]
+
+    def _held(self, second: float) -> list[dict[str, object]]:
+        pipe_f = 68.0 + 6.0 * sin(second / 3600 * 2 * pi / 24) + self.chance.gauss(0, 0.05)
+        assert self.hold_psig is not None
+        absolute = (
+            (self.hold_psig - self.hold_loss_psi_h * second / 3600 + _AIR_PSI) * (pipe_f + 459.67) / (68.0 + 459.67)
+        )
+        return [
+            {
+                "t": second,
+                "probe": "Gauge",
+                "quantity": "standing_pressure",
+                "value": round(absolute - _AIR_PSI, 1),
+                "unit": "psig",
+            },
+            {
+                "t": second,
+                "probe": "Pipe",
+                "quantity": "equalized_ambient_temp",
+                "value": round(pipe_f, 1),
+                "unit": "F",
+            },
+        ]

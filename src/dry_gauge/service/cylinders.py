@@ -136,42 +136,50 @@ def _rows(someone: Someone, visit: VisitRow, facts: UnitFacts, held: Held, moved
 
 
 def book_by_hand(
-    connection: Connection, someone: Someone, cylinder: UUID, what: str, grams: int, reason: str, now: datetime
-) -> None:
-    """Bought, returned, lost, or weighed anew: `grams` is then what it holds.
+    connection: Connection, someone: Someone, cylinder: UUID, what: str, grams: int, reason: str, now: datetime,
+    into: UUID | None = None,
+) -> None:  # fmt: skip
+    """Bought, returned, lost, moved into another cylinder, or weighed anew: `grams` is then what it holds.
 
     Raises
     ------
     Refused
     """
-    store.lock(connection, [cylinder])
+    store.lock(connection, [one for one in (cylinder, into) if one])
     held = _held(connection, cylinder)
     if held.cylinder.refrigerant is None:
         raise Refused("Say what it holds first: a mixed cylinder is booked out as what it mostly holds.", "cylinder")
     change = grams - held.holds_g
     ways = {
         "bought": (Place.SUPPLIER, Place.CYLINDER, grams),
+        "moved": (Place.CYLINDER, Place.CYLINDER, grams),
         "reclaimed": (Place.CYLINDER, Place.RECLAIMER, grams),
         "lost": (Place.CYLINDER, Place.AIR, grams),
         "weighed": (Place.COUNT, Place.CYLINDER, change) if change > 0 else (Place.CYLINDER, Place.COUNT, -change),
     }
     if what not in ways:
-        raise Refused("Choose what happened: bought, returned, lost or weighed.", "what")
+        raise Refused("Choose what happened: bought, moved, returned, lost or weighed.", "what")
     origin, goal, amount = ways[what]
     if amount == 0:
         return
-    if what != "bought" and len(reason.strip()) < _LEAST_REASON:
+    if what not in ("bought", "moved") and len(reason.strip()) < _LEAST_REASON:
         raise Refused("Say why in a few words: an auditor will ask.", "reason")
     if origin is Place.CYLINDER and amount > held.holds_g:
         raise Refused("That is more than it holds by the book. Weigh it: gross weight less tare.", "weight")
     if what == "bought" and held.cylinder.kind.value == "recovery":
         raise Refused("A recovery cylinder is not bought full. Register the new cylinder.", "what")
+    filled = cylinder if goal is Place.CYLINDER else None
+    if what == "moved":
+        if into is None or into == cylinder:
+            raise Refused("Choose the other cylinder that it went into.", "into")
+        other = _held(connection, into)
+        check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, now.date())
+        filled = into
     store.book(connection, [{
         "shop_id": someone.shop_id, "id": uuid6.uuid7(), "entry_id": None, "visit_id": None, "unit_id": None,
         "person_id": someone.person_id, "at": now, "refrigerant": held.cylinder.refrigerant.name, "grams": amount,
         "origin": origin.value, "goal": goal.value, "origin_cylinder": cylinder if origin is Place.CYLINDER else None,
-        "goal_cylinder": cylinder if goal is Place.CYLINDER else None, "way": what, "reason": reason.strip()[:200],
-        "taken_back_at": None,
+        "goal_cylinder": filled, "way": what, "reason": reason.strip()[:200], "taken_back_at": None,
     }])  # fmt: skip
 
 

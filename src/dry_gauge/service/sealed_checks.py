@@ -113,8 +113,8 @@ def _check_way(state: VisitState, facts: UnitFacts, way: s.Way, reason: str, gra
 
 def _check_total(standing: Standing, reason: str) -> None:
     if standing.asks and len(reason) < _LEAST_REASON:
-        raise Refused(f"That makes {standing.share:.0%} of the target total of {forms(standing.target_kg).lb_oz}. Above "
-                      f"{ASKS_FROM:.0%} it needs a reason.", "reason")  # fmt: skip
+        raise Refused(f"That makes {standing.share * 100:.0f} % of the target total of {forms(standing.target_kg).lb_oz}. Above "
+                      f"{ASKS_FROM * 100:.0f} % it needs a reason.", "reason")  # fmt: skip
 
 
 def _check_hose(hose_g: int, grams: int) -> None:
@@ -213,6 +213,9 @@ def _check_event(sealed: SealedState, body: s.VacuumEventBody) -> None:
     _ended(kept, "evacuation")
     if body.event is s.VacuumEvent.ISOLATED and kept.state not in (s.VacuumEvent.PUMP_ON, s.VacuumEvent.OPENED):
         raise Refused("The pump has to pull before the valve is shut.", "event")
+    if body.event is s.VacuumEvent.BROKEN and kept.sweeps_left and len(body.reason) < _LEAST_REASON:
+        raise Refused(f"Three pulls were planned: {kept.sweeps_left} to sweep with dry nitrogen yet. Do that, or say why not.",
+                      "reason")  # fmt: skip
     if body.event is s.VacuumEvent.BROKEN and kept.body.what == "system":
         last = evacuation_of(str(body.evacuation), kept).last
         if (last is None or last.verdict is not Rise.TIGHT) and len(body.reason) < _LEAST_REASON:

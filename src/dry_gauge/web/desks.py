@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, date, datetime
-from typing import Any, TypeVar
+from typing import Any
 
 from markupsafe import Markup
 from sqlalchemy import Connection
@@ -15,52 +15,38 @@ from dry_gauge.core.charge import LIQUID_LINES, Standing, hot_fill_share
 from dry_gauge.core.cylinders import CylinderKind, limit_kg
 from dry_gauge.core.mass import GRAM_KG, Forms, forms
 from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS, Way
-from dry_gauge.core.pressure_hold import Hold, compare_sections
-from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.survey import Place, PlaceState
 from dry_gauge.core.trim import Trim, next_step, school_of
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, WATER_TRIPLE_PA, Rise, boiling_point_k
+from dry_gauge.core.vacuum import END_POINTS
 from dry_gauge.core.vocabulary import State
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.sealed_state import KeptEvacuation, KeptHold
+from dry_gauge.notebook.sealed_state import KeptPour
 from dry_gauge.notebook.sealed_work import (
-    EvacuationView,
-    HoldView,
-    evacuation_of,
-    hold_of,
     plan_in,
     standing_of,
     steps_in,
     target_of,
 )
 from dry_gauge.service.notebooks import VisitView
-from dry_gauge.service.sealed_live import gross_g, since_kept
+from dry_gauge.service.probes import is_fresh
+from dry_gauge.service.sealed_live import gross_g
 from dry_gauge.service.settings import ShopSettings, shop_settings
 from dry_gauge.service.settled import settling_of
 from dry_gauge.store import samples
 from dry_gauge.store.cylinders import Held, all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import find_unit
+from dry_gauge.store.samples import LatestProbe
+from dry_gauge.store.visits import find_unit, visits_of_unit
 from dry_gauge.web.permit import permit_of
 from dry_gauge.web.render import circuit_of
+from dry_gauge.web.tightness import hold_docked, hold_picture, hold_values, vacuum_docked, vacuum_now, vacuum_picture
 
-RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
-              Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
-HOLD_WORDS = {Hold.TIGHT: "Tight", Hold.LEAKING: "Leaking", Hold.TOO_SOON: "Too soon to tell"}
-_AFTER_RISE = {
-    Rise.MOISTURE: "Sweep with dry nitrogen to 2 psig, warm the unit, pull again. Change the pump's oil.",
-    Rise.LEAK: "Break with nitrogen, find it: caps, cores and hoses first, then a hold by sections.",
-    Rise.BOTH: "Find the leak first; air brings water in faster than a pump takes it out.",
-}
 _SPOT_LABELS = {"evaporator": "Evaporator", "suction": "Suction side", "compressor": "Compressor", "condenser": "Condenser",
                 "liquid": "Liquid side"}  # fmt: skip
-
-
-K = TypeVar("K", KeptHold, KeptEvacuation)
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,15 +63,31 @@ def live_values(
 ) -> dict[str, Any]:
     """What a live scale or vacuum gauge may change on a desk."""
     settings = shop_settings(connection)
-    scale = gross_g(samples.latest(connection, view.visit.id), now)
+    probes = samples.latest(connection, view.visit.id)
+    scale = gross_g(probes, now)
     metric = someone.weight_unit == "kg"
     values: dict[str, Any] = {
         "sealed": view.state.sealed, "settings": settings, "metric": metric, "weight_unit": "kg" if metric else "lb",
-        "WAY_LABELS": s.WAY_LABELS, "forms": forms, **account(connection, view, settings, scale),
+        "WAY_LABELS": s.WAY_LABELS, "forms": forms, "head_now": _head_now(view, probes, reader, now),
+        **account(connection, view, settings, scale),
     }  # fmt: skip
     if here == "vacuum":
         values |= vacuum_now(connection, view, reader, now)
     return values | {"docked": _docked(view, reader, here, values)}
+
+
+def _head_now(view: VisitView, probes: Sequence[LatestProbe], reader: Reader, now: datetime) -> tuple[str, bool] | None:
+    """The head by a live probe, and whether it is at the stop line; None without one."""
+    heads = [
+        one
+        for name in ("liquid_pressure", "discharge_pressure")
+        for one in probes
+        if one.quantity == name and is_fresh(one, now)
+    ]
+    if not heads or heads[0].value_si is None:
+        return None
+    stop = permit_of(view).stop_head_pa
+    return reader.say("pressure", heads[0].value_si), stop is not None and heads[0].value_si >= stop
 
 
 def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any]) -> tuple[str, str]:
@@ -93,9 +95,9 @@ def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any
     sealed, standing, pour = view.state.sealed, values["standing"], values["pour"]
     match here:
         case "hold":
-            return _hold_docked(view, values["settings"], reader)
+            return hold_docked(view, values["settings"], reader)
         case "vacuum":
-            return _vacuum_docked(values["on"], values["forecast"])
+            return vacuum_docked(values["on"], values["forecast"])
         case "leak":
             places = f"{len(sealed.places)} places searched"
             return (
@@ -126,29 +128,6 @@ def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any
             return f"Next: {first.step.title}", f"about {first.step.minutes} min"
 
 
-def _hold_docked(view: VisitView, settings: ShopSettings, reader: Reader) -> tuple[str, str]:
-    holds = holds_of(view, settings)
-    if not holds:
-        return "Not under pressure", ""
-    last = holds[-1]
-    if last.verdict is None:
-        return f"{last.kept.body.section}: no reading", "Type gauge and pipe"
-    more = f", come back in about {last.verdict.hours_more} h" if last.verdict.hours_more else ""
-    return f"{HOLD_WORDS[last.verdict.verdict]}{more}", rate_words(last, reader)
-
-
-def _vacuum_docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
-    if on is None:
-        return "Prove the rig first", ""
-    micron = f"{on.micron:,.0f} μm" if on.micron else "no reading yet"
-    if on.last and (on.kept.watching or not on.kept.open):
-        more = f"Watch about {on.last.minutes_more} min more" if on.last.minutes_more else ""
-        return RISE_WORDS[on.last.verdict], ", ".join(filter(None, (micron, more)))
-    if on.pull and on.pull.stalled:
-        return "Stalled", micron
-    return micron, forecast
-
-
 def desk_values(
     connection: Connection, view: VisitView, someone: Someone, reader: Reader, here: str, circuit: int
 ) -> dict[str, Any]:
@@ -162,7 +141,7 @@ def desk_values(
         case "leak":
             values |= _leaks(connection, view)
         case "hold":
-            values |= _holds(view, values["settings"], reader)
+            values |= hold_values(view, values["settings"], reader)
         case "vacuum":
             plan = plan_in(view.state.sealed, view.facts)
             pumped_down = plan is not None and plan.way is Way.PUMP_DOWN
@@ -172,11 +151,6 @@ def desk_values(
                        "school": school_of(view.facts)[0],
                        "in_ways": (s.Way.WEIGHED_IN, s.Way.TRIMMED, s.Way.ADDED)}  # fmt: skip
     return values
-
-
-def _in_time(kept: Mapping[str, K]) -> list[tuple[str, K]]:
-    """By the moment at which each began: a notebook that was stored gives its parts back in no order."""
-    return sorted(kept.items(), key=lambda pair: pair[1].at)
 
 
 # -- the account of refrigerant --------------------------------------------
@@ -194,7 +168,9 @@ def account(connection: Connection, view: VisitView, settings: ShopSettings, sca
     missing = label - recovered if label and sealed.recovered_to else None
     # The scale's reading at which to stop: what the cylinder weighed, less what is to go.
     stop_g = None
-    if pour and standing and pour.body.way in s.INTO_UNIT:
+    if pour and pour.body.way in s.OUT_OF_UNIT:
+        stop_g = _full_at(held, pour)
+    elif pour and standing and pour.body.way in s.INTO_UNIT:
         moved = pour.so_far_g(scale_g if pour.body.source == "probe" else None)
         stop_g = pour.body.gross_g - moved - round(standing.to_go_kg / GRAM_KG)
     return {
@@ -207,7 +183,18 @@ def account(connection: Connection, view: VisitView, settings: ShopSettings, sca
         "options_out": [option for one in held if (option := _option(one, view)) and one.cylinder.kind is CylinderKind.RECOVERY],
         "options_in": [option for one in held if (option := _option(one, view))
                        and one.cylinder.refrigerant is facts.refrigerant and one.holds_g > 0],
+        "options_other": [CylinderOption(one, f"{one.cylinder.name}, {one.cylinder.refrigerant.name}, holds "
+                                         f"{forms(one.holds_g * GRAM_KG).lb_oz}", None)
+                          for one in held if one.cylinder.refrigerant not in (None, facts.refrigerant) and one.holds_g > 0
+                          and one.cylinder.refrigerant and one.cylinder.kind is not CylinderKind.RECOVERY],
     }  # fmt: skip
+
+
+def _full_at(held: Sequence[Held], pour: KeptPour) -> int | None:
+    """What the scale shows once a recovery cylinder is at 80 %; None where nobody knows its limit. [g]"""
+    into = next((one for one in held if one.id == pour.body.cylinder), None)
+    most = limit_kg(into.cylinder) if into else None
+    return None if into is None or most is None else pour.body.gross_g + round(most / GRAM_KG) - into.holds_g
 
 
 def _option(one: Held, view: VisitView) -> CylinderOption | None:
@@ -274,7 +261,7 @@ def _leaks(connection: Connection, view: VisitView) -> dict[str, Any]:
     passed = [code for code, kept in sealed.places.items() if kept.body.result == "passed"]
     failed = [code for code, kept in sealed.places.items() if kept.body.result == "failed"]
     ranked = leak_search.ranked_places(
-        view.facts, view.state.states(), _age(connection, view), _oil_at(view), passed=passed
+        view.facts, view.state.states(), _age(connection, view), _oil_at(view), _leaked_before(connection, view), passed
     )
     spots: dict[str, list[leak_search.Ranked]] = {}
     for one in ranked:
@@ -284,6 +271,13 @@ def _leaks(connection: Connection, view: VisitView) -> dict[str, Any]:
         "METHOD_WORDS": leak_search.METHOD_WORDS, "CURES": s.CURE_WORDS, "failed": failed, "leaks": sealed.failed_places(),
         "LEAK_PLACES": leak_search.BY_CODE, "booked": open_follow_ups(connection, view.visit.unit_id),
     }  # fmt: skip
+
+
+def _leaked_before(connection: Connection, view: VisitView) -> set[str]:
+    """Places at which this unit leaked on earlier visits."""
+    earlier = (row for row in visits_of_unit(connection, view.visit.unit_id) if row.id != view.visit.id)
+    places = (place for row in earlier for place in row.state.get("sealed", {}).get("places", {}).values())
+    return {place["body"]["place"] for place in places if place["body"]["result"] == "failed"}
 
 
 def _age(connection: Connection, view: VisitView) -> float | None:
@@ -311,120 +305,6 @@ def leak_loop(view: VisitView, spots: Mapping[str, Sequence[leak_search.Ranked]]
             )
         )
     return loop_svg(view.facts, states, ident="leak-loop")
-
-
-# -- hold ------------------------------------------------------------------
-
-
-def _holds(view: VisitView, settings: ShopSettings, reader: Reader) -> dict[str, Any]:
-    found = holds_of(view, settings)
-    compared = [(one.kept.body.section, one.verdict) for one in found if one.verdict]
-    rate = {one.key: rate_words(one, reader) for one in found if one.verdict}
-    together = compare_sections(compared) if len(compared) > 1 else None
-    return {"holds": found, "HOLD": HOLD_WORDS, "rates": rate, "comparison": together}
-
-
-def holds_of(view: VisitView, settings: ShopSettings) -> list[HoldView]:
-    """Every hold of the visit with its verdict."""
-    kept = _in_time(view.state.sealed.holds)
-    return [hold_of(key, one, view.facts, settings.hold_loss_pa_h) for key, one in kept]
-
-
-def rate_words(one: HoldView, reader: Reader) -> str:
-    """'loses about 0.12 psi an hour, give or take 0.05', in the reader's unit."""
-    verdict = one.verdict
-    assert verdict is not None
-    scale = UNITS[reader.gauge_unit].scale
-    name = reader.gauge_unit.removesuffix("g")
-    if verdict.rate_half_width_pa_h == float("inf"):
-        return "One reading: read again later, gauge and pipe."
-    rate, half, finest = (
-        value / scale for value in (verdict.rate_pa_h, verdict.rate_half_width_pa_h, verdict.finest_pa_h)
-    )
-    decimals = 3 if name == "bar" else 2
-    if verdict.verdict is Hold.LEAKING:
-        return f"Loses about {rate:.{decimals}f} {name} an hour, ±{half:.{decimals}f}."
-    return f"No loss above {finest:.{decimals}f} {name} an hour. Found {rate:.{decimals}f} ±{half:.{decimals}f}."
-
-
-def hold_picture(view: VisitView, settings: ShopSettings, reader: Reader, size: vacuum_curve.Size, ident: str) -> str:
-    """All holds on one page."""
-    sections = []
-    for one in holds_of(view, settings):
-        counted = [kept.body for kept in one.kept.readings if not kept.body.stage]
-        if one.verdict is None:
-            continue
-        shown = [UNITS[body.pressure_unit].to_si(body.pressure, view.facts.atmosphere_pa) for body in counted]
-        sections.append(
-            hold_plot.Section(one.kept.body.section, one.verdict.compensated, shown, settings.hold_loss_pa_h)
-        )
-    return hold_plot.hold_svg(sections, reader, size, ident)
-
-
-# -- vacuum ----------------------------------------------------------------
-
-
-def evacuations(connection: Connection, view: VisitView, now: datetime) -> list[EvacuationView]:
-    """Every evacuation of the visit, with what a live gauge shows besides."""
-    found = []
-    for key, kept in _in_time(view.state.sealed.evacuations):
-        live = since_kept(connection, view.visit.id, kept) if kept.open else ()
-        found.append(evacuation_of(key, kept, live, now))
-    return found
-
-
-def vacuum_now(connection: Connection, view: VisitView, reader: Reader, now: datetime) -> dict[str, Any]:
-    """The evacuation that is on, or the last one: its verdict, and the number to look at."""
-    found = evacuations(connection, view, now)
-    on = next((one for one in reversed(found) if one.kept.open), found[-1] if found else None)
-    boils = None
-    if on and on.micron and WATER_TRIPLE_PA < on.micron * MICRON_PA < 7000:
-        boils = reader.say("temperature", boiling_point_k(on.micron * MICRON_PA))
-    return {
-        "evacuations": found,
-        "on": on,
-        "boils": boils,
-        "RISE": RISE_WORDS,
-        "THEN": _AFTER_RISE,
-        "forecast": _forecast(on, now) if on else "",
-    }
-
-
-def _forecast(on: EvacuationView, now: datetime) -> str:
-    """When it would be done at this pace, and whether that is in time."""
-    watch = END_POINTS[on.kept.body.school].minutes
-    left = None
-    if on.kept.watching and on.last:
-        left = float(on.last.minutes_more or 0)
-    elif on.pull and on.pull.minutes_to_target is not None:
-        left = on.pull.minutes_to_target + watch
-    if left is None:
-        return ""
-    words = f"At this pace done in about {max(1, round(left))} min, the watch included"
-    due = on.kept.body.done_by
-    if due is None:
-        return words + "."
-    spare = (due - now).total_seconds() / 60 - left
-    return f"{words}; {'in time' if spare >= 0 else f'{-spare:.0f} min too late'}."
-
-
-def vacuum_picture(on: EvacuationView | None, size: vacuum_curve.Size, ident: str) -> str:
-    """The watches, or while the pump pulls the way down."""
-    if on is None or (not on.watches and on.pull is None):
-        return ""
-    if on.watches and (on.kept.watching or not on.kept.open):
-        traces = []
-        for number, watch in enumerate(on.watches, 1):
-            points = on.kept.points_between(watch.started, watch.ended)
-            minutes = [(seconds / 60, micron) for seconds, micron in points]
-            curve = [(t, p / MICRON_PA) for t, p in watch.decay.curve]
-            words = f"watch {number}: {RISE_WORDS[watch.decay.verdict].lower()}"
-            traces.append(vacuum_curve.Trace(words, minutes, curve, watch is on.watches[-1]))
-        return vacuum_curve.watch_svg(traces[-3:], END_POINTS[on.kept.body.school], size, ident)
-    starts = [one.at for one in on.kept.events if one.body.event in (s.VacuumEvent.PUMP_ON, s.VacuumEvent.OPENED)]
-    points = on.kept.points_between(starts[-1] if on.watches else starts[0], None)
-    return vacuum_curve.pull_svg([(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident,
-                                 water=on.kept.body.water_suspected)  # fmt: skip
 
 
 # -- trim ------------------------------------------------------------------

@@ -25,17 +25,17 @@ from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_unit, people_of_visit
-from dry_gauge.web.desks import (
+from dry_gauge.web.desks import account
+from dry_gauge.web.render import STATIC, TEMPLATES, circuit_of
+from dry_gauge.web.tightness import (
     HOLD_WORDS,
     RISE_WORDS,
-    account,
     evacuations,
     hold_picture,
     holds_of,
     rate_words,
     vacuum_picture,
 )
-from dry_gauge.web.render import STATIC, TEMPLATES, circuit_of
 
 _GAPS = (
     "superheat",

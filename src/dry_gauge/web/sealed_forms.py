@@ -137,7 +137,7 @@ def _hold_reading(get: Get) -> dict[str, object]:
                   if (value := _number(get, name, "The accuracy")) is not None}  # fmt: skip
     return {"hold": get("hold"), "pressure": pressure, "pressure_unit": get("pressure_unit") or "psig", "temp": temp,
             "temp_unit": get("temp_unit") or "F", "gauge": get("gauge"), "thermometer": get("thermometer"),
-            "stage": _yes(get, "stage"), **accuracies}  # fmt: skip
+            "stage": _yes(get, "stage"), "source": get("source") or "typed", **accuracies}  # fmt: skip
 
 
 def _evacuation(get: Get) -> dict[str, object]:
@@ -145,7 +145,8 @@ def _evacuation(get: Get) -> dict[str, object]:
     found: dict[str, object] = {"what": get("what") or "system", "gauge": get("gauge"), "gauge_at": get("gauge_at"),
                                 "cores_out": _yes(get, "cores_out"), "hoses": get("hoses"),
                                 "water_suspected": _yes(get, "water_suspected"),
-                                "charge_kept": _yes(get, "charge_kept"), "school": get("school") or "strict"}  # fmt: skip
+                                "charge_kept": _yes(get, "charge_kept"), "triple": _yes(get, "triple"),
+                                "school": get("school") or "strict"}  # fmt: skip
     if target is not None:
         found["target_micron"] = target
     if get("done_by"):

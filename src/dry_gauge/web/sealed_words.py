@@ -53,7 +53,8 @@ def _held_or_pulled(body: Body) -> tuple[str, str] | None:
             return "Hold begun", f"{body.section}{limit}"
         case s.HoldReadingBody():
             stage = "on the way up, " if body.stage else ""
-            return "Hold", f"{stage}{body.pressure:g} {body.pressure_unit} at {body.temp:g} {body.temp_unit}"
+            live = _live(body.source)
+            return "Hold", f"{stage}{body.pressure:g} {body.pressure_unit} at {body.temp:g} {body.temp_unit}{live}"
         case s.HoldEndBody():
             return "Hold ended", "; ".join(filter(None, (body.verdict.replace("_", " "), body.reason)))
         case s.EvacuationBody():

@@ -40,6 +40,7 @@ router = APIRouter(prefix="/cylinders")
 _HAND_WORDS = {
     "bought": "Bought, filled by the supplier",
     "weighed": "Weighed: it holds",
+    "moved": "Moved into another cylinder",
     "reclaimed": "Returned to the reclaimer",
     "lost": "Lost to the air",
 }
@@ -253,7 +254,9 @@ def _one(
     return page(
         request, "cylinders/one.html", status=422 if refusal else 200, someone=someone, held=held, lines=shown[::-1],
         shown=_shown(held, datetime.now(UTC).date()), fields=defaultdict(str, fields), error=refusal.message if refusal else "",
-        choices=doubt.choices if doubt else (), HANDS=_HAND_WORDS, KINDS=KIND_WORDS, forms=forms, GRAM_KG=GRAM_KG,
+        choices=doubt.choices if doubt else (), HANDS=_HAND_WORDS, KINDS=KIND_WORDS,
+        others=[one for one in store.all_held(connection) if one.id != held.id and one.cylinder.kind is CylinderKind.RECOVERY],
+        forms=forms, GRAM_KG=GRAM_KG,
         metric=someone.weight_unit == "kg", PSI_PA=PSI_PA,
     )  # fmt: skip
 
@@ -283,11 +286,13 @@ def book(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response
                     tare = forms(held.tare_g * GRAM_KG).lb_oz
                     raise Refused(f"That is less than its tare of {tare}. Check the scale.", "weight")
                 grams -= held.tare_g
-            book_by_hand(
-                connection, someone, cylinder_id, said.get("what", ""), grams, said.get("reason", ""), datetime.now(UTC)
-            )
+            into = UUID(said["into"]) if said.get("what") == "moved" and said.get("into") else None
+            reason, now = said.get("reason", ""), datetime.now(UTC)
+            book_by_hand(connection, someone, cylinder_id, said.get("what", ""), grams, reason, now, into)
         except Refused as refusal:
             return _one(request, connection, someone, held, fields, refusal)
+        except ValueError:
+            return _one(request, connection, someone, held, fields, Refused("Choose the other cylinder.", "into"))
     return RedirectResponse(f"/cylinders/{cylinder_id}", 303)
 
 

@@ -67,10 +67,38 @@
     form.elements.source.value = "typed"; // what is typed next is no probe's
   });
 
+  // Gauge and pipe of a hold: those that stand first among the live ones.
+  const GAUGES = ["standing_pressure", "liquid_pressure", "suction_pressure", "discharge_pressure"];
+  const PIPES = ["equalized_ambient_temp", "liquid_line_temp", "suction_line_temp", "outdoor_air_temp"];
+  let held = null;
+  const hold = (news) => {
+    const first = (names) => names.map((name) => news.probes.find((one) => one.quantity === name && one.shown)).find(Boolean);
+    const gauge = first(GAUGES), pipe = first(PIPES);
+    held = gauge && pipe ? { gauge, pipe } : null;
+    document.querySelectorAll("[data-from-hold]").forEach((button) => {
+      button.hidden = !held;
+      button.querySelector(".hold-shown").textContent = held ? `${gauge.shown} ${gauge.shown_unit} at ${pipe.shown} °${pipe.shown_unit}` : "";
+    });
+  };
+  document.addEventListener("click", (event) => {
+    const button = event.target.closest("[data-from-hold]");
+    if (!button || !held) return;
+    const set = (name, value) => { if (button.form.elements[name]) button.form.elements[name].value = value; };
+    set("pressure", held.gauge.shown);
+    set("pressure_unit", held.gauge.shown_unit);
+    set("temp", held.pipe.shown);
+    set("temp_unit", held.pipe.shown_unit);
+    set("gauge", `probe ${held.gauge.probe}`);
+    set("source", "probe");
+    button.form.requestSubmit();
+    set("source", "typed");
+  });
+
   const words = { ok: "", weak: "weak signal", out_of_range: "out of range", off: "off", silent: "silent" };
   const show = (news) => {
     latest = news;
     weigh(news);
+    hold(news);
     const body = document.getElementById("live-body");
     if (!body) return;
     body.hidden = false;
