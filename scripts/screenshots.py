@@ -47,6 +47,18 @@ def live(page: Page) -> None:
     page.wait_for_timeout(3000)
 
 
+def repair(desk: str) -> Callable[[Page], None]:
+    """Opens the repair that is under way, at one of its desks, once its scale speaks."""
+
+    def go(page: Page) -> None:
+        page.goto("/")
+        address = page.locator("a:has-text('Freezer 2')").first.get_attribute("href") or ""
+        page.goto(f"{address.partition('?')[0]}?at={desk}")
+        page.wait_for_timeout(3000)
+
+    return go
+
+
 def unit(page: Page) -> None:
     """Opens a unit card with a story."""
     page.goto("/")
@@ -56,10 +68,8 @@ def unit(page: Page) -> None:
 
 SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("board-day", "desk", "light", at("/")),
-    ("board-phone", "phone", "light", at("/")),
     ("visit-day", "desk", "light", call("AC-2")),
     ("visit-night", "desk", "dark", call("PHP-1")),
-    ("visit-walk-in", "desk", "light", call("Cheese")),
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("phone-ladder", "phone", "light", call("AC-2", "ladder")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
@@ -68,9 +78,12 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("mend", "desk", "light", call("Cheese", station="mend")),
     ("close-phone", "phone", "light", call("Cheese", station="close")),
     ("live", "desk", "light", live),
+    ("weigh-in", "desk", "light", repair("weigh")),
+    ("weigh-in-phone", "phone", "dark", repair("weigh")),
+    ("vacuum-night", "desk", "dark", repair("vacuum")),
+    ("cylinders", "desk", "light", at("/cylinders")),
     ("cycle", "desk", "light", cycle),
     ("why", "desk", "light", at("/why/undercharge?sort=comfort_valve")),
-    ("why-phone", "phone", "dark", at("/why/low_evaporator_airflow?sort=comfort_fixed")),
     ("unit", "desk", "light", unit),
     ("pocket", "desk", "light", at("/pocket?refrigerant=R-454C&pressure=71.2&temperature=20")),
 )
@@ -89,8 +102,6 @@ def main() -> None:
             context = browser.new_context(base_url=BASE, viewport=viewport, color_scheme=scheme)  # type: ignore[arg-type]
             page = context.new_page()
             page.goto("/sign-in")
-            if name == "board-day":
-                page.screenshot(path=TARGET / "sign-in.png")
             page.fill("#login", "ines")
             page.fill("#password", PASSWORD)
             page.click("button[type=submit]")

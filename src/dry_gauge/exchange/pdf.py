@@ -5,10 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from pathlib import Path
 
+from PIL import ImageFile
 from weasyprint import CSS, HTML
 from weasyprint.text.fonts import FontConfiguration
 from weasyprint.urls import URLFetcher, URLFetcherResponse
 
+# Importing the library lets every picture of this process be cut off; photos that are cut off are refused here.
+ImageFile.LOAD_TRUNCATED_IMAGES = False
 _FONTS = "font:"
 
 

@@ -118,7 +118,7 @@ def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any
             after = (
                 f"Stop at {reader.say('weight', stop)} on the scale"
                 if stop is not None
-                else f"{standing.share:.0%} is in"
+                else f"{standing.share * 100:.0f} % is in"
             )
             return f"{left} {'to add' if standing.to_go_kg >= 0 else 'too much'}", after
         case _:

@@ -73,7 +73,7 @@ def _shown(held: Held, today: date) -> Shown:
     if cylinder.water_capacity_kg and cylinder.refrigerant:
         hot = hot_fill_share(cylinder.water_capacity_kg, cylinder.refrigerant, holds_kg)
     if hot and hot > (_HOT_SHARE if recovery else 1.0):  # what a supplier filled is the supplier's fill
-        notes.append(f"{hot:.0%} full of liquid at 130 °F: keep it out of a hot van")
+        notes.append(f"{hot * 100:.0f} % full of liquid at 130 °F: keep it out of a hot van")
     if recovery and cylinder.refrigerant is None:
         notes.append("mixed or unknown: to the reclaimer only")
     if held.holds_g < 0:
