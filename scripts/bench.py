@@ -229,7 +229,7 @@ def _where_it_goes(cluster: Cluster, visit: object) -> None:
 
         def templates() -> None:
             for name, values in parts:
-                TEMPLATES.get_template(name).render({"oob": True, "csrf": "x", **values})
+                TEMPLATES.get_template(name).render({"oob": True, "csrf": "x", "here": "read", **values})
 
         line("  of that, templates", f"{timed(templates, 100) * 1e3:.2f} ms")
     engine.dispose()

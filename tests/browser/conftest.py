@@ -6,10 +6,12 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 from tests.conftest import PASSWORD
 
+# Two cores carry server, database, probes and browser at once: what is late by seconds is not wrong.
+expect.set_options(timeout=10_000)
 SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 
 

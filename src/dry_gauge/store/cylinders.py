@@ -92,11 +92,13 @@ def book(connection: Connection, rows: Sequence[dict[str, Any]]) -> None:
 
 def take_back(connection: Connection, entry_ids: Iterable[UUID], at: datetime) -> None:
     """Take back what those entries moved; the rows stay."""
-    connection.execute(
-        update(MovementRow)
-        .where(MovementRow.entry_id.in_(list(entry_ids)), MovementRow.taken_back_at.is_(None))
-        .values(taken_back_at=at)
-    )
+    listed = list(entry_ids)
+    if listed:  # most entries of a visit move nothing
+        connection.execute(
+            update(MovementRow)
+            .where(MovementRow.entry_id.in_(listed), MovementRow.taken_back_at.is_(None))
+            .values(taken_back_at=at)
+        )
 
 
 @dataclass(frozen=True, slots=True)
