@@ -132,7 +132,9 @@ def live(cluster: Cluster, server: str, pid: int, someone: Someone, line: Line) 
     browser = Browser(server)
     browser.sign_in("ines", PASSWORD)
     browser.get("/pocket")
-    browser.post("/me/preferences", False, weight_unit="kg")  # the scale's figure carries the time: it must stay decimal
+    browser.post(
+        "/me/preferences", False, weight_unit="kg"
+    )  # the scale's figure carries the time: it must stay decimal
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
     late: list[float] = []
     over = threading.Event()

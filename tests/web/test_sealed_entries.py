@@ -206,6 +206,7 @@ def test_a_hold_needs_its_temperature_and_says_when_to_come_back(browser, shop, 
     page = said(browser.get(f"/visits/{shop.visit}?at=hold"))
     assert "Line set: too soon to tell" in page
     assert "Come back after about" in page
+    assert "Under nitrogen: too soon to tell" in said(browser.get("/"))
     # Above the label: said at once.
     assert send(browser, shop, "hold_reading", hold=hold, pressure="470", temp="72", gauge="A").status_code == 200
     assert "Above the label's limit: let it down now" in said(browser.get(f"/visits/{shop.visit}?at=hold"))

@@ -15,10 +15,11 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
 from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.sealed_state import KeptEvacuation, KeptHold
-from dry_gauge.notebook.sealed_work import EvacuationView, HoldView, evacuation_of, hold_of
+from dry_gauge.notebook.sealed_work import EvacuationView, HoldView, evacuation_of, hold_of, standing_of
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.sealed_live import since_kept
 from dry_gauge.service.settings import ShopSettings
+from dry_gauge.web.render import Headline
 
 RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
               Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
@@ -177,3 +178,32 @@ def vacuum_docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
     if on.pull and on.pull.stalled:
         return "Stalled", micron
     return micron, forecast
+
+
+def sealed_headline(view: VisitView, reader: Reader) -> Headline | None:
+    """Where open sealed work stands, for the board: a pour, an evacuation or a hold that is on says more than old readings."""
+    sealed = view.state.sealed
+    if view.visit.status == "closed":
+        return None
+    if sealed.pouring:
+        standing = standing_of(sealed, view.facts)
+        left = (
+            f"{reader.say('weight', standing.to_go_kg)} to add by the last mark."
+            if standing and standing.to_go_kg > 0
+            else ""
+        )
+        return Headline(f"A pour is on: {s.WAY_LABELS[sealed.pouring.body.way].lower()}", "open", left)
+    for key, kept in sealed.evacuations.items():
+        if kept.open:
+            words, after = vacuum_docked(found := evacuation_of(key, kept), "")
+            bad = found.last is not None and found.last.verdict in _AFTER_RISE
+            return Headline(f"Under vacuum: {words[0].lower()}{words[1:]}", "act" if bad else "open", after)
+    for key, one in sealed.holds.items():
+        if one.open:
+            verdict = hold_of(key, one, view.facts).verdict
+            says = HOLD_WORDS[verdict.verdict].lower() if verdict else "no reading yet"
+            mark = "act" if verdict and verdict.verdict is Hold.LEAKING else "open"
+            return Headline(
+                f"Under nitrogen: {says}", mark, f"{one.body.section}, since {one.at.astimezone():%a %H:%M}."
+            )
+    return None

@@ -15,6 +15,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import VisitRow, all_units, open_visits_before, visits_between
 from dry_gauge.web.render import Headline, circuit_of, fingerprint, headline, page, reader_of
 from dry_gauge.web.security import signed_in
+from dry_gauge.web.tightness import sealed_headline
 
 router = APIRouter()
 
@@ -34,7 +35,8 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     visit = view.visit
     circuit = circuit_of(view, 1)
     empty = circuit is None or not circuit.view.measured
-    words: Headline = headline(circuit, reader_of(someone, view.facts))
+    reader = reader_of(someone, view.facts)
+    words: Headline = sealed_headline(view, reader) or headline(circuit, reader)
     title = f"{visit.site_name}, {visit.tag}"
     drawing = fingerprint(
         None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"
