@@ -6,6 +6,7 @@ import threading
 import time
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.probes.protocol import VACUUM
@@ -14,38 +15,13 @@ from dry_gauge.probes.simulated import Hub, Scene, frames, rig_frames
 
 
 @contextmanager
-def feeding(
-    server: str, visit: object, token: str, scene: Scene, name: str = "bench", pause: float = 0.25
-) -> Iterator[Hub]:
-    """Feeds a visit for as long as the block runs, a few frames a second."""
-    hub, over = Hub(server, str(visit), token, name), threading.Event()
+def _sending(hub: Hub, frames_of: Iterable[list[dict[str, object]]], rig: Rig, pause: float) -> Iterator[Hub]:
+    """Sends frames for as long as the block runs, a few a second; the rig does what the visit says."""
+    over = threading.Event()
     hub.connect()
 
     def run() -> None:
-        for lines in frames(scene):
-            if over.is_set():
-                return
-            hub.add(lines)
-            hub.send()
-            time.sleep(pause)
-
-    thread = threading.Thread(target=run)
-    thread.start()
-    try:
-        yield hub
-    finally:
-        over.set()
-        thread.join(10)
-
-
-@contextmanager
-def weighing(server: str, visit: object, token: str, rig: Rig, name: str = "rig", pause: float = 0.25) -> Iterator[Hub]:
-    """Scale and vacuum gauge alone, a few frames a second, following what the visit says."""
-    hub, over = Hub(server, str(visit), token, name), threading.Event()
-    hub.connect()
-
-    def run() -> None:
-        for lines in rig_frames(rig):
+        for lines in frames_of:
             if over.is_set():
                 return
             hub.add(lines)
@@ -60,6 +36,17 @@ def weighing(server: str, visit: object, token: str, rig: Rig, name: str = "rig"
     finally:
         over.set()
         thread.join(10)
+
+
+def feeding(server: str, visit: object, token: str, scene: Scene, name: str = "bench", pause: float = 0.25) -> Any:
+    """Feeds a visit from a unit that runs."""
+    rig = Rig()
+    return _sending(Hub(server, str(visit), token, name), frames(scene, rig=rig), rig, pause)
+
+
+def weighing(server: str, visit: object, token: str, rig: Rig, name: str = "rig", pause: float = 0.25) -> Any:
+    """Scale and vacuum gauge alone."""
+    return _sending(Hub(server, str(visit), token, name), rig_frames(rig), rig, pause)
 
 
 def gauge_kept(

@@ -13,11 +13,13 @@ from sqlalchemy.exc import DBAPIError, ProgrammingError
 
 from dry_gauge.demo.cluster import OWNER
 from dry_gauge.notebook.measuring import NoteBody
+from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.service.notebooks import NotHere, append, load
+from dry_gauge.store import cylinders
 from dry_gauge.store.database import WrongRole, check_role, connect
-from dry_gauge.store.models import Base, EntryRow, Person, Shop, Site, Unit, Visit
+from dry_gauge.store.models import Base, CylinderRow, EntryRow, MovementRow, Person, Shop, Site, Unit, Visit
 
-TABLES = (Shop, Person, Site, Unit, Visit, EntryRow)
+TABLES = (Shop, Person, Site, Unit, Visit, EntryRow, CylinderRow, MovementRow)
 
 
 @pytest.mark.parametrize("table", TABLES, ids=lambda table: table.__tablename__)
@@ -26,6 +28,11 @@ def test_a_query_without_a_filter_sees_its_own_shop_only(make_shop, as_shop, tab
     for shop in (mine, other):
         with as_shop(shop) as connection:
             append(connection, shop.someone(), shop.visit, uuid6.uuid7(), NoteBody(text="seen"), datetime.now(UTC))
+            blue = uuid6.uuid7()
+            cylinders.add_cylinder(
+                connection, shop_id=shop.id, id=blue, name="Blue", kind="in_use", refrigerant="R-410A"
+            )
+            book_by_hand(connection, shop.someone(), blue, "bought", 9000, "", datetime.now(UTC))
     with as_shop(mine) as connection:
         rows = connection.execute(select(table)).all()
     key = "id" if table is Shop else "shop_id"
@@ -61,7 +68,9 @@ def test_a_forged_id_of_another_shop_is_simply_not_there(make_shop, as_shop):
 @pytest.mark.parametrize(
     "statement",
     ["UPDATE entry SET body = '{}'", "DELETE FROM entry", "SELECT * FROM web_session", "UPDATE person SET role = 'lead'",
-     "UPDATE person SET password_hash = ''", "DELETE FROM visit", "TRUNCATE entry"],
+     "UPDATE person SET password_hash = ''", "DELETE FROM visit", "TRUNCATE entry",
+     "UPDATE movement SET grams = 1", "DELETE FROM movement",
+     "DELETE FROM cylinder"],
 )  # fmt: skip
 def test_what_the_application_may_not_do_the_database_refuses(shop, as_shop, statement):
     with pytest.raises(DBAPIError, match="permission denied"), as_shop(shop) as connection:

@@ -86,6 +86,23 @@ def test_a_page_hears_the_probes_and_the_entries_of_others(browser, shop):
     assert {"live", "ladder", "changed"} <= set(heard)
 
 
+def test_a_hub_that_falls_silent_is_said_to_be(browser, shop):
+    token = token_of(browser, shop.visit)
+    cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+    with httpx2.stream(
+        "GET", f"{browser.base}/visits/{shop.visit}/live?at=read", headers={"cookie": cookies}, timeout=30
+    ) as stream:
+        shown = []
+        for told in stream.iter_lines():
+            if not shown and told.startswith("retry"):
+                push(browser.base, shop.visit, token, line(1))
+            if told.startswith("data: ") and '"probes"' in told:
+                shown += [(one["shown"], one["state"]) for one in json.loads(told[6:])["probes"]]
+            if len(shown) == 2:
+                break
+    assert shown == [("120.0", "ok"), ("", "silent")]
+
+
 def test_who_is_not_signed_in_hears_nothing(server, shop):
     assert httpx2.get(f"{server}/visits/{shop.visit}/live").status_code == 303
 

@@ -174,6 +174,7 @@ def account(connection: Connection, view: VisitView, settings: ShopSettings, sca
         moved = pour.so_far_g(scale_g if pour.body.source == "probe" else None)
         stop_g = pour.body.gross_g - moved - round(standing.to_go_kg / GRAM_KG)
     return {
+        "scale_silent": bool(pour and pour.body.source == "probe" and scale_g is None),
         "target": target, "standing": standing, "recovered_kg": recovered, "missing_kg": missing,
         "missing_cost": missing * settings.price_per_kg if missing and settings.price_per_kg else None, "pour": pour,
         "pour_far": pour.so_far_g(scale_g if pour.body.source == "probe" else None) if pour else 0,

@@ -63,6 +63,7 @@ class _Desk:
         self.series: dict[tuple[str, int], list[tuple[float, float]]] = {}
         self.before: Assessment | None = None
         self.drawn_at = self.settled_at = 0.0
+        self.speaking = False
 
     def load(self) -> int:
         """Look at the visit anew; its latest sequence."""
@@ -89,6 +90,7 @@ class _Desk:
             probes = samples.latest(connection, self.visit_id)
         now = datetime.now(UTC)
         self.remember(probes, now)
+        self.speaking = any(live_probes.is_fresh(probe, now) for probe in probes)
         found = live_probes.lay_over(self.view, probes, self.someone.superheat_school, now).assessment
         judged = found.circuits.get(self.circuit, found.first) if found else None
         told = [_event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
@@ -194,6 +196,9 @@ async def _as_it_comes(desk: _Desk, listener: Listener) -> AsyncIterator[str]:
                 news: list[News] = [await asyncio.wait_for(queue.get(), _HEARTBEAT_SECONDS)]
             except TimeoutError:
                 yield ": still here\n\n"
+                # A hub that falls silent sends no news of it: what the page shows as live must go all the same.
+                for told in await to_thread.run_sync(desk.live) if desk.speaking else ():
+                    yield told
                 continue
             while not queue.empty():
                 news.append(queue.get_nowait())
