@@ -232,7 +232,10 @@ def fold_sealed(state: SealedState, entry: Entry) -> SealedState:
             changes = {"holds": state.holds | {key: KeptHold(**kept)}}
         case s.HoldReadingBody() as body:
             hold = state.holds.get(str(body.hold))
-            readings = (*(hold.readings if hold else ()), Kept[s.HoldReadingBody](**kept))
+            # By when they were read: one that waited for a signal comes in late.
+            readings = tuple(
+                sorted((*(hold.readings if hold else ()), Kept[s.HoldReadingBody](**kept)), key=lambda one: one.at)
+            )
             changes = {"holds": _with(state.holds, body.hold, readings=readings)}
         case s.HoldEndBody() as body:
             changes = {"holds": _with(state.holds, body.hold, settled_at=at, good=body.verdict == "tight", how=body.reason,
