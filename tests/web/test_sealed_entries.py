@@ -183,7 +183,8 @@ def test_a_triple_evacuation_says_when_to_sweep_and_how_often_yet(browser, shop,
     pull = begin(browser, shop, owner, "evacuation", what="system", triple="yes")
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
     let_pass(owner, shop.visit, minutes=10)
-    for micron, words in (("4000", "2 to sweep yet"), ("1400", "Low enough: break it with dry nitrogen")):
+    for micron, words in (("4000", "2 to sweep yet"), ("4000", "Close to freezing what water is left"),
+                          ("1400", "Low enough: break it with dry nitrogen"), ("1350", "Gas ballast can close")):  # fmt: skip
         begin(browser, shop, owner, "vacuum_point", evacuation=pull, micron=micron)
         assert words in said(browser.get(f"/visits/{shop.visit}?at=vacuum"))
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="swept")

@@ -10,7 +10,8 @@ from dataclasses import dataclass
 from itertools import pairwise
 from math import exp, log10
 
-from dry_gauge.core.vacuum import MICRON_PA, MILESTONES, WATER_TRIPLE_PA, EndPoint
+from dry_gauge.core.pull_down import MILESTONES, WATER_TRIPLE_PA
+from dry_gauge.core.vacuum import MICRON_PA, EndPoint
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 

@@ -9,7 +9,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict
 
-from dry_gauge.core.vacuum import TRIPLE_SWEEPS
+from dry_gauge.core.pull_down import TRIPLE_SWEEPS
 from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.call_state import Kept, Settled
 from dry_gauge.notebook.entries import Entry

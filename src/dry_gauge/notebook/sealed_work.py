@@ -15,9 +15,10 @@ from dry_gauge.core.leak_search import BY_CODE
 from dry_gauge.core.mass import GRAM_KG, slipped
 from dry_gauge.core.opening import Plan, Step, plan_of
 from dry_gauge.core.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
+from dry_gauge.core.pull_down import SWEEP_BELOW_PA, PullDown, pull_down
 from dry_gauge.core.quantities import FAHRENHEIT_K, UNITS
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, SWEEP_BELOW_PA, Decay, PullDown, Rise, judge_decay, pull_down
+from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, Decay, Rise, judge_decay
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
 from dry_gauge.notebook import sealed as s
 from dry_gauge.notebook.call_state import Kept

@@ -9,8 +9,9 @@ from typing import Any, TypeVar
 from sqlalchemy import Connection
 
 from dry_gauge.core.pressure_hold import Hold, compare_sections
+from dry_gauge.core.pull_down import WATER_TRIPLE_PA, boiling_point_k
 from dry_gauge.core.quantities import UNITS
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, WATER_TRIPLE_PA, Rise, boiling_point_k
+from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, Rise
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
 from dry_gauge.notebook import sealed as s
