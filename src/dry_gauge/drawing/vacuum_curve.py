@@ -112,7 +112,7 @@ def _grid(root: Element, axes: _Axes, ticks: Sequence[float]) -> None:
     for i, tick in enumerate(shown):
         y = axes.y(tick)
         add(root, "line", "chart-grid", x1=axes.size.left, x2=right, y1=y, y2=y)
-        add(root, "text", "chart-tick", f"{tick:,}".replace(",", " "), x=axes.size.left - 8, y=y + 4, text_anchor="end")
+        add(root, "text", "chart-tick", _tick(tick), x=axes.size.left - 8, y=y + 4, text_anchor="end")
         if i % 2 and i:
             before = axes.y(shown[i - 1])
             add(root, "rect", "chart-ruler", x=axes.size.left - 3, y=y, width=3, height=before - y)
@@ -122,7 +122,12 @@ def _grid(root: Element, axes: _Axes, ticks: Sequence[float]) -> None:
         add(root, "line", "chart-grid", x1=x, x2=x, y1=_TOP, y2=axes.bottom)
         add(root, "text", "chart-tick", f"{i * step:g}", x=x, y=axes.bottom + 17, text_anchor="middle")
     add(root, "text", "chart-tick", "μm", x=axes.size.left - 8, y=axes.bottom + 17, text_anchor="end")
-    add(root, "text", "chart-tick", "min", x=right + 6, y=axes.bottom + 17)
+    add(root, "text", "chart-tick", "min", x=right + 14, y=axes.bottom + 17)
+
+
+def _tick(micron: float) -> str:
+    """Short enough for the margin: 20 k is twenty thousand."""
+    return f"{micron / 1000:.0f} k" if micron >= 10_000 else f"{micron:,.0f}".replace(",", " ")
 
 
 def _guides(root: Element, axes: _Axes, start: float) -> None:
@@ -240,7 +245,8 @@ def pull_svg(points: Points, target_micron: float, size: Size, ident: str, *, wa
         thin = points[:: max(1, len(points) // 200)]
         add(root, "path", "chart-line now", d=axes.path([*thin, points[-1]]))
         t, micron = points[-1]
-        number = add(root, "text", "chart-value", x=axes.x(t) + 8, y=axes.y(micron) - 12)
+        anchor, beside = ("start", 8) if right - axes.x(t) > 110 else ("end", -10)
+        number = add(root, "text", "chart-value", x=axes.x(t) + beside, y=axes.y(micron) - 12, text_anchor=anchor)
         add(number, "tspan", "chart-big", f"{micron:,.0f}")
         add(number, "tspan", "", " μm")
         add(root, "circle", "chart-dot", cx=axes.x(t), cy=axes.y(micron), r=5)

@@ -204,7 +204,8 @@ def _option(one: Held, view: VisitView) -> CylinderOption | None:
         return None
     most = limit_kg(one.cylinder)
     room = None if most is None else forms(max(0.0, most - one.holds_g * GRAM_KG))
-    words = f"{one.cylinder.name}, {of.name if of else 'mixed'}, holds {forms(one.holds_g * GRAM_KG).lb_oz}"
+    holds = forms(one.holds_g * GRAM_KG)
+    words = f"{one.cylinder.name}, {of.name if of else 'mixed'}, holds {holds.lb_oz} ({holds.kg})"
     hot = (
         one.cylinder.water_capacity_kg
         and of
