@@ -332,3 +332,32 @@ def test_killed_in_the_middle_of_a_pour_nothing_acknowledged_is_lost(durable):
     assert [line.movement.grams for line in new] == [1200]
     server.terminate()
     server.wait(10)
+
+
+def test_desks_speak_kilograms_bar_and_celsius_to_whoever_reads_so(browser, shop, owner, grey):
+    browser.post("/me/preferences", False, weight_unit="kg", pressure_unit="bar", temperature_unit="C")
+    recovered = send(browser, shop, "movement", way="recovered", weight="5.9", weight_unit="kg", cylinder=grey)
+    assert recovered.status_code == 200
+    send(browser, shop, "recovered_to", appliance="High pressure", value="0", unit="psig")
+    hold = begin(browser, shop, owner, "hold", section="all", vacuum_gauge_off="yes")
+    for bar, celsius in (("20.7", "21"), ("19.9", "10")):
+        begin(
+            browser,
+            shop,
+            owner,
+            "hold_reading",
+            hold=hold,
+            pressure=bar,
+            pressure_unit="barg",
+            temp=celsius,
+            temp_unit="C",
+        )
+        let_pass(owner, shop.visit, hours=12)
+    page = said(browser.get(f"/visits/{shop.visit}?at=hold"))
+    assert "19.89 barg" in page  # what it should be: 21.71 bar absolute by 283.15 K over 294.15 K
+    assert "bar an hour" in page
+    assert "5.900 kg out label 6.350 kg" in said(browser.get(f"/visits/{shop.visit}?at=recover"))
+    assert "5.900 kg" in said(browser.get("/cylinders"))
+    proof = said(browser.get(f"/visits/{shop.visit}/proof"))
+    assert "0.450 kg 0 lb 15.9 oz less than the label" in proof
+    assert "20.7 barg 21 °C" in proof
