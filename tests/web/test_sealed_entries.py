@@ -170,6 +170,48 @@ def test_a_cylinder_that_runs_dry_is_followed_by_another_and_both_count(browser,
     )
 
 
+def test_a_wrong_cylinder_is_refused_before_anything_flows_and_an_overfilled_one_is_put_on_record(
+    browser, shop, owner, as_shop
+):
+    old = str(
+        _cylinder(
+            as_shop,
+            shop,
+            "Old",
+            0,
+            kind="recovery",
+            refrigerant="R-410A",
+            water_capacity_g=21_600,
+            retest_by=date(2020, 1, 1),
+        )
+    )
+    small = str(
+        _cylinder(
+            as_shop,
+            shop,
+            "Small",
+            0,
+            kind="recovery",
+            refrigerant="R-410A",
+            water_capacity_g=3000,
+            retest_by=date(2038, 1, 1),
+        )
+    )
+    other = str(_cylinder(as_shop, shop, "Green", 9000, kind="in_use", refrigerant="R-32", tare_g=2800))
+    for way, cylinder, says in (("recovered", old, "was due for its test"), ("added", other, "Green holds R-32"),
+                                ("recovered", other, "not refillable")):  # fmt: skip
+        begun = send(browser, shop, "pour", way=way, gross="12 kg", cylinder=cylinder, reason="leak")
+        assert begun.status_code == 422
+        assert says in said(begun) or "holds R-32" in said(begun)
+    pour = begin(browser, shop, owner, "pour", way="recovered", gross="5 kg", cylinder=small)
+    over = send(browser, shop, "pour_end", pour=pour, gross="8.2 kg")
+    assert "beyond 80 %" in said(over)
+    assert "take the surplus out at once" in said(over)
+    assert send(browser, shop, "pour_end", pour=pour, gross="8.2 kg", reason="was not watched").status_code == 200
+    assert state(owner, shop).sealed.recovered_g == 3200
+    assert "Full: take it back" in said(browser.get("/cylinders"))
+
+
 def test_another_refrigerant_goes_in_only_where_the_unit_is_changed_over(browser, shop, owner, as_shop):
     other = str(_cylinder(as_shop, shop, "Green", 9000, kind="in_use", refrigerant="R-32", tare_g=2800))
     page = browser.get(f"/visits/{shop.visit}?at=weigh").text

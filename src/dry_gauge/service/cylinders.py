@@ -42,9 +42,11 @@ class Booking:
 
 def prepare(
     connection: Connection, someone: Someone, visit: VisitRow, facts: UnitFacts, before: SealedState, after: SealedState,
-    now: datetime,
+    now: datetime, poured_because: str = "",
 ) -> Booking:  # fmt: skip
     """What brings the book in step with one visit's notebook. Nothing is written yet.
+
+    A recovery cylinder that was overfilled is booked with a reason: what is in it already has to be on record.
 
     The cylinders concerned stay locked until the transaction ends, so that two technicians who draw on one see each
     other's draws.
@@ -62,9 +64,24 @@ def prepare(
     rows: list[dict[str, Any]] = []
     for one in new:
         held = _held(connection, one.cylinder)
-        _check(held, one, facts, now.date())
+        try:
+            _check(held, one, facts, now.date())
+        except Refused as refusal:
+            if one.way not in OUT_OF_UNIT or str(one.entry_id) not in _ended(before, after):
+                raise
+            if len(poured_because.strip()) < _LEAST_REASON:
+                raise Refused(f"{refusal.message} If it is in already, say so as the reason, then take the surplus out at "
+                              "once.", "reason") from None  # fmt: skip
         rows += _rows(someone, visit, facts, held, one)
     return Booking(tuple(rows), tuple(UUID(key) for key in gone))
+
+
+def _ended(before: SealedState, after: SealedState) -> set[str]:
+    """Movements that a pour's end made: their cylinder was looked at when the pour began."""
+    ended = {
+        key for key, pour in after.pours.items() if not pour.open and key in before.pours and before.pours[key].open
+    }
+    return set(after.moved) - set(before.moved) if ended else set()
 
 
 def check_cylinder(

@@ -31,6 +31,7 @@ from dry_gauge.notebook.closing import obstacles
 from dry_gauge.notebook.entries import LONGEST_WAIT_SECONDS, Body, Entry, VoidBody
 from dry_gauge.notebook.measuring import ModeBody, ObservationBody, ReadingBody
 from dry_gauge.notebook.proving import proving
+from dry_gauge.notebook.sealed import PourBody, PourEndBody
 from dry_gauge.notebook.state import VisitState, facts_in, fold, fold_all, refused_now, sheet_before, sheet_of
 from dry_gauge.service import cylinders
 from dry_gauge.service.sealed_checks import check_sealed, refers_to
@@ -163,7 +164,10 @@ def append(
         view = _judged(visit, after, someone.superheat_school)
         if isinstance(body, ReadingBody) and body.quantity in view.why_not:
             raise Refused(view.why_not[body.quantity], "value")
-        booking = cylinders.prepare(connection, someone, visit, view.facts, state.sealed, after.sealed, now)
+        if isinstance(body, PourBody):  # before anything flows, not when it is in the wrong cylinder already
+            cylinders.check_cylinder(connection, body.cylinder, body.way, view.facts, body.converting, now.date())
+        why = body.reason if isinstance(body, PourEndBody) else ""
+        booking = cylinders.prepare(connection, someone, visit, view.facts, state.sealed, after.sealed, now, why)
     except Refused:
         # What was kept once stays acknowledged, even if it would be refused today.
         repeated = _repeated(connection, visit, state, someone, entry)
