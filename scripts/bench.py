@@ -197,6 +197,7 @@ def _posting(cluster: Cluster) -> None:
 def _where_it_goes(cluster: Cluster, visit: object) -> None:
     """The parts of a post in this process, without HTTP."""
     from dry_gauge.notebook.measuring import ReadingBody
+
     from dry_gauge.service.notebooks import append, load
     from dry_gauge.store.people import Someone
     from dry_gauge.store.visits import timeline

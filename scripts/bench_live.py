@@ -21,7 +21,9 @@ from sqlalchemy import text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
 from dry_gauge.demo.shop import PASSWORD, seed
-from dry_gauge.notebook.measuring import NoteBody, ObservationBody, ReadingBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.probes.simulated import Hub
 from dry_gauge.service.notebooks import append
 from dry_gauge.service.probes import make_token

@@ -121,8 +121,8 @@ def hundred_notes(owner: Engine, shop: ShopOf) -> None:
     with owner.begin() as connection:
         connection.execute(
             text(
-                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, body) SELECT :shop, "
-                "gen_random_uuid(), :visit, i, :person, now(), jsonb_build_object('kind', 'note', 'text', 'n' || i) "
+                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, written_at, body) SELECT :shop, "
+                "gen_random_uuid(), :visit, i, :person, now(), now(), jsonb_build_object('kind', 'note', 'text', 'n' || i) "
                 "FROM generate_series(1, 100) AS i"
             ),
             {"shop": shop.id, "visit": shop.visit, "person": shop.people["technician"]},

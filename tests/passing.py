@@ -7,23 +7,18 @@ from uuid import UUID
 
 from sqlalchemy import Engine, text
 
-from dry_gauge.notebook.state import fold_all
-from dry_gauge.store.visits import all_entries
-
 _MOVED = (
-    "UPDATE entry SET received_at = received_at - :by, device_time = device_time - :by WHERE visit_id = :visit",
+    "UPDATE entry SET received_at = received_at - :by, written_at = written_at - :by, device_time = device_time - :by "
+    "WHERE visit_id = :visit",
     "UPDATE sample SET at = at - :by WHERE visit_id = :visit",
     "UPDATE movement SET at = at - :by WHERE visit_id = :visit",
 )
 
 
 def let_pass(owner: Engine, visit: UUID, *, minutes: float = 0.0, hours: float = 0.0) -> None:
-    """Let so much time pass on one visit; its state is folded again from the entries, as it always can be."""
+    """Let so much time pass on one visit; its state is folded again when it is next touched."""
     by = timedelta(minutes=minutes, hours=hours)
     with owner.begin() as connection:
         for statement in _MOVED:
             connection.execute(text(statement), {"by": by, "visit": visit})
-        state = fold_all(all_entries(connection, visit)).model_dump_json(exclude_none=True, exclude_defaults=True)
-        connection.execute(
-            text("UPDATE visit SET state = CAST(:state AS jsonb) WHERE id = :visit"), {"state": state, "visit": visit}
-        )
+        connection.execute(text("UPDATE visit SET fold_version = 0 WHERE id = :visit"), {"visit": visit})

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.quantities import UNITS, to_fahrenheit, to_kelvin
 from dry_gauge.core.refrigerants.saturation import Saturation
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook.measuring import ReadingBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
 
 
 @dataclass(frozen=True, slots=True)

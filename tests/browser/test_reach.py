@@ -6,7 +6,7 @@ from importlib.resources import files
 
 import pytest
 
-from dry_gauge.notebook.closing import DESKS
+from dry_gauge.present.rail import DESKS
 from tests.browser.conftest import sign_in
 from tests.browser.test_visit import SEVEN, type_all
 
@@ -82,3 +82,4 @@ def test_the_page_holds_at_twice_the_size(open_page, shop):
     for path in ("/", f"/visits/{shop.visit}", "/pocket"):
         page.goto(path)
         assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0, path
+

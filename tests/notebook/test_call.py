@@ -6,18 +6,32 @@ from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
 import pytest
-from hypothesis import given, settings
-from hypothesis import strategies as st
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Mode, State
-from dry_gauge.notebook import calling as c
-from dry_gauge.notebook import measuring as m
-from dry_gauge.notebook.closing import obstacles, stations
-from dry_gauge.notebook.entries import Entry, VoidBody
-from dry_gauge.notebook.proving import proving
-from dry_gauge.notebook.state import VisitState, fold, fold_all, sheet_before, sheet_of
+from dry_gauge.notebook.kind import Entry, VisitState, obstacles
+from dry_gauge.notebook.sheets import sheet_before, sheet_of
+from dry_gauge.notebook.state import fold_all
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
+from dry_gauge.notebook.subjects.call import Call, ClaimBody, ClaimCheckBody, ComplaintBody
+from dry_gauge.notebook.subjects.closing import Outcome
+from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, FailedTests, RepeatBody, repeat_of
+from dry_gauge.notebook.subjects.ledger import (
+    ChangeSort,
+    Ledger,
+    LockoutBody,
+    RedTagBody,
+    RestoredBody,
+    TemporaryBody,
+    TripBody,
+)
+from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
+from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.running import ClockBody, Condition, ModeBody, Running, StageBody
+from dry_gauge.present.rail import stations
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
 START = datetime(2026, 11, 24, 15, tzinfo=UTC)
@@ -33,38 +47,35 @@ class Notebook:
     def add(self, body, minutes: float = 1, waited: int = 0) -> str:
         at = (self.entries[-1].received_at if self.entries else START) + timedelta(minutes=minutes)
         number = len(self.entries) + 1
-        self.entries.append(Entry(id=uuid4(), sequence=number, person_id=PERSON, received_at=at, waited_seconds=waited,
-                                  body=body))  # fmt: skip
+        written = at - timedelta(seconds=waited)
+        self.entries.append(Entry(id=uuid4(), sequence=number, person_id=PERSON, received_at=at, written_at=written, body=body))
         return str(self.entries[-1].id)
 
     @property
     def state(self) -> VisitState:
-        state = VisitState()
-        for entry in self.entries:
-            state = fold(state, entry)
-        return state
+        return fold_all(self.entries, FACTS)
 
 
 def reading(value, quantity="suction_pressure", unit="psig", **more):
-    return m.ReadingBody(quantity=quantity, value=value, unit=unit, **more)
+    return ReadingBody(quantity=quantity, value=value, unit=unit, **more)
 
 
 def codes(state, outcome=None):
-    return [one.code for one in obstacles(state, outcome)]
+    return [one.code for one in obstacles(state, fixed=outcome in (None, Outcome.FIXED))]
 
 
 def test_a_reading_under_a_condition_is_kept_and_not_compared():
     book = Notebook()
     book.add(reading(120))
-    book.add(c.TemporaryBody(sort=c.ChangeSort.COVER, where="blower door"))
+    book.add(TemporaryBody(sort=ChangeSort.COVER, where="blower door"))
     book.add(reading(95))
-    kept = book.state.shown("suction_pressure")
-    assert kept.tags == (m.Condition.PANEL_OFF,)
-    assert [one.value_si for one in sheet_of(book.state, FACTS).readings] == [pytest.approx(928_696, rel=1e-4)]
-    book.add(c.RestoredBody(change=book.entries[1].id))
+    kept = book.state[Readings].shown("suction_pressure")
+    assert kept.tags == (Condition.PANEL_OFF,)
+    assert [one.value_si for one in sheet_of(book.state, FACTS).sheet.readings] == [pytest.approx(928_696, rel=1e-4)]
+    book.add(RestoredBody(change=book.entries[1].id))
     book.add(reading(118))
-    assert book.state.shown("suction_pressure").body.value == 118
-    assert book.state.tagged == {}
+    assert book.state[Readings].shown("suction_pressure").body.value == 118
+    assert book.state[Readings].tagged == {}
 
 
 def test_before_an_action_stays_the_before_of_the_whole_repair():
@@ -72,154 +83,128 @@ def test_before_an_action_stays_the_before_of_the_whole_repair():
     for value in (88.0, 90.0):
         book.add(reading(value))
     book.add(reading(91, "outdoor_air_temp", "F"))
-    book.add(m.ObservationBody(what="condenser_dirty", state=State.YES))
-    book.add(c.ActionBody(sort=c.ActionSort.CONDENSER_CLEANED))
-    book.add(c.ActionBody(sort=c.ActionSort.CHARGE_ADJUSTED))
+    book.add(ObservationBody(what="condenser_dirty", state=State.YES))
+    book.add(ActionBody(sort=ActionSort.CONDENSER_CLEANED))
+    book.add(ActionBody(sort=ActionSort.CHARGE_ADJUSTED))
     state = book.state
-    assert [one.quantity for one in sheet_of(state, FACTS).readings] == ["outdoor_air_temp"]  # the weather stays
+    assert [one.quantity for one in sheet_of(state, FACTS).sheet.readings] == ["outdoor_air_temp"]  # the weather stays
     assert {one.quantity for one in sheet_before(state, FACTS).readings} == {"suction_pressure", "outdoor_air_temp"}
-    assert "condenser_dirty" not in state.states()
-    assert state.states()["recently_charged"] is State.YES
-    assert state.changed_at == book.entries[-1].received_at
+    assert "condenser_dirty" not in state[Observations].states()
+    assert state[Observations].states()["recently_charged"] is State.YES
+    assert state[Running].changed_at == book.entries[-1].received_at
 
 
 def test_two_instruments_at_one_moment_are_both_shown_to_the_judgement():
     book = Notebook()
-    book.add(m.InUseBody(dimension="pressure", instrument="Gauge 1", accuracy=0.5, unit="psig"))
+    book.add(InUseBody(dimension="pressure", instrument="Gauge 1", accuracy=0.5, unit="psig"))
     book.add(reading(120))
-    book.add(m.InUseBody(dimension="pressure", instrument="Gauge 2", accuracy=1.0, unit="psig"))
+    book.add(InUseBody(dimension="pressure", instrument="Gauge 2", accuracy=1.0, unit="psig"))
     book.add(reading(127))
-    both = sheet_of(book.state, FACTS).readings
+    both = sheet_of(book.state, FACTS).sheet.readings
     assert len(both) == 2
     assert {round(one.half_width_si / 6894.757, 2) for one in both} == {0.5, 1.0}
-    assert sheet_of(book.state, FACTS).circuit(1).disagreeing
+    assert sheet_of(book.state, FACTS).sheet.circuit(1).disagreeing
     book.add(reading(121), minutes=10)
-    assert len(sheet_of(book.state, FACTS).readings) == 1
+    assert len(sheet_of(book.state, FACTS).sheet.readings) == 1
 
 
 def test_an_entry_that_waited_counts_from_when_it_was_written_and_never_replaces_a_newer_one():
     book = Notebook()
     book.add(reading(120))
     book.add(reading(111), minutes=1, waited=600)
-    assert book.state.reading("suction_pressure").body.value == 120
-    book.add(m.ClockBody(event="started", minutes_ago=5), minutes=1, waited=1200)
-    assert book.state.started_at == book.entries[-1].received_at - timedelta(minutes=25)
+    assert book.state[Readings].of("suction_pressure").body.value == 120
+    book.add(ClockBody(event="started", minutes_ago=5), minutes=1, waited=1200)
+    assert book.state[Running].started_at == book.entries[-1].received_at - timedelta(minutes=25)
 
 
 def test_a_stage_that_is_not_as_called_is_said_to_the_gates():
     book = Notebook()
-    book.add(m.StageBody(commanded="full", actual="Full"))
-    assert sheet_of(book.state, FACTS).observations == ()
-    book.add(m.StageBody(commanded="full", actual="first"))
-    assert [(one.what, one.state) for one in sheet_of(book.state, FACTS).observations] == [("stage_held", State.NO)]
+    book.add(StageBody(commanded="full", actual="Full"))
+    assert sheet_of(book.state, FACTS).sheet.observations == ()
+    book.add(StageBody(commanded="full", actual="first"))
+    assert [(one.what, one.state) for one in sheet_of(book.state, FACTS).sheet.observations] == [("stage_held", State.NO)]
 
 
 def test_fixed_needs_the_failed_measurement_repeated_after_the_last_change():
     book = Notebook()
     book.add(reading(66, "supply_air_temp", "F"))
-    test = book.add(c.FailedTestBody(quantity="supply_air_temp", should="below 58"))
-    book.add(c.ActionBody(sort=c.ActionSort.FILTER_CHANGED))
-    assert codes(book.state, c.Outcome.FIXED) == ["unproven"]
-    assert codes(book.state, c.Outcome.WAITING) == []
+    test = book.add(FailedTestBody(quantity="supply_air_temp", should="below 58"))
+    book.add(ActionBody(sort=ActionSort.FILTER_CHANGED))
+    assert codes(book.state, Outcome.FIXED) == ["unproven"]
+    assert codes(book.state, Outcome.WAITING) == []
     book.add(reading(57, "supply_air_temp", "F"))
-    book.add(c.ProofBody(failed_test=test, passed=True))
-    assert codes(book.state, c.Outcome.FIXED) == []
-    assert book.state.call.tests[test].before == "66 F"
-    book.add(c.ActionBody(sort=c.ActionSort.CHARGE_ADJUSTED))
-    assert codes(book.state, c.Outcome.FIXED) == ["unproven"]  # the proof is older than the last change
+    book.add(RepeatBody(failed_test=test, passed=True))
+    assert codes(book.state, Outcome.FIXED) == []
+    assert book.state[FailedTests].tests[test].before == "66 F"
+    book.add(ActionBody(sort=ActionSort.CHARGE_ADJUSTED))
+    assert codes(book.state, Outcome.FIXED) == ["unproven"]  # the proof is older than the last change
 
 
 def test_a_measurement_is_proven_in_the_mode_and_stage_in_which_it_failed():
     book = Notebook()
-    book.add(m.ModeBody(mode=Mode.COOLING))
-    book.add(m.StageBody(commanded="full", actual="full"))
-    test = book.add(c.FailedTestBody(quantity="supply_air_temp", should="below 58"))
-    book.add(c.ActionBody(sort=c.ActionSort.CHARGE_ADJUSTED))
-    for body in (m.StageBody(commanded="first", actual="first"), reading(57, "supply_air_temp", "F")):
+    book.add(ModeBody(mode=Mode.COOLING))
+    book.add(StageBody(commanded="full", actual="full"))
+    test = book.add(FailedTestBody(quantity="supply_air_temp", should="below 58"))
+    book.add(ActionBody(sort=ActionSort.CHARGE_ADJUSTED))
+    for body in (StageBody(commanded="first", actual="first"), reading(57, "supply_air_temp", "F")):
         book.add(body)
-    stands = proving(book.state, book.state.call.tests[test])
+    stands = repeat_of(book.state, book.state[FailedTests].tests[test])
     assert stands.again is None
     assert stands.to_do == "Read supply air again after the last change, in cooling, stage full."
-    book.add(m.StageBody(commanded="full", actual="Full"))
-    book.add(m.ModeBody(mode=Mode.HEATING))
+    book.add(StageBody(commanded="full", actual="Full"))
+    book.add(ModeBody(mode=Mode.HEATING))
     book.add(reading(57, "supply_air_temp", "F"))
-    assert proving(book.state, book.state.call.tests[test]).again is None
-    book.add(m.ModeBody(mode=Mode.COOLING))
+    assert repeat_of(book.state, book.state[FailedTests].tests[test]).again is None
+    book.add(ModeBody(mode=Mode.COOLING))
     book.add(reading(56, "supply_air_temp", "F"))
-    assert proving(book.state, book.state.call.tests[test]).again.body.value == 56
+    assert repeat_of(book.state, book.state[FailedTests].tests[test]).again.body.value == 56
 
 
 def test_a_reading_from_before_the_measurement_was_named_proves_nothing():
     book = Notebook()
-    book.add(c.ActionBody(sort=c.ActionSort.FILTER_CHANGED))
+    book.add(ActionBody(sort=ActionSort.FILTER_CHANGED))
     book.add(reading(66, "supply_air_temp", "F"))
-    test = book.add(c.FailedTestBody(quantity="supply_air_temp", should="below 58"))
-    assert proving(book.state, book.state.call.tests[test]).again is None
+    test = book.add(FailedTestBody(quantity="supply_air_temp", should="below 58"))
+    assert repeat_of(book.state, book.state[FailedTests].tests[test]).again is None
 
 
 def test_a_repair_without_a_named_measurement_proves_nothing():
     book = Notebook()
-    book.add(c.ActionBody(sort=c.ActionSort.FILTER_CHANGED))
-    assert codes(book.state, c.Outcome.FIXED) == ["no_test"]
+    book.add(ActionBody(sort=ActionSort.FILTER_CHANGED))
+    assert codes(book.state, Outcome.FIXED) == ["no_test"]
 
 
 def test_a_bypassed_safety_cannot_be_let_go_unless_the_unit_cannot_run():
     book = Notebook()
-    book.add(c.TemporaryBody(sort=c.ChangeSort.SAFETY, where="high-pressure switch"))
+    book.add(TemporaryBody(sort=ChangeSort.SAFETY, where="high-pressure switch"))
     assert obstacles(book.state)[0].firm
-    book.add(c.LockoutBody(disconnect="roof", locked=True))
-    book.add(c.RedTagBody(danger="no high-pressure switch", told="the port"))
+    book.add(LockoutBody(disconnect="roof", locked=True))
+    book.add(RedTagBody(danger="no high-pressure switch", told="the port"))
     assert not any(one.firm for one in obstacles(book.state))
 
 
 def test_a_reset_without_a_cause_stays_open_until_a_recheck_is_booked():
     book = Notebook()
     for event in ("trip", "reset", "reset"):
-        book.add(c.TripBody(event=event, switch="high pressure"))
-    assert book.state.call.trip_counts() == {"high pressure": (1, 2)}
-    assert codes(book.state, c.Outcome.WAITING) == ["reset"]
-    book.add(c.FollowUpBody(sort=c.FollowUpSort.RECHECK, what="trips", due=date(2026, 12, 1)))
-    assert codes(book.state, c.Outcome.WAITING) == []
+        book.add(TripBody(event=event, switch="high pressure"))
+    assert book.state[Ledger].trip_counts() == {"high pressure": (1, 2)}
+    assert codes(book.state, Outcome.WAITING) == ["reset"]
+    book.add(FollowUpBody(sort=FollowUpSort.RECHECK, what="trips", due=date(2026, 12, 1)))
+    assert codes(book.state, Outcome.WAITING) == []
 
 
 def test_what_points_at_something_voided_changes_nothing():
     book = Notebook()
-    claim = book.add(c.ClaimBody(text="new filter"))
-    book.add(c.ClaimCheckBody(claim=claim, true=False))
+    claim = book.add(ClaimBody(text="new filter"))
+    book.add(ClaimCheckBody(claim=claim, true=False))
     book.add(VoidBody(voids=claim))
-    state = fold_all(book.entries)
-    assert state.call.claims == {}
+    state = fold_all(book.entries, FACTS)
+    assert state[Call].claims == {}
 
 
 def test_stations_say_how_far_each_is():
     book = Notebook()
-    book.add(c.ComplaintBody(words="warm"))
-    book.add(m.ObservationBody(what="evaporator_air_proven", state=State.YES))
+    book.add(ComplaintBody(words="warm"))
+    book.add(ObservationBody(what="evaporator_air_proven", state=State.YES))
     found = {one.name: one for one in stations(book.state, "", FACTS, (), "", closed=False)}
     assert (found["arrive"].progress, found["air"].progress, found["read"].progress) == ("done", "begun", "open")
-
-
-_BODIES = st.sampled_from([
-    reading(120), reading(66, "supply_air_temp", "F"), m.ClockBody(event="started", minutes_ago=3),
-    m.ObservationBody(what="filter_dirty", state=State.YES), m.ConditionBody(condition=m.Condition.COIL_WET, on=True),
-    m.ConditionBody(condition=m.Condition.COIL_WET, on=False), c.ClaimBody(text="x"), c.TimerBody(what="thaw", minutes=5),
-    c.ActionBody(sort=c.ActionSort.FILTER_CHANGED), c.TemporaryBody(sort=c.ChangeSort.JUMPER, where="x"),
-    c.FailedTestBody(quantity="supply_air_temp", should="y"), c.TripBody(event="reset", switch="x"), c.TaskBody(what="x"),
-])  # fmt: skip
-
-
-@settings(max_examples=80)
-@given(st.lists(st.tuples(_BODIES, st.integers(0, 900), st.booleans()), max_size=25))
-def test_any_notebook_folds_the_same_step_by_step_at_once_and_through_the_database(rows):
-    book = Notebook()
-    for body, waited, voided in rows:
-        entry = book.add(body, waited=waited)
-        if voided:
-            book.add(VoidBody(voids=entry))
-    state = fold_all(book.entries)
-    assert VisitState.model_validate(state.model_dump(mode="json", exclude_none=True, exclude_defaults=True)) == state
-    if not any(voided for _, _, voided in rows):
-        assert book.state == state
-    assert state.entries == len(book.entries)
-    obstacles(state)
-    sheet_of(state, FACTS)

@@ -13,11 +13,36 @@ from hypothesis import strategies as st
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering
-from dry_gauge.notebook import calling as c
-from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.entries import Entry, VoidBody
-from dry_gauge.notebook.sealed_work import evacuation_of, hold_of, sealed_obstacles, standing_of, steps_in
-from dry_gauge.notebook.state import VisitState, fold, fold_all
+from dry_gauge.notebook.kind import Entry, VisitState, obstacles
+from dry_gauge.notebook.state import fold, fold_all
+from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
+from dry_gauge.notebook.subjects.charge import (
+    INTO_UNIT,
+    OUT_OF_UNIT,
+    Charge,
+    MovementBody,
+    MovementSort,
+    PourBody,
+    PourEndBody,
+    PourMarkBody,
+    RecoveredToBody,
+    in_unit_g,
+    standing_of,
+)
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody
+from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, steps_in
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.vacuum import (
+    EvacuationBody,
+    TraceBody,
+    Vacuum,
+    VacuumEvent,
+    VacuumEventBody,
+    VacuumPointBody,
+    evacuation_of,
+)
 
 START = datetime(2026, 3, 4, 9, 0, tzinfo=UTC)
 SOMEONE, BLUE = UUID(int=7), UUID(int=8)
@@ -32,25 +57,26 @@ def ident(sequence: int) -> UUID:
 def entry(sequence, body, minutes=None, waited=0):
     at = START + timedelta(minutes=sequence if minutes is None else minutes)
     return Entry(
-        id=ident(sequence), sequence=sequence, person_id=SOMEONE, received_at=at, waited_seconds=waited, body=body
+        id=ident(sequence), sequence=sequence, person_id=SOMEONE, received_at=at,
+        written_at=at - timedelta(seconds=waited), body=body,
     )
 
 
 def folded(*bodies) -> VisitState:
-    return fold_all(entry(i, body) for i, body in enumerate(bodies, start=1))
+    return fold_all((entry(i, body) for i, body in enumerate(bodies, start=1)), UNIT)
 
 
-WAYS = st.sampled_from(s.Way)
+WAYS = st.sampled_from(MovementSort)
 GRAMS = st.integers(1, 9000)
 PART = st.one_of(
-    st.builds(s.MovementBody, way=WAYS, grams=GRAMS, cylinder=st.just(BLUE)),
-    st.builds(s.PourBody, way=WAYS, cylinder=st.just(BLUE), gross_g=st.integers(9000, 20_000)),
-    st.builds(s.PourMarkBody, pour=st.integers(1, 30).map(ident), gross_g=st.integers(0, 20_000)),
-    st.builds(s.PourEndBody, pour=st.integers(1, 30).map(ident), gross_g=st.integers(0, 20_000)),
+    st.builds(MovementBody, way=WAYS, grams=GRAMS, cylinder=st.just(BLUE)),
+    st.builds(PourBody, way=WAYS, cylinder=st.just(BLUE), gross_g=st.integers(9000, 20_000)),
+    st.builds(PourMarkBody, pour=st.integers(1, 30).map(ident), gross_g=st.integers(0, 20_000)),
+    st.builds(PourEndBody, pour=st.integers(1, 30).map(ident), gross_g=st.integers(0, 20_000)),
     st.builds(
-        s.PourEndBody, pour=st.integers(1, 30).map(ident), grams=st.integers(0, 9000), reason=st.just("zero lost")
+        PourEndBody, pour=st.integers(1, 30).map(ident), grams=st.integers(0, 9000), reason=st.just("zero lost")
     ),
-    st.builds(s.RecoveredToBody, appliance=st.just("any"), value=st.just(0.0), unit=st.just("psig")),
+    st.builds(RecoveredToBody, appliance=st.just("any"), value=st.just(0.0), unit=st.just("psig")),
 )
 
 
@@ -59,50 +85,50 @@ def test_what_moved_is_what_stands_whatever_is_taken_back(bodies, data):
     entries = [entry(i, body) for i, body in enumerate(bodies, start=1)]
     gone = data.draw(st.sets(st.integers(1, len(entries)))) if entries else set()
     voids = [entry(len(entries) + i, VoidBody(voids=ident(one))) for i, one in enumerate(sorted(gone), start=1)]
-    state = fold_all([*entries, *voids]).sealed
-    assert state == fold_all([one for one in entries if one.sequence not in gone]).sealed
-    assert state == reduce(fold, [one for one in entries if one.sequence not in gone], VisitState()).sealed
+    state = fold_all([*entries, *voids], UNIT)[Charge]
+    assert state == fold_all([one for one in entries if one.sequence not in gone], UNIT)[Charge]
+    assert state == reduce(fold, [one for one in entries if one.sequence not in gone], VisitState())[Charge]
     assert all(one.grams > 0 for one in state.moved.values())
-    out = sum(one.grams for one in state.moved.values() if one.way in s.OUT_OF_UNIT)
-    into = sum(one.grams - one.hose_g for one in state.moved.values() if one.way in s.INTO_UNIT)
+    out = sum(one.grams for one in state.moved.values() if one.way in OUT_OF_UNIT)
+    into = sum(one.grams - one.hose_g for one in state.moved.values() if one.way in INTO_UNIT)
     assert (state.recovered_g, state.put_in_g) == (out, into)
     standing = {str(one.id) for one in entries if one.sequence not in gone}
     assert set(state.moved) <= standing
 
 
-@pytest.mark.parametrize(("way", "shown", "grams"), [(s.Way.WEIGHED_IN, 9000, 1000), (s.Way.RECOVERED, 11_500, 1500),
-                                                     (s.Way.WEIGHED_IN, 10_004, 0)])  # fmt: skip
+@pytest.mark.parametrize(("way", "shown", "grams"),
+                         [("weighed_in", 9000, 1000), ("recovered", 11_500, 1500), ("weighed_in", 10_004, 0)])  # fmt: skip
 def test_a_pour_is_the_difference_of_two_weights_and_never_less_than_nothing(way, shown, grams):
     state = folded(
-        s.PourBody(way=way, cylinder=BLUE, gross_g=10_000), s.PourEndBody(pour=ident(1), gross_g=shown)
-    ).sealed
+        PourBody(way=way, cylinder=BLUE, gross_g=10_000), PourEndBody(pour=ident(1), gross_g=shown)
+    )[Charge]
     assert sum(one.grams for one in state.moved.values()) == grams
     assert state.pouring is None
 
 
 def test_what_is_in_is_known_once_it_was_emptied_and_a_pump_down_empties_nothing():
-    added = s.MovementBody(way=s.Way.ADDED, grams=200, cylinder=BLUE)
-    assert folded(added).sealed.in_unit_g() is None
-    emptied = s.RecoveredToBody(appliance="any", value=0, unit="psig")
-    assert folded(added, emptied, added, added).sealed.in_unit_g() == 400
+    added = MovementBody(way=MovementSort.ADDED, grams=200, cylinder=BLUE)
+    assert in_unit_g(folded(added)) is None
+    emptied = RecoveredToBody(appliance="any", value=0, unit="psig")
+    assert in_unit_g(folded(added, emptied, added, added)) == 400
     for kept, known in ((False, 0), (True, None)):
-        assert folded(s.EvacuationBody(what="system", charge_kept=kept)).sealed.in_unit_g() == known
-    assert folded(s.EvacuationBody(what="rig")).sealed.in_unit_g() is None
-    standing = standing_of(folded(emptied, added).sealed, UNIT)
+        assert in_unit_g(folded(EvacuationBody(what="system", charge_kept=kept))) == known
+    assert in_unit_g(folded(EvacuationBody(what="rig"))) is None
+    standing = standing_of(folded(emptied, added), UNIT)
     assert standing is not None
     assert standing.to_go_kg == pytest.approx(2.8)
 
 
 def test_a_reading_of_a_hold_that_waited_for_a_signal_takes_its_place():
     def reading(psig, temp):
-        return s.HoldReadingBody(hold=ident(1), pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F")
+        return HoldReadingBody(hold=ident(1), pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F")
 
     state = fold_all([
-        entry(1, s.HoldBody(section="all", vacuum_gauge_off=True)),
+        entry(1, HoldBody(section="all", vacuum_gauge_off=True)),
         entry(2, reading(300.0, 70), minutes=1200),
         entry(3, reading(300.1, 70), minutes=1210, waited=1200 * 60),  # read ten minutes after the hold began
-    ])  # fmt: skip
-    kept = state.sealed.holds[str(ident(1))]
+    ], UNIT)  # fmt: skip
+    kept = state[Holds].holds[str(ident(1))]
     assert [one.body.pressure for one in kept.readings] == [300.1, 300.0]
     verdict = hold_of(str(ident(1)), kept, UNIT).verdict
     assert verdict is not None
@@ -111,30 +137,30 @@ def test_a_reading_of_a_hold_that_waited_for_a_signal_takes_its_place():
 
 
 def test_a_trace_that_comes_twice_adds_nothing_and_a_long_one_keeps_its_end():
-    trace = s.TraceBody(
+    trace = TraceBody(
         evacuation=ident(1), seconds_ago=tuple(float(x) for x in range(240, 0, -1)), micron=tuple([500.0] * 240)
     )
-    once = folded(s.EvacuationBody(), s.VacuumEventBody(evacuation=ident(1), event=s.VacuumEvent.PUMP_ON), trace)
-    again = fold(once, entry(4, trace, minutes=3)).sealed.evacuations[str(ident(1))]
+    once = folded(EvacuationBody(), VacuumEventBody(evacuation=ident(1), event=VacuumEvent.PUMP_ON), trace)
+    again = fold(once, entry(4, trace, minutes=3))[Vacuum].evacuations[str(ident(1))]
     assert len(again.points) == 240
     state = once
     for i in range(4, 12):
         state = fold(state, entry(i, trace, minutes=10 * i))
-    points = state.sealed.evacuations[str(ident(1))].points
+    points = state[Vacuum].evacuations[str(ident(1))].points
     assert len(points) <= 600
     assert points[-1][0] == START + timedelta(minutes=110, seconds=-1)
 
 
 def test_points_belong_to_the_watch_in_which_they_were_taken():
     def event(what):
-        return s.VacuumEventBody(evacuation=ident(1), event=what)
+        return VacuumEventBody(evacuation=ident(1), event=what)
 
     def point(micron):
-        return s.VacuumPointBody(evacuation=ident(1), micron=micron)
+        return VacuumPointBody(evacuation=ident(1), micron=micron)
 
-    state = folded(s.EvacuationBody(), event(s.VacuumEvent.PUMP_ON), point(400), event(s.VacuumEvent.ISOLATED), point(700),
-                   event(s.VacuumEvent.OPENED), point(350), event(s.VacuumEvent.ISOLATED), point(380))  # fmt: skip
-    kept = state.sealed.evacuations[str(ident(1))]
+    state = folded(EvacuationBody(), event(VacuumEvent.PUMP_ON), point(400), event(VacuumEvent.ISOLATED), point(700),
+                   event(VacuumEvent.OPENED), point(350), event(VacuumEvent.ISOLATED), point(380))  # fmt: skip
+    kept = state[Vacuum].evacuations[str(ident(1))]
     assert [kept.points_between(*watch) for watch in kept.watches()] == [[(60.0, 700.0)], [(60.0, 380.0)]]
     assert kept.watching
     found = evacuation_of(str(ident(1)), kept)
@@ -146,32 +172,32 @@ def test_the_plan_knows_what_was_done_from_the_entries_and_asks_for_the_rest():
     def progress(*bodies):
         return {one.step.code: one.progress for one in steps_in(folded(*bodies), UNIT)}
 
-    plan = s.SealedPlanBody(repair="drier")
+    plan = SealedPlanBody(repair="drier")
     assert progress() == {}
     assert progress(plan)["lock"] == "next"
-    lock = c.LockoutBody(disconnect="roof", locked=True)
+    lock = LockoutBody(disconnect="roof", locked=True)
     assert progress(plan, lock) == {**progress(plan), "lock": "done", "recover": "next"}
-    skipped = progress(plan, lock, s.StepBody(step="hold", done=False, reason="no nitrogen here"))
+    skipped = progress(plan, lock, StepBody(step="hold", done=False, reason="no nitrogen here"))
     assert (skipped["hold"], skipped["recover"]) == ("skipped", "next")
 
 
 @pytest.mark.parametrize(
     ("bodies", "codes"),
     [
-        ((s.PourBody(way=s.Way.ADDED, cylinder=BLUE, gross_g=9000),), {"pour"}),
-        ((s.HoldBody(section="all", vacuum_gauge_off=True),), {"hold", "close_up"}),
-        ((s.EvacuationBody(what="system", charge_kept=True),), {"evacuation", "close_up"}),
-        ((s.EvacuationBody(what="rig"),), {"evacuation"}),
-        ((s.RecoveredToBody(appliance="any", value=0, unit="psig"),), {"close_up", "empty"}),
-        ((s.LeakPlaceBody(place="flares", result="failed"),), {"leak"}),
-        ((s.LeakPlaceBody(place="flares", result="failed"), s.LeakCureBody(leak=ident(1), cure="patch", months=6)),
+        ((PourBody(way=MovementSort.ADDED, cylinder=BLUE, gross_g=9000),), {"pour"}),
+        ((HoldBody(section="all", vacuum_gauge_off=True),), {"hold", "close_up"}),
+        ((EvacuationBody(what="system", charge_kept=True),), {"evacuation", "close_up"}),
+        ((EvacuationBody(what="rig"),), {"evacuation"}),
+        ((RecoveredToBody(appliance="any", value=0, unit="psig"),), {"close_up", "empty"}),
+        ((LeakPlaceBody(place="flares", result="failed"),), {"leak"}),
+        ((LeakPlaceBody(place="flares", result="failed"), LeakCureBody(leak=ident(1), cure="patch", months=6)),
          {"patch", "close_up"}),
-        ((s.MovementBody(way=s.Way.ADDED, grams=200, cylinder=BLUE),), {"top_up"}),
-        ((s.MovementBody(way=s.Way.TRIMMED, grams=200, cylinder=BLUE),), set()),
+        ((MovementBody(way=MovementSort.ADDED, grams=200, cylinder=BLUE),), {"top_up"}),
+        ((MovementBody(way=MovementSort.TRIMMED, grams=200, cylinder=BLUE),), set()),
     ],
 )  # fmt: skip
 def test_what_sealed_work_leaves_open_is_named_and_a_booked_return_answers_most_of_it(bodies, codes):
-    assert {code for code, _, _ in sealed_obstacles(folded(*bodies))} == codes
-    booked = c.FollowUpBody(sort=c.FollowUpSort.RETURN, what="come back", due=START.date())
-    left = {code for code, _, _ in sealed_obstacles(folded(*bodies, booked))}
+    assert {one.code for one in obstacles(folded(*bodies), fixed=False)} == codes
+    booked = FollowUpBody(sort=FollowUpSort.RETURN, what="come back", due=START.date())
+    left = {one.code for one in obstacles(folded(*bodies, booked), fixed=False)}
     assert left == codes & {"pour", "evacuation", "close_up"}

@@ -8,10 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.probes import SCALE, ProbeState
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
-from dry_gauge.probes.protocol import SCALE, ProbeState, read_lines, seconds_ago
+from dry_gauge.probes.protocol import read_lines, seconds_ago
 from dry_gauge.probes.simulated import COMFORT_PROBES, Hub, Scene, frames
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))

@@ -13,16 +13,38 @@ from dry_gauge.core.cylinders import Place, balances
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.opening import Repair
 from dry_gauge.core.quantities import PSI_PA
-from dry_gauge.notebook import calling as c
-from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.closing import obstacles
-from dry_gauge.notebook.entries import VoidBody
-from dry_gauge.notebook.sealed_work import evacuation_of, hold_of, standing_of, steps_in
+from dry_gauge.notebook.kind import obstacles
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.charge import (
+    ChargeTargetBody,
+    MovementBody,
+    MovementSort,
+    PourBody,
+    PourEndBody,
+    PourMarkBody,
+    RecoveredToBody,
+    standing_of,
+)
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds, hold_of
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody
+from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, steps_in
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.vacuum import (
+    EvacuationBody,
+    TraceBody,
+    Vacuum,
+    VacuumEvent,
+    VacuumEventBody,
+    VacuumPointBody,
+    evacuation_of,
+)
 from dry_gauge.service.cylinders import book_by_hand, stock, unit_book, year_books
-from dry_gauge.service.notebooks import append, load
+from dry_gauge.service.notebooks import load
 from dry_gauge.service.settings import ShopSettings
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.visits import add_visit
+from tests.keeping import keep_one
 
 NOW = datetime(2026, 11, 24, 9, tzinfo=UTC)
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "target_subcooling_f": 10,
@@ -63,7 +85,7 @@ def keep(as_shop, shop):
     def add(body, minutes=1.0, visit=None, entry_id=None):
         at[0] += timedelta(minutes=minutes)
         with as_shop(shop) as connection:
-            return append(connection, shop.someone(), visit or shop.visit, entry_id or uuid6.uuid7(), body, at[0])
+            return keep_one(connection, shop.someone(), visit or shop.visit, entry_id or uuid6.uuid7(), body, at[0])
 
     return add
 
@@ -75,47 +97,47 @@ def _holds(as_shop, shop):
 
 def test_a_whole_repair_is_followed_and_every_gram_of_it_booked(keep, as_shop, shop, cylinder, recovery):
     blue = cylinder()
-    keep(s.SealedPlanBody(repair=Repair.LEAK_HIGH))
-    keep(c.LockoutBody(disconnect="Roof", locked=True))
-    out = keep(s.PourBody(way=s.Way.RECOVERED, cylinder=recovery, gross_g=14_000, phase="liquid")).entry
-    keep(s.PourMarkBody(pour=out.id, gross_g=15_500))
+    keep(SealedPlanBody(repair=Repair.LEAK_HIGH))
+    keep(LockoutBody(disconnect="Roof", locked=True))
+    out = keep(PourBody(way=MovementSort.RECOVERED, cylinder=recovery, gross_g=14_000, phase="liquid")).entry
+    keep(PourMarkBody(pour=out.id, gross_g=15_500))
     with pytest.raises(Refused, match="lighter"):
-        keep(s.PourEndBody(pour=out.id, gross_g=14_900))
-    keep(s.PourEndBody(pour=out.id, gross_g=16_400), minutes=30)
-    keep(s.RecoveredToBody(appliance="High pressure", value=0, unit="psig"))
-    leak = keep(s.LeakPlaceBody(place="flares", result="failed", method="bubbles")).entry
-    keep(s.LeakCureBody(leak=leak.id, cure="joint"))
-    keep(c.ActionBody(sort=c.ActionSort.DRIER_CHANGED))
-    hold = keep(s.HoldBody(section="whole", limit=450, unit="psig", vacuum_gauge_off=True)).entry
+        keep(PourEndBody(pour=out.id, gross_g=14_900))
+    keep(PourEndBody(pour=out.id, gross_g=16_400), minutes=30)
+    keep(RecoveredToBody(appliance="High pressure", value=0, unit="psig"))
+    leak = keep(LeakPlaceBody(place="flares", result="failed", method="bubbles")).entry
+    keep(LeakCureBody(leak=leak.id, cure="joint"))
+    keep(ActionBody(sort=ActionSort.DRIER_CHANGED))
+    hold = keep(HoldBody(section="whole", limit=450, unit="psig", vacuum_gauge_off=True)).entry
     with pytest.raises(Refused, match="nitrogen"):
-        keep(s.MovementBody(way=s.Way.WEIGHED_IN, grams=100, cylinder=blue))
+        keep(MovementBody(way=MovementSort.WEIGHED_IN, grams=100, cylinder=blue))
     for psig, temp in ((320, 70), (309.2, 54), (320.1, 70.2)):  # a cool night between two warm days
         keep(
-            s.HoldReadingBody(hold=hold.id, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F"), minutes=720
+            HoldReadingBody(hold=hold.id, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F"), minutes=720
         )
     with as_shop(shop) as connection:
         view = load(connection, shop.someone(), shop.visit)
-    held = hold_of(str(hold.id), view.state.sealed.holds[str(hold.id)], view.facts)
+    held = hold_of(str(hold.id), view.state[Holds].holds[str(hold.id)], view.facts)
     assert held.verdict is not None
     assert held.verdict.verdict.value == "tight"
     with pytest.raises(Refused, match="arithmetic says 'tight'"):
-        keep(s.HoldEndBody(hold=hold.id, verdict="leaking"))
-    keep(s.HoldEndBody(hold=hold.id, verdict="tight"))
-    pull = keep(s.EvacuationBody(what="system", gauge_at="far_end", cores_out=True, hoses="wide_short")).entry
-    keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.PUMP_ON))
+        keep(HoldEndBody(hold=hold.id, verdict="leaking"))
+    keep(HoldEndBody(hold=hold.id, verdict="tight"))
+    pull = keep(EvacuationBody(what="system", gauge_at="far_end", cores_out=True, hoses="wide_short")).entry
+    keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.PUMP_ON))
     with pytest.raises(Refused, match="unproven"):
-        keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.BROKEN))
-    keep(s.VacuumPointBody(evacuation=pull.id, micron=260), minutes=25)
-    keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.ISOLATED))
+        keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.BROKEN))
+    keep(VacuumPointBody(evacuation=pull.id, micron=260), minutes=25)
+    keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.ISOLATED))
     for minute in range(12):
-        keep(s.VacuumPointBody(evacuation=pull.id, micron=262 + 40 * (1 - 0.75**minute)))
-    keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.BROKEN))
-    keep(s.ChargeTargetBody(label_g=3000, line_length_m=9, line="3/8", line_included_m=4.5, drier_g=40))
-    keep(s.MovementBody(way=s.Way.WEIGHED_IN, grams=3100, cylinder=blue, phase="liquid", hose_g=20))
+        keep(VacuumPointBody(evacuation=pull.id, micron=262 + 40 * (1 - 0.75**minute)))
+    keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.BROKEN))
+    keep(ChargeTargetBody(label_g=3000, line_length_m=9, line="3/8", line_included_m=4.5, drier_g=40))
+    keep(MovementBody(way=MovementSort.WEIGHED_IN, grams=3100, cylinder=blue, phase="liquid", hose_g=20))
     with as_shop(shop) as connection:
         view = load(connection, shop.someone(), shop.visit)
         book = unit_book(connection, shop.unit, view.facts, ShopSettings())
-    standing = standing_of(view.state.sealed, view.facts)
+    standing = standing_of(view.state, view.facts)
     assert standing is not None
     assert standing.in_unit_kg == pytest.approx(3.080)
     assert standing.to_go_kg == pytest.approx(3.040 + 4.5 * 0.0481 - 3.080, abs=0.01)
@@ -129,8 +151,8 @@ def test_a_whole_repair_is_followed_and_every_gram_of_it_booked(keep, as_shop, s
 
 def test_a_void_in_the_middle_takes_its_grams_back_and_the_book_still_balances(keep, as_shop, shop, cylinder):
     blue = cylinder()
-    first = keep(s.MovementBody(way=s.Way.ADDED, grams=200, cylinder=blue, reason="leak not found yet")).entry
-    keep(s.MovementBody(way=s.Way.ADDED, grams=300, cylinder=blue, reason="leak not found yet"))
+    first = keep(MovementBody(way=MovementSort.ADDED, grams=200, cylinder=blue, reason="leak not found yet")).entry
+    keep(MovementBody(way=MovementSort.ADDED, grams=300, cylinder=blue, reason="leak not found yet"))
     keep(VoidBody(voids=first.id))
     assert _holds(as_shop, shop) == {"Blue 1": 8700}
     with as_shop(shop) as connection:
@@ -142,23 +164,23 @@ def test_a_void_in_the_middle_takes_its_grams_back_and_the_book_still_balances(k
 
 def test_sent_twice_draws_once_and_what_is_refused_leaves_nothing(keep, as_shop, shop, cylinder, recovery):
     blue, entry_id = cylinder(grams=1000), uuid6.uuid7()
-    body = s.MovementBody(way=s.Way.ADDED, grams=600, cylinder=blue, reason="leak not found yet")
+    body = MovementBody(way=MovementSort.ADDED, grams=600, cylinder=blue, reason="leak not found yet")
     assert not keep(body, entry_id=entry_id).repeated
     assert keep(body, entry_id=entry_id).repeated
     for wrong, says in (
         (body, "holds 0 lb 14.1 oz"),
-        (s.MovementBody(way=s.Way.ADDED, grams=50, cylinder=uuid6.uuid7(), reason="leak"), "Choose the cylinder"),
-        (s.MovementBody(way=s.Way.ADDED, grams=50, cylinder=blue), "Say why"),
-        (s.MovementBody(way=s.Way.WEIGHED_IN, grams=50, cylinder=blue), "Lock it out"),
-        (s.MovementBody(way=s.Way.RECOVERED, grams=50, cylinder=blue), "water capacity"),
-        (s.MovementBody(way=s.Way.RECOVERED, grams=30_000, cylinder=recovery), "beyond 80 %"),
-        (s.MovementBody(way=s.Way.ADDED, grams=50, hose_g=60, cylinder=blue, reason="leak"), "hoses"),
-        (s.HoldBody(section="all", vacuum_gauge_off=False), "vacuum gauge off"),
-        (s.HoldBody(section="all", gas="other", vacuum_gauge_off=True), "Only dry nitrogen"),
-        (s.StepBody(step="close_up", done=False), "Say why"),
-        (s.LeakPlaceBody(place="attic", result="passed"), "Choose the place"),
-        (s.PourMarkBody(pour=uuid6.uuid7(), gross_g=5), "taken back"),
-        (s.ChargeTargetBody(label_g=100, line_length_m=0, line_included_m=50), "more than the label"),
+        (MovementBody(way=MovementSort.ADDED, grams=50, cylinder=uuid6.uuid7(), reason="leak"), "Choose the cylinder"),
+        (MovementBody(way=MovementSort.ADDED, grams=50, cylinder=blue), "Say why"),
+        (MovementBody(way=MovementSort.WEIGHED_IN, grams=50, cylinder=blue), "Lock it out"),
+        (MovementBody(way=MovementSort.RECOVERED, grams=50, cylinder=blue), "water capacity"),
+        (MovementBody(way=MovementSort.RECOVERED, grams=30_000, cylinder=recovery), "beyond 80 %"),
+        (MovementBody(way=MovementSort.ADDED, grams=50, hose_g=60, cylinder=blue, reason="leak"), "hoses"),
+        (HoldBody(section="all", vacuum_gauge_off=False), "vacuum gauge off"),
+        (HoldBody(section="all", gas="other", vacuum_gauge_off=True), "Only dry nitrogen"),
+        (StepBody(step="close_up", done=False), "Say why"),
+        (LeakPlaceBody(place="attic", result="passed"), "Choose the place"),
+        (PourMarkBody(pour=uuid6.uuid7(), gross_g=5), "taken back"),
+        (ChargeTargetBody(label_g=100, line_length_m=0, line_included_m=50), "more than the label"),
     ):
         with pytest.raises(Refused, match=says):
             keep(wrong)
@@ -178,10 +200,10 @@ def test_eight_technicians_on_one_cylinder_draw_no_more_than_it_holds(as_shop, s
 
     def technician(visit):
         for _ in range(10):
-            body = s.MovementBody(way=s.Way.ADDED, grams=100, cylinder=blue, reason="leak not found yet")
+            body = MovementBody(way=MovementSort.ADDED, grams=100, cylinder=blue, reason="leak not found yet")
             try:
                 with as_shop(shop) as connection:
-                    append(connection, shop.someone(), visit, uuid6.uuid7(), body, datetime.now(UTC))
+                    keep_one(connection, shop.someone(), visit, uuid6.uuid7(), body, datetime.now(UTC))
                 drawn.append(100)
             except Refused as refusal:
                 assert "By the book" in refusal.message
@@ -204,22 +226,22 @@ def test_eight_technicians_on_one_cylinder_draw_no_more_than_it_holds(as_shop, s
 
 
 def test_an_evacuation_keeps_its_watches_apart_and_a_wet_one_is_swept(keep, as_shop, shop):
-    pull = keep(s.EvacuationBody(what="system")).entry
-    keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.PUMP_ON))
+    pull = keep(EvacuationBody(what="system")).entry
+    keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.PUMP_ON))
     with pytest.raises(Refused, match="on already"):
-        keep(s.EvacuationBody(what="rig"))
-    for rest, event in ((2600, s.VacuumEvent.SWEPT), (330, None)):
-        keep(s.VacuumPointBody(evacuation=pull.id, micron=280), minutes=20)
-        shut = keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.ISOLATED)).entry
+        keep(EvacuationBody(what="rig"))
+    for rest, event in ((2600, VacuumEvent.SWEPT), (330, None)):
+        keep(VacuumPointBody(evacuation=pull.id, micron=280), minutes=20)
+        shut = keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.ISOLATED)).entry
         ago = tuple(float(x) for x in range(1200, 0, -15))
         micron = tuple(280 + (rest - 280) * (1 - 2.718 ** (-(1200 - x) / 200)) for x in ago)
-        keep(s.TraceBody(evacuation=pull.id, seconds_ago=ago, micron=micron), minutes=20.1)
+        keep(TraceBody(evacuation=pull.id, seconds_ago=ago, micron=micron), minutes=20.1)
         if event:
-            keep(s.VacuumEventBody(evacuation=pull.id, event=event))
-            keep(s.VacuumEventBody(evacuation=pull.id, event=s.VacuumEvent.PUMP_ON))
+            keep(VacuumEventBody(evacuation=pull.id, event=event))
+            keep(VacuumEventBody(evacuation=pull.id, event=VacuumEvent.PUMP_ON))
     assert shut.written_at > NOW
     with as_shop(shop) as connection:
         state = load(connection, shop.someone(), shop.visit).state
-    found = evacuation_of(str(pull.id), state.sealed.evacuations[str(pull.id)])
+    found = evacuation_of(str(pull.id), state[Vacuum].evacuations[str(pull.id)])
     assert [watch.decay.verdict.value for watch in found.watches] == ["moisture", "tight"]
     assert "evacuation" in [one.code for one in obstacles(state)]

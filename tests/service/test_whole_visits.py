@@ -11,18 +11,27 @@ from sqlalchemy import select
 
 from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.settling import gaps_over_time
 from dry_gauge.core.vocabulary import State
 from dry_gauge.exchange.reading_sheet import parse_sheet
-from dry_gauge.notebook import calling as c
-from dry_gauge.notebook import measuring as m
-from dry_gauge.notebook.entries import VoidBody
+from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpDoneBody, FollowUpSort, TimerEndBody
+from dry_gauge.notebook.subjects.call import ClaimCheckBody
+from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
+from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
+from dry_gauge.notebook.subjects.ledger import ChangeSort, RestoredBody, TemporaryBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
+from dry_gauge.notebook.subjects.running import ClockBody
+from dry_gauge.present.settling import settling_of
 from dry_gauge.service.history import history_of
-from dry_gauge.service.notebooks import append, facts_of, load
-from dry_gauge.service.settled import gaps_over_time, settling_of
+from dry_gauge.service.notebooks import facts_of, load
 from dry_gauge.store import samples
 from dry_gauge.store.follow_ups import open_follow_ups, settle
 from dry_gauge.store.models import FollowUp
 from tests.builders import HEALTHY, TXV, judged, sheet
+from tests.keeping import keep_one
 
 NOW = datetime(2026, 11, 24, 15, tzinfo=UTC)
 
@@ -35,17 +44,17 @@ def keep(as_shop, shop):
     def add(body, role="technician", waited=0, minutes=1.0):
         at[0] += timedelta(minutes=minutes)
         with as_shop(shop) as connection:
-            return append(connection, shop.someone(role), shop.visit, uuid6.uuid7(), body, at[0], None, waited)
+            return keep_one(connection, shop.someone(role), shop.visit, uuid6.uuid7(), body, at[0], None, waited)
 
     return add
 
 
 def closing(**more):
-    return c.ClosingBody(outcome=c.Outcome.FIXED, summary="found and mended", **more)
+    return ClosingBody(outcome=Outcome.FIXED, summary="found and mended", **more)
 
 
 def test_closing_waits_for_what_is_open_and_names_what_was_let_go(keep, as_shop, shop):
-    change = keep(c.TemporaryBody(sort=c.ChangeSort.JUMPER, where="float switch")).entry
+    change = keep(TemporaryBody(sort=ChangeSort.JUMPER, where="float switch")).entry
     with pytest.raises(Refused, match="float switch"):
         keep(closing())
     kept = keep(closing(override="the owner wants it so"))
@@ -54,21 +63,21 @@ def test_closing_waits_for_what_is_open_and_names_what_was_let_go(keep, as_shop,
         visit = load(connection, shop.someone(), shop.visit).visit
     assert (visit.status, visit.outcome, visit.summary) == ("closed", "fixed", "found and mended")
     with pytest.raises(Refused, match="closed"):
-        keep(c.RestoredBody(change=change.id))
+        keep(RestoredBody(change=change.id))
 
 
 def test_a_bypassed_safety_is_not_let_go_for_any_reason(keep):
-    keep(c.TemporaryBody(sort=c.ChangeSort.SAFETY, where="high-pressure switch"))
+    keep(TemporaryBody(sort=ChangeSort.SAFETY, where="high-pressure switch"))
     with pytest.raises(Refused, match="bypass out"):
         keep(closing(override="they insist"))
 
 
 def test_what_was_written_before_closing_and_only_now_sent_is_kept(keep, as_shop, shop):
     keep(closing())
-    late = keep(m.NoteBody(text="hatch locked again"), minutes=30, waited=45 * 60)
+    late = keep(NoteBody(text="hatch locked again"), minutes=30, waited=45 * 60)
     assert not late.repeated
     with pytest.raises(Refused, match="closed"):
-        keep(m.NoteBody(text="afterthought"), waited=60)
+        keep(NoteBody(text="afterthought"), waited=60)
     with as_shop(shop) as connection:
         assert load(connection, shop.someone(), shop.visit).visit.status == "closed"
 
@@ -78,7 +87,7 @@ def test_only_a_lead_opens_a_closed_visit_again(keep, as_shop, shop):
     with pytest.raises(Refused, match="lead"):
         keep(VoidBody(voids=closed.id))
     keep(VoidBody(voids=closed.id), role="lead")
-    keep(m.NoteBody(text="open again"))
+    keep(NoteBody(text="open again"))
     with as_shop(shop) as connection:
         visit = load(connection, shop.someone(), shop.visit).visit
     assert (visit.status, visit.closed_at, visit.outcome) == ("open", None, "")
@@ -86,10 +95,10 @@ def test_only_a_lead_opens_a_closed_visit_again(keep, as_shop, shop):
 
 @pytest.mark.parametrize(
     ("body", "reason"),
-    [(c.ClaimCheckBody(claim=uuid6.uuid7(), true=True), "not in this visit"),
-     (c.RestoredBody(change=uuid6.uuid7()), "not in this visit"), (c.TimerEndBody(timer=uuid6.uuid7()), "not in this visit"),
-     (c.FailedTestBody(quantity="moon_phase", should="full"), "Choose the measurement"),
-     (c.FollowUpBody(sort=c.FollowUpSort.RECHECK, what="x", due=date(2020, 1, 1)), "past")],
+    [(ClaimCheckBody(claim=uuid6.uuid7(), true=True), "not in this visit"),
+     (RestoredBody(change=uuid6.uuid7()), "not in this visit"), (TimerEndBody(timer=uuid6.uuid7()), "not in this visit"),
+     (FailedTestBody(quantity="moon_phase", should="full"), "Choose the measurement"),
+     (FollowUpBody(sort=FollowUpSort.RECHECK, what="x", due=date(2020, 1, 1)), "past")],
 )  # fmt: skip
 def test_what_points_nowhere_is_refused_with_a_sentence(keep, body, reason):
     with pytest.raises(Refused, match=reason):
@@ -97,24 +106,24 @@ def test_what_points_nowhere_is_refused_with_a_sentence(keep, body, reason):
 
 
 def test_a_proof_needs_a_reading_after_the_last_change(keep):
-    keep(m.ReadingBody(quantity="supply_air_temp", value=66, unit="F"))
-    test = keep(c.FailedTestBody(quantity="supply_air_temp", should="below 58")).entry
+    keep(ReadingBody(quantity="supply_air_temp", value=66, unit="F"))
+    test = keep(FailedTestBody(quantity="supply_air_temp", should="below 58")).entry
     with pytest.raises(Refused, match="again after the last change"):
-        keep(c.ProofBody(failed_test=test.id, passed=True))
-    keep(m.ReadingBody(quantity="supply_air_temp", value=57, unit="F"))
-    keep(c.ProofBody(failed_test=test.id, passed=True))
+        keep(RepeatBody(failed_test=test.id, passed=True))
+    keep(ReadingBody(quantity="supply_air_temp", value=57, unit="F"))
+    keep(RepeatBody(failed_test=test.id, passed=True))
 
 
 def test_an_instrument_beyond_its_range_is_not_believed(keep):
-    keep(m.InUseBody(dimension="pressure", instrument="Gauge 1", unit="psig", low=0, high=500))
+    keep(InUseBody(dimension="pressure", instrument="Gauge 1", unit="psig", low=0, high=500))
     with pytest.raises(Refused, match="Gauge 1 reads 0 to 500 psig"):
-        keep(m.ReadingBody(quantity="liquid_pressure", value=510, unit="psig"))
-    keep(m.ReadingBody(quantity="liquid_pressure", value=510, unit="psig", source="probe"))
+        keep(ReadingBody(quantity="liquid_pressure", value=510, unit="psig"))
+    keep(ReadingBody(quantity="liquid_pressure", value=510, unit="psig", source="probe"))
 
 
 def test_follow_ups_stand_in_a_table_as_long_as_their_entry_does(keep, as_shop, shop, owner):
-    booked = keep(c.FollowUpBody(sort=c.FollowUpSort.RECHECK, what="flare", due=date(2026, 12, 1))).entry
-    second = keep(c.FollowUpBody(sort=c.FollowUpSort.PART, what="fan motor", due=date(2026, 11, 27))).entry
+    booked = keep(FollowUpBody(sort=FollowUpSort.RECHECK, what="flare", due=date(2026, 12, 1))).entry
+    second = keep(FollowUpBody(sort=FollowUpSort.PART, what="fan motor", due=date(2026, 11, 27))).entry
     with as_shop(shop) as connection:
         assert [row.what for row in open_follow_ups(connection)] == ["fan motor", "flare"]
         assert [row.what for row in history_of(connection, shop.someone(), shop.unit, shop.visit).card.follow_ups] == [
@@ -122,10 +131,10 @@ def test_follow_ups_stand_in_a_table_as_long_as_their_entry_does(keep, as_shop, 
             "flare",
         ]
     keep(VoidBody(voids=second.id))
-    keep(c.FollowUpDoneBody(follow_up=booked.id))
+    keep(FollowUpDoneBody(follow_up=booked.id))
     with as_shop(shop) as connection:
         assert open_follow_ups(connection) == []
-    third = keep(c.FollowUpBody(sort=c.FollowUpSort.SEASON, what="wash", due=date(2027, 4, 1))).entry
+    third = keep(FollowUpBody(sort=FollowUpSort.SEASON, what="wash", due=date(2027, 4, 1))).entry
     with as_shop(shop) as connection:
         settle(connection, third.id, NOW)
         assert open_follow_ups(connection, shop.unit) == []
@@ -134,15 +143,15 @@ def test_follow_ups_stand_in_a_table_as_long_as_their_entry_does(keep, as_shop, 
 
 
 def test_typed_twice_five_minutes_apart_the_unit_is_settled_or_not(keep):
-    keep(m.ClockBody(event="started", minutes_ago=30))
+    keep(ClockBody(event="started", minutes_ago=30))
     for value, line in ((120, 52), (120.5, 52.2)):
-        keep(m.ReadingBody(quantity="suction_pressure", value=value, unit="psig"), minutes=4)
-        state = keep(m.ReadingBody(quantity="suction_line_temp", value=line, unit="F"), minutes=1).view.state
-    found = settling_of(state, keep(m.NoteBody(text="x")).view.facts)
+        keep(ReadingBody(quantity="suction_pressure", value=value, unit="psig"), minutes=4)
+        state = keep(ReadingBody(quantity="suction_line_temp", value=line, unit="F"), minutes=1).view.state
+    found = settling_of(state, keep(NoteBody(text="x")).view.facts)
     assert found.ready
     assert {drift.quantity for drift in found.drifts} == {"suction_saturation", "superheat"}
-    keep(m.ReadingBody(quantity="suction_pressure", value=108, unit="psig"), minutes=4)
-    view = keep(m.ObservationBody(what="recently_charged", state=State.YES)).view
+    keep(ReadingBody(quantity="suction_pressure", value=108, unit="psig"), minutes=4)
+    view = keep(ObservationBody(what="recently_charged", state=State.YES)).view
     assert not settling_of(view.state, view.facts).ready
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import threading
 from datetime import UTC, datetime
 
@@ -9,11 +10,17 @@ import pytest
 import uuid6
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.notebook.entries import VoidBody
-from dry_gauge.notebook.measuring import ClockBody, NoteBody, ObservationBody, ReadingBody
-from dry_gauge.notebook.state import VisitState, fold_all
-from dry_gauge.service.notebooks import IdTaken, NotAllowed, append, load
+from dry_gauge.notebook.kind import VisitState
+from dry_gauge.notebook.state import fold_all, stored
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
+from dry_gauge.notebook.subjects.running import ClockBody
+from dry_gauge.service.append import IdTaken
+from dry_gauge.service.notebooks import NotAllowed, load
 from dry_gauge.store.visits import all_entries, timeline
+from tests.keeping import keep_one
 
 
 def suction(value: float = 120.0) -> ReadingBody:
@@ -21,7 +28,7 @@ def suction(value: float = 120.0) -> ReadingBody:
 
 
 def add(connection, shop, body, entry_id=None, role="technician"):
-    return append(connection, shop.someone(role), shop.visit, entry_id or uuid6.uuid7(), body, datetime.now(UTC))
+    return keep_one(connection, shop.someone(role), shop.visit, entry_id or uuid6.uuid7(), body, datetime.now(UTC))
 
 
 def test_the_same_entry_twice_is_one_entry(shop, as_shop):
@@ -65,7 +72,7 @@ def test_two_tabs_at_the_same_moment_lose_nothing_and_double_nothing(shop, as_sh
         entries = all_entries(connection, shop.visit)
         view = load(connection, shop.someone(), shop.visit)
     assert [entry.sequence for entry in entries] == list(range(1, 42))
-    assert view.state == fold_all(entries)
+    assert view.state == fold_all(entries, view.facts)
 
 
 def test_the_stored_state_is_what_the_entries_fold_to_after_voids(shop, as_shop):
@@ -77,12 +84,13 @@ def test_the_stored_state_is_what_the_entries_fold_to_after_voids(shop, as_shop)
         third = all_entries(connection, shop.visit)[2]
         done = add(connection, shop, VoidBody(voids=third.id, reason="wrong port"))
         assert done.taken_back.id == third.id
-        assert done.view.state.reading("suction_pressure").body.value == 110
+        assert done.view.state[Readings].of("suction_pressure").body.value == 110
     with as_shop(shop) as connection:
         again = add(connection, shop, VoidBody(voids=third.id))
         assert again.repeated
         entries = all_entries(connection, shop.visit)
-        assert load(connection, shop.someone(), shop.visit).state == fold_all(entries)
+        view = load(connection, shop.someone(), shop.visit)
+        assert view.state == fold_all(entries, view.facts)
         row = next(row for row in timeline(connection, shop.visit) if row.entry.id == third.id)
         assert (row.voided_by, row.void_reason) == ("Ida technician", "wrong port")
     assert last.view.state.entries == 4
@@ -128,26 +136,22 @@ def test_ten_thousand_entries_cost_no_more_at_the_end_than_at_the_start(shop, as
     with owner.begin() as connection:
         connection.execute(
             text(
-                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, body) "
-                "SELECT :shop, gen_random_uuid(), :visit, i, :person, now(), "
+                "INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, written_at, body) "
+                "SELECT :shop, gen_random_uuid(), :visit, i, :person, now(), now(), "
                 "jsonb_build_object('kind', 'reading', 'quantity', 'suction_pressure', 'value', 100 + i % 40, 'unit', 'psig')"
                 " FROM generate_series(1, 10000) AS i"
             ),
             {"shop": shop.id, "visit": shop.visit, "person": shop.people["technician"]},
         )
-        state = fold_all(all_entries(connection, shop.visit))
-        connection.execute(
-            text("UPDATE visit SET sequence = 10000, state = CAST(:state AS jsonb) WHERE id = :visit"),
-            {"state": state.model_dump_json(exclude_none=True), "visit": shop.visit},
-        )
+        connection.execute(text("UPDATE visit SET sequence = 10000, fold_version = 0 WHERE id = :visit"), {"visit": shop.visit})
     with as_shop(shop) as connection:
         appended = add(connection, shop, suction(121))
         assert appended.entry.sequence == 10_001
-        assert len(appended.view.state.model_dump_json()) < 2000
+        assert len(json.dumps(stored(appended.view.state))) < 2000
         assert len(timeline(connection, shop.visit, limit=40)) == 40
     with as_shop(shop) as connection:  # a void folds all of them again
         done = add(connection, shop, VoidBody(voids=appended.entry.id))
-        assert done.view.state.reading("suction_pressure").body.value == 100
+        assert done.view.state[Readings].of("suction_pressure").body.value == 100
 
 
 def test_what_was_acknowledged_stays_so_even_if_it_would_be_refused_today(shop, as_shop, owner):

@@ -12,12 +12,13 @@ from sqlalchemy import insert, select, text
 from sqlalchemy.exc import DBAPIError, ProgrammingError
 
 from dry_gauge.demo.cluster import OWNER
-from dry_gauge.notebook.measuring import NoteBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.service.cylinders import book_by_hand
-from dry_gauge.service.notebooks import NotHere, append, load
+from dry_gauge.service.notebooks import NotHere, load
 from dry_gauge.store import cylinders
 from dry_gauge.store.database import WrongRole, check_role, connect
 from dry_gauge.store.models import Base, CylinderRow, EntryRow, MovementRow, Person, Shop, Site, Unit, Visit
+from tests.keeping import keep_one
 
 TABLES = (Shop, Person, Site, Unit, Visit, EntryRow, CylinderRow, MovementRow)
 
@@ -27,7 +28,7 @@ def test_a_query_without_a_filter_sees_its_own_shop_only(make_shop, as_shop, tab
     mine, other = make_shop(), make_shop()
     for shop in (mine, other):
         with as_shop(shop) as connection:
-            append(connection, shop.someone(), shop.visit, uuid6.uuid7(), NoteBody(text="seen"), datetime.now(UTC))
+            keep_one(connection, shop.someone(), shop.visit, uuid6.uuid7(), NoteBody(text="seen"), datetime.now(UTC))
             blue = uuid6.uuid7()
             cylinders.add_cylinder(
                 connection, shop_id=shop.id, id=blue, name="Blue", kind="in_use", refrigerant="R-410A"
@@ -62,7 +63,7 @@ def test_a_forged_id_of_another_shop_is_simply_not_there(make_shop, as_shop):
         with pytest.raises(NotHere):
             load(connection, mine.someone(), other.visit)
         with pytest.raises(NotHere):
-            append(connection, mine.someone(), other.visit, uuid6.uuid7(), NoteBody(text="x"), datetime.now(UTC))
+            keep_one(connection, mine.someone(), other.visit, uuid6.uuid7(), NoteBody(text="x"), datetime.now(UTC))
 
 
 @pytest.mark.parametrize(

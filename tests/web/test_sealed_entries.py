@@ -17,7 +17,12 @@ from dry_gauge.core.mass import forms
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.demo.cluster import APPLICATION, OWNER
 from dry_gauge.demo.shop import PASSWORD, seed
-from dry_gauge.notebook.state import VisitState
+from dry_gauge.notebook.kind import VisitState
+from dry_gauge.notebook.state import restored
+from dry_gauge.notebook.subjects.charge import Charge
+from dry_gauge.notebook.subjects.closing import Closing
+from dry_gauge.notebook.subjects.hold import Holds
+from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.database import connect
@@ -74,7 +79,7 @@ def begin(browser, shop, owner, kind, **data) -> str:
 
 def state(owner, shop) -> VisitState:
     with owner.connect() as connection:
-        return VisitState.model_validate(
+        return restored(
             connection.execute(select(Visit.state).where(Visit.id == shop.visit)).scalar_one()
         )
 
@@ -123,7 +128,7 @@ def test_pounds_typed_as_ounces_are_asked_about_and_kept_as_chosen(browser, shop
     assert choices == ["0 lb 14.0 oz", "14 lb 0.0 oz"]
     sure = {"weight": choices[1], "sure": choices[1]}
     assert send(browser, shop, "movement", way="recovered", weight_unit="lb", cylinder=grey, **sure).status_code == 200
-    assert state(owner, shop).sealed.recovered_g == 6350
+    assert state(owner, shop)[Charge].recovered_g == 6350
 
 
 def test_a_scale_that_lost_its_zero_or_another_cylinder_on_it_ends_the_pour_by_hand(browser, shop, owner, blue):
@@ -140,7 +145,7 @@ def test_a_scale_that_lost_its_zero_or_another_cylinder_on_it_ends_the_pour_by_h
     )
     assert send(browser, shop, "pour_end", pour=pour, weight="500 g", reason="zero lost").status_code == 200
     assert "That is over" in said(send(browser, shop, "pour_mark", pour=pour, gross="13 kg"))
-    assert state(owner, shop).sealed.put_in_g == 500
+    assert state(owner, shop)[Charge].put_in_g == 500
     assert "23 lb 2.4 oz" in said(browser.get(f"/cylinders/{blue}"))
 
 
@@ -208,7 +213,7 @@ def test_a_wrong_cylinder_is_refused_before_anything_flows_and_an_overfilled_one
     assert "beyond 80 %" in said(over)
     assert "take the surplus out at once" in said(over)
     assert send(browser, shop, "pour_end", pour=pour, gross="8.2 kg", reason="was not watched").status_code == 200
-    assert state(owner, shop).sealed.recovered_g == 3200
+    assert state(owner, shop)[Charge].recovered_g == 3200
     assert "Full: take it back" in said(browser.get("/cylinders"))
 
 
@@ -258,10 +263,10 @@ def test_a_hold_needs_its_temperature_and_says_when_to_come_back(browser, shop, 
     send(browser, shop, "follow_up", sort="return", what="read the hold", due=date.today().isoformat())
     assert send(browser, shop, "closing", **close).status_code == 200
     assert send(browser, shop, "hold_reading", hold=hold, pressure="300", temp="70").status_code == 422
-    closing = state(owner, shop).call.closing
+    closing = state(owner, shop)[Closing].closing
     assert send(browser, shop, "void", voids=str(closing.entry_id)).status_code == 200
     assert send(browser, shop, "hold_reading", hold=hold, pressure="300", temp="70", gauge="A").status_code == 200
-    assert len(state(owner, shop).sealed.holds[hold].readings) == 4
+    assert len(state(owner, shop)[Holds].holds[hold].readings) == 4
 
 
 def test_a_live_vacuum_gauge_fills_the_curve_and_its_trace_is_kept_once_with_the_event(browser, shop, owner):
@@ -288,7 +293,7 @@ def test_a_live_vacuum_gauge_fills_the_curve_and_its_trace_is_kept_once_with_the
     event = {"entry_id": str(uuid6.uuid7()), "kind": "vacuum_event", "evacuation": pull, "event": "isolated"}
     for _ in range(2):
         assert browser.post(f"/visits/{shop.visit}/entries", **event).status_code == 200
-    found = state(owner, shop).sealed.evacuations[pull]
+    found = state(owner, shop)[Vacuum].evacuations[pull]
     assert len(found.points) == 58
     with owner.connect() as connection:
         kinds = connection.execute(
@@ -337,8 +342,8 @@ def test_killed_in_the_middle_of_a_pour_nothing_acknowledged_is_lost(durable):
     with owner.begin() as connection:
         seed(connection, datetime.now().astimezone())
         row = connection.execute(
-            text("SELECT id, state #> '{sealed,pours}' AS pours FROM visit WHERE state #> '{sealed,pours}' IS NOT NULL "
-                 "AND status = 'open'")
+            text("SELECT id, state #> '{parts,charge,pours}' AS pours FROM visit "
+                 "WHERE state #> '{parts,charge,pours}' IS NOT NULL AND status = 'open'")
         ).one()  # fmt: skip
         before = store.lines(connection)
     owner.dispose()

@@ -161,11 +161,6 @@ def check_draw(
                       "Otherwise weigh it: its gross weight sets the book right.", "cylinder")  # fmt: skip
 
 
-def available_kg(cylinder: Cylinder, holds_kg: float, takes_kg: float) -> float:
-    """What the book must find first so that a draw within the scale's slack does not leave less than nothing. [kg]"""
-    return max(0.0, takes_kg - holds_kg)
-
-
 # -- the book --------------------------------------------------------------
 
 

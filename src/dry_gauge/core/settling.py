@@ -6,6 +6,7 @@ Rule: saturations moving less than 1 F and superheat and subcooling less than 1.
 
 from __future__ import annotations
 
+from bisect import bisect
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -13,8 +14,18 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.quantities import FAHRENHEIT_K
+from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.sheet import UnitFacts
 
 WINDOW_MINUTES = 5.0
+SETTLED_MINUTES = 15
+SETTLED_WHEN_FRESH_MINUTES = 20
+SETTLED_AFTER_CHANGE_MINUTES = 5
+FRESH_SIGHTS = ("recently_charged", "recently_defrosted")
+"""What makes a unit take longer to settle."""
+_TOGETHER_MINUTES = 0.5
+Series = Sequence[tuple[float, float]]
+"""Minutes and values in SI, rising in time."""
 LIMITS_K: Mapping[str, float] = {
     "suction_saturation": 1.0 * FAHRENHEIT_K,
     "condensing_saturation": 1.0 * FAHRENHEIT_K,
@@ -109,21 +120,35 @@ def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
     return half if regular and half >= _LEAST_SWING_K else 0.0
 
 
-def settled(
-    drifts: Sequence[Drift], minutes_running: float | None, minutes_since_change: float | None, least_minutes: float = 15.0,
-) -> Settling:  # fmt: skip
-    """Ready, or not yet and about how long.
+def clock_wait(
+    minutes_running: float | None, minutes_since_change: float | None, *, fresh: bool
+) -> tuple[float, int] | None:
+    """How many minutes are left by the clock, and of how many; None where nothing is.
+
+    The one rule for the gate and for what the screen counts down. Running times that nobody wrote down wait for nothing
+    here: that they are missing is said elsewhere.
 
     Parameters
     ----------
-    least_minutes : float
-        From the start: 15, or 20 after a thaw or a fresh charge; after a change at least 5.
+    fresh : bool
+        Whether it was charged, thawed or defrosted today: one of `FRESH_SIGHTS` was answered yes.
     """
     waits = []
     if minutes_running is not None:
-        waits.append(max(0.0, least_minutes - minutes_running))
+        wanted = SETTLED_WHEN_FRESH_MINUTES if fresh else SETTLED_MINUTES
+        waits.append((wanted - minutes_running, wanted))
     if minutes_since_change is not None:
-        waits.append(max(0.0, WINDOW_MINUTES - minutes_since_change))
+        waits.append((SETTLED_AFTER_CHANGE_MINUTES - minutes_since_change, SETTLED_AFTER_CHANGE_MINUTES))
+    longest = max(waits, default=None)
+    return longest if longest and longest[0] > 0 else None
+
+
+def settled(
+    drifts: Sequence[Drift], minutes_running: float | None, minutes_since_change: float | None, *, fresh: bool = False
+) -> Settling:
+    """Ready, or not yet and about how long."""
+    by_clock = clock_wait(minutes_running, minutes_since_change, fresh=fresh)
+    waits = [by_clock[0]] if by_clock else []
     moving = [drift for drift in drifts if not drift.still]
     # What moves by x now moves by its limit after tau ln(x / limit): pressures and lines approach exponentially.
     waits += [_SLOWEST_MINUTES * float(np.log(abs(drift.change_k) / drift.limit_k)) for drift in moving]
@@ -139,3 +164,50 @@ def settled(
     if not drifts:
         return Settling(True, 0, (), "By the clock. Read the pressures twice, five minutes apart, to be sure.")
     return Settling(True, 0, tuple(drifts), "Nothing moves more than it may.")
+
+
+def gaps_over_time(series: Mapping[str, Series], facts: UnitFacts) -> dict[str, Series]:
+    """Both saturations, superheat, subcooling and air split at the times at which they can be had.
+
+    Saturations are temperatures, the rest differences; a pressure goes with the line read nearest to it. [min, K]
+    """
+    saturation = saturation_of(facts.refrigerant)
+    found: dict[str, Series] = {}
+    for name, gap, pressure, line, curve, sign in (
+        ("suction_saturation", "superheat", "suction_pressure", "suction_line_temp", saturation.dew_temperature_k, 1),
+        (
+            "condensing_saturation",
+            "subcooling",
+            "liquid_pressure",
+            "liquid_line_temp",
+            saturation.bubble_temperature_k,
+            -1,
+        ),
+    ):
+        points = [(t, curve(p)) for t, p in series.get(pressure, ()) if saturation.covers_pressure(p)]
+        found[name] = points
+        found[gap] = [(t, sign * (value - k)) for t, k, value in _beside(points, series.get(line, ()))]
+    rise = -1 if facts.heating else 1
+    air = _beside(series.get("return_air_temp", ()), series.get("supply_air_temp", ()))
+    found["air_split"] = [(t, rise * (entering - supply)) for t, entering, supply in air]
+    return found
+
+
+def _beside(points: Series, others: Series) -> list[tuple[float, float, float]]:
+    """Each point with the other series' value nearest in time, where that was read in the same half minute or between."""
+    times = [t for t, _ in others]
+    found = []
+    for t, value in points:
+        if not times or not times[0] - _TOGETHER_MINUTES <= t <= times[-1] + _TOGETHER_MINUTES:
+            continue
+        i = bisect(times, t)
+        nearest = min((j for j in (i - 1, i) if 0 <= j < len(times)), key=lambda j: abs(times[j] - t))
+        found.append((t, value, others[nearest][1]))
+    return found
+
+
+def drifts_of(series: Mapping[str, Series], facts: UnitFacts) -> tuple[Drift, ...]:
+    """Drift of both saturations, superheat and subcooling, as far as pressures and lines were read repeatedly."""
+    gaps = gaps_over_time(series, facts)
+    found = (drift_of(name, [t for t, _ in gaps[name]], [k for _, k in gaps[name]]) for name in LIMITS_K)
+    return tuple(drift for drift in found if drift is not None)

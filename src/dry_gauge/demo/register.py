@@ -9,19 +9,12 @@ from uuid import UUID
 from sqlalchemy import Connection, insert, update
 
 from dry_gauge.core.complaints import Complaint
-from dry_gauge.notebook.calling import (
-    ActionBody,
-    ActionSort,
-    ChangeSort,
-    ClaimBody,
-    ComplaintBody,
-    FailedTestBody,
-    FollowUpBody,
-    FollowUpSort,
-    TaskBody,
-    TemporaryBody,
-)
-from dry_gauge.notebook.entries import Body
+from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort, TaskBody
+from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
+from dry_gauge.notebook.subjects.failed_tests import FailedTestBody
+from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
 from dry_gauge.store.models import Component, Instrument, Site, Unit
 
 ACCESS = {

@@ -17,10 +17,13 @@ from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
 from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
-from dry_gauge.notebook.calling import ClosingBody, Outcome
-from dry_gauge.notebook.entries import Body
-from dry_gauge.notebook.measuring import ClockBody, ModeBody, NoteBody, ObservationBody
-from dry_gauge.service.notebooks import append, facts_of
+from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
+from dry_gauge.notebook.subjects.running import ClockBody, ModeBody
+from dry_gauge.service.append import Sent, append
+from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.probes import token_hash
 from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store import samples
@@ -279,9 +282,9 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
             ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving")
         )
     for i, body in enumerate(bodies):
-        append(owner, someone, demo.id, _id("entry", demo.id, i), body, planned + timedelta(minutes=8, seconds=25 * i))
+        append(owner, someone, demo.id, Sent(_id("entry", demo.id, i), body), planned + timedelta(minutes=8, seconds=25 * i))
     for hours, name, body in repair(_id) if repairs else ():
-        append(owner, someone, demo.id, _id("entry", "ice", name), body, today - timedelta(hours=hours))
+        append(owner, someone, demo.id, Sent(_id("entry", "ice", name), body), today - timedelta(hours=hours))
 
 
 def _someone(login: str) -> Someone:

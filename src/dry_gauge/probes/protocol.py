@@ -7,49 +7,20 @@ hub sends again from there. So nothing is counted twice, and nothing is lost but
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass, field
-from enum import StrEnum
 from typing import Annotated, Any
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
-from dry_gauge.core.mass import WEIGHT_UNITS
+from dry_gauge.core.probes import TOOLS, ProbeState, Sample
 from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.core.vocabulary import QUANTITIES
 
 MOST_LINES = 5000
-SCALE = "scale_weight"
-VACUUM = "vacuum_level"
-
-
-@dataclass(frozen=True, slots=True)
-class Tool:
-    """Something a hub reads that no reading sheet has: its units, in SI, and the most that it may show."""
-
-    label: str
-    units: Mapping[str, float]
-    least_si: float
-    most_si: float
-
-
-TOOLS: Mapping[str, Tool] = {
-    SCALE: Tool("Scale", WEIGHT_UNITS, -1000.0, 1000.0),
-    VACUUM: Tool("Vacuum gauge", {"micron": MICRON_PA, "Pa": 1.0, "mbar": 100.0, "torr": 1000 * MICRON_PA}, 0.0, 2e5),
-}
-
-
-class ProbeState(StrEnum):
-    """How a probe is."""
-
-    OK = "ok"
-    OUT_OF_RANGE = "out_of_range"
-    WEAK = "weak"
-    OFF = "off"
 
 
 class Line(BaseModel):
@@ -68,22 +39,6 @@ class Line(BaseModel):
     unit: Annotated[str, Field(max_length=12)] = ""
     state: Annotated[str, Field(max_length=20)] = "ok"
     battery: Annotated[float, Field(ge=0, le=1)] | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class Sample:
-    """One sample that made sense, in SI; `value_si` is None where the probe had nothing to say."""
-
-    n: int
-    t: float
-    probe: str
-    quantity: str
-    circuit: int
-    value_si: float | None
-    value: float | None
-    unit: str
-    state: ProbeState
-    battery: float | None
 
 
 @dataclass(slots=True)

@@ -1,153 +1,29 @@
-"""The refrigerant book: what a visit's entries move, what the shop buys, returns and weighs, and what it adds up to."""
+"""Cylinders of the shop: what it buys, returns and weighs, and what its book of refrigerant adds up to."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, date, datetime
-from typing import Any
+from datetime import date, datetime
 from uuid import UUID
 
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.cylinders import Place, YearBook, available_kg, check_draw, check_fill, year_book
+from dry_gauge.core.cylinders import Place, YearBook, check_fill, year_book
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook.sealed import INTO_UNIT, OUT_OF_UNIT, ChargeTargetBody, Way
-from dry_gauge.notebook.sealed_state import Moved, SealedState
-from dry_gauge.notebook.sealed_work import target_from
+from dry_gauge.notebook.kind import LEAST_REASON
+from dry_gauge.notebook.subjects.charge import Charge, ChargeTargetBody, in_unit_g, target_from
+from dry_gauge.service.book import held_of
+from dry_gauge.service.notebooks import state_of
 from dry_gauge.service.settings import ShopSettings, use_of
 from dry_gauge.store import cylinders as store
 from dry_gauge.store import visits
 from dry_gauge.store.cylinders import Held, Line
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import VisitRow
-
-
-@dataclass(frozen=True, slots=True)
-class Booking:
-    """What an entry does to the book, checked and ready to be written: new movements, and entries whose are taken back."""
-
-    rows: tuple[dict[str, Any], ...] = ()
-    gone: tuple[UUID, ...] = ()
-
-    def write(self, connection: Connection, now: datetime) -> None:
-        """Write it, in the transaction of the entry."""
-        store.take_back(connection, self.gone, now)
-        store.book(connection, self.rows)
-
-
-def prepare(
-    connection: Connection, someone: Someone, visit: VisitRow, facts: UnitFacts, before: SealedState, after: SealedState,
-    now: datetime, poured_because: str = "",
-) -> Booking:  # fmt: skip
-    """What brings the book in step with one visit's notebook. Nothing is written yet.
-
-    A recovery cylinder that was overfilled is booked with a reason: what is in it already has to be on record.
-
-    The cylinders concerned stay locked until the transaction ends, so that two technicians who draw on one see each
-    other's draws.
-
-    Raises
-    ------
-    Refused
-        If a cylinder may not give, or take, that.
-    """
-    gone = {key: one for key, one in before.moved.items() if key not in after.moved}
-    new = [one for key, one in after.moved.items() if key not in before.moved]
-    if not gone and not new:
-        return Booking()
-    store.lock(connection, [one.cylinder for one in (*new, *gone.values())])
-    rows: list[dict[str, Any]] = []
-    for one in new:
-        held = _held(connection, one.cylinder)
-        try:
-            _check(held, one, facts, now.date())
-        except Refused as refusal:
-            if one.way not in OUT_OF_UNIT or str(one.entry_id) not in _ended(before, after):
-                raise
-            if len(poured_because.strip()) < _LEAST_REASON:
-                raise Refused(f"{refusal.message} If it is in already, say so as the reason, then take the surplus out at "
-                              "once.", "reason") from None  # fmt: skip
-        rows += _rows(someone, visit, facts, held, one)
-    return Booking(tuple(rows), tuple(UUID(key) for key in gone))
-
-
-def _ended(before: SealedState, after: SealedState) -> set[str]:
-    """Movements that a pour's end made: their cylinder was looked at when the pour began."""
-    ended = {
-        key for key, pour in after.pours.items() if not pour.open and key in before.pours and before.pours[key].open
-    }
-    return set(after.moved) - set(before.moved) if ended else set()
-
-
-def check_cylinder(
-    connection: Connection, cylinder: UUID, way: Way, facts: UnitFacts, converting: bool, today: date
-) -> None:
-    """Whether a pour may begin: the cylinder's kind and dates, not yet how much.
-
-    Raises
-    ------
-    Refused
-    """
-    held = _held(connection, cylinder)
-    moved = Moved(entry_id=cylinder, at=datetime.now(UTC), way=way, cylinder=cylinder, grams=1, converting=converting)
-    _check(held, moved, facts, today)
-
-
-def _held(connection: Connection, cylinder: UUID) -> Held:
-    found = store.all_held(connection, [cylinder])
-    if not found:
-        raise Refused("Choose the cylinder: what is not weighed against one is not on the book.", "cylinder")
-    if found[0].retired:
-        raise Refused(f"{found[0].cylinder.name} is retired.", "cylinder")
-    return found[0]
-
-
-def _check(held: Held, moved: Moved, facts: UnitFacts, today: date) -> None:
-    holds_kg, kg = held.holds_g * GRAM_KG, moved.grams * GRAM_KG
-    if moved.way in OUT_OF_UNIT:
-        check_fill(held.cylinder, holds_kg, kg, facts.refrigerant, today)
-    else:
-        check_draw(held.cylinder, holds_kg, kg, facts.refrigerant, converting=moved.converting or moved.way is Way.LOST)
-
-
-def _rows(someone: Someone, visit: VisitRow, facts: UnitFacts, held: Held, moved: Moved) -> list[dict[str, Any]]:
-    """The legs of one movement: into the unit or out of it, what stayed in hoses, and what the book must find first."""
-    refrigerant = held.cylinder.refrigerant or facts.refrigerant
-    common = {
-        "shop_id": someone.shop_id, "entry_id": moved.entry_id, "visit_id": visit.id, "unit_id": visit.unit_id,
-        "person_id": someone.person_id, "at": moved.at, "refrigerant": refrigerant.name, "way": moved.way.value,
-        "reason": moved.reason, "taken_back_at": None,
-    }  # fmt: skip
-
-    def leg(grams: int, origin: Place, goal: Place, **more: Any) -> dict[str, Any]:
-        ends = {"origin_cylinder": held.id if origin is Place.CYLINDER else None,
-                "goal_cylinder": held.id if goal is Place.CYLINDER else None}  # fmt: skip
-        return {
-            **common,
-            "id": uuid6.uuid7(),
-            "grams": grams,
-            "origin": origin.value,
-            "goal": goal.value,
-            **ends,
-            **more,
-        }
-
-    if moved.way in OUT_OF_UNIT:
-        return [leg(moved.grams, Place.UNIT, Place.CYLINDER)]
-    short = round(available_kg(held.cylinder, held.holds_g * GRAM_KG, moved.grams * GRAM_KG) / GRAM_KG)
-    legs = [leg(short, Place.COUNT, Place.CYLINDER, reason="More came out than the book had.")] if short else []
-    in_unit = moved.grams - moved.hose_g if moved.way in INTO_UNIT else 0
-    if in_unit > 0:
-        legs.append(leg(in_unit, Place.CYLINDER, Place.UNIT))
-    if moved.grams - in_unit > 0:
-        legs.append(leg(moved.grams - in_unit, Place.CYLINDER, Place.AIR))
-    return legs
-
 
 # -- what the shop does ----------------------------------------------------
 
@@ -163,7 +39,7 @@ def book_by_hand(
     Refused
     """
     store.lock(connection, [one for one in (cylinder, into) if one])
-    held = _held(connection, cylinder)
+    held = held_of(connection, cylinder)
     if held.cylinder.refrigerant is None:
         raise Refused("Say what it holds first: a mixed cylinder is booked out as what it mostly holds.", "cylinder")
     change = grams - held.holds_g
@@ -179,7 +55,7 @@ def book_by_hand(
     origin, goal, amount = ways[what]
     if amount == 0:
         return
-    if what not in ("bought", "moved") and len(reason.strip()) < _LEAST_REASON:
+    if what not in ("bought", "moved") and len(reason.strip()) < LEAST_REASON:
         raise Refused("Say why in a few words: an auditor will ask.", "reason")
     if origin is Place.CYLINDER and amount > held.holds_g:
         raise Refused("That is more than it holds by the book. Weigh it: gross weight less tare.", "weight")
@@ -189,7 +65,7 @@ def book_by_hand(
     if what == "moved":
         if into is None or into == cylinder:
             raise Refused("Choose the other cylinder that it went into.", "into")
-        other = _held(connection, into)
+        other = held_of(connection, into)
         check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, now.date())
         filled = into
     store.book(connection, [{
@@ -198,9 +74,6 @@ def book_by_hand(
         "origin": origin.value, "goal": goal.value, "origin_cylinder": cylinder if origin is Place.CYLINDER else None,
         "goal_cylinder": filled, "way": what, "reason": reason.strip()[:200], "taken_back_at": None,
     }])  # fmt: skip
-
-
-_LEAST_REASON = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -292,11 +165,11 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
 
 def _charge_now(connection: Connection, unit_id: UUID, standing: Sequence[Line]) -> ChargeNow | None:
     for visit in visits.visits_of_unit(connection, unit_id):
-        sealed = SealedState.model_validate(visit.state.get("sealed", {}))
-        inside = sealed.in_unit_g()
+        state = state_of(connection, visit)
+        inside, charge = in_unit_g(state), state[Charge]
         if inside is None:
             continue
-        known = [one.at for one in sealed.moved.values()] + ([sealed.recovered_to.at] if sealed.recovered_to else [])
+        known = [one.at for one in charge.moved.values()] + ([charge.recovered_to.at] if charge.recovered_to else [])
         last = max(known, default=visit.planned_for)
         later = sum(_gained_g(line) for line in standing if line.visit_id != visit.id and line.at > last)
         return ChargeNow((inside + later) * GRAM_KG, last.date())

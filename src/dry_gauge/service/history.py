@@ -9,6 +9,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
+from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.service.notebooks import VisitView, view_of
 from dry_gauge.store import register, visits
 from dry_gauge.store.follow_ups import FollowUpRow, open_follow_ups
@@ -50,6 +51,6 @@ def history_of(connection: Connection, someone: Someone, unit_id: UUID, but: UUI
         The visit under way, which is no past.
     """
     rows = [row for row in visits.visits_of_unit(connection, unit_id, limit + 1) if row.id != but][:limit]
-    views = [view_of(row, someone.superheat_school) for row in rows]
-    closed = (view for view in views if view.visit.status == "closed" and view.assessment and view.state.readings)
+    views = [view_of(connection, row, someone.superheat_school) for row in rows]
+    closed = (view for view in views if view.visit.status == "closed" and view.assessment and view.state[Readings].latest)
     return History(views, next(closed, None), card_history(connection, unit_id))

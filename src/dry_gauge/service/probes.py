@@ -13,20 +13,19 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, assess
+from dry_gauge.core.probes import LatestProbe, is_fresh
 from dry_gauge.core.sheet import Reading
 from dry_gauge.core.vocabulary import QUANTITIES, School, default_half_width_si
-from dry_gauge.notebook.sealed import OUT_OF_UNIT, VacuumEvent
-from dry_gauge.notebook.sealed_state import SealedState
-from dry_gauge.notebook.state import sheet_of
+from dry_gauge.notebook.sheets import minutes_between, sheet_of
+from dry_gauge.notebook.subjects.readings import tags_of
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
 from dry_gauge.service.notebooks import NotHere, VisitView, facts_of
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
-from dry_gauge.store.samples import LatestProbe
-from dry_gauge.store.visits import VisitRow
+from dry_gauge.store.visits import FedVisit
 
 TOKEN_LIFETIME = timedelta(days=2)
-STALE_SECONDS = 12.0
 HUB_NAME_LENGTH = 40
 
 
@@ -53,7 +52,7 @@ def make_token(connection: Connection, someone: Someone, visit_id: UUID) -> str:
     return token
 
 
-def open_visit(connection: Connection, token: str, visit_id: UUID) -> tuple[UUID, VisitRow]:
+def open_visit(connection: Connection, token: str, visit_id: UUID) -> tuple[UUID, FedVisit]:
     """Shop and visit that a hub may feed.
 
     Raises
@@ -61,13 +60,13 @@ def open_visit(connection: Connection, token: str, visit_id: UUID) -> tuple[UUID
     NoSuchToken
     """
     opened = samples.open_token(connection, token_hash(token))
-    visit = visits.find_visit(connection, visit_id) if opened and opened[1] == visit_id else None
+    visit = visits.find_fed(connection, visit_id) if opened and opened[1] == visit_id else None
     if opened is None or visit is None:
         raise NoSuchToken("This token does not open this visit. Take a new one from the visit's page.")
     return opened[0], visit
 
 
-def take_in(connection: Connection, shop_id: UUID, visit: VisitRow, hub: str, body: bytes, now: datetime) -> Batch:
+def take_in(connection: Connection, shop_id: UUID, visit: FedVisit, hub: str, body: bytes, now: datetime) -> Batch:
     """Keep what a hub sent; acknowledge it only once the transaction is committed."""
     acknowledged, latest = samples.lock_hub(connection, shop_id, visit.id, hub)
     batch = read_lines(body, acknowledged, facts_of(visit.facts))
@@ -83,26 +82,12 @@ def take_in(connection: Connection, shop_id: UUID, visit: VisitRow, hub: str, bo
     return batch
 
 
-def at_work(visit: VisitRow) -> dict[str, str]:
-    """What the visit says of pump and pour, for hubs that simulate them: the shipped ones follow the technician's taps."""
-    sealed = SealedState.model_validate(visit.state.get("sealed", {}))
-    pump, on, pour = "off", sealed.evacuating, sealed.pouring
-    if on is not None and on.state is not None:
-        pump = {VacuumEvent.ISOLATED: "shut", VacuumEvent.SWEPT: "swept"}.get(on.state, "open")
-    return {"pump": pump, "pour": "" if pour is None else "out" if pour.body.way in OUT_OF_UNIT else "in"}
-
-
 @dataclass(frozen=True, slots=True)
 class Live:
     """A visit with its live probes laid over what was typed."""
 
     probes: Sequence[LatestProbe]
     assessment: Assessment | None
-
-
-def is_fresh(probe: LatestProbe, now: datetime) -> bool:
-    """Whether a probe still speaks, and says something."""
-    return probe.value_si is not None and (now - probe.at).total_seconds() < STALE_SECONDS
 
 
 def lay_over(view: VisitView, probes: Sequence[LatestProbe], school: str, now: datetime | None = None) -> Live:
@@ -112,11 +97,10 @@ def lay_over(view: VisitView, probes: Sequence[LatestProbe], school: str, now: d
     """
     now = now or datetime.now(UTC)
     fresh = [probe for probe in probes if is_fresh(probe, now) and probe.quantity in QUANTITIES]
-    if view.state.call.tags or not fresh:
+    if tags_of(view.state) or not fresh:
         return Live(probes, None)
-    sheet = sheet_of(view.state, view.facts, School(school))
-    minutes = None if view.state.started_at is None else (now - view.state.started_at).total_seconds() / 60
-    since = None if view.state.changed_at is None else (now - view.state.changed_at).total_seconds() / 60
+    sheet, running = sheet_of(view.state, view.facts, School(school)).sheet, view.state[Running]
+    minutes, since = minutes_between(running.started_at, now), minutes_between(running.changed_at, now)
     live = {(probe.quantity, probe.circuit): _reading(probe, view, minutes) for probe in fresh}
     kept = tuple(one for one in sheet.readings if (one.quantity, one.circuit or 1) not in live)
     try:

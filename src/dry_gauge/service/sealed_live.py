@@ -9,15 +9,13 @@ from uuid import NAMESPACE_OID, UUID, uuid5
 from sqlalchemy import Connection
 
 from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.probes import SCALE, VACUUM, LatestProbe, is_fresh
 from dry_gauge.core.vacuum import GAUGE_RANGE_PA, MICRON_PA
-from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.sealed_state import KeptEvacuation
-from dry_gauge.probes.protocol import SCALE, VACUUM
-from dry_gauge.service.notebooks import VisitView, append, load
-from dry_gauge.service.probes import is_fresh
+from dry_gauge.notebook.subjects.vacuum import MOST_TRACE_POINTS, KeptEvacuation, TraceBody, Vacuum, VacuumEvent
+from dry_gauge.service.append import Sent, append
+from dry_gauge.service.notebooks import VisitView, load
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
-from dry_gauge.store.samples import LatestProbe
 
 Points = tuple[tuple[datetime, float], ...]
 
@@ -32,7 +30,7 @@ def gross_g(probes: Sequence[LatestProbe], now: datetime) -> int | None:
 
 def since_kept(connection: Connection, visit_id: UUID, kept: KeptEvacuation) -> Points:
     """What the live gauge showed after the last point in the notebook, thinned; nothing where the pump never ran."""
-    started = next((one.at for one in kept.events if one.body.event is s.VacuumEvent.PUMP_ON), None)
+    started = next((one.at for one in kept.events if one.body.event is VacuumEvent.PUMP_ON), None)
     if started is None:
         return ()
     last = max([at for at, _ in kept.points if at >= started], default=started)
@@ -41,7 +39,7 @@ def since_kept(connection: Connection, visit_id: UUID, kept: KeptEvacuation) -> 
         for at, value in samples.of_one(connection, visit_id, VACUUM, last)
         if GAUGE_RANGE_PA[0] <= value <= 1_000_000 * MICRON_PA
     ]
-    return thinned(listed, s.MOST_TRACE_POINTS)
+    return thinned(listed, MOST_TRACE_POINTS)
 
 
 def thinned(points: Sequence[tuple[datetime, float]], most: int) -> Points:
@@ -63,11 +61,11 @@ def keep_trace(
     if visits.find_entry(connection, trace_id) is not None or visits.find_entry(connection, event_id) is not None:
         return
     view: VisitView = load(connection, someone, visit_id)
-    kept = view.state.sealed.evacuations.get(str(evacuation))
+    kept = view.state[Vacuum].evacuations.get(str(evacuation))
     points = since_kept(connection, visit_id, kept) if kept is not None and kept.open else ()
     if not points or not someone.may_write or view.visit.status == "closed":
         return
     ago = tuple(round((now - at).total_seconds(), 1) for at, _ in points)
-    body = s.TraceBody(evacuation=evacuation, seconds_ago=tuple(max(0.0, one) for one in ago),
+    body = TraceBody(evacuation=evacuation, seconds_ago=tuple(max(0.0, one) for one in ago),
                        micron=tuple(round(micron, 1) for _, micron in points))  # fmt: skip
-    append(connection, someone, visit_id, trace_id, body, now)
+    append(connection, someone, visit_id, Sent(trace_id, body), now)

@@ -101,6 +101,23 @@ def take_back(connection: Connection, entry_ids: Iterable[UUID], at: datetime) -
         )
 
 
+def counted_since(connection: Connection, cylinder_id: UUID, since: datetime) -> list[dict[str, Any]]:
+    """What entries made the book find in a cylinder since then, because more came out than it knew of; latest first."""
+    m = MovementRow.__table__.c
+    asked = (
+        select(MovementRow.__table__)
+        .where(m.goal_cylinder == cylinder_id, m.origin == Place.COUNT.value, m.entry_id.is_not(None), m.at >= since,
+               m.taken_back_at.is_(None))
+        .order_by(m.at.desc())
+    )  # fmt: skip
+    return [dict(row._mapping) for row in connection.execute(asked)]
+
+
+def take_back_row(connection: Connection, movement_id: UUID, at: datetime) -> None:
+    """Take back one movement; the row stays."""
+    connection.execute(update(MovementRow).where(MovementRow.id == movement_id).values(taken_back_at=at))
+
+
 @dataclass(frozen=True, slots=True)
 class Line:
     """One movement as the book shows it."""

@@ -50,8 +50,8 @@ def _ping_after_idling(engine: Engine) -> None:
             raise DisconnectionError from error  # the pool then makes a new one
 
 
-def migrate(owner_url: str, application_url: str) -> None:
-    """Bring the tables up to date as their owner, and let the application's role in."""
+def migrate(owner_url: str, application_url: str, revision: str = "head") -> None:
+    """Bring the tables up to date (or to a revision) as their owner, and let the application's role in."""
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["application_role"] = make_url(application_url).username
@@ -60,7 +60,7 @@ def migrate(owner_url: str, application_url: str) -> None:
         # Two servers starting at once: the second waits here and finds nothing left to do.
         connection.execute(text("SELECT pg_advisory_xact_lock(hashtext('dry_gauge migrations'))"))
         config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        command.upgrade(config, revision)
     engine.dispose()
 
 

@@ -10,12 +10,12 @@ from uuid import UUID
 from sqlalchemy import Connection, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
-from dry_gauge.notebook.call_state import Settled
-from dry_gauge.notebook.calling import FollowUpBody
+from dry_gauge.notebook.kind import Answered
+from dry_gauge.notebook.subjects.agenda import FollowUpBody
 from dry_gauge.store.models import FollowUp, Site, Unit
 from dry_gauge.store.visits import VisitRow
 
-_Kept = Mapping[str, Settled[FollowUpBody]]
+_Kept = Mapping[str, Answered[FollowUpBody]]
 
 
 def keep_in_step(connection: Connection, shop_id: UUID, visit: VisitRow, before: _Kept, after: _Kept) -> None:
@@ -28,11 +28,11 @@ def keep_in_step(connection: Connection, shop_id: UUID, visit: VisitRow, before:
             continue
         row = {
             "shop_id": shop_id, "id": UUID(key), "visit_id": visit.id, "unit_id": visit.unit_id,
-            "sort": kept.body.sort.value, "what": kept.body.what, "due": kept.body.due, "done_at": kept.settled_at,
+            "sort": kept.body.sort.value, "what": kept.body.what, "due": kept.body.due, "done_at": kept.answered_at,
         }  # fmt: skip
         added = insert(FollowUp).values(row)
         connection.execute(
-            added.on_conflict_do_update(index_elements=["shop_id", "id"], set_={"done_at": kept.settled_at})
+            added.on_conflict_do_update(index_elements=["shop_id", "id"], set_={"done_at": kept.answered_at})
         )
 
 

@@ -184,6 +184,9 @@ class Visit(Base):
     call_id: Mapped[UUID]
     closed_at: Mapped[datetime | None]
     outcome: Mapped[str] = mapped_column(server_default="")
+    fold_version: Mapped[int] = mapped_column(server_default=text("1"))
+    at_work: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    opened_after: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
 
 
 class EntryRow(Base):
@@ -194,6 +197,7 @@ class EntryRow(Base):
         _in_shop("visit_id", table="visit"),
         _in_shop("person_id", table="person"),
         UniqueConstraint("shop_id", "visit_id", "sequence"),
+        Index("entry_in_order", "shop_id", "visit_id", "written_at", "sequence"),
         Index("entry_voids", "shop_id", "voids", unique=True, postgresql_where=text("voids IS NOT NULL")),
     )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
@@ -205,7 +209,8 @@ class EntryRow(Base):
     device_time: Mapped[datetime | None]
     voids: Mapped[UUID | None]
     body: Mapped[dict[str, Any]]
-    waited_seconds: Mapped[int] = mapped_column(server_default=text("0"))
+    written_at: Mapped[datetime]
+    sender: Mapped[str] = mapped_column(server_default="")
 
 
 class FollowUp(Base):

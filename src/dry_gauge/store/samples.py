@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -11,7 +10,7 @@ from uuid import UUID
 from sqlalchemy import Connection, Uuid, bindparam, text
 from sqlalchemy.dialects.postgresql import JSONB
 
-from dry_gauge.probes.protocol import Sample
+from dry_gauge.core.probes import LatestProbe, Sample
 
 RETAINED_DAYS = 30
 
@@ -77,22 +76,6 @@ def add(
             },
         )  # fmt: skip
     connection.execute(_ADVANCE, of_hub | {"acknowledged": acknowledged, "latest": latest})
-
-
-@dataclass(frozen=True, slots=True)
-class LatestProbe:
-    """A probe's latest sample."""
-
-    hub: str
-    probe: str
-    quantity: str
-    circuit: int
-    value_si: float | None
-    value: float | None
-    unit: str
-    state: str
-    battery: float | None
-    at: datetime
 
 
 _LATEST = text("SELECT hub, latest FROM probe_hub WHERE visit_id = :visit_id ORDER BY hub")

@@ -8,11 +8,12 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Integer, Row, Uuid, bindparam, insert, select, text
+from sqlalchemy import Connection, Integer, Row, Uuid, bindparam, insert, select, text, tuple_
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import aliased
 
-from dry_gauge.notebook.entries import BODY, Entry, VoidBody
+from dry_gauge.notebook.entries import BODY
+from dry_gauge.notebook.kind import Entry
 from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit
 
 
@@ -37,18 +38,23 @@ class VisitRow:
     call_id: UUID
     closed_at: datetime | None
     outcome: str
+    fold_version: int
+    at_work: dict[str, str]
+    opened_after: list[dict[str, Any]]
 
 
 _VISITS = (
     select(
         Visit.id, Visit.status, Visit.planned_for, Visit.complaint, Visit.summary, Visit.sequence, Visit.state,
         Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name, Visit.call_id,
-        Visit.closed_at, Visit.outcome,
+        Visit.closed_at, Visit.outcome, Visit.fold_version, Visit.at_work, Visit.opened_after,
     )
     .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
     .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
     .join(Person, (Person.shop_id == Visit.shop_id) & (Person.id == Visit.technician_id))
 )  # fmt: skip
+_FED = text("SELECT visit.id, visit.at_work, unit.facts, unit.tag FROM visit JOIN unit ON unit.shop_id = visit.shop_id "
+            "AND unit.id = visit.unit_id WHERE visit.id = :visit_id")  # fmt: skip
 _ONE_VISIT = _VISITS.where(Visit.id == text(":visit_id"))
 _ONE_VISIT_LOCKED = _ONE_VISIT.with_for_update(of=Visit)
 
@@ -57,6 +63,22 @@ def find_visit(connection: Connection, visit_id: UUID, *, lock: bool = False) ->
     """One visit; locked, its notebook stays as it is until the transaction ends."""
     row = connection.execute(_ONE_VISIT_LOCKED if lock else _ONE_VISIT, {"visit_id": visit_id}).one_or_none()
     return None if row is None else VisitRow(*row)
+
+
+@dataclass(frozen=True, slots=True)
+class FedVisit:
+    """What a hub needs of the visit that it feeds; never its state."""
+
+    id: UUID
+    at_work: dict[str, str]
+    facts: dict[str, Any]
+    tag: str
+
+
+def find_fed(connection: Connection, visit_id: UUID) -> FedVisit | None:
+    """The visit that a hub feeds."""
+    row = connection.execute(_FED, {"visit_id": visit_id}).one_or_none()
+    return None if row is None else FedVisit(*row)
 
 
 def visits_between(connection: Connection, start: datetime, end: datetime) -> list[VisitRow]:
@@ -103,6 +125,12 @@ def all_units(connection: Connection) -> Sequence[Row[Any]]:
     ).all()
 
 
+def find_entries(connection: Connection, ids: Sequence[UUID]) -> dict[UUID, tuple[UUID, Entry]]:
+    """The entries of those ids that are on record, each with the visit it stands in."""
+    rows = connection.execute(_ENTRIES.where(EntryRow.id.in_(ids)))
+    return {row.id: (row.visit_id, _entry(row)) for row in rows}
+
+
 def find_entry(connection: Connection, entry_id: UUID) -> tuple[UUID, Entry] | None:
     """The entry of that id, and the visit it stands in."""
     row = connection.execute(_ONE_ENTRY, {"entry_id": entry_id}).one_or_none()
@@ -110,76 +138,95 @@ def find_entry(connection: Connection, entry_id: UUID) -> tuple[UUID, Entry] | N
 
 
 # Statements on the way of every posted entry are built once: building one costs more than running it. This one adds the
-# entry and writes the state it folds to: together or not at all, in one round trip.
+# entries and writes the state they fold to: together or not at all, in one round trip.
 _KEEP = text("""
     WITH added AS (
-        INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, received_at, device_time, waited_seconds, voids,
+        INSERT INTO entry (shop_id, id, visit_id, sequence, person_id, written_at, received_at, device_time, sender, voids,
                            body)
-        VALUES (:shop_id, :id, :visit_id, :sequence, :person_id, :received_at, :device_time, :waited_seconds, :voids,
-                :body)
+        SELECT :shop_id, id, :visit_id, sequence, person_id, written_at, received_at, device_time, sender, voids, body
+        FROM jsonb_to_recordset(:entries) AS sent (id uuid, sequence integer, person_id uuid, written_at timestamptz,
+             received_at timestamptz, device_time timestamptz, sender varchar, voids uuid, body jsonb)
         ON CONFLICT DO NOTHING RETURNING id
     ), told AS (
-        SELECT pg_notify('dry_gauge', json_build_object('visit', :visit_id, 'sequence', :sequence)::text) FROM added
+        SELECT pg_notify('dry_gauge', json_build_object('visit', :visit_id, 'sequence', :sequence)::text)
+        FROM (SELECT count(*) AS n FROM added) AS counted WHERE n = :n
     )
-    UPDATE visit SET sequence = :sequence, state = :state, rule_set = :rule_set, status = :status, summary = :summary,
-                     outcome = :outcome, closed_at = :closed_at
+    UPDATE visit SET sequence = :sequence, state = :state, fold_version = :fold_version, rule_set = :rule_set,
+                     status = :status, summary = :summary, outcome = :outcome, closed_at = :closed_at, at_work = :at_work,
+                     opened_after = :opened_after
     WHERE shop_id = :shop_id AND id = :visit_id AND EXISTS (SELECT 1 FROM told) RETURNING id
 """).bindparams(
-    bindparam("body", type_=JSONB),
+    bindparam("entries", type_=JSONB),
     bindparam("state", type_=JSONB),
-    bindparam("voids", type_=Uuid),
+    bindparam("at_work", type_=JSONB),
+    bindparam("opened_after", type_=JSONB),
     bindparam("visit_id", type_=Uuid),
-    bindparam("device_time", type_=TIMESTAMP(timezone=True)),
     bindparam("closed_at", type_=TIMESTAMP(timezone=True)),
 )
+_REFOLDED = text("""
+    UPDATE visit SET state = :state, fold_version = :fold_version, at_work = :at_work
+    WHERE id = :visit_id AND sequence = :sequence AND fold_version < :fold_version
+""").bindparams(bindparam("state", type_=JSONB), bindparam("at_work", type_=JSONB))
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
-    """What the visit's own row says: open or closed, how it ended, and by which rules it was judged."""
+class Head:
+    """What the visit's own row says: open or closed, how it ended, by which rules it was judged, what is under way.
+
+    Parameters
+    ----------
+    at_work : dict
+        Pump and pour, for hubs that follow them.
+    opened_after : list of dict
+        What came to stand open by entries that arrived after the closing.
+    """
 
     status: str
     summary: str
     outcome: str
     closed_at: datetime | None
     rule_set: str
+    at_work: dict[str, str]
+    opened_after: list[dict[str, Any]]
 
 
 def keep(
-    connection: Connection, shop_id: UUID, visit_id: UUID, entry: Entry, state: dict[str, Any], standing: Standing
-) -> bool:
-    """Append an entry, save the state after it, and tell whoever looks at the visit.
+    connection: Connection, shop_id: UUID, visit_id: UUID, entries: Sequence[Entry], state: dict[str, Any],
+    fold_version: int, head: Head,
+) -> bool:  # fmt: skip
+    """Add entries, save the state after them, and tell whoever looks at the visit.
 
-    False, and nothing written, if its id is taken already or the entry it voids is voided already.
+    False, with the visit as it was, if an id is taken already or an entry that one of them voids is voided already.
     """
-    body = entry.body
     done = connection.execute(
         _KEEP,
         {
-            "shop_id": shop_id,
-            "id": entry.id,
-            "visit_id": visit_id,
-            "sequence": entry.sequence,
-            "person_id": entry.person_id,
-            "received_at": entry.received_at,
-            "device_time": entry.device_time,
-            "waited_seconds": entry.waited_seconds,
-            "voids": body.voids if isinstance(body, VoidBody) else None,
-            "body": body.model_dump(mode="json", exclude_none=True),
-            "state": state,
-            "rule_set": standing.rule_set,
-            "status": standing.status,
-            "summary": standing.summary,
-            "outcome": standing.outcome,
-            "closed_at": standing.closed_at,
+            "shop_id": shop_id, "visit_id": visit_id, "n": len(entries), "entries": [_row(entry) for entry in entries],
+            "sequence": state["sequence"], "state": state, "fold_version": fold_version, "rule_set": head.rule_set,
+            "status": head.status, "summary": head.summary, "outcome": head.outcome, "closed_at": head.closed_at,
+            "at_work": head.at_work, "opened_after": head.opened_after,
         },
-    )
+    )  # fmt: skip
     return done.first() is not None
 
 
+def _row(entry: Entry) -> dict[str, Any]:
+    row = entry.model_dump(mode="json", exclude={"body"})
+    body = entry.body.model_dump(mode="json", exclude_none=True)
+    return {**row, "body": body, "voids": body.get("voids")}
+
+
+def save_refolded(
+    connection: Connection, visit: VisitRow, state: dict[str, Any], fold_version: int, at_work: dict[str, str]
+) -> None:
+    """Keep a state that was folded anew from the entries, unless somebody was faster."""
+    connection.execute(_REFOLDED, {"visit_id": visit.id, "sequence": visit.sequence, "state": state,
+                                   "fold_version": fold_version, "at_work": at_work})  # fmt: skip
+
+
 _ENTRIES = select(
-    EntryRow.id, EntryRow.visit_id, EntryRow.sequence, EntryRow.person_id, EntryRow.received_at, EntryRow.device_time,
-    EntryRow.waited_seconds, EntryRow.body,
+    EntryRow.id, EntryRow.visit_id, EntryRow.sequence, EntryRow.person_id, EntryRow.written_at, EntryRow.received_at,
+    EntryRow.device_time, EntryRow.sender, EntryRow.body,
 )  # fmt: skip
 
 
@@ -191,15 +238,16 @@ def _entry(row: Row[Any]) -> Entry:
         id=row.id,
         sequence=row.sequence,
         person_id=row.person_id,
+        written_at=row.written_at,
         received_at=row.received_at,
         device_time=row.device_time,
-        waited_seconds=row.waited_seconds,
+        sender=row.sender,
         body=BODY.validate_python(row.body),
     )
 
 
 def all_entries(connection: Connection, visit_id: UUID) -> list[Entry]:
-    """A whole notebook, in order."""
+    """A whole notebook, as it arrived."""
     rows = connection.execute(_ENTRIES.where(EntryRow.visit_id == visit_id).order_by(EntryRow.sequence))
     return [_entry(row) for row in rows]
 
@@ -220,25 +268,40 @@ _TIMELINE = (
     .join(Person, (Person.shop_id == EntryRow.shop_id) & (Person.id == EntryRow.person_id))
     .outerjoin(_TAKEN_BACK, (_TAKEN_BACK.shop_id == EntryRow.shop_id) & (_TAKEN_BACK.voids == EntryRow.id))
     .outerjoin(_VOIDER, (_VOIDER.shop_id == _TAKEN_BACK.shop_id) & (_VOIDER.id == _TAKEN_BACK.person_id))
-    .where(
-        EntryRow.visit_id == bindparam("visit_id"),
-        EntryRow.sequence < bindparam("before"),
-        EntryRow.sequence > bindparam("after"),
-    )
-    .order_by(EntryRow.sequence.desc())
+    .where(EntryRow.visit_id == bindparam("visit_id"))
+    .order_by(EntryRow.written_at.desc(), EntryRow.sequence.desc())
     .limit(bindparam("rows", type_=Integer))
 )
-_NO_LIMIT = 2**31 - 1  # the largest sequence the column holds
+_PLACE = tuple_(EntryRow.written_at, EntryRow.sequence)
+_MARK = aliased(EntryRow)
+_MARKED_AT = select(_MARK.written_at).where(
+    _MARK.visit_id == bindparam("visit_id"), _MARK.sequence == bindparam("before", type_=Integer)
+)
+_TIMELINE_BEFORE = _TIMELINE.where(
+    _PLACE < tuple_(_MARKED_AT.scalar_subquery(), bindparam("before", type_=Integer))
+)
+_TIMELINE_AFTER = _TIMELINE.where(EntryRow.sequence > bindparam("after"))
 
 
 def timeline(
     connection: Connection, visit_id: UUID, *, before: int | None = None, after: int | None = None, limit: int = 40
 ) -> list[TimelineRow]:
-    """Entries latest first, each with who wrote it and who voided it."""
-    asked = {"visit_id": visit_id, "before": before or _NO_LIMIT, "after": after or 0, "rows": limit}
-    return [
-        TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(_TIMELINE, asked)
-    ]
+    """Entries in order, the last first, each with who wrote it and who voided it.
+
+    Parameters
+    ----------
+    before : int or None
+        Only what stands before the entry with that sequence.
+    after : int or None
+        Only what arrived after the entry with that sequence.
+    """
+    asked: dict[str, Any] = {"visit_id": visit_id, "rows": limit}
+    statement = _TIMELINE
+    if before is not None:
+        statement, asked = _TIMELINE_BEFORE, asked | {"before": before}
+    elif after is not None:
+        statement, asked = _TIMELINE_AFTER, asked | {"after": after}
+    return [TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(statement, asked)]
 
 
 def visits_of_call(connection: Connection, call_id: UUID) -> list[VisitRow]:
@@ -252,9 +315,12 @@ def add_visit(connection: Connection, **values: Any) -> None:
     connection.execute(insert(Visit).values(**{"call_id": values["id"], **values}))
 
 
+# The second path is where states of before had it.
 _LATEST_TARGET = text("""
-    SELECT state #> '{sealed,target,body}' FROM visit
-    WHERE unit_id = :unit_id AND state #> '{sealed,target,body}' IS NOT NULL ORDER BY planned_for DESC LIMIT 1
+    SELECT target FROM (
+        SELECT planned_for, coalesce(state #> '{parts,charge,target,body}', state #> '{sealed,target,body}') AS target
+        FROM visit WHERE unit_id = :unit_id
+    ) AS found WHERE target IS NOT NULL ORDER BY planned_for DESC LIMIT 1
 """)
 
 

@@ -15,6 +15,7 @@ from dry_gauge.core.charge import LIQUID_LINES, Standing, hot_fill_share
 from dry_gauge.core.cylinders import CylinderKind, limit_kg
 from dry_gauge.core.mass import GRAM_KG, Forms, forms
 from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS, Way
+from dry_gauge.core.probes import LatestProbe, is_fresh
 from dry_gauge.core.survey import Place, PlaceState
 from dry_gauge.core.trim import Trim, next_step, school_of
 from dry_gauge.core.vacuum import END_POINTS
@@ -22,24 +23,30 @@ from dry_gauge.core.vocabulary import State
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
-from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.sealed_state import KeptPour
-from dry_gauge.notebook.sealed_work import (
-    plan_in,
+from dry_gauge.notebook.subjects.charge import (
+    INTO_UNIT,
+    MOVEMENT_WORDS,
+    OUT_OF_UNIT,
+    Charge,
+    KeptPour,
+    MovementSort,
     standing_of,
-    steps_in,
     target_of,
 )
-from dry_gauge.service.notebooks import VisitView
-from dry_gauge.service.probes import is_fresh
+from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.opening import Opening, plan_in, steps_in
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.vacuum import EVENT_WORDS
+from dry_gauge.present.settling import settling_of
+from dry_gauge.service.notebooks import VisitView, state_of
 from dry_gauge.service.sealed_live import gross_g
 from dry_gauge.service.settings import ShopSettings, shop_settings
-from dry_gauge.service.settled import settling_of
 from dry_gauge.store import samples
 from dry_gauge.store.cylinders import Held, all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
-from dry_gauge.store.samples import LatestProbe
 from dry_gauge.store.visits import find_unit, visits_of_unit
 from dry_gauge.web.permit import permit_of
 from dry_gauge.web.render import circuit_of
@@ -67,8 +74,8 @@ def live_values(
     scale = gross_g(probes, now)
     metric = someone.weight_unit == "kg"
     values: dict[str, Any] = {
-        "sealed": view.state.sealed, "settings": settings, "metric": metric, "weight_unit": "kg" if metric else "lb",
-        "WAY_LABELS": s.WAY_LABELS, "forms": forms, "head_now": _head_now(view, probes, reader, now),
+        "settings": settings, "metric": metric, "weight_unit": "kg" if metric else "lb",
+        "MOVEMENT_WORDS": MOVEMENT_WORDS, "forms": forms, "head_now": _head_now(view, probes, reader, now),
         **account(connection, view, settings, scale),
     }  # fmt: skip
     if here == "vacuum":
@@ -92,20 +99,21 @@ def _head_now(view: VisitView, probes: Sequence[LatestProbe], reader: Reader, no
 
 def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any]) -> tuple[str, str]:
     """The one thing to know at a desk, and what comes next: it stays in sight on a phone while one types."""
-    sealed, standing, pour = view.state.sealed, values["standing"], values["pour"]
+    standing, pour = values["standing"], values["pour"]
     match here:
         case "hold":
             return hold_docked(view, values["settings"], reader)
         case "vacuum":
             return vacuum_docked(values["on"], values["forecast"])
         case "leak":
-            places = f"{len(sealed.places)} places searched"
+            leaks = view.state[Leaks]
+            places = f"{len(leaks.places)} places searched"
             return (
-                (f"{len(found)} to mend", places) if (found := sealed.failed_places()) else ("Nothing to mend", places)
+                (f"{len(found)} to mend", places) if (found := leaks.to_mend) else ("Nothing to mend", places)
             )
         case "recover" if values["recovered_kg"] or pour:
             out = values["recovered_kg"] + (
-                values["pour_far"] * GRAM_KG if pour and pour.body.way in s.OUT_OF_UNIT else 0.0
+                values["pour_far"] * GRAM_KG if pour and pour.body.way in OUT_OF_UNIT else 0.0
             )
             label = view.facts.label_charge_kg
             return (
@@ -124,7 +132,7 @@ def _docked(view: VisitView, reader: Reader, here: str, values: Mapping[str, Any
         case _:
             first = next((one for one in steps_in(view.state, view.facts) if one.progress == "next"), None)
             if first is None:
-                return ("All steps done", "") if sealed.plan else ("No plan yet", "Say what it is opened for")
+                return ("All steps done", "") if view.state[Opening].plan else ("No plan yet", "Say what it is opened for")
             return f"Next: {first.step.title}", f"about {first.step.minutes} min"
 
 
@@ -137,19 +145,19 @@ def desk_values(
         case "sealed":
             values |= _plan(view, values["cylinders"])
         case "recover":
-            values |= {"tables": values["settings"].recovery, "out_ways": (s.Way.RECOVERED, s.Way.REMOVED)}
+            values |= {"tables": values["settings"].recovery, "out_ways": (MovementSort.RECOVERED, MovementSort.REMOVED)}
         case "leak":
             values |= _leaks(connection, view)
         case "hold":
             values |= hold_values(view, values["settings"], reader)
         case "vacuum":
-            plan = plan_in(view.state.sealed, view.facts)
+            plan = plan_in(view.state, view.facts)
             pumped_down = plan is not None and plan.way is Way.PUMP_DOWN
-            values |= {"END_POINTS": END_POINTS, "EVENTS": s.EVENT_WORDS, "pumped_down": pumped_down}
+            values |= {"END_POINTS": END_POINTS, "EVENTS": EVENT_WORDS, "pumped_down": pumped_down}
         case _:
             values |= {"LINES": LIQUID_LINES, "trim": trim_of(view, circuit, values["standing"]),
                        "school": school_of(view.facts)[0],
-                       "in_ways": (s.Way.WEIGHED_IN, s.Way.TRIMMED, s.Way.ADDED)}  # fmt: skip
+                       "in_ways": (MovementSort.WEIGHED_IN, MovementSort.TRIMMED, MovementSort.ADDED)}  # fmt: skip
     return values
 
 
@@ -158,19 +166,20 @@ def desk_values(
 
 def account(connection: Connection, view: VisitView, settings: ShopSettings, scale_g: int | None) -> dict[str, Any]:
     """Target, what is in, to go, what came out; cylinders to choose from."""
-    sealed, facts = view.state.sealed, view.facts
+    state, facts = view.state, view.facts
+    charge = state[Charge]
     held = all_held(connection)
-    pour = sealed.pouring
-    standing = standing_of(sealed, facts, scale_g if pour and pour.body.source == "probe" else None)
-    target = target_of(sealed, facts)
+    pour = charge.pouring
+    standing = standing_of(state, facts, scale_g if pour and pour.body.source == "probe" else None)
+    target = target_of(state, facts)
     label = facts.label_charge_kg
-    recovered = sealed.recovered_g * GRAM_KG
-    missing = label - recovered if label and sealed.recovered_to else None
+    recovered = charge.recovered_g * GRAM_KG
+    missing = label - recovered if label and charge.recovered_to else None
     # The scale's reading at which to stop: what the cylinder weighed, less what is to go.
     stop_g = None
-    if pour and pour.body.way in s.OUT_OF_UNIT:
+    if pour and pour.body.way in OUT_OF_UNIT:
         stop_g = _full_at(held, pour)
-    elif pour and standing and pour.body.way in s.INTO_UNIT:
+    elif pour and standing and pour.body.way in INTO_UNIT:
         moved = pour.so_far_g(scale_g if pour.body.source == "probe" else None)
         stop_g = pour.body.gross_g - moved - round(standing.to_go_kg / GRAM_KG)
     return {
@@ -180,7 +189,7 @@ def account(connection: Connection, view: VisitView, settings: ShopSettings, sca
         "pour_far": pour.so_far_g(scale_g if pour.body.source == "probe" else None) if pour else 0,
         "stop_kg": None if stop_g is None or stop_g < 0 else stop_g * GRAM_KG,
         "cylinders": held, "cylinder_names": {one.id: one.cylinder.name for one in held},
-        "moved": sorted(sealed.moved.items(), key=lambda pair: pair[1].at),
+        "moved": [(str(one.entry_id), one) for one in charge.in_order],
         "options_out": [option for one in held if (option := _option(one, view)) and one.cylinder.kind is CylinderKind.RECOVERY],
         "options_in": [option for one in held if (option := _option(one, view))
                        and one.cylinder.refrigerant is facts.refrigerant and one.holds_g > 0],
@@ -220,14 +229,14 @@ def column(
     view: VisitView, values: Mapping[str, Any], size: vacuum_curve.Size, ident: str, *, out: bool = False
 ) -> str:
     """The charge column as it stands: what is in against the target, or with `out` what came out against the label."""
-    sealed, pour, label = view.state.sealed, values["pour"], view.facts.label_charge_kg
-    since = sealed.recovered_to.at if sealed.recovered_to and not out else None
+    recovered_to, pour, label = view.state[Charge].recovered_to, values["pour"], view.facts.label_charge_kg
+    since = recovered_to.at if recovered_to and not out else None
     layers = []
     for _, moved in values["moved"]:
         grams = -moved.into_unit_g if out else moved.into_unit_g
         if grams and (since is None or moved.at >= since) and (grams > 0 or not out):
-            layers.append(charge_column.Layer(grams * GRAM_KG, s.WAY_LABELS[moved.way].lower()))
-    if pour and values["pour_far"] and (pour.body.way in s.OUT_OF_UNIT) is out:
+            layers.append(charge_column.Layer(grams * GRAM_KG, MOVEMENT_WORDS[moved.way].lower()))
+    if pour and values["pour_far"] and (pour.body.way in OUT_OF_UNIT) is out:
         layers.append(charge_column.Layer(values["pour_far"] * GRAM_KG, "now", on=True))
     metric = values["metric"]
     if out:
@@ -241,8 +250,8 @@ def column(
 
 
 def _plan(view: VisitView, held: Sequence[Held]) -> dict[str, Any]:
-    plan = plan_in(view.state.sealed, view.facts)
-    target = target_of(view.state.sealed, view.facts)
+    plan = plan_in(view.state, view.facts)
+    target = target_of(view.state, view.facts)
     stock = sum(one.holds_g for one in held if one.cylinder.refrigerant is view.facts.refrigerant
                 and one.cylinder.kind is not CylinderKind.RECOVERY) * GRAM_KG  # fmt: skip
     guess = _guess(view)
@@ -259,18 +268,18 @@ def _guess(view: VisitView) -> str:
 
 
 def _leaks(connection: Connection, view: VisitView) -> dict[str, Any]:
-    sealed = view.state.sealed
-    passed = [code for code, kept in sealed.places.items() if kept.body.result == "passed"]
-    failed = [code for code, kept in sealed.places.items() if kept.body.result == "failed"]
+    leaks = view.state[Leaks]
+    passed, failed = leaks.with_result("passed"), leaks.with_result("failed")
     ranked = leak_search.ranked_places(
-        view.facts, view.state.states(), _age(connection, view), _oil_at(view), _leaked_before(connection, view), passed
-    )
+        view.facts, view.state[Observations].states(), _age(connection, view), _oil_at(view),
+        _leaked_before(connection, view), passed,
+    )  # fmt: skip
     spots: dict[str, list[leak_search.Ranked]] = {}
     for one in ranked:
         spots.setdefault(one.place.spot, []).append(one)
     return {
         "ranked": ranked, "spots": spots, "SPOT_LABELS": _SPOT_LABELS, "METHODS": leak_search.METHODS,
-        "METHOD_WORDS": leak_search.METHOD_WORDS, "CURES": s.CURE_WORDS, "failed": failed, "leaks": sealed.failed_places(),
+        "METHOD_WORDS": leak_search.METHOD_WORDS, "CURES": CURE_WORDS, "failed": failed, "leaks": leaks.to_mend,
         "LEAK_PLACES": leak_search.BY_CODE, "booked": open_follow_ups(connection, view.visit.unit_id),
     }  # fmt: skip
 
@@ -278,8 +287,7 @@ def _leaks(connection: Connection, view: VisitView) -> dict[str, Any]:
 def _leaked_before(connection: Connection, view: VisitView) -> set[str]:
     """Places at which this unit leaked on earlier visits."""
     earlier = (row for row in visits_of_unit(connection, view.visit.unit_id) if row.id != view.visit.id)
-    places = (place for row in earlier for place in row.state.get("sealed", {}).get("places", {}).values())
-    return {place["body"]["place"] for place in places if place["body"]["result"] == "failed"}
+    return {place for row in earlier for place in state_of(connection, row)[Leaks].with_result("failed")}
 
 
 def _age(connection: Connection, view: VisitView) -> float | None:
@@ -288,22 +296,22 @@ def _age(connection: Connection, view: VisitView) -> float | None:
 
 
 def _oil_at(view: VisitView) -> tuple[str, ...]:
-    return ("suction",) if view.state.states().get("oil_stain") is State.YES else ()
+    return ("suction",) if view.state[Observations].states().get("oil_stain") is State.YES else ()
 
 
 def leak_loop(view: VisitView, spots: Mapping[str, Sequence[leak_search.Ranked]]) -> str:
     """The loop with how far each part is searched, and what failed there."""
-    sealed = view.state.sealed
+    places = view.state[Leaks].places
     states = []
     for spot, ranked in spots.items():
         if spot not in SPOTS:
             continue
         codes = tuple(one.place.code for one in ranked)
-        found = tuple(one.place.label for one in ranked if one.place.code in sealed.places
-                      and sealed.places[one.place.code].body.result == "failed")  # fmt: skip
+        found = tuple(one.place.label for one in ranked if one.place.code in places
+                      and places[one.place.code].body.result == "failed")  # fmt: skip
         states.append(
             PlaceState(
-                Place(spot, _SPOT_LABELS.get(spot, spot), codes), sum(code in sealed.places for code in codes), found
+                Place(spot, _SPOT_LABELS.get(spot, spot), codes), sum(code in places for code in codes), found
             )
         )
     return loop_svg(view.facts, states, ident="leak-loop")
@@ -314,12 +322,12 @@ def leak_loop(view: VisitView, spots: Mapping[str, Sequence[leak_search.Ranked]]
 
 def trim_of(view: VisitView, circuit: int, standing: Standing | None) -> Trim:
     """The next step of charging by what is read, or why not."""
-    judged = circuit_of(view, circuit) if view.state.readings else None
+    judged = circuit_of(view, circuit) if view.state[Readings].latest else None
     settling = settling_of(view.state, view.facts)
     head = judged.view.high_pressure if judged else None
     return next_step(
-        view.facts, judged, permit_of(view), view.state.states(), standing.to_go_kg if standing else None,
-        head.value if head else None, settling.ready, settling.minutes_more, locked=bool(view.state.call.locked),
+        view.facts, judged, permit_of(view), view.state[Observations].states(), standing.to_go_kg if standing else None,
+        head.value if head else None, settling.ready, settling.minutes_more, locked=bool(view.state[Ledger].locked),
     )  # fmt: skip
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from uuid import UUID
 
@@ -17,7 +17,8 @@ from dry_gauge.core.intake import unknown
 from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.quantities import UNITS, units_of
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.notebook.entries import BODY, Body
+from dry_gauge.notebook.entries import BODY
+from dry_gauge.notebook.kind import Body
 from dry_gauge.web import sealed_forms
 
 _PLACE = re.compile(r"[a-z0-9-]{1,60}")
@@ -61,14 +62,25 @@ async def entry_form(request: Request) -> EntryForm:
         Without an id that a browser made.
     """
     sent = await request.form()
-    fields: dict[str, list[str]] = {}
-    for name, value in sent.multi_items():
-        if isinstance(value, str) and name != "csrftoken":
-            fields.setdefault(name, []).append(value)
     try:
-        entry_id = UUID((fields.pop("entry_id", None) or [""])[0])
+        return form_of((name, value) for name, value in sent.multi_items() if isinstance(value, str))
     except ValueError:
         raise RequestValidationError([{"loc": ("body", "entry_id"), "msg": "", "type": "uuid"}]) from None
+
+
+def form_of(sent: Iterable[tuple[str, str]]) -> EntryForm:
+    """Names and values of one form.
+
+    Raises
+    ------
+    ValueError
+        Without an id that a browser made.
+    """
+    fields: dict[str, list[str]] = {}
+    for name, value in sent:
+        if name != "csrftoken":
+            fields.setdefault(name, []).append(value)
+    entry_id = UUID((fields.pop("entry_id", None) or [""])[0])
     return EntryForm(entry_id, (fields.pop("kind", None) or [""])[0], fields)
 
 
@@ -157,6 +169,7 @@ _PLAIN: Mapping[str, tuple[str, ...]] = {
     "task_done": ("task",),
     "closing": ("outcome", "summary", "override"),
     "void": ("voids", "reason"),
+    "explained": ("clash", "reason"),
 }
 _LISTS = frozenset({"sorts"})
 
@@ -169,6 +182,9 @@ def body_of(form: EntryForm) -> Body:
     Refused
         With a sentence for beside the field.
     """
+    unstorable = next((name for name, values in form.fields.items() if any("\0" in value for value in values)), None)
+    if unstorable is not None:
+        raise Refused("This holds a character that cannot be kept (NUL). Type it again.", unstorable)
     fields: dict[str, object]
     match form.kind:
         case "reading":

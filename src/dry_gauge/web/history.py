@@ -10,6 +10,7 @@ from markupsafe import Markup
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.over_visits import Point, over_visits_svg
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.web.render import circuit_of
 
@@ -36,4 +37,4 @@ def trends_of(views: Sequence[VisitView], reader: Reader) -> list[tuple[str, Mar
 
 
 def _moment(view: VisitView) -> datetime:
-    return view.state.last_read_at or view.visit.planned_for
+    return view.state[Running].read_at or view.visit.planned_for

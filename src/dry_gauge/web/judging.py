@@ -19,6 +19,8 @@ from dry_gauge.drawing.geometry import PHONE
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.drawing.ph import ph_svg
 from dry_gauge.drawing.trend import curves, trend_svg
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.web.render import Headline, headline
 
@@ -44,9 +46,9 @@ def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Doubt]:
              for question in circuit.questions if question.phrase not in doubted]  # fmt: skip
     odd = [(oddity.code, oddity.phrase, oddity.readings, False) for oddity in circuit.oddities]
     for name, phrase, readings, question in (*odd, *asked):
-        basis = view.state.basis(readings, circuit.view.number)
+        basis = view.state[Readings].basis(readings, circuit.view.number)
         name = f"{name}_{circuit.view.number}"
-        aside = view.state.aside(name, basis)
+        aside = view.state[Verdicts].aside(name, basis)
         found.append(
             Doubt(
                 name,

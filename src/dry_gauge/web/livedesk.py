@@ -7,15 +7,13 @@ from datetime import datetime
 from typing import Any
 
 from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.probes import STALE_SECONDS, TOOLS, VACUUM, LatestProbe, is_fresh
 from dry_gauge.core.quantities import UNITS
+from dry_gauge.core.settling import Series, gaps_over_time
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
-from dry_gauge.probes.protocol import TOOLS, VACUUM
-from dry_gauge.service.probes import STALE_SECONDS, is_fresh
-from dry_gauge.service.settled import Series, gaps_over_time
-from dry_gauge.store.samples import LatestProbe
 from dry_gauge.web.render import shown_unit
 
 _WEAK_BATTERY = 0.15

@@ -5,14 +5,18 @@ from __future__ import annotations
 from datetime import UTC, datetime
 
 from dry_gauge.core.run_permit import RunPermit, run_permit
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.opening import is_open
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.service.notebooks import VisitView
 
 
 def permit_of(view: VisitView) -> RunPermit:
     """Whether the compressor may start, and where it is stopped."""
-    call = view.state.call
+    ledger = view.state[Ledger]
     now = datetime.now(UTC)
     return run_permit(
-        view.facts, view.state.states(), [change.body.sort.value for change in call.lifted], call.locked,
-        [(now - start).total_seconds() / 60 for start in call.starts], view.state.sealed.opened,
+        view.facts, view.state[Observations].states(), [sort.value for sort in ledger.lifted_sorts], ledger.locked,
+        [(now - start).total_seconds() / 60 for start in view.state[Running].starts], is_open(view.state),
     )  # fmt: skip

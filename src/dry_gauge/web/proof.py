@@ -20,7 +20,10 @@ from dry_gauge.core.vacuum import END_POINTS, MICRON_PA
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
 from dry_gauge.exchange.pdf import pdf_of
-from dry_gauge.notebook import sealed as s
+from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
+from dry_gauge.notebook.subjects.leak import CURE_WORDS
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
@@ -77,22 +80,22 @@ def proof_values(
         hold_picture(view, settings, reader, hold_plot.DESK, "proof-hold") if any(one.verdict for one in holds) else ""
     )
     return {
-        "view": view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "sealed": view.state.sealed,
+        "view": view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id),
         "people": people_of_visit(connection, view.visit.id), "units": reader, "now": now, "settings": settings,
         "metric": someone.weight_unit == "kg", "forms": forms, "GRAM_KG": GRAM_KG, "shop_name": someone.shop_name,
-        "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": s.CURE_WORDS,
-        "WAY_LABELS": s.WAY_LABELS,
+        "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": CURE_WORDS,
+        "MOVEMENT_WORDS": MOVEMENT_WORDS,
         "rigs": [one for one in pulled if one.kept.body.what == "rig"], "systems": systems, "RISE": RISE_WORDS,
         "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "holds": holds, "HOLD": HOLD_WORDS,
         "rates": {one.key: rate_words(one, reader) for one in holds if one.verdict},
         "hold_drawing": Markup(hold_drawing),  # noqa: S704  our own drawing
         "vacuum_drawings": {key: Markup(text) for key, text in pictures.items() if text},  # noqa: S704
-        "finals": _finals(view, reader), "read_at": view.state.last_read_at, **account(connection, view, settings, None),
+        "finals": _finals(view, reader), "read_at": view.state[Running].read_at, **account(connection, view, settings, None),
     }  # fmt: skip
 
 
 def _finals(view: VisitView, reader: Reader) -> list[Final]:
-    judged = circuit_of(view, 1) if view.state.readings else None
+    judged = circuit_of(view, 1) if view.state[Readings].latest else None
     if judged is None:
         return []
     found = []

@@ -31,11 +31,14 @@ from dry_gauge.drawing.fingerprint import fingerprint_svg
 from dry_gauge.drawing.geometry import DESK, PHONE, Geometry
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import FAULT_WORDS, GATE_WORDS
-from dry_gauge.notebook.calling import ACTION_WORDS, CHANGE_WORDS, OUTCOME_WORDS
-from dry_gauge.notebook.closing import DESKS
-from dry_gauge.notebook.measuring import CONDITION_WORDS
-from dry_gauge.notebook.sealed import WAY_LABELS
-from dry_gauge.notebook.state import KeptReading
+from dry_gauge.notebook.subjects.actions import ACTION_WORDS
+from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
+from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
+from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings
+from dry_gauge.notebook.subjects.running import CONDITION_WORDS
+from dry_gauge.present.rail import DESKS
 from dry_gauge.service.notebooks import VisitView, judged_before
 from dry_gauge.store.people import Someone
 
@@ -70,7 +73,8 @@ def _environment() -> Environment:
     environment.globals |= {"DESKS": DESKS, "choices": ()}
     # Pairs of value and words, for what a form offers.
     environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
-                            "way_pair": lambda way: (way.value, WAY_LABELS[way]), "inches": lambda size: (size, f"{size} in."),
+                            "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
+                            "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
     environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"), "when": _when,
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
@@ -170,7 +174,7 @@ class Row:
 
 def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1) -> Row:
     """One row, its value in the reader's unit; a value typed in that unit stays as it was typed."""
-    kept = view.state.shown(quantity.name, circuit)
+    kept = view.state[Readings].shown(quantity.name, circuit)
     unit = shown_unit(quantity, reader)
     value = ""
     if kept:
@@ -223,7 +227,7 @@ class SightRow:
 
 def sight_row(sight: Sight, view: VisitView) -> SightRow:
     """One observation."""
-    kept = view.state.observation(sight.name)
+    kept = view.state[Observations].of(sight.name)
     return SightRow(sight, kept.body.state.value if kept else "", None)
 
 

@@ -8,10 +8,8 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.mass import GRAM_KG, OUNCE_KG, WEIGHT_UNITS, Weighed, forms, understood_weight
 from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.entries import Body
-from dry_gauge.notebook.sealed_state import SealedState
-from dry_gauge.notebook.sealed_work import expected_kg, slip_in
+from dry_gauge.notebook.kind import Body, VisitState
+from dry_gauge.notebook.subjects.charge import MovementBody, expected_kg, slip_in
 
 Get = Callable[[str], str]
 _UNIT_WORDS = {"lb": "pounds", "oz": "ounces", "kg": "kilograms", "g": "grams"}
@@ -198,14 +196,14 @@ READ: Mapping[str, Callable[[Get], dict[str, object]]] = {
 """How each kind's fields are read."""
 
 
-def doubt_slip(state: SealedState, facts: UnitFacts, body: Body, get: Get) -> None:
+def doubt_slip(state: VisitState, facts: UnitFacts, body: Body, get: Get) -> None:
     """Ask where a weight misses what is expected by the factor between two units.
 
     Raises
     ------
     Doubtful
     """
-    if get("sure") or not isinstance(body, s.MovementBody):
+    if get("sure") or not isinstance(body, MovementBody):
         return
     found = slip_in(state, facts, body.way, body.grams)
     expected = expected_kg(state, facts, body.way)

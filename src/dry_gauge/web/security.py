@@ -11,6 +11,7 @@ from sqlalchemy import Connection, Engine
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
+from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone, open_session
 
 # The prefix makes browsers refuse the cookie unless it is Secure, host-only and for the whole site.
@@ -60,6 +61,14 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
         if someone is None:
             raise SignInNeeded
         yield connection, someone
+
+
+@contextmanager
+def looking(request: Request, someone: Someone) -> Iterator[Connection]:
+    """Another transaction of someone who has signed in: for what is drawn after something was committed."""
+    with engine_of(request).begin() as connection:
+        see_shop(connection, someone.shop_id)
+        yield connection
 
 
 def set_session_cookie(response: Response, token: str) -> None:

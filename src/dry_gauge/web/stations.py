@@ -21,13 +21,21 @@ from dry_gauge.core.thaw import plan_thaw
 from dry_gauge.core.vocabulary import ICE_SIGHTS, QUANTITIES, SIGHTS, Fault, State
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.loop import LoopMark, loop_svg
-from dry_gauge.notebook import calling as c
-from dry_gauge.notebook import measuring as m
-from dry_gauge.notebook.closing import DESKS, obstacles, stations
-from dry_gauge.notebook.proving import proving
+from dry_gauge.notebook.kind import obstacles
+from dry_gauge.notebook.subjects.actions import ACTION_WORDS, ActionSort
+from dry_gauge.notebook.subjects.agenda import Agenda, FollowUpSort
+from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
+from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
+from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS, ChangeSort, Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import Readings, tags_of
+from dry_gauge.notebook.subjects.remarks import Remarks
+from dry_gauge.notebook.subjects.running import CONDITION_WORDS
+from dry_gauge.present.rail import DESKS, stations
+from dry_gauge.present.settling import settling_of
 from dry_gauge.service.history import History, history_of
 from dry_gauge.service.notebooks import VisitView
-from dry_gauge.service.settled import settling_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import instruments_of
 from dry_gauge.web.desks import desk_values
@@ -44,8 +52,8 @@ _AIR_READINGS = ("external_static_return", "external_static_supply", "airflow", 
 _AIR_READINGS_BOX = ("box_air_temp", "supply_air_temp", "box_rh", "product_temp", "outdoor_air_temp",
                      "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
 # What the refrigerant is opened for, and what is done wet.
-_OPENS = frozenset({c.ActionSort.CHARGE_ADJUSTED, c.ActionSort.METERING_DEVICE, c.ActionSort.DRIER_CHANGED})
-_WET = frozenset({c.ActionSort.EVAPORATOR_CLEANED, c.ActionSort.CONDENSER_CLEANED})
+_OPENS = frozenset({ActionSort.CHARGE_ADJUSTED, ActionSort.METERING_DEVICE, ActionSort.DRIER_CHANGED})
+_WET = frozenset({ActionSort.EVAPORATOR_CLEANED, ActionSort.CONDENSER_CLEANED})
 
 
 def rail(view: VisitView, here: str) -> dict[str, Any]:
@@ -61,18 +69,18 @@ def rail(view: VisitView, here: str) -> dict[str, Any]:
 
 def moments(view: VisitView, here: str, permit: RunPermit) -> set[str]:
     """What is about to be done or under way: decides which cautions are shown."""
-    state, call = view.state, view.state.call
+    state = view.state
     now = {here}
     if here == "arrive" and view.facts.kind.value.startswith("package"):
         now.add("arrive_roof")
     if view.facts.kind.is_walk_in and here == "arrive":
         now.add("food")
-    if any(timer.open and timer.body.thaw for timer in call.timers.values()) or _iced(view):
+    if state[Agenda].thawing or _iced(view):
         now.add("thaw")
-    sorts = {change.body.sort for change in call.lifted}
-    if c.ChangeSort.SAFETY in sorts or c.ChangeSort.JUMPER in sorts:
+    sorts = state[Ledger].lifted_sorts
+    if ChangeSort.SAFETY in sorts or ChangeSort.JUMPER in sorts:
         now.add("bypass")
-    states = state.states()
+    states = state[Observations].states()
     if states.get("fan_blade_damaged") is State.YES:
         now.add("blade")
     if states.get("heat_exchanger_cracked") is State.YES:
@@ -87,11 +95,11 @@ def moments(view: VisitView, here: str, permit: RunPermit) -> set[str]:
 ACTION_MOMENTS = {
     **{sort: {"open_system", "recover", "braze", "nitrogen"} for sort in _OPENS},
     **{sort: {"wash"} for sort in _WET},
-    c.ActionSort.CHARGE_ADJUSTED: {"open_system", "recover"},
-    c.ActionSort.ELECTRICAL_PART: {"electrical"},
-    c.ActionSort.OUTDOOR_FAN: {"fan"},
-    c.ActionSort.BELT_OR_BLOWER: {"fan"},
-    c.ActionSort.THAWED: {"thaw"},
+    ActionSort.CHARGE_ADJUSTED: {"open_system", "recover"},
+    ActionSort.ELECTRICAL_PART: {"electrical"},
+    ActionSort.OUTDOOR_FAN: {"fan"},
+    ActionSort.BELT_OR_BLOWER: {"fan"},
+    ActionSort.THAWED: {"thaw"},
 }
 
 
@@ -100,38 +108,38 @@ _DESK_MOMENTS = {"sealed": {"open_system"}, "recover": {"recover", "open_system"
 
 
 def _iced(view: VisitView) -> bool:
-    states = view.state.states()
+    states = view.state[Observations].states()
     return any(states.get(what) is State.YES for what in ICE_SIGHTS)
 
 
 def progress(view: VisitView, reader: Reader, here: str, may_write: bool) -> dict[str, Any]:
     """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
-    call = view.state.call
-    sorts = call.complaint.body.sorts if call.complaint else ()
+    state = view.state
+    sorts = state[Call].sorts
     return {
-        "view": view, "visit": view.visit, "call": call, "units": reader,
+        "view": view, "visit": view.visit, "units": reader,
         "may_write": may_write and view.visit.status != "closed", "checks": _checks(first_checks(sorts), view),
-        "tests": {key: proving(view.state, test) for key, test in call.tests.items()}, **rail(view, here),
+        "tests": {key: repeat_of(view.state, test) for key, test in state[FailedTests].tests.items()}, **rail(view, here),
     }  # fmt: skip
 
 
 def lists(view: VisitView, reader: Reader, here: str, may_write: bool) -> dict[str, Any]:
     """What the lists of all stations show: claims, timers, ledger, proofs, obstacles and the rest."""
-    call, permit = view.state.call, permit_of(view)
+    permit = permit_of(view)
     return progress(view, reader, here, may_write) | {
-        "cautions": cautions_at(moments(view, here, permit), view.facts, call.cautions), "defers": DEFERS,
+        "cautions": cautions_at(moments(view, here, permit), view.facts, view.state[Remarks].cautions), "defers": DEFERS,
         "obstacles": obstacles(view.state), "permit": permit,
         "stop_head": None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
         "stop_suction": _pressure(permit.stop_suction_pa, view, reader),
-        "trips": call.trip_counts(), "iced": _iced(view), "thaw": plan_thaw(view.facts, _air_k(view)),
-        "tags": [m.CONDITION_WORDS[tag] for tag in call.tags],
+        "trips": view.state[Ledger].trip_counts(), "iced": _iced(view), "thaw": plan_thaw(view.facts, _air_k(view)),
+        "tags": [CONDITION_WORDS[tag] for tag in tags_of(view.state)],
     }  # fmt: skip
 
 
 def _checks(checks: Sequence[FirstCheck], view: VisitView) -> list[tuple[FirstCheck, bool]]:
     """Proposed checks, each with whether it is answered."""
-    states = view.state.states()
-    return [(check, check.answers in states or view.state.shown(check.answers) is not None) for check in checks]
+    states = view.state[Observations].states()
+    return [(check, check.answers in states or view.state[Readings].shown(check.answers) is not None) for check in checks]
 
 
 def _pressure(pressure_pa: float, view: VisitView, reader: Reader) -> str:
@@ -159,12 +167,12 @@ class SurveyPlace:
 
 def look(view: VisitView, reader: Reader) -> dict[str, Any]:
     """The survey and the loop."""
-    found = survey(view.facts, view.state.states())
+    found = survey(view.facts, view.state[Observations].states())
     marks = [
         LoopMark(place, f"{shown_value(kept, view.facts, reader.temperature_unit)} °{reader.temperature_unit}")
         for place, quantity in (("suction", "suction_line_temp"), ("compressor", "discharge_line_temp"),
                                 ("liquid", "liquid_line_temp"))
-        if (kept := view.state.shown(quantity))
+        if (kept := view.state[Readings].shown(quantity))
     ]  # fmt: skip
     places = [
         SurveyPlace(state.place.name, state.place.label, state.answered, state.findings,
@@ -219,10 +227,10 @@ def arrive(connection: Connection, view: VisitView, someone: Someone, reader: Re
 
 def mend(view: VisitView) -> dict[str, Any]:
     """The forms of the Mend station."""
-    given = view.state.call.cautions
+    given = view.state[Remarks].cautions
     return {
-        "ACTIONS": c.ACTION_WORDS, "CHANGES": c.CHANGE_WORDS, "QUANTITIES": QUANTITIES,
-        "action_cautions": {sort: cautions_at(ACTION_MOMENTS.get(sort, ()), view.facts, given) for sort in c.ActionSort},
+        "ACTIONS": ACTION_WORDS, "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES,
+        "action_cautions": {sort: cautions_at(ACTION_MOMENTS.get(sort, ()), view.facts, given) for sort in ActionSort},
         "faults": [fault for fault in Fault if fault is not Fault.NONE],
     }  # fmt: skip
 
@@ -230,7 +238,7 @@ def mend(view: VisitView) -> dict[str, Any]:
 def read_more(connection: Connection, view: VisitView, settling: Settling | None = None) -> dict[str, Any]:
     """What the Read station shows beside the sheet: settling, instruments, stage, conditions."""
     return {
-        "settling": settling or settling_of(view.state, view.facts), "CONDITIONS": m.CONDITION_WORDS,
+        "settling": settling or settling_of(view.state, view.facts), "CONDITIONS": CONDITION_WORDS,
         "instruments": instruments_of(connection), "today": datetime.now(UTC).date(),
     }  # fmt: skip
 
@@ -244,15 +252,15 @@ def station_values(
         case "arrive":
             values |= arrive(connection, view, someone, reader)
         case "look":
-            values |= look(view, reader) | {"CONDITIONS": m.CONDITION_WORDS}
+            values |= look(view, reader) | {"CONDITIONS": CONDITION_WORDS}
         case "air":
-            values |= air(view, reader, circuit) | {"CONDITIONS": m.CONDITION_WORDS}
+            values |= air(view, reader, circuit) | {"CONDITIONS": CONDITION_WORDS}
         case "mend":
             values |= mend(view)
         case desk if desk in DESKS:
             values |= desk_values(connection, view, someone, reader, here, circuit)
         case "close":
-            values |= {"OUTCOMES": c.OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in c.FollowUpSort]}
+            values |= {"OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]}
         case _:
             values |= read_more(connection, view)
     return values

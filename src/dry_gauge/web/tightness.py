@@ -14,9 +14,9 @@ from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, Rise
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
-from dry_gauge.notebook import sealed as s
-from dry_gauge.notebook.sealed_state import KeptEvacuation, KeptHold
-from dry_gauge.notebook.sealed_work import EvacuationView, HoldView, evacuation_of, hold_of, standing_of
+from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, Charge, standing_of
+from dry_gauge.notebook.subjects.hold import Holds, HoldView, KeptHold, hold_of
+from dry_gauge.notebook.subjects.vacuum import EvacuationView, KeptEvacuation, Vacuum, VacuumEvent, evacuation_of
 from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.sealed_live import since_kept
 from dry_gauge.service.settings import ShopSettings
@@ -52,7 +52,7 @@ def hold_values(view: VisitView, settings: ShopSettings, reader: Reader) -> dict
 
 def holds_of(view: VisitView, settings: ShopSettings) -> list[HoldView]:
     """Every hold of the visit with its verdict."""
-    kept = _in_time(view.state.sealed.holds)
+    kept = _in_time(view.state[Holds].holds)
     return [hold_of(key, one, view.facts, settings.hold_loss_pa_h) for key, one in kept]
 
 
@@ -93,7 +93,7 @@ def hold_picture(view: VisitView, settings: ShopSettings, reader: Reader, size: 
 def evacuations(connection: Connection, view: VisitView, now: datetime) -> list[EvacuationView]:
     """Every evacuation of the visit, with what a live gauge shows besides."""
     found = []
-    for key, kept in _in_time(view.state.sealed.evacuations):
+    for key, kept in _in_time(view.state[Vacuum].evacuations):
         live = since_kept(connection, view.visit.id, kept) if kept.open else ()
         found.append(evacuation_of(key, kept, live, now))
     return found
@@ -147,7 +147,7 @@ def vacuum_picture(on: EvacuationView | None, size: vacuum_curve.Size, ident: st
             words = f"watch {number}: {RISE_WORDS[watch.decay.verdict].lower()}"
             traces.append(vacuum_curve.Trace(words, minutes, curve, watch is on.watches[-1]))
         return vacuum_curve.watch_svg(traces[-3:], END_POINTS[on.kept.body.school], size, ident)
-    starts = [one.at for one in on.kept.events if one.body.event in (s.VacuumEvent.PUMP_ON, s.VacuumEvent.OPENED)]
+    starts = [one.at for one in on.kept.events if one.body.event in (VacuumEvent.PUMP_ON, VacuumEvent.OPENED)]
     points = on.kept.points_between(starts[-1] if on.watches else starts[0], None)
     return vacuum_curve.pull_svg([(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident,
                                  water=on.kept.body.water_suspected)  # fmt: skip
@@ -183,23 +183,23 @@ def vacuum_docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
 
 def sealed_headline(view: VisitView, reader: Reader) -> Headline | None:
     """Where open sealed work stands, for the board: a pour, an evacuation or a hold that is on says more than old readings."""
-    sealed = view.state.sealed
+    charge = view.state[Charge]
     if view.visit.status == "closed":
         return None
-    if sealed.pouring:
-        standing = standing_of(sealed, view.facts)
+    if charge.pouring:
+        standing = standing_of(view.state, view.facts)
         left = (
             f"{reader.say('weight', standing.to_go_kg)} to add by the last mark."
             if standing and standing.to_go_kg > 0
             else ""
         )
-        return Headline(f"A pour is on: {s.WAY_LABELS[sealed.pouring.body.way].lower()}", "open", left)
-    for key, kept in sealed.evacuations.items():
+        return Headline(f"A pour is on: {MOVEMENT_WORDS[charge.pouring.body.way].lower()}", "open", left)
+    for key, kept in view.state[Vacuum].in_order:
         if kept.open:
             words, after = vacuum_docked(found := evacuation_of(key, kept), "")
             bad = found.last is not None and found.last.verdict in _AFTER_RISE
             return Headline(f"Under vacuum: {words[0].lower()}{words[1:]}", "act" if bad else "open", after)
-    for key, one in sealed.holds.items():
+    for key, one in view.state[Holds].in_order:
         if one.open:
             verdict = hold_of(key, one, view.facts).verdict
             says = HOLD_WORDS[verdict.verdict].lower() if verdict else "no reading yet"

@@ -6,13 +6,11 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from dry_gauge.core.quantities import FAHRENHEIT_K
+from dry_gauge.core.settling import FRESH_SIGHTS, SETTLED_AFTER_CHANGE_MINUTES, clock_wait
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, SIGHTS
 from dry_gauge.core.words import Phrase
 
-SETTLED_MINUTES = 15
-SETTLED_AFTER_CHARGE_MINUTES = 20
-SETTLED_AFTER_CHANGE_MINUTES = 5
 BOX_NEAR_DESIGN_K = 10 * FAHRENHEIT_K
 
 
@@ -83,21 +81,15 @@ def _as_called(view: CircuitView) -> Gate:
 
 def _settled(view: CircuitView) -> Gate:
     running, since_change = view.sheet.minutes_running, view.sheet.minutes_since_change
-    fresh = view.seen("recently_charged") or view.seen("recently_defrosted")
-    wanted = SETTLED_AFTER_CHARGE_MINUTES if fresh else SETTLED_MINUTES
-    asks = ("minutes_running",) if running is None else ()
     if running is None:
-        return Gate("not_settled", True, Phrase("Say how many minutes the unit has been running."), asks)
-    if running < wanted:
-        left = wanted - running
-        return Gate(
-            "not_settled", True, Phrase(f"About {left:.0f} min more: {wanted} from start."), ("minutes_running",)
-        )
-    if since_change is not None and since_change < SETTLED_AFTER_CHANGE_MINUTES:
-        left = SETTLED_AFTER_CHANGE_MINUTES - since_change
-        words = f"About {left:.0f} min more: {SETTLED_AFTER_CHANGE_MINUTES} after each change."
-        return Gate("not_settled", True, Phrase(words), ("minutes_since_change",))
-    return Gate("not_settled", False, Phrase(f"{running:.0f} min running."))
+        return Gate("not_settled", True, Phrase("Say how many minutes the unit has been running."), ("minutes_running",))
+    left = clock_wait(running, since_change, fresh=any(view.seen(name) for name in FRESH_SIGHTS))
+    if left is None:
+        return Gate("not_settled", False, Phrase(f"{running:.0f} min running."))
+    after_change = left[1] == SETTLED_AFTER_CHANGE_MINUTES
+    of = f"{left[1]} after each change" if after_change else f"{left[1]} from start"
+    asks = ("minutes_since_change",) if after_change else ("minutes_running",)
+    return Gate("not_settled", True, Phrase(f"About {left[0]:.0f} min more: {of}."), asks)
 
 
 def missing_readings(view: CircuitView) -> tuple[str, ...]:

@@ -51,11 +51,11 @@ def show_board(request: Request) -> Response:
     midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
     with signed_in(request) as (connection, someone):
         calls = [
-            call_of(view_of(visit, someone.superheat_school), someone)
+            call_of(view_of(connection, visit, someone.superheat_school), someone)
             for visit in visits_between(connection, midnight, midnight + timedelta(days=1))
         ]
         earlier = [
-            call_of(view_of(visit, someone.superheat_school), someone, width=132, height=64)
+            call_of(view_of(connection, visit, someone.superheat_school), someone, width=132, height=64)
             for visit in open_visits_before(connection, midnight)
         ]
         left = open_follow_ups(connection, limit=12)

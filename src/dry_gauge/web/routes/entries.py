@@ -2,90 +2,165 @@
 
 from __future__ import annotations
 
+import logging
+import re
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Request, Response
-from fastapi.responses import RedirectResponse
+from fastapi.responses import JSONResponse, RedirectResponse
+from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.calling import ActionBody
-from dry_gauge.notebook.closing import DESKS
-from dry_gauge.notebook.entries import Body, Entry, VoidBody
-from dry_gauge.notebook.measuring import ClockBody, ModeBody, ObservationBody, ReadingBody
-from dry_gauge.notebook.sealed import MovementBody, VacuumEvent, VacuumEventBody
-from dry_gauge.service.notebooks import Appended, IdTaken, NotAllowed, VisitView, append, load
+from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.state import LONGEST_WAIT
+from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.charge import MovementBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.running import ClockBody, ModeBody
+from dry_gauge.notebook.subjects.vacuum import VacuumEvent, VacuumEventBody
+from dry_gauge.present.rail import DESKS
+from dry_gauge.present.settling import settling_of
+from dry_gauge.service.append import MOST_AT_ONCE, IdTaken, Sent, Taken, append, append_all
+from dry_gauge.service.notebooks import NotAllowed, VisitView, judged, load
 from dry_gauge.service.sealed_live import keep_trace
-from dry_gauge.service.settled import settling_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_entry, timeline
 from dry_gauge.web.desks import desk_picture, desk_values
-from dry_gauge.web.forms import EntryForm, body_of, entry_form
+from dry_gauge.web.forms import EntryForm, body_of, entry_form, form_of
 from dry_gauge.web.render import fragments, page, reader_of, row_of, sight_row, wants_fragments
 from dry_gauge.web.routes.visits import judge_part, picture_part, shown_circuit, station_of
 from dry_gauge.web.sealed_forms import Doubtful, doubt_slip
-from dry_gauge.web.security import signed_in
+from dry_gauge.web.security import looking, signed_in
 from dry_gauge.web.stations import lists, progress, read_more
-from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, timeline_part
+from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, on_top, timeline_part
 
 router = APIRouter(prefix="/visits")
 
 # What an entry may change besides its own field. Anything else may change anything.
 _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
 _CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "mode", "override", "aside"})
-_WAITED_MOST = 30 * 24 * 3600
+KEPT = "It is kept. What it changed could not be drawn: reload the page."
+_SENDER = re.compile(r"[0-9a-zA-Z-]{1,40}")
+log = logging.getLogger(__name__)
 
 
 @router.post("/{visit_id}/entries")
 def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depends(entry_form)]) -> Response:
-    """Keep one entry. The answer is only sent once the entry is committed."""
-    error, status, appended = "", 200, None
-    choices: Choices = ()
-    field = ""
+    """Keep one entry. What it changed is judged and drawn once it is committed, and nobody waits for that."""
+    taken, refusal = None, None
     with signed_in(request) as (connection, someone):
         try:
             body, now = body_of(form), datetime.now(UTC)
             _before(connection, someone, visit_id, form, body, now)
-            appended = append(
-                connection, someone, visit_id, form.entry_id, body, now, _device_time(request), waited(request)
-            )
-            view = appended.view
+            sent = Sent(form.entry_id, body, waited(request), sender_of(request), _device_time(request))
+            appended, taken = append(connection, someone, visit_id, sent, now)
         except (Refused, IdTaken, NotAllowed) as problem:
-            error = problem.message if isinstance(problem, Refused) else str(problem)
-            choices = problem.choices if isinstance(problem, Doubtful) else ()
-            status = {Refused: 422, IdTaken: 409, NotAllowed: 403}.get(type(problem), 422)
-            field = problem.path if isinstance(problem, Doubtful) else ""
-            view = load(connection, someone, visit_id)
-        if request.headers.get("x-quiet") and not error:
-            answer = Response(status_code=204)
-        elif wants_fragments(request):
-            answer = _changed(
-                request, connection, someone, view, form, appended, _Refusal(error, status, choices, field)
-            )
-        elif error:
-            return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
+            refusal = refusal_of(problem)
+    if taken and request.headers.get("x-quiet"):
+        return Response(status_code=204)
+    if not wants_fragments(request):
+        if refusal:
+            return page(request, "error.html", status=refusal.status, someone=someone, heading="Not kept", words=refusal.error,
                         back=f"/visits/{visit_id}")  # fmt: skip
-        else:
-            answer = RedirectResponse(f"/visits/{visit_id}?at={_here(request)}", 303)
-    return answer
+        return RedirectResponse(f"/visits/{visit_id}?at={_here(request)}", 303)
+    with looking(request, someone) as connection:
+        if taken is None or refusal:
+            view = load(connection, someone, visit_id)
+            return _refused(request, view, form, reader_of(someone, view.facts), refusal or Refusal("", 422))
+        try:
+            view = judged(appended.visit, appended.state, someone.superheat_school)
+            return _changed(request, connection, someone, view, form, taken)
+        except Exception:
+            log.exception("An entry was kept, and what it changed could not be drawn.")
+            return fragments(request, ("visits/_problem.html", {"error": KEPT}))
 
 
-Choices = tuple[tuple[str, str], ...]
+class TogetherEntry(BaseModel):
+    """One of several entries that waited."""
+
+    model_config = ConfigDict(extra="forbid")
+    writer: UUID
+    waited_ms: Annotated[int, Field(ge=0)] = 0
+    device_time: datetime | None = None
+    fields: Annotated[list[tuple[str, str]], Field(max_length=60)]
+
+
+class Together(BaseModel):
+    """Entries of one visit that waited in one browser, in their order."""
+
+    model_config = ConfigDict(extra="forbid")
+    sender: Annotated[str, Field(max_length=40)] = ""
+    entries: Annotated[list[TogetherEntry], Field(max_length=MOST_AT_ONCE)]
+
+
+@router.post("/{visit_id}/entries/together")
+def add_together(request: Request, visit_id: UUID, together: Together) -> JSONResponse:
+    """Keep what waited: one transaction, each entry answered by itself, none in another's name."""
+    sender = together.sender if _SENDER.fullmatch(together.sender) else ""
+    answers: dict[int, tuple[int, str]] = {}
+    sent: dict[int, Sent] = {}
+    now = datetime.now(UTC)
+    with signed_in(request) as (connection, someone):
+        for i, one in enumerate(together.entries):
+            if one.writer != someone.person_id:
+                answers[i] = 401, "Somebody else wrote this: it waits until they sign in here."
+                continue
+            try:
+                form = form_of(one.fields)
+                body = body_of(form)
+                _before(connection, someone, visit_id, form, body, now)
+            except ValueError as problem:
+                refusal = refusal_of(problem if isinstance(problem, Refused) else Refused("It came without its id."))
+                answers[i] = refusal.status, refusal.error
+                continue
+            waited = min(timedelta(milliseconds=one.waited_ms), LONGEST_WAIT)
+            sent[i] = Sent(form.entry_id, body, waited, sender, one.device_time)
+        try:
+            found = append_all(connection, someone, visit_id, list(sent.values()), now).found
+        except NotAllowed as problem:
+            answers |= {i: (403, str(problem)) for i in sent}
+            sent = {}
+        for i, entry in sent.items():
+            what = found[entry.id]
+            answers[i] = (200, "") if isinstance(what, Taken) else (refusal_of(what).status, refusal_of(what).error)
+    return JSONResponse({"answers": [{"status": status, "why": why} for _, (status, why) in sorted(answers.items())]})
 
 
 @dataclass(frozen=True, slots=True)
-class _Refusal:
+class Refusal:
     """Why an entry was not kept; and, where it could be meant in two ways, what to choose from."""
 
     error: str
     status: int
-    choices: Choices = ()
+    choices: tuple[tuple[str, str], ...] = ()
     field: str = ""
+
+
+def refusal_of(problem: Exception) -> Refusal:
+    """What to say of an entry that was not kept."""
+    match problem:
+        case Doubtful():
+            return Refusal(problem.message, 422, problem.choices, problem.path)
+        case Refused():
+            return Refusal(problem.message, 422)
+        case IdTaken():
+            return Refusal(str(problem), 409)
+        case _:
+            return Refusal(str(problem), 403)
+
+
+def _refused(request: Request, view: VisitView, form: EntryForm, reader: Reader, refusal: Refusal) -> Response:
+    name, values = _said_beside(None, view, form, reader, refusal.error)
+    offered = {"choices": refusal.choices, "choice_field": refusal.field}
+    return fragments(request, (name, {**values, **offered}), status=refusal.status)
 
 
 def _before(
@@ -94,7 +169,7 @@ def _before(
     """What comes before some entries: a doubtful weight is asked about, and a live gauge's trace is kept."""
     if isinstance(body, MovementBody) and find_entry(connection, form.entry_id) is None:
         view = load(connection, someone, visit_id)
-        doubt_slip(view.state.sealed, view.facts, body, form.get)
+        doubt_slip(view.state, view.facts, body, form.get)
     if isinstance(body, VacuumEventBody) and body.event is not VacuumEvent.PUMP_ON:
         keep_trace(connection, someone, visit_id, form.entry_id, body.evacuation, now)
 
@@ -106,8 +181,8 @@ def show_changes(request: Request, visit_id: UUID) -> Response:
         view = load(connection, someone, visit_id)
         reader, circuit, seen = reader_of(someone, view.facts), _shown_circuit(request), _seen(request)
         new = [row.entry.body for row in timeline(connection, visit_id, after=seen or 0, limit=TIMELINE_LENGTH)]
-        # A void strikes through a line further down; an action makes stale what was read before it.
-        sweeping = any(isinstance(body, VoidBody | ActionBody) for body in new)
+        # A void strikes through a line further down, a late entry stands there; an action makes stale what was read before.
+        sweeping = any(isinstance(body, VoidBody | ActionBody) for body in new) or not on_top(connection, visit_id, seen or 0)
         parts = [timeline_part(connection, view, someone, after=None if sweeping else seen)]
         if sweeping:
             rows = _rows(view, reader, circuit)
@@ -124,28 +199,22 @@ def show_changes(request: Request, visit_id: UUID) -> Response:
 
 
 def _changed(
-    request: Request, connection: Connection, someone: Someone, view: VisitView, form: EntryForm,
-    appended: Appended | None, refusal: _Refusal,
-) -> Response:  # fmt: skip
+    request: Request, connection: Connection, someone: Someone, view: VisitView, form: EntryForm, taken: Taken
+) -> Response:
     """Only what this entry changed: its own line, the timeline, the lists, and for what is judged ladder and verdict."""
     reader, circuit = reader_of(someone, view.facts), form.circuit or _shown_circuit(request)
-    if refusal.error or appended is None:
-        name, values = _said_beside(appended, view, form, reader, refusal.error)
-        offered = {"choices": refusal.choices, "choice_field": refusal.field}
-        return fragments(request, (name, {**values, **offered}), status=refusal.status)
-    # A void strikes through a line further down; anything else only adds lines at the top.
-    seen = None if form.kind == "void" else _seen(request)
+    # An entry that took its place among others, or took one back, changes lines further down; others only add at the top.
+    seen = None if taken.late else _seen(request)
     parts = [
-        timeline_part(connection, view, someone)
-        if seen is None
-        else new_lines(connection, view, someone, appended, seen)
+        timeline_part(connection, view, someone) if seen is None else new_lines(connection, view, someone, taken, seen)
     ]
-    taken_back: Entry | None = appended.taken_back
-    if taken_back:
-        parts += _given_back(taken_back.body, view, reader, circuit, someone.may_write)
+    if taken.taken_back:
+        parts += _given_back(taken.taken_back.body, view, reader, circuit, someone.may_write)
     else:
-        parts.append(_said_beside(appended, view, form, reader, ""))
-    if form.kind in _CHANGES_ONLY_THE_JUDGEMENT:
+        parts.append(_said_beside(taken, view, form, reader, ""))
+    if taken.late and not taken.taken_back:
+        parts += _everything(request, connection, view, someone, reader, circuit, "void")
+    elif form.kind in _CHANGES_ONLY_THE_JUDGEMENT:
         parts += _judged(request, view, someone, reader, circuit)
         values = progress(view, reader, _here(request), someone.may_write)
         if _here(request) == "read":
@@ -201,12 +270,12 @@ def _rows(view: VisitView, reader: Reader, circuit: int) -> dict[str, Any]:
             "sights": [sight_row(sight, view) for sight in SIGHTS.values()]}  # fmt: skip
 
 
-def _said_beside(appended: Appended | None, view: VisitView, form: EntryForm, reader: Reader, error: str) -> Fragment:
+def _said_beside(taken: Taken | None, view: VisitView, form: EntryForm, reader: Reader, error: str) -> Fragment:
     """What stands beside the field that was sent; the field itself is never replaced under someone's thumb."""
     values: dict[str, Any] = {
         "error": error,
-        "at": appended.entry.written_at if appended else None,
-        "repeated": bool(appended and appended.repeated),
+        "at": taken.entry.written_at if taken else None,
+        "repeated": bool(taken and taken.repeated),
         "said_oob": True,
         "visit": view.visit,
         "may_write": True,
@@ -277,10 +346,22 @@ def _device_time(request: Request) -> datetime | None:
     return moment if moment.tzinfo else None
 
 
-def waited(request: Request) -> int:
-    """Seconds that an entry waited for a connection, by the difference of the sender's clock with itself."""
-    seconds = request.headers.get("x-waited", "")
-    return min(int(seconds), _WAITED_MOST) if seconds.isdigit() and len(seconds) < 10 else 0
+def waited(request: Request) -> timedelta:
+    """How long an entry waited for a connection, by the difference of the sender's clock with itself.
+
+    Pages send milliseconds; those of before sent whole seconds.
+    """
+    for header, unit in (("x-waited-ms", timedelta(milliseconds=1)), ("x-waited", timedelta(seconds=1))):
+        number = request.headers.get(header, "")
+        if number.isdigit() and len(number) < 14:
+            return min(int(number) * unit, LONGEST_WAIT)
+    return timedelta(0)
+
+
+def sender_of(request: Request) -> str:
+    """Which browser sends: what it sends stays in its own order."""
+    sender = request.headers.get("x-sender", "")
+    return sender if _SENDER.fullmatch(sender) else ""
 
 
 def _page_size(request: Request) -> str | None:

@@ -17,16 +17,18 @@ from sqlalchemy import Connection
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.judgement.assess import Assessment
+from dry_gauge.core.probes import LatestProbe, is_fresh
+from dry_gauge.core.settling import Series
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.closing import DESKS
+from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.present.rail import DESKS
+from dry_gauge.present.settling import settling_of
 from dry_gauge.service import probes as live_probes
 from dry_gauge.service.notebooks import NotAllowed, VisitView, judged_before, load
-from dry_gauge.service.settled import Series, settling_of
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone
-from dry_gauge.store.samples import LatestProbe
 from dry_gauge.web.desks import desk_picture, live_values
 from dry_gauge.web.listening import Listener, News
 from dry_gauge.web.livedesk import gap_history, numbers
@@ -90,7 +92,7 @@ class _Desk:
             probes = samples.latest(connection, self.visit_id)
         now = datetime.now(UTC)
         self.remember(probes, now)
-        self.speaking = any(live_probes.is_fresh(probe, now) for probe in probes)
+        self.speaking = any(is_fresh(probe, now) for probe in probes)
         found = live_probes.lay_over(self.view, probes, self.someone.superheat_school, now).assessment
         judged = found.circuits.get(self.circuit, found.first) if found else None
         told = [_event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
@@ -126,7 +128,7 @@ class _Desk:
         """Keep a point of each probe every few seconds, for as long as the plot is."""
         second = now.timestamp()
         for probe in probes:
-            if not live_probes.is_fresh(probe, now) or probe.value_si is None:
+            if not is_fresh(probe, now) or probe.value_si is None:
                 continue
             line = self.series.setdefault((probe.quantity, probe.circuit), [])
             if not line or second - line[-1][0] >= _SERIES_SECONDS - 0.5:
@@ -146,7 +148,7 @@ class _Desk:
         """Ready or not, by what the probes did in the last minutes."""
         assert self.view is not None
         assert self.someone is not None
-        read_at = self.view.state.last_read_at
+        read_at = self.view.state[Running].read_at
         since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
         found = settling_of(self.view.state, self.view.facts, self.lines(now), since_read)
         values = progress(self.view, self.reader, self.here, self.someone.may_write)
@@ -236,7 +238,7 @@ def position(
         shop_id, visit = live_probes.open_visit(connection, _bearer(authorization), visit_id)
         acknowledged, _ = samples.lock_hub(connection, shop_id, visit.id, _hub_name(hub))
     return JSONResponse(
-        {"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag, **live_probes.at_work(visit)}
+        {"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag, **visit.at_work}
     )
 
 
@@ -256,7 +258,7 @@ async def take_samples(
             shop_id, visit = live_probes.open_visit(connection, token, visit_id)
             batch = live_probes.take_in(connection, shop_id, visit, _hub_name(hub), body, datetime.now(UTC))
         return {"acknowledged": batch.acknowledged, "gap": batch.gap, "repeated": batch.repeated,
-                "refused": batch.refused[:50], **live_probes.at_work(visit)}  # fmt: skip
+                "refused": batch.refused[:50], **visit.at_work}  # fmt: skip
 
     return JSONResponse(await to_thread.run_sync(keep))
 

@@ -14,12 +14,13 @@ from starlette.requests import ClientDisconnect
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.exchange.pictures import made_small
-from dry_gauge.notebook.calling import PhotoBody
-from dry_gauge.service.notebooks import IdTaken, NotAllowed, NotHere, append, load
+from dry_gauge.notebook.subjects.remarks import PhotoBody
+from dry_gauge.service.append import IdTaken, Sent, append
+from dry_gauge.service.notebooks import NotAllowed, NotHere, judged, load
 from dry_gauge.store.register import add_photo, change_unit, find_photo
 from dry_gauge.store.visits import find_unit
 from dry_gauge.web.render import fragments, page, wants_fragments
-from dry_gauge.web.routes.entries import waited
+from dry_gauge.web.routes.entries import sender_of, waited
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.timeline import timeline_part
 
@@ -52,14 +53,15 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
             body = PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about)
             now = datetime.now(UTC)
             picture = made_small(raw)
-            appended = append(connection, someone, visit_id, entry_id, body, now, None, waited(request))
-            if not appended.repeated:
+            entry = Sent(entry_id, body, waited(request), sender_of(request))
+            appended, taken = append(connection, someone, visit_id, entry, now)
+            if not taken.repeated:
                 add_photo(
                     connection, shop_id=someone.shop_id, id=entry_id, unit_id=view.visit.unit_id,
-                    person_id=someone.person_id, at=appended.entry.written_at, width=picture.width,
+                    person_id=someone.person_id, at=taken.entry.written_at, width=picture.width,
                     height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
                 )  # fmt: skip
-            view = appended.view
+            view = judged(appended.visit, appended.state, someone.superheat_school)
         except (Refused, IdTaken, NotAllowed) as problem:
             error = problem.message if isinstance(problem, Refused) else str(problem)
             status = {IdTaken: 409, NotAllowed: 403}.get(type(problem), 422)

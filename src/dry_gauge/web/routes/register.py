@@ -331,7 +331,7 @@ def show_call(request: Request, call_id: UUID) -> Response:
         rows = visits_of_call(connection, call_id)
         if not rows:
             raise NotHere("There is no such call in your shop.")
-        views = [view_of(row, someone.superheat_school) for row in rows]
+        views = [view_of(connection, row, someone.superheat_school) for row in rows]
         units = register.units_of_site(connection, _unit(connection, rows[0].unit_id).site_id)
         here = {row.unit_id for row in rows}
         cards = [(view, headline(circuit_of(view, 1), reader_of(someone, view.facts))) for view in views]

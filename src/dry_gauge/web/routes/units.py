@@ -79,7 +79,7 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
         if unit is None:
             raise NotHere("There is no such unit in your shop.")
         facts = facts_of(unit.facts)
-        views = [view_of(visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
+        views = [view_of(connection, visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
         settings = shop_settings(connection)
         calls = [call_of(view, someone, width=132, height=64) for view in views]
         return page(

@@ -11,7 +11,8 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.spoken import understood
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.closing import DESKS
+from dry_gauge.notebook.sheets import circuits_of
+from dry_gauge.present.rail import DESKS
 from dry_gauge.service.notebooks import VisitView, load
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_call
@@ -109,7 +110,7 @@ def show_cycle(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
         judged = circuit_of(view, shown_circuit(circuit))
         drawing = ph_view(judged, reader_of(someone, view.facts)) if judged else None
         return page(request, "visits/cycle.html", someone=someone, visit=view.visit, drawing=drawing, circuit=circuit,
-                    circuits=view.state.circuits)  # fmt: skip
+                    circuits=circuits_of(view.state))  # fmt: skip
 
 
 @router.get("/{visit_id}/circuits")

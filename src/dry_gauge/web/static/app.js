@@ -85,12 +85,12 @@
 
   // What this page shows, so that an answer brings what it lacks.
   window.pageHeaders = () => {
-    const latest = document.querySelector("#entries > li");
+    const head = document.getElementById("timeline-head");
     return {
       "X-Page": narrow.matches ? "phone" : "desk",
       "X-Station": document.body.dataset.station || "",
       "X-Circuit": document.body.dataset.circuit || "1",
-      ...(latest ? { "X-Seen": latest.dataset.sequence } : {}),
+      ...(head ? { "X-Seen": head.dataset.seen } : {}),
     };
   };
   document.addEventListener("htmx:config:request", (event) => Object.assign(event.detail.ctx.request.headers, window.pageHeaders()));

@@ -8,7 +8,7 @@
   const dashes = { superheat: [], subcooling: [9, 4], air_split: [2, 4] };
   let lines = { superheat: [], subcooling: [], air_split: [] }, latest = null, lost = false, source = null;
 
-  const seen = () => { const entry = document.querySelector("#entries > li"); return entry ? Number(entry.dataset.sequence) : 0; };
+  const seen = () => { const head = document.getElementById("timeline-head"); return head ? Number(head.dataset.seen) : 0; };
   const swap = (text) => window.takeIn(text);
   const size = () => (window.matchMedia("(max-width: 1199px)").matches ? "phone" : "desk");
 

@@ -8,6 +8,7 @@ window.outbox = (() => {
   const RETRY_MS = [2000, 4000, 8000, 15000, 30000];
   const LONGEST_ANSWER_MS = 20000;
   const SLOW_MS = 500; // sending that takes longer is shown, and counted this often
+  const MOST_AT_ONCE = 100; // entries of one visit in one request
 
   let token = document.body.dataset.csrf || "";
   let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
@@ -15,6 +16,13 @@ window.outbox = (() => {
 
   // Some browsers may keep nothing: then `put` fails, and what is typed goes as a plain form.
   let keeps = true;
+  // Names this browser to the server, so that what it sends stays in its own order. Without storage it has no name.
+  const sender = (() => {
+    try {
+      if (!localStorage.getItem("sender")) localStorage.setItem("sender", crypto.getRandomValues(new Uint32Array(3)).join("-"));
+      return localStorage.getItem("sender");
+    } catch (error) { return ""; }
+  })();
   const ready = Promise.resolve().then(() => idb.openDB("dry-gauge", 1, {
     upgrade(db) {
       db.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
@@ -88,8 +96,8 @@ window.outbox = (() => {
 
   const post = async (record, quiet) => {
     const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "x-device-time": new Date(record.at).toISOString() };
-    const waited = Math.round((Date.now() - record.at) / 1000);
-    if (waited > 2) headers["x-waited"] = String(waited);
+    headers["x-waited-ms"] = String(Math.max(0, Date.now() - record.at));
+    if (sender) headers["x-sender"] = sender;
     if (quiet) headers["x-quiet"] = "1";
     if (record.url.startsWith(`${here}/`)) Object.assign(headers, window.pageHeaders());
     let body;
@@ -101,6 +109,37 @@ window.outbox = (() => {
     return fetch(record.url, { method: "POST", headers, body, signal: AbortSignal.timeout(record.file ? 120000 : LONGEST_ANSWER_MS) });
   };
 
+  // Entries of one visit that waited together go together: each is answered by its id, a refused one alone.
+  const following = async () => {
+    const all = await mine("waiting"), { url } = all[0];
+    const end = all.findIndex((record) => record.url !== url || record.file);
+    return all.slice(0, Math.min(end < 0 ? all.length : end, MOST_AT_ONCE));
+  };
+  const postTogether = (records) => {
+    const entries = records.map((record) => ({
+      writer: record.me, waited_ms: Math.max(0, Date.now() - record.at), device_time: new Date(record.at).toISOString(), fields: record.fields,
+    }));
+    const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "content-type": "application/json" };
+    return fetch(`${records[0].url}/together`, { method: "POST", headers, body: JSON.stringify({ sender, entries }), signal: AbortSignal.timeout(LONGEST_ANSWER_MS) });
+  };
+  // Whether the queue moved on: false where the answer has to be looked at by sending one alone.
+  const sendTogether = async () => {
+    const records = await following();
+    if (records.length < 2) return false;
+    const answer = await postTogether(records);
+    if (!answer.ok) return false;
+    const { answers } = await answer.json();
+    const db = await ready;
+    const done = db.transaction(["waiting", "refused"], "readwrite");
+    for (const [i, { status, why }] of answers.entries()) {
+      if (status === 401) break; // somebody else is signed in: it waits for its writer
+      done.objectStore("waiting").delete(records[i].n);
+      if (status >= 300) done.objectStore("refused").add({ me, label: records[i].label, why, at: records[i].at });
+    }
+    await done.done;
+    return answers.length > 0 && answers[0].status !== 401;
+  };
+
   const sendAll = async () => {
     let unseen = false, renewed = false;
     let shown = Date.now();
@@ -109,6 +148,11 @@ window.outbox = (() => {
       const left = await count();
       if (Date.now() - shown > SLOW_MS) { shown = Date.now(); show(); }
       const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
+      if (left >= QUIET_FROM && !record.file && /\/entries$/.test(record.url)) {
+        try {
+          if (await sendTogether()) { unseen = true; tries = 0; continue; }
+        } catch (error) { return later(); }
+      }
       let answer, text;
       try {
         const send = async () => {

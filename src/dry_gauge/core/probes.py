@@ -1,0 +1,78 @@
+"""What a live probe says: tools that no reading sheet has, samples, and the latest of each probe."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+
+from dry_gauge.core.mass import WEIGHT_UNITS
+from dry_gauge.core.vacuum import MICRON_PA
+
+STALE_SECONDS = 12.0
+"""A probe that was silent for longer shows nothing."""
+SCALE = "scale_weight"
+VACUUM = "vacuum_level"
+
+
+@dataclass(frozen=True, slots=True)
+class Tool:
+    """Something a hub reads that no reading sheet has: its units, in SI, and the most that it may show."""
+
+    label: str
+    units: Mapping[str, float]
+    least_si: float
+    most_si: float
+
+
+TOOLS: Mapping[str, Tool] = {
+    SCALE: Tool("Scale", WEIGHT_UNITS, -1000.0, 1000.0),
+    VACUUM: Tool("Vacuum gauge", {"micron": MICRON_PA, "Pa": 1.0, "mbar": 100.0, "torr": 1000 * MICRON_PA}, 0.0, 2e5),
+}
+
+
+class ProbeState(StrEnum):
+    """How a probe is."""
+
+    OK = "ok"
+    OUT_OF_RANGE = "out_of_range"
+    WEAK = "weak"
+    OFF = "off"
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """One sample that made sense, in SI; `value_si` is None where the probe had nothing to say."""
+
+    n: int
+    t: float
+    probe: str
+    quantity: str
+    circuit: int
+    value_si: float | None
+    value: float | None
+    unit: str
+    state: ProbeState
+    battery: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class LatestProbe:
+    """A probe's latest sample."""
+
+    hub: str
+    probe: str
+    quantity: str
+    circuit: int
+    value_si: float | None
+    value: float | None
+    unit: str
+    state: str
+    battery: float | None
+    at: datetime
+
+
+def is_fresh(probe: LatestProbe, now: datetime) -> bool:
+    """Whether a probe still speaks, and says something."""
+    return probe.value_si is not None and (now - probe.at).total_seconds() < STALE_SECONDS

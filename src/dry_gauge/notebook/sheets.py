@@ -1,0 +1,103 @@
+"""The reading sheet that a visit amounts to, now and before the latest action."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
+from datetime import datetime
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import make_observation, make_reading
+from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
+from dry_gauge.core.vocabulary import School, State
+from dry_gauge.notebook.kind import VisitState, in_time
+from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
+from dry_gauge.notebook.subjects.running import Running
+
+
+def facts_in(visit: VisitState, facts: UnitFacts) -> UnitFacts:
+    """The unit's facts in the mode that this visit found it in."""
+    mode = visit[Running].mode
+    return facts if mode is None or mode is facts.mode else replace(facts, mode=mode)
+
+
+def circuits_of(visit: VisitState) -> tuple[int, ...]:
+    """Circuits that any entry names, at least the first."""
+    named = visit[Readings].circuits | {one.body.circuit or 0 for one in visit[Observations].latest.values()}
+    return tuple(sorted(named - {0})) or (1,)
+
+
+@dataclass(frozen=True, slots=True)
+class VisitSheet:
+    """What is judged, and readings that the unit's card no longer allows (its refrigerant was corrected), with why."""
+
+    sheet: Sheet
+    refused: dict[str, str]
+
+
+def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON) -> VisitSheet:
+    """The reading sheet that the visit amounts to now.
+
+    Minutes count to the latest reading, not to the moment of asking: the same entries give the same answer years later.
+    """
+    facts, running = facts_in(visit, facts), visit[Running]
+    readings, refused = _made(visit, newest(visit[Readings].latest).values(), facts)
+    _, more = _made(visit, newest(visit[Readings].tagged).values(), facts)
+    seen = [
+        make_observation(one.body.what, one.body.state, one.body.circuit)
+        for one in in_time(visit[Observations].latest.values())
+        if one.body.state is not State.NOT_SEEN
+    ]
+    sheet = Sheet(
+        facts, tuple(readings), (*seen, *_implied(visit)), school, minutes_between(running.started_at, running.read_at),
+        minutes_between(running.changed_at, running.read_at), visit[Call].sorts,
+    )  # fmt: skip
+    return VisitSheet(sheet, refused | more)
+
+
+def sheet_before(visit: VisitState, facts: UnitFacts) -> Sheet | None:
+    """What was read before the latest action, for the ghost on the ladder; None where nothing was."""
+    before = visit[Readings].before
+    if not before:
+        return None
+    facts = facts_in(visit, facts)
+    readings, _ = _made(visit, newest(before).values(), facts)
+    return Sheet(facts, tuple(readings))
+
+
+def _implied(visit: VisitState) -> list[Observation]:
+    """What the ledger and the stage say without being asked."""
+    found = []
+    if visit[Ledger].lifted_sorts & {ChangeSort.JUMPER, ChangeSort.SAFETY}:
+        found.append(make_observation("jumper_fitted", State.YES, None))
+    if visit[Running].stage_not_as_called:
+        found.append(make_observation("stage_held", State.NO, None))
+    return found
+
+
+def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) -> tuple[list[Reading], dict[str, str]]:
+    readings: list[Reading] = []
+    refused: dict[str, str] = {}
+    for one in in_time(listed):  # the same order, whatever a stored state gives back
+        both = [one.body.model_copy(update={"accuracy": one.accuracy}), *([one.beside] if one.beside else [])]
+        for body in both:
+            try:
+                readings.append(
+                    make_reading(
+                        facts, body.quantity, body.value, body.unit, body.accuracy,
+                        minutes_between(visit[Running].started_at, one.at), body.circuit, one.stage or None, body.place,
+                    )
+                )  # fmt: skip
+            except Refused as refusal:
+                refused[body.quantity] = refusal.message
+    return readings, refused
+
+
+def minutes_between(since: datetime | None, until: datetime | None) -> float | None:
+    """Minutes from one moment to another, none before the first; None where either is not known."""
+    if since is None or until is None:
+        return None
+    return max(0.0, (until - since).total_seconds() / 60)

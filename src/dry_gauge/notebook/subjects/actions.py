@@ -1,0 +1,133 @@
+"""What was done to the unit. What was read before it is the before of a pair; what it answers is looked at again."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Literal
+
+from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.vocabulary import Fault, State
+from dry_gauge.notebook.fields import FewWords
+from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Part, VisitState, kept
+from dry_gauge.notebook.subjects.agenda import thaw_ended
+from dry_gauge.notebook.subjects.observations import ObservationBody, Observations, seen
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.running import Running
+
+# The weather and what enters the coil: no repair changes them, so they need not be read again after one.
+_OUTLIVES_AN_ACTION = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh",
+                                 "box_air_temp", "box_rh", "product_temp", "space_temp"})  # fmt: skip
+
+
+class ActionSort(StrEnum):
+    """What can be done to a unit; each clears the observations it answers."""
+
+    FILTER_CHANGED = "filter_changed"
+    EVAPORATOR_CLEANED = "evaporator_cleaned"
+    CONDENSER_CLEANED = "condenser_cleaned"
+    BELT_OR_BLOWER = "belt_or_blower"
+    OUTDOOR_FAN = "outdoor_fan"
+    DAMPER_OPENED = "damper_opened"
+    DRAIN_CLEARED = "drain_cleared"
+    THAWED = "thawed"
+    CHARGE_ADJUSTED = "charge_adjusted"
+    METERING_DEVICE = "metering_device"
+    DRIER_CHANGED = "drier_changed"
+    ELECTRICAL_PART = "electrical_part"
+    SETTING_CHANGED = "setting_changed"
+    OTHER = "other"
+
+
+ACTION_WORDS = {
+    ActionSort.FILTER_CHANGED: "Filter changed",
+    ActionSort.EVAPORATOR_CLEANED: "Evaporator cleaned",
+    ActionSort.CONDENSER_CLEANED: "Condenser cleaned",
+    ActionSort.BELT_OR_BLOWER: "Belt or blower mended",
+    ActionSort.OUTDOOR_FAN: "Outdoor fan mended",
+    ActionSort.DAMPER_OPENED: "Damper opened",
+    ActionSort.DRAIN_CLEARED: "Drain cleared",
+    ActionSort.THAWED: "Coil thawed",
+    ActionSort.CHARGE_ADJUSTED: "Charge adjusted",
+    ActionSort.METERING_DEVICE: "Metering device set or changed",
+    ActionSort.DRIER_CHANGED: "Drier changed",
+    ActionSort.ELECTRICAL_PART: "Electrical part changed",
+    ActionSort.SETTING_CHANGED: "Setting changed",
+    ActionSort.OTHER: "Something else",
+}
+# Actions after which the refrigerant side reads as before.
+_CHANGES_NO_READING = frozenset({ActionSort.DRAIN_CLEARED})
+_INDOOR = ("evaporator_air_proven",)
+_OUTDOOR = ("condenser_air_proven",)
+ANSWERED_BY: dict[ActionSort, tuple[str, ...]] = {
+    ActionSort.FILTER_CHANGED: ("filter_dirty", "filter_missing", *_INDOOR),
+    ActionSort.EVAPORATOR_CLEANED: ("evaporator_dirty", *_INDOOR),
+    ActionSort.CONDENSER_CLEANED: ("condenser_dirty", "discharge_air_pulsing", "condenser_air_recirculating", *_OUTDOOR),
+    ActionSort.BELT_OR_BLOWER: ("blower_stopped", "blower_belt_slipping", "fan_blade_damaged", "bearing_worn", *_INDOOR),
+    ActionSort.OUTDOOR_FAN: ("condenser_fan_stopped", "condenser_fan_reversed", "fan_blade_damaged", "bearing_worn",
+                             *_OUTDOOR),
+    ActionSort.DAMPER_OPENED: ("damper_closed", *_INDOOR),
+    ActionSort.DRAIN_CLEARED: ("drain_blocked", "water_at_electrics"),
+    ActionSort.THAWED: ("ice_on_evaporator_even", "ice_on_evaporator_patchy", "frost_at_distributor",
+                        "suction_line_frosted_to_compressor", *_INDOOR),
+    ActionSort.CHARGE_ADJUSTED: ("sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty"),
+    ActionSort.METERING_DEVICE: ("superheat_hunting",),
+    ActionSort.DRIER_CHANGED: ("frost_after_drier",),
+    ActionSort.ELECTRICAL_PART: ("burnt_parts", "plug_loose", "blower_stopped", "condenser_fan_stopped"),
+}  # fmt: skip
+"""Which observations an action makes stale: they must be looked at again."""
+_SAYS = {ActionSort.CHARGE_ADJUSTED: "recently_charged", ActionSort.THAWED: "recently_defrosted"}
+
+
+class ActionBody(Body):
+    """What was changed. Readings before it stay as the before of a pair; the unit is read again after it."""
+
+    kind: Literal["action"] = "action"
+    sort: ActionSort
+    words: FewWords = ""
+    against: Fault | None = None
+    part: FewWords = ""
+
+
+class Actions(Part):
+    """By the entry's id."""
+
+    done: dict[str, Kept[ActionBody]] = {}
+
+    @property
+    def last(self) -> Kept[ActionBody] | None:
+        """The latest thing done."""
+        return max(self.done.values(), key=lambda one: (one.at, one.entry_id), default=None)
+
+    def has(self, sort: ActionSort) -> bool:
+        """Whether that was done."""
+        return any(one.body.sort is sort for one in self.done.values())
+
+
+def changed(visit: VisitState, entry: Entry, sort: ActionSort) -> VisitState:
+    """The visit after something was done to the unit: what was read becomes the before of a pair."""
+    visit = visit.having(visit[Observations].without(ANSWERED_BY.get(sort, ())))
+    if sort in _SAYS:
+        visit = seen(visit, entry, ObservationBody(what=_SAYS[sort], state=State.YES))
+    if sort in _CHANGES_NO_READING:
+        return visit
+    readings = visit[Readings]
+    stays = {key: one for key, one in readings.latest.items() if one.body.quantity in _OUTLIVES_AN_ACTION}
+    # Several things done in a row have one before: what was read ahead of the first.
+    before = readings.latest if len(stays) < len(readings.latest) else readings.before
+    visit = visit.changing(Readings, before=before, latest=stays)
+    return visit.changing(Running, changed_at=entry.written_at)
+
+
+def _acted(visit: VisitState, entry: Entry, body: ActionBody) -> VisitState:
+    visit = visit.changing(Actions, done=visit[Actions].done | {str(entry.id): Kept[ActionBody](**kept(entry))})
+    if body.sort is ActionSort.THAWED:
+        visit = thaw_ended(visit, entry)
+    return changed(visit, entry, body.sort)
+
+
+def _said(body: ActionBody, _: VisitState) -> tuple[str, str]:
+    against = f", against {FAULT_WORDS[body.against].lower()}" if body.against else ""
+    return ACTION_WORDS[body.sort], f"{body.words or body.part}{against}".strip(", ")
+
+
+KINDS = (Kind(ActionBody, _said, _acted, happened=True),)

@@ -1,0 +1,123 @@
+"""How the visit ended. What still stood open was let go with a reason, and is named."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from enum import StrEnum
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.notebook.fields import FewWords, Words
+from dry_gauge.notebook.kind import (
+    LEAST_REASON,
+    Body,
+    Case,
+    Entry,
+    Kept,
+    Kind,
+    Obstacle,
+    Part,
+    VisitState,
+    kept,
+    obstacles,
+)
+from dry_gauge.notebook.subjects.record import VoidBody
+
+_FEW_WORDS = 200
+
+
+class Outcome(StrEnum):
+    """How a visit ended."""
+
+    FIXED = "fixed"
+    IMPROVED = "improved"
+    NOTHING_WRONG = "nothing_wrong"
+    WAITING = "waiting"
+    NOT_FIXED = "not_fixed"
+
+
+OUTCOME_WORDS = {
+    Outcome.FIXED: "Fixed and proven",
+    Outcome.IMPROVED: "Better, not done",
+    Outcome.NOTHING_WRONG: "Nothing wrong found",
+    Outcome.WAITING: "Waiting for a part or an answer",
+    Outcome.NOT_FIXED: "Not fixed",
+}
+
+
+class ClosingBody(Body):
+    """The visit is over."""
+
+    kind: Literal["closing"] = "closing"
+    outcome: Outcome
+    summary: Words
+    override: Annotated[str, Field(max_length=400)] = ""
+    let_go: tuple[FewWords, ...] = ()
+    """What is let go is named by us, not by whoever closes."""
+    filled_in: ClassVar[frozenset[str]] = frozenset({"let_go"})
+
+
+class Closing(Part):
+    """The closing, once there is one, and the place up to which the record stands."""
+
+    closing: Kept[ClosingBody] | None = None
+    sequence: int = 0
+
+
+def _closed(visit: VisitState, entry: Entry, _: ClosingBody) -> VisitState:
+    return visit.changing(Closing, closing=Kept[ClosingBody](**kept(entry)), sequence=entry.sequence)
+
+
+def _not_yet(case: Case[ClosingBody]) -> None:
+    body = case.body
+    standing = obstacles(case.visit, fixed=body.outcome is Outcome.FIXED)
+    firm = [one for one in standing if one.firm]
+    if firm:
+        raise Refused(firm[0].words, "override")
+    if standing and len(body.override) < LEAST_REASON:
+        raise Refused(f"{standing[0].words} Or say why it stays so.", "override")
+
+
+def _let_go(body: ClosingBody, visit: VisitState) -> ClosingBody:
+    open_still = obstacles(visit, fixed=body.outcome is Outcome.FIXED)
+    return body.model_copy(update={"let_go": tuple(one.words[:_FEW_WORDS] for one in open_still)})
+
+
+def after_closing(visit: VisitState) -> tuple[Obstacle, ...]:
+    """What came to stand open by entries that arrived after the visit was closed, safety first."""
+    closed = visit[Closing]
+    if closed.closing is None or visit.sequence == closed.sequence:
+        return ()
+    body = closed.closing.body
+    listed = obstacles(visit, fixed=body.outcome is Outcome.FIXED)
+    return tuple(one for one in listed if one.words[:_FEW_WORDS] not in body.let_go)
+
+
+def check_closed(visit: VisitState, entry: Entry, closed_at: datetime | None, *, may_reopen: bool) -> None:
+    """What may still be added to a closed visit: what was written before it was closed, or a void that opens it again.
+
+    Parameters
+    ----------
+    closed_at : datetime or None
+        When the visit was closed by its own row: visits of old have no closing entry.
+
+    Raises
+    ------
+    Refused
+    """
+    closing = visit[Closing].closing
+    if closing is not None and isinstance(entry.body, VoidBody) and entry.body.voids == closing.entry_id:
+        if may_reopen:
+            return
+        raise Refused("This visit is closed. A lead can open it again.")
+    # Written on the roof before it was closed, and only now sent: it belongs here.
+    if closed_at is None or entry.written_at >= closed_at or isinstance(entry.body, ClosingBody):
+        raise Refused("This visit is closed: its record stays as it is. Open a new visit for new readings.")
+
+
+KINDS = (
+    Kind(ClosingBody, lambda body, _: (f"Closed: {OUTCOME_WORDS[body.outcome].lower()}", body.summary), _closed,
+         collides=_not_yet, needs="judgement", at_arrival=True, complete=_let_go),
+)  # fmt: skip

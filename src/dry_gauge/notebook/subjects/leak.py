@@ -1,0 +1,126 @@
+"""Where was searched for a leak, what was found, and what was done about it."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+from uuid import UUID
+
+from pydantic import Field
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.leak_search import BY_CODE, METHOD_WORDS
+from dry_gauge.notebook.fields import FewWords
+from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept
+from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
+
+
+class LeakPlaceBody(Body):
+    """A place searched: passed, failed or not reached."""
+
+    kind: Literal["leak_place"] = "leak_place"
+    place: FewWords
+    result: Literal["passed", "failed", "not_reached"]
+    method: FewWords = ""
+    words: FewWords = ""
+
+
+class LeakCureBody(Body):
+    """What was done about a leak. A patch has an expected life and is looked at again."""
+
+    kind: Literal["leak_cure"] = "leak_cure"
+    leak: UUID
+    cure: Literal["patch", "joint", "new_part", "isolated"]
+    part: FewWords = ""
+    months: Annotated[int, Field(ge=1, le=240)] | None = None
+
+
+CURE_WORDS = {
+    "patch": "Patched for now",
+    "joint": "Joint made new",
+    "new_part": "New part",
+    "isolated": "Shut off, not mended",
+}
+
+
+class Leaks(Part):
+    """By place the latest search of it; cures by the leak's entry."""
+
+    places: dict[str, Kept[LeakPlaceBody]] = {}
+    cures: dict[str, Kept[LeakCureBody]] = {}
+
+    def with_result(self, result: str) -> tuple[str, ...]:
+        """Places with that result."""
+        return tuple(sorted(code for code, one in self.places.items() if one.body.result == result))
+
+    @property
+    def to_mend(self) -> tuple[Kept[LeakPlaceBody], ...]:
+        """Leaks that were found and have no cure yet."""
+        return tuple(one for _, one in sorted(self.places.items())
+                     if one.body.result == "failed" and str(one.entry_id) not in self.cures)  # fmt: skip
+
+
+def place_words(code: str) -> str:
+    """A place as it is written."""
+    return BY_CODE[code].label if code in BY_CODE else code
+
+
+def _searched(visit: VisitState, entry: Entry, body: LeakPlaceBody) -> VisitState:
+    places = visit[Leaks].places | {body.place: Kept[LeakPlaceBody](**kept(entry))}
+    return visit.changing(Leaks, places=places)
+
+
+def _cured(visit: VisitState, entry: Entry, body: LeakCureBody) -> VisitState:
+    cures = visit[Leaks].cures | {str(body.leak): Kept[LeakCureBody](**kept(entry))}
+    return visit.changing(Leaks, cures=cures)
+
+
+def _unknown_place(case: Case[LeakPlaceBody]) -> None:
+    body = case.body
+    if body.place not in BY_CODE:
+        raise Refused("Choose the place.", "place")
+    if body.method and body.method not in METHOD_WORDS:
+        raise Refused("Choose how it was searched.", "method")
+    if body.result == "not_reached" and len(body.words) < LEAST_REASON:
+        raise Refused("Say what kept you from it, so that the next one knows.", "words")
+
+
+def _patch_without_end(case: Case[LeakCureBody]) -> None:
+    body = case.body
+    if body.cure == "patch" and body.months is None:
+        raise Refused("Say how many months a patch is expected to last: it is looked at again before.", "months")
+
+
+def _leak_of(case: Case[LeakCureBody]) -> dict[str, object]:
+    body = case.body
+    failed = (one for one in case.visit[Leaks].places.values() if one.body.result == "failed")
+    return {"leak": next((one for one in failed if one.entry_id == body.leak), None)}
+
+
+def _not_mended(visit: VisitState) -> list[Obstacle]:
+    if visit[Agenda].booked(RECHECKS):
+        return []
+    return [Obstacle("leak", f"Leak not mended: {place_words(leak.body.place)}. Mend it, or book the return.",
+                     str(leak.entry_id)) for leak in visit[Leaks].to_mend]  # fmt: skip
+
+
+def _patched(visit: VisitState) -> list[Obstacle]:
+    patch = any(cure.body.cure == "patch" for cure in visit[Leaks].cures.values())
+    if not patch or visit[Agenda].booked(RECHECKS):
+        return []
+    return [Obstacle("patch", "A patch is temporary: book its recheck.")]
+
+
+def _place_said(body: LeakPlaceBody, _: VisitState) -> tuple[str, str]:
+    words = (body.result.replace("_", " "), METHOD_WORDS.get(body.method, "").lower(), body.words)
+    return place_words(body.place), ", ".join(filter(None, words))
+
+
+def _cure_said(body: LeakCureBody, _: VisitState) -> tuple[str, str]:
+    lasts = f", expected to last {body.months} months" if body.months else ""
+    return CURE_WORDS[body.cure], f"{body.part}{lasts}".strip(", ")
+
+
+KINDS = (
+    Kind(LeakPlaceBody, _place_said, _searched, refuse=_unknown_place, leaves_open=_not_mended),
+    Kind(LeakCureBody, _cure_said, _cured, refuse=_patch_without_end, refers=_leak_of, leaves_open=_patched),
+)

@@ -1,0 +1,143 @@
+"""What the sealed system is opened for, and the steps of doing it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.opening import REPAIR_WORDS, Plan, Repair, Step, plan_of
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.notebook.fields import FewWords
+from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept
+from dry_gauge.notebook.subjects.actions import Actions, ActionSort
+from dry_gauge.notebook.subjects.charge import Charge, MovementSort
+from dry_gauge.notebook.subjects.hold import Holds
+from dry_gauge.notebook.subjects.leak import Leaks
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.vacuum import Vacuum
+
+
+class SealedPlanBody(Body):
+    """What the system is opened for, and what decides the way."""
+
+    kind: Literal["sealed_plan"] = "sealed_plan"
+    repair: Repair
+    compressor_runs: bool = True
+    receiver_holds: bool = False
+
+
+class StepBody(Body):
+    """A step of the plan, done or left out; leaving out needs a reason."""
+
+    kind: Literal["step"] = "step"
+    step: FewWords
+    done: bool
+    reason: FewWords = ""
+
+
+class Opening(Part):
+    """The plan, and what was said of its steps by name."""
+
+    plan: Kept[SealedPlanBody] | None = None
+    steps: dict[str, Kept[StepBody]] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class StepView:
+    """A step and how far it is: ``done``, ``next``, ``open`` or ``skipped``, with how that is known."""
+
+    step: Step
+    progress: str
+    note: str = ""
+
+
+def plan_in(visit: VisitState, facts: UnitFacts) -> Plan | None:
+    """The way that fits what was said; None before anything was."""
+    made = visit[Opening].plan
+    if made is None:
+        return None
+    return plan_of(facts, made.body.repair, made.body.compressor_runs, made.body.receiver_holds)
+
+
+def steps_in(visit: VisitState, facts: UnitFacts) -> tuple[StepView, ...]:
+    """The plan's steps; what the notebook shows to be done needs no tick."""
+    plan = plan_in(visit, facts)
+    if plan is None:
+        return ()
+    shown, answers = _shown_done(visit), visit[Opening].steps
+    found: list[StepView] = []
+    for step in plan.steps:
+        said = answers.get(step.code)
+        if shown.get(step.code):
+            found.append(StepView(step, "done", shown[step.code]))
+        elif said is not None:
+            found.append(StepView(step, "done" if said.body.done else "skipped", said.body.reason))
+        else:
+            found.append(StepView(step, "open"))
+    first = next((i for i, one in enumerate(found) if one.progress == "open"), None)
+    if first is not None:
+        found[first] = StepView(found[first].step, "next")
+    return tuple(found)
+
+
+def _shown_done(visit: VisitState) -> Mapping[str, str]:
+    """Steps that the entries show to be done, and by what."""
+    charge = visit[Charge]
+    moved = {one.way for one in charge.moved.values()}
+    places = len(visit[Leaks].places)
+    done = {
+        "lock": "locked out" if visit[Ledger].locked or "start" in visit[Opening].steps else "",
+        "recover": "weighed and at its vacuum" if charge.recovered_to and MovementSort.RECOVERED in moved else "",
+        "remove": "weighed" if MovementSort.REMOVED in moved else "",
+        "search": f"{places} places" if places else "",
+        "braze": "cure on record" if visit[Leaks].cures else "",
+        "close_up": "drier changed" if visit[Actions].has(ActionSort.DRIER_CHANGED) else "",
+        "hold": "tight" if any(one.verdict == "tight" for one in visit[Holds].holds.values()) else "",
+        "evacuate": "done" if any(not one.open for one in visit[Vacuum].of_system) else "",
+        "weigh": "weighed in" if MovementSort.WEIGHED_IN in moved else "",
+        "trim": "by the scale" if moved & {MovementSort.TRIMMED, MovementSort.ADDED} else "",
+    }
+    return {code: words for code, words in done.items() if words}
+
+
+def untouched(visit: VisitState) -> bool:
+    """Whether nothing was entered about the sealed system."""
+    return all(visit[part] == part() for part in (Opening, Charge, Leaks, Holds, Vacuum))
+
+
+def is_open(visit: VisitState) -> bool:
+    """Whether the system stands open, under nitrogen or under vacuum: it must not start."""
+    on = visit[Vacuum].on
+    return bool(visit[Holds].on) or (on is not None and on.body.what == "system")
+
+
+def _planned(visit: VisitState, entry: Entry, _: SealedPlanBody) -> VisitState:
+    return visit.having(Opening(plan=Kept[SealedPlanBody](**kept(entry))))
+
+
+def _stepped(visit: VisitState, entry: Entry, body: StepBody) -> VisitState:
+    steps = visit[Opening].steps | {body.step: Kept[StepBody](**kept(entry))}
+    return visit.changing(Opening, steps=steps)
+
+
+def _without_reason(case: Case[StepBody]) -> None:
+    body = case.body
+    if not body.done and len(body.reason) < LEAST_REASON:
+        raise Refused("Say why it is left out: the reason goes on the record.", "reason")
+
+
+def _not_closed_up(visit: VisitState) -> list[Obstacle]:
+    opened = bool(visit[Leaks].cures or visit[Holds].holds or visit[Vacuum].of_system or visit[Charge].recovered_to)
+    if opened and not visit[Actions].has(ActionSort.DRIER_CHANGED) and "close_up" not in visit[Opening].steps:
+        return [Obstacle("close_up", "The system was opened: new drier, cores, seals, caps? Say so, or why not.")]
+    return []
+
+
+KINDS = (
+    Kind(SealedPlanBody, lambda body, _: ("Opened for", REPAIR_WORDS[body.repair].lower()), _planned),
+    Kind(StepBody, lambda body, _: (f"Step: {body.step.replace('_', ' ')}",
+                                    "done" if body.done else f"left out: {body.reason}"),
+         _stepped, refuse=_without_reason, leaves_open=_not_closed_up),
+)  # fmt: skip

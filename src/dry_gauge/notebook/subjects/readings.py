@@ -1,0 +1,246 @@
+"""Numbers from instruments: the latest of each quantity, the few before it, and what they were taken under."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from datetime import datetime, timedelta
+from hashlib import blake2b
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from dry_gauge.core.errors import ImpossibleAir, Refused
+from dry_gauge.core.intake import make_reading
+from dry_gauge.core.sheet import Sheet, check_air
+from dry_gauge.core.vocabulary import QUANTITIES, Mode
+from dry_gauge.notebook.fields import Circuit, FewWords, SomeWords
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, kept
+from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
+from dry_gauge.notebook.subjects.running import Condition, Running
+
+_MOST_EARLIER = 5
+_EARLIER_MINUTES = 30
+_SAME_MOMENT_MINUTES = 3
+
+
+class ReadingBody(Body):
+    """A number from an instrument, as it was typed: in its own unit."""
+
+    kind: Literal["reading"] = "reading"
+    quantity: str
+    value: Annotated[float, Field(allow_inf_nan=False)]
+    unit: str
+    accuracy: Annotated[float, Field(allow_inf_nan=False, ge=0)] | None = None
+    circuit: Circuit | None = None
+    stage: FewWords | None = None
+    place: FewWords | None = None
+    instrument: FewWords | None = None
+    source: Literal["typed", "probe"] = "typed"
+
+
+class InUseBody(Body):
+    """Which instrument reads a sort of quantity from here on, and how well: accuracy (95 %) and range in `unit`."""
+
+    kind: Literal["in_use"] = "in_use"
+    dimension: FewWords
+    instrument: SomeWords
+    accuracy: Annotated[float, Field(allow_inf_nan=False, ge=0)] | None = None
+    unit: FewWords = ""
+    low: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    high: Annotated[float, Field(allow_inf_nan=False)] | None = None
+
+    def holds(self, value: float, unit: str) -> bool:
+        """Whether a value in `unit` is within its range, as far as that is known."""
+        if unit != self.unit:
+            return True
+        return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
+
+
+class Earlier(BaseModel):
+    """A reading before the latest one: it serves drift."""
+
+    model_config = ConfigDict(frozen=True)
+    at: datetime
+    value: float
+    unit: str
+
+
+class KeptReading(Kept[ReadingBody]):
+    """The latest reading of a quantity, and what it was taken under."""
+
+    tags: tuple[Condition, ...] = ()
+    mode: Mode | None = None
+    stage: str = ""
+    instrument: str = ""
+    accuracy: float | None = None
+    earlier: tuple[Earlier, ...] = ()
+    beside: ReadingBody | None = None
+    """What another instrument read at the same time."""
+
+    @property
+    def key(self) -> str:
+        """What it is a reading of: quantity, circuit, stage, place."""
+        return _key(self.body, self.stage)
+
+
+def _circuit(quantity: str, circuit: int | None) -> int:
+    known = QUANTITIES.get(quantity)
+    return 0 if known and known.shared else circuit or 1
+
+
+def _key(body: ReadingBody, stage: str) -> str:
+    return "/".join((body.quantity, str(_circuit(body.quantity, body.circuit)), stage.casefold(), body.place or ""))
+
+
+_ByKey = dict[str, KeptReading]
+
+
+class Readings(Part):
+    """The latest of each; keys read ``quantity/circuit/stage/place``, circuit 0 for what all circuits share."""
+
+    latest: _ByKey = {}
+    tagged: _ByKey = {}
+    """Readings taken with a panel off, a coil wet and so on: kept, never compared."""
+    before: _ByKey = {}
+    """What was read before the latest action: the before of the pair."""
+    in_use: dict[str, InUseBody] = {}
+
+    def of(self, quantity: str, circuit: int = 1) -> KeptReading | None:
+        """The latest reading of that quantity that may be compared, in whichever stage and place."""
+        return newest(self.latest).get((quantity, _circuit(quantity, circuit)))
+
+    def shown(self, quantity: str, circuit: int = 1) -> KeptReading | None:
+        """The latest reading of that quantity, under whatever conditions."""
+        return newest(self.tagged).get((quantity, _circuit(quantity, circuit))) or self.of(quantity, circuit)
+
+    @property
+    def circuits(self) -> set[int]:
+        """Circuits that any reading names."""
+        return {_circuit(one.body.quantity, one.body.circuit) for one in
+                (*self.latest.values(), *self.tagged.values(), *self.before.values())}  # fmt: skip
+
+    def basis(self, readings: Iterable[str], circuit: int = 1) -> str:
+        """What a warning about those readings rests on: it changes when one of them is read anew."""
+        found = (self.of(name, circuit) for name in sorted(readings))
+        return blake2b("".join(str(one.entry_id) for one in found if one).encode(), digest_size=12).hexdigest()
+
+
+def newest(readings: _ByKey) -> dict[tuple[str, int], KeptReading]:
+    """By quantity and circuit the reading that was taken last: one judgement looks at one stage and one place."""
+    found: dict[tuple[str, int], KeptReading] = {}
+    for one in readings.values():
+        key = (one.body.quantity, _circuit(one.body.quantity, one.body.circuit))
+        known = found.get(key)
+        if known is None or (known.at, known.entry_id) < (one.at, one.entry_id):
+            found[key] = one
+    return found
+
+
+_TAGGED_BY = {
+    ChangeSort.COVER: Condition.PANEL_OFF,
+    ChangeSort.FILTER: Condition.FILTER_OUT,
+    ChangeSort.FAN_COVERED: Condition.FAN_COVERED,
+}
+
+
+def tags_of(visit: VisitState) -> tuple[Condition, ...]:
+    """What readings taken now would be taken under."""
+    from_changes = {_TAGGED_BY[sort] for sort in visit[Ledger].lifted_sorts if sort in _TAGGED_BY}
+    thawing = {Condition.THAWING} if visit[Agenda].thawing else set()
+    return tuple(sorted({*visit[Running].conditions, *from_changes, *thawing}))
+
+
+def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
+    at, readings, running = entry.written_at, visit[Readings], visit[Running]
+    quantity = QUANTITIES.get(body.quantity)
+    used = readings.in_use.get(quantity.dimension) if quantity and body.source == "typed" else None
+    instrument = body.instrument or (used.instrument if used else "")
+    accuracy = body.accuracy
+    if accuracy is None and used and used.unit == body.unit:
+        accuracy = used.accuracy
+    tags, stage = tags_of(visit), body.stage or running.running_stage
+    key = _key(body, stage)
+    known = readings.latest.get(key)
+    earlier: tuple[Earlier, ...] = ()
+    beside = None
+    if known and not tags:
+        now = Earlier(at=known.at, value=known.body.value, unit=known.body.unit)
+        recent = timedelta(minutes=_EARLIER_MINUTES)
+        earlier = tuple(one for one in (*known.earlier, now) if at - one.at <= recent)[-_MOST_EARLIER:]
+        moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
+        if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
+            beside = known.body.model_copy(update={"accuracy": known.accuracy})
+    one = KeptReading(**kept(entry), tags=tags, mode=running.mode, stage=stage, instrument=instrument, accuracy=accuracy,
+                      earlier=earlier, beside=beside)  # fmt: skip
+    visit = visit.changing(Running, read_at=max(at, running.read_at or at))
+    if tags:
+        return visit.changing(Readings, tagged=readings.tagged | {key: one})
+    same = (body.quantity, _circuit(body.quantity, body.circuit))
+    tagged = {name: other for name, other in readings.tagged.items()
+              if (other.body.quantity, _circuit(other.body.quantity, other.body.circuit)) != same}  # fmt: skip
+    return visit.changing(Readings, latest=readings.latest | {key: one}, tagged=tagged)
+
+
+_MOIST = frozenset({"return_air_temp", "return_air_wet_bulb", "supply_air_temp", "supply_air_wet_bulb"})
+
+
+def _fits(case: Case[ReadingBody]) -> None:
+    _within_its_instrument(case)
+    if case.body.quantity in _MOIST:
+        _possible_air(case)
+
+
+def _possible_air(case: Case[ReadingBody]) -> None:
+    """A wet bulb above its dry bulb is no air, and there is nothing to judge by it."""
+    after = newest(_read(case.visit, case.entry, case.body)[Readings].latest)
+    air = (one.body for (quantity, _), one in after.items() if quantity in _MOIST)
+    try:
+        listed = tuple(make_reading(case.facts, one.quantity, one.value, one.unit, one.accuracy) for one in air)
+        check_air(Sheet(case.facts, listed))
+    except ImpossibleAir as refusal:
+        if refusal.quantity == case.body.quantity:
+            raise Refused(refusal.message, "value") from None
+    except Refused:  # another one that the corrected card no longer allows
+        return
+
+
+def _in_use(visit: VisitState, entry: Entry, body: InUseBody) -> VisitState:
+    return visit.changing(Readings, in_use=visit[Readings].in_use | {body.dimension: body})
+
+
+def _cannot_be(case: Case[ReadingBody]) -> None:
+    body = case.body
+    make_reading(case.facts, body.quantity, body.value, body.unit, body.accuracy)
+
+
+def _within_its_instrument(case: Case[ReadingBody]) -> None:
+    body = case.body
+    used = case.visit[Readings].in_use.get(QUANTITIES[body.quantity].dimension)
+    if body.source == "typed" and used and not used.holds(body.value, body.unit):
+        low, high = ("" if end is None else f"{end:g}" for end in (used.low, used.high))
+        raise Refused(f"{used.instrument} reads {low} to {high} {used.unit}; {body.value:g} is beyond it. Read it with another, "
+                      "and say which.", "value")  # fmt: skip
+
+
+def label_of(quantity: str) -> str:
+    """What is measured, as a sentence writes it."""
+    known = QUANTITIES[quantity]
+    return known.label + (" pressure" if known.dimension == "pressure" else "")
+
+
+def _said(body: ReadingBody, _: VisitState) -> tuple[str, str]:
+    circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
+    live = ", live" if body.source == "probe" else ""
+    return f"{label_of(body.quantity)}{circuit}", f"{body.value:.10g} {body.unit}{live}"
+
+
+def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:
+    accuracy = f", ±{body.accuracy:g} {body.unit}" if body.accuracy is not None else ""
+    return f"Instrument for {body.dimension}", f"{body.instrument}{accuracy}"
+
+
+KINDS = (
+    Kind(ReadingBody, _said, _read, refuse=_cannot_be, collides=_fits, happened=True),
+    Kind(InUseBody, _in_use_said, _in_use),
+)

@@ -1,0 +1,137 @@
+"""How the unit runs: since when, in which mode and stage, and under what conditions readings are taken."""
+
+from __future__ import annotations
+
+from datetime import datetime, timedelta
+from enum import StrEnum
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.vocabulary import Mode
+from dry_gauge.notebook.fields import FULL_DAY_MINUTES, FewWords, SomeWords
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
+
+_MOST_STARTS = 6
+
+
+class Condition(StrEnum):
+    """What makes a reading a thing of its own: it is kept, and not compared with a normal target."""
+
+    PANEL_OFF = "panel_off"
+    FILTER_OUT = "filter_out"
+    COIL_WET = "coil_wet"
+    FAN_COVERED = "fan_covered"
+    THAWING = "thawing"
+
+
+CONDITION_WORDS = {
+    Condition.PANEL_OFF: "panel off",
+    Condition.FILTER_OUT: "filter out",
+    Condition.COIL_WET: "coil wet",
+    Condition.FAN_COVERED: "fan covered",
+    Condition.THAWING: "thawing",
+}
+
+
+class ClockBody(Body):
+    """When the unit started, or was last changed: minutes before this entry was written."""
+
+    kind: Literal["clock"] = "clock"
+    event: Literal["started", "changed"]
+    minutes_ago: Annotated[float, Field(allow_inf_nan=False, ge=0, le=30 * FULL_DAY_MINUTES)]
+
+
+class ModeBody(Body):
+    """What the unit is doing from here on: a heat pump's coils swap their roles."""
+
+    kind: Literal["mode"] = "mode"
+    mode: Mode
+
+
+class StageBody(Body):
+    """The stage that was called for, the stage it really runs in, and how that is known."""
+
+    kind: Literal["stage"] = "stage"
+    commanded: SomeWords
+    actual: SomeWords
+    witness: FewWords = ""
+
+
+class ConditionBody(Body):
+    """From here on, readings are taken with a panel off, the coil wet and so on; or no longer."""
+
+    kind: Literal["condition"] = "condition"
+    condition: Condition
+    on: bool
+
+
+class Running(Part):
+    """How the unit runs, as far as anyone said."""
+
+    started_at: datetime | None = None
+    changed_at: datetime | None = None
+    """When something last changed what the unit reads."""
+    read_at: datetime | None = None
+    """When something was last read: minutes count up to here."""
+    starts: tuple[datetime, ...] = ()
+    mode: Mode | None = None
+    stage: Kept[StageBody] | None = None
+    conditions: dict[Condition, Kept[ConditionBody]] = {}
+
+    @property
+    def running_stage(self) -> str:
+        """The stage that was seen to run; nothing if nobody looked."""
+        return self.stage.body.actual if self.stage else ""
+
+    @property
+    def stage_not_as_called(self) -> bool:
+        """Whether another stage runs than was called for."""
+        return self.stage is not None and self.stage.body.commanded.casefold() != self.stage.body.actual.casefold()
+
+
+def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
+    running = visit[Running]
+    moment = entry.written_at - timedelta(minutes=body.minutes_ago)
+    changes = {f"{body.event}_at": moment, "read_at": max(entry.written_at, running.read_at or entry.written_at)}
+    if body.event == "started":
+        return visit.changing(Running, starts=(*running.starts, moment)[-_MOST_STARTS:], **changes)
+    return visit.changing(Running, **changes)
+
+
+def _conditioned(visit: VisitState, entry: Entry, body: ConditionBody) -> VisitState:
+    others = {name: one for name, one in visit[Running].conditions.items() if name != body.condition}
+    now = {body.condition: Kept[ConditionBody](**kept(entry))} if body.on else {}
+    return visit.changing(Running, conditions=others | now)
+
+
+def _no_heating(case: Case[ModeBody]) -> None:
+    body = case.body
+    if body.mode is Mode.HEATING and not case.facts.kind.is_heat_pump:
+        raise Refused("This unit has no heating mode; only heat pumps do.", "mode")
+
+
+def _still_marked(visit: VisitState) -> list[Obstacle]:
+    return [Obstacle("condition", f"Still marked: {CONDITION_WORDS[condition]}.", str(one.entry_id), weight=Weight.SAFETY)
+            for condition, one in sorted(visit[Running].conditions.items())]  # fmt: skip
+
+
+def _clock_said(body: ClockBody, _: VisitState) -> tuple[str, str]:
+    return "Unit started" if body.event == "started" else "Last change", f"{body.minutes_ago:g} min before"
+
+
+def _stage_said(body: StageBody, _: VisitState) -> tuple[str, str]:
+    witness = f", by {body.witness}" if body.witness else ""
+    return "Stage", f"called {body.commanded}, runs {body.actual}{witness}"
+
+
+KINDS = (
+    Kind(ClockBody, _clock_said, _clocked),
+    Kind(ModeBody, lambda body, _: ("Mode", body.mode.value),
+         lambda visit, entry, body: visit.changing(Running, mode=body.mode), refuse=_no_heating),
+    Kind(StageBody, _stage_said, lambda visit, entry, body: visit.changing(Running, stage=Kept[StageBody](**kept(entry)))),
+    Kind(ConditionBody, lambda body, _: (CONDITION_WORDS[body.condition].capitalize(),
+                                         "from here on" if body.on else "no longer"),
+         _conditioned, leaves_open=_still_marked),
+)  # fmt: skip

@@ -1,0 +1,58 @@
+"""Whether the unit has settled, from what was read more than once on this visit, and from live samples if there are any."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from datetime import datetime
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import make_reading
+from dry_gauge.core.settling import FRESH_SIGHTS, Series, Settling, drifts_of, settled
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import State
+from dry_gauge.notebook.kind import VisitState
+from dry_gauge.notebook.sheets import minutes_between
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
+from dry_gauge.notebook.subjects.running import Running
+
+
+def series_of(one: KeptReading, facts: UnitFacts) -> Series:
+    """A reading with those before it, minutes counted back from the latest."""
+    points = []
+    for at, value, unit in (
+        *((earlier.at, earlier.value, earlier.unit) for earlier in one.earlier),
+        (one.at, one.body.value, one.body.unit),
+    ):
+        try:
+            si = make_reading(facts, one.body.quantity, value, unit).value_si
+        except Refused:
+            continue
+        points.append(((at - one.at).total_seconds() / 60, si))
+    return points
+
+
+def settling_of(
+    visit: VisitState, facts: UnitFacts, live: Mapping[str, Series] | None = None, since_read: float = 0.0
+) -> Settling:
+    """The answer for a visit as it stands.
+
+    Parameters
+    ----------
+    live : mapping of str to Series or None
+        Samples of live probes by quantity, used in place of typed readings.
+    since_read : float
+        Minutes since the latest reading, where the clock runs on while probes are live.
+    """
+    series: Mapping[str, Series] = live or {
+        one.body.quantity: series_of(one, facts) for one in newest(visit[Readings].latest).values() if one.earlier
+    }
+    running, states = visit[Running], visit[Observations].states()
+    fresh = any(states.get(what) is State.YES for what in FRESH_SIGHTS)
+
+    def minutes(since: datetime | None) -> float | None:
+        known = minutes_between(since, running.read_at)
+        return None if known is None else known + since_read
+
+    return settled(drifts_of(series, facts), minutes(running.started_at), minutes(running.changed_at), fresh=fresh)
+

@@ -1,0 +1,241 @@
+"""Adding entries to a visit's notebook, in one transaction: placed, looked at, folded, saved, tables brought in step.
+
+No kind of entry is named here. Judging and drawing come after the commit, from the state that is returned.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.judgement.assess import JUDGED_BY, Assessment
+from dry_gauge.notebook.arriving import Arriving, TakenBackAlready
+from dry_gauge.notebook.kind import Body, Entry, VisitState
+from dry_gauge.notebook.state import FOLD_VERSION, check, completed, needs_judgement, stored
+from dry_gauge.notebook.subjects.closing import Closing, after_closing, check_closed
+from dry_gauge.service.at_work import at_work
+from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, judged, state_of
+from dry_gauge.service.posted import Posted
+from dry_gauge.service.projections import PROJECTIONS, Projection
+from dry_gauge.service.reopening import may_reopen
+from dry_gauge.store import visits
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import Head, VisitRow
+
+MOST_AT_ONCE = 100
+
+
+class IdTaken(Exception):
+    """The entry's id already stands for something else."""
+
+
+@dataclass(frozen=True, slots=True)
+class Sent:
+    """An entry as it was sent.
+
+    Parameters
+    ----------
+    waited : timedelta
+        How long it waited for a connection, by its sender's own clock.
+    sender : str
+        Which browser or hub sent it: what that sends stays in its own order.
+    """
+
+    id: UUID
+    body: Body
+    waited: timedelta = timedelta(0)
+    sender: str = ""
+    device_time: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Taken:
+    """What became of one entry.
+
+    Parameters
+    ----------
+    repeated : bool
+        It was here already.
+    taken_back : Entry or None
+        The entry that a void was about.
+    late : bool
+        It took its place among entries that were there: anything on a page may have changed.
+    """
+
+    entry: Entry
+    repeated: bool = False
+    taken_back: Entry | None = None
+    late: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Appended:
+    """The visit after all of them, and by the entry's id what became of each: taken, or why not."""
+
+    visit: VisitRow
+    state: VisitState
+    found: dict[UUID, Taken | Refused | IdTaken] = field(default_factory=dict)
+
+
+def append(connection: Connection, someone: Someone, visit_id: UUID, sent: Sent, now: datetime) -> tuple[Appended, Taken]:
+    """Add one entry. Acknowledge it only once the transaction is committed.
+
+    The same entry sent again changes nothing and answers as the first time did.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    Refused
+        For what cannot be on this unit or in this visit.
+    IdTaken
+        If that id already stands for another entry.
+    """
+    appended = append_all(connection, someone, visit_id, [sent], now)
+    found = appended.found[sent.id]
+    if not isinstance(found, Taken):
+        raise found
+    return appended, found
+
+
+def append_all(
+    connection: Connection, someone: Someone, visit_id: UUID, sent: Sequence[Sent], now: datetime
+) -> Appended:
+    """Add entries that were sent together, in their order: one lock, one folding, each refused on its own.
+
+    Every refusal comes before the first write, so that a refused entry leaves nothing to undo.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    """
+    assert len(sent) <= MOST_AT_ONCE
+    judgement = _judged_before(connection, someone, visit_id, sent)
+    visit = visits.find_visit(connection, visit_id, lock=True)
+    if visit is None:
+        raise NotHere("There is no such visit in your shop.")
+    if not someone.may_write:
+        raise NotAllowed("Your role reads along; a technician or lead adds entries.")
+    before = state_of(connection, visit)
+    if judgement is not None and judgement[0] != visit.sequence:  # somebody was faster
+        judgement = visit.sequence, judged(visit, before, someone.superheat_school).assessment
+    facts = facts_of(visit.facts)
+    arriving = Arriving(before, facts, lambda: visits.all_entries(connection, visit_id))
+    posted = Posted(connection, someone, visit, facts, now)
+    tables = [table(posted) for table in PROJECTIONS]
+    for table in tables:
+        table.lock(before, [one.body for one in sent])
+    here = _Here(visit, before, arriving, tables, judgement[1] if judgement else None)
+    known = visits.find_entries(connection, [one.id for one in sent]) if len(sent) > 1 else {}
+    found: dict[UUID, Taken | Refused | IdTaken] = {}
+    for one in sent:
+        if one.id in known or isinstance(found.get(one.id), Taken):
+            found[one.id] = _again(known.get(one.id), found.get(one.id), visit_id, one)
+            continue
+        try:
+            found[one.id] = _take(here, someone, one, now)
+        except Refused as refusal:
+            # What was kept once stays acknowledged, even if it would be refused today.
+            kept = visits.find_entry(connection, one.id) if len(sent) == 1 else None
+            found[one.id] = _again(kept, None, visit_id, one) if kept else refusal
+        except TakenBackAlready:
+            found[one.id] = Taken(_entry(someone, one, now, before.sequence), repeated=True)
+    return _written(connection, someone, here, found, sent)
+
+
+@dataclass(frozen=True, slots=True)
+class _Here:
+    """What entries arrive at."""
+
+    visit: VisitRow
+    before: VisitState
+    arriving: Arriving
+    tables: Sequence[Projection]
+    judgement: Assessment | None
+
+
+def _judged_before(
+    connection: Connection, someone: Someone, visit_id: UUID, sent: Sequence[Sent]
+) -> tuple[int, Assessment | None] | None:
+    """The judgement, made before the notebook is locked, for kinds that are looked at beside it."""
+    if not any(needs_judgement(one.body.kind) for one in sent):
+        return None
+    visit = visits.find_visit(connection, visit_id)
+    if visit is None:
+        return None
+    return visit.sequence, judged(visit, state_of(connection, visit), someone.superheat_school).assessment
+
+
+def _entry(someone: Someone, sent: Sent, now: datetime, sequence: int) -> Entry:
+    return Entry(id=sent.id, sequence=sequence, person_id=someone.person_id, written_at=now, received_at=now,
+                 device_time=sent.device_time, sender=sent.sender, body=sent.body)  # fmt: skip
+
+
+def _take(here: _Here, someone: Someone, sent: Sent, now: datetime) -> Taken:
+    """Look at one entry in its place, and add it.
+
+    Raises
+    ------
+    Refused, TakenBackAlready
+    """
+    arriving = here.arriving
+    entry = arriving.stamped(_entry(someone, sent, now, 0), sent.waited)
+    if here.visit.status == "closed":
+        check_closed(here.before, entry, here.visit.closed_at, may_reopen=may_reopen(someone, here.before))
+    taken_back = arriving.voids(entry)
+    case = arriving.case(entry, here.judgement)
+    late = case.visit is not here.before and here.before.written_at is not None and entry.written_at < here.before.written_at
+    entry = completed(entry, case.visit)
+    case = replace(case, entry=entry, body=entry.body)
+    check(case)
+    after = arriving.preview(case)
+    for table in here.tables:
+        table.check(case, after)
+    arriving.add(entry, after)
+    return Taken(entry, taken_back=taken_back, late=late or taken_back is not None)
+
+
+def _again(
+    known: tuple[UUID, Entry] | None, here: Taken | Refused | IdTaken | None, visit_id: UUID, sent: Sent
+) -> Taken | IdTaken:
+    """The answer to an entry whose id is on record: the same entry, or another one under its id."""
+    entry = known[1] if known else here.entry if isinstance(here, Taken) else None
+    where = known[0] if known else visit_id
+    if entry is None or where != visit_id or entry.body.as_sent() != sent.body.as_sent():
+        return IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
+    return Taken(entry, repeated=True)
+
+
+def _written(
+    connection: Connection, someone: Someone, here: _Here, found: dict[UUID, Taken | Refused | IdTaken], sent: Sequence[Sent]
+) -> Appended:
+    visit = here.visit
+    new = [one.entry for one in found.values() if isinstance(one, Taken) and not one.repeated]
+    if not new:
+        return Appended(visit, here.before, found)
+    after = here.arriving.finished()
+    head = _head(visit, here.before, after)
+    if not visits.keep(connection, someone.shop_id, visit.id, new, stored(after), FOLD_VERSION, head):
+        # Somebody used this id elsewhere, or it was sent before: nothing was written.
+        again = {one.id: _again(visits.find_entry(connection, one.id), None, visit.id, one) for one in sent}
+        return Appended(visit, here.before, {**found, **again})
+    for table in here.tables:
+        table.write(here.before, after)
+    stands = replace(visit, sequence=after.sequence, status=head.status, summary=head.summary, outcome=head.outcome,
+                     closed_at=head.closed_at, opened_after=head.opened_after, at_work=head.at_work)  # fmt: skip
+    return Appended(stands, after, found)
+
+
+def _head(visit: VisitRow, before: VisitState, after: VisitState) -> Head:
+    """What the visit's row says after the entries."""
+    closing, work = after[Closing].closing, at_work(after)
+    if closing is not None:
+        opened = [{"code": one.code, "words": one.words, "firm": one.firm} for one in after_closing(after)]
+        return Head("closed", closing.body.summary, closing.body.outcome.value, closing.at, JUDGED_BY, work, opened)
+    if visit.status == "closed" and before[Closing].closing is None:  # closed before there were closing entries
+        return Head("closed", visit.summary, visit.outcome, visit.closed_at, JUDGED_BY, work, visit.opened_after)
+    return Head("open", "", "", None, JUDGED_BY, work, [])

@@ -1,0 +1,77 @@
+"""Bodies of every kind of entry, pointing at each other or at nothing."""
+
+from __future__ import annotations
+
+from datetime import date
+from uuid import UUID, uuid5
+
+from hypothesis import strategies as st
+
+from dry_gauge.core.opening import Repair
+from dry_gauge.core.vocabulary import Fault, Mode, State
+from dry_gauge.notebook.entries import BODY
+from dry_gauge.notebook.kind import KINDS, Body
+
+SOMEONE, BLUE = UUID(int=7), UUID(int=8)
+MOST = 14
+
+
+def ident(sequence: int) -> UUID:
+    return uuid5(SOMEONE, str(sequence))
+
+
+_point = st.integers(1, MOST).map(ident)
+_few = st.sampled_from(["x", "roof", "whole"])
+_grams = st.integers(1, 9000)
+_yes = st.booleans()
+_way = st.sampled_from(["recovered", "removed", "weighed_in", "trimmed", "added", "lost"])
+FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
+    "reading": {"quantity": st.sampled_from(["suction_pressure", "liquid_pressure"]), "value": st.floats(60, 300),
+                "unit": st.just("psig"), "circuit": st.sampled_from([None, 1, 2]), "place": st.sampled_from([None, "rack"])},
+    "in_use": {"dimension": st.just("pressure"), "instrument": _few, "unit": st.just("psig"),
+               "high": st.sampled_from([100.0, 500.0])},
+    "observation": {"what": st.sampled_from(["filter_dirty", "oil_stain"]), "state": st.sampled_from(list(State)),
+                    "circuit": st.sampled_from([None, 1, 2])},
+    "clock": {"event": st.sampled_from(["started", "changed"]), "minutes_ago": st.floats(0, 99)},
+    "mode": {"mode": st.sampled_from(list(Mode))},
+    "stage": {"commanded": _few, "actual": _few},
+    "condition": {"condition": st.sampled_from(["coil_wet", "panel_off"]), "on": _yes},
+    "override": {"fault": st.sampled_from(list(Fault)), "reason": st.just("seen it")},
+    "aside": {"warning": _few, "basis": _few, "reason": st.just("seen it")},
+    "complaint": {"words": _few}, "claim": {"text": _few}, "claim_check": {"claim": _point, "true": _yes},
+    "timer": {"what": _few, "minutes": st.just(5.0), "thaw": _yes}, "timer_end": {"timer": _point},
+    "follow_up": {"sort": st.sampled_from(["recheck", "part"]), "what": _few, "due": st.just(date(2027, 1, 1))},
+    "follow_up_done": {"follow_up": _point}, "task": {"what": _few}, "task_done": {"task": _point},
+    "action": {"sort": st.sampled_from(["filter_changed", "thawed", "charge_adjusted", "drier_changed"])},
+    "failed_test": {"quantity": st.just("suction_pressure"), "should": _few},
+    "proof": {"failed_test": _point, "passed": _yes},
+    "temporary": {"sort": st.sampled_from(["jumper", "safety", "cover"]), "where": _few}, "restored": {"change": _point},
+    "trip": {"event": st.sampled_from(["trip", "reset"]), "switch": _few}, "lockout": {"disconnect": _few, "locked": _yes},
+    "red_tag": {"danger": _few, "told": _few}, "note": {"text": _few}, "caution": {"code": _few}, "photo": {"photo": _point},
+    "closing": {"outcome": st.sampled_from(["fixed", "waiting"]), "summary": _few, "override": st.just("must go")},
+    "explained": {"clash": _point, "reason": st.just("both are so")},
+    "sealed_plan": {"repair": st.sampled_from(list(Repair))}, "step": {"step": st.just("hold"), "done": _yes},
+    "charge_target": {"label_g": _grams}, "movement": {"way": _way, "grams": _grams, "cylinder": st.just(BLUE)},
+    "pour": {"way": _way, "cylinder": st.just(BLUE), "gross_g": st.integers(9000, 20_000)},
+    "pour_mark": {"pour": _point, "gross_g": st.integers(0, 20_000)},
+    "pour_end": {"pour": _point, "gross_g": st.integers(0, 20_000)},
+    "recovered_to": {"appliance": _few, "value": st.just(0.0), "unit": st.just("psig")},
+    "leak_place": {"place": st.sampled_from(["flares", "drier"]), "result": st.sampled_from(["passed", "failed"])},
+    "leak_cure": {"leak": _point, "cure": st.sampled_from(["patch", "joint"])},
+    "hold": {"section": _few, "vacuum_gauge_off": st.just(True)},
+    "hold_reading": {"hold": _point, "pressure": st.floats(100, 400), "pressure_unit": st.just("psig"), "temp": st.floats(40, 90),
+                     "temp_unit": st.just("F")},
+    "hold_end": {"hold": _point, "verdict": st.sampled_from(["tight", "leaking"])},
+    "evacuation": {"what": st.sampled_from(["rig", "system"])},
+    "vacuum_point": {"evacuation": _point, "micron": st.floats(100, 5000)},
+    "vacuum_event": {"evacuation": _point, "event": st.sampled_from(["pump_on", "isolated", "swept", "broken"])},
+    "trace": {"evacuation": _point, "seconds_ago": st.just((9.0, 3.0)), "micron": st.just((500.0, 400.0))},
+    "void": {"voids": _point},
+}  # fmt: skip
+assert set(FIELDS) == set(KINDS), "a new kind needs a line here"
+
+
+def bodies() -> st.SearchStrategy[Body]:
+    """Any body of any kind."""
+    return st.one_of(*(st.fixed_dictionaries({"kind": st.just(kind), **fields}).map(BODY.validate_python)
+                       for kind, fields in FIELDS.items()))  # fmt: skip
