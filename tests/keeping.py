@@ -9,8 +9,9 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.notebook.kind import Body, Entry
+from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Sent, append
-from dry_gauge.service.notebooks import VisitView, judged
+from dry_gauge.service.notebooks import judged
 from dry_gauge.store.people import Someone
 
 

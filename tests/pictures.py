@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from dry_gauge.core.quantities import UNITS, to_fahrenheit, to_kelvin
+from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
 from dry_gauge.core.refrigerants.saturation import Saturation
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.subjects.readings import ReadingBody

@@ -8,8 +8,8 @@ from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
+from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.probes import VACUUM
-from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.probes.rig import Rig
 from dry_gauge.probes.simulated import Hub, Scene, frames, rig_frames
 

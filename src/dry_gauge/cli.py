@@ -15,17 +15,11 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import IO, Any, NoReturn
 
+from dry_gauge.core.dimensions import UNITS, units_of
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import unknown
 from dry_gauge.core.judgement.assess import assess
-from dry_gauge.core.quantities import (
-    FAHRENHEIT_K,
-    FOOT_M,
-    UNITS,
-    atmospheric_pressure_pa,
-    to_fahrenheit,
-    units_of,
-)
+from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, atmospheric_pressure_pa, to_fahrenheit
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.core.vocabulary import Fault

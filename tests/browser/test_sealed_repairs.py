@@ -11,8 +11,8 @@ import uuid6
 from playwright.sync_api import Page, expect
 
 from dry_gauge.bench.evacuation import Source, System, as_gauged, decay_trace, step
+from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.quantities import PSI_PA
-from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.probes.rig import Rig
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store import cylinders as store

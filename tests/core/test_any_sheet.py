@@ -8,9 +8,9 @@ from math import isfinite
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from dry_gauge.core.dimensions import units_of
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import assess
-from dry_gauge.core.quantities import units_of
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, EvaporatorClass, Fault, HeadPressureControl, Kind, Metering
 from dry_gauge.core.words import Reader

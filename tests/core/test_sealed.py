@@ -9,6 +9,7 @@ import pytest
 
 from dry_gauge.bench.evacuation import as_gauged, decay_trace, typical
 from dry_gauge.bench.holding import Day, any_day, hold_readings
+from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.leak_search import METHODS, ranked_places, usable_methods
 from dry_gauge.core.opening import Repair, Way, plan_of
@@ -17,7 +18,7 @@ from dry_gauge.core.pull_down import boiling_point_k, pull_down
 from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, Rise, judge_decay
+from dry_gauge.core.vacuum import END_POINTS, Rise, judge_decay
 from dry_gauge.core.vocabulary import Kind, Metering, State
 
 STRICT, COMMON = END_POINTS["strict"], END_POINTS["common"]

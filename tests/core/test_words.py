@@ -11,14 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 import dry_gauge.core
-from dry_gauge.core.quantities import (
-    PSI_PA,
-    STANDARD_ATMOSPHERE_PA,
-    UNITS,
-    atmospheric_pressure_pa,
-    to_kelvin,
-    units_of,
-)
+from dry_gauge.core.dimensions import UNITS, units_of
+from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
 from dry_gauge.core.words import Phrase, Reader
 

@@ -7,7 +7,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
-from dry_gauge.web.forms import parse_number
+from dry_gauge.web.typed import parse_number
 
 CARD = {"kind": "split_ac", "refrigerant": "R-410A"}
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import pytest
 
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA, judge_decay
+from dry_gauge.core.dimensions import MICRON_PA
+from dry_gauge.core.vacuum import END_POINTS, judge_decay
 from dry_gauge.probes.rig import SYSTEMS, Rig
 
 

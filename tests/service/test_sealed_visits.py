@@ -13,6 +13,7 @@ from dry_gauge.core.cylinders import Place, balances
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.opening import Repair
 from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.charge import (
@@ -41,7 +42,6 @@ from dry_gauge.notebook.subjects.vacuum import (
 )
 from dry_gauge.service.cylinders import book_by_hand, stock, unit_book, year_books
 from dry_gauge.service.notebooks import load
-from dry_gauge.service.settings import ShopSettings
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.visits import add_visit
 from tests.keeping import keep_one

@@ -10,7 +10,7 @@ import uuid6
 from bs4 import BeautifulSoup
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.forms import parse_number
+from dry_gauge.web.typed import parse_number
 from tests.builders import HEALTHY, TXV, sheet
 from tests.conftest import PASSWORD
 from tests.web.calls import Browser, read

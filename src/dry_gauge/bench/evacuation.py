@@ -13,7 +13,7 @@ from math import exp
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.vacuum import MICRON_PA
+from dry_gauge.core.dimensions import MICRON_PA
 
 Array = NDArray[np.float64]
 

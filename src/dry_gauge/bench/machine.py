@@ -17,7 +17,7 @@ from dry_gauge.bench.parts import (
     volumetric_efficiency,
 )
 from dry_gauge.bench.plant import Faults, Habits, Nameplate
-from dry_gauge.core.quantities import to_kelvin
+from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, TON_W, to_kelvin
 from dry_gauge.core.refrigerants.properties import Properties
 from dry_gauge.core.vocabulary import Fault, HeadPressureControl, Kind, Metering, Mode
 
@@ -136,7 +136,7 @@ class Machine:
         self.power_design = work * mass
         # Evaporator.
         per_watt = np.where(self.walk_in, 1.8, np.where(self.heating, 1.6, 1.0))
-        airflow = capacity * 400 * 4.719474e-4 / 3516.853 * per_watt
+        airflow = capacity / TON_W * CFM_PER_TON * CFM_M3_S * per_watt
         air_kg_s = airflow * 1.2
         whole_w = mass * (low.dew_enthalpy - h_liquid) / (1 - _SUPERHEAT_AREA)
         mean_k = low.bubble_k + EVAPORATING_DEW_SHARE * (low.dew_k - low.bubble_k)
@@ -155,8 +155,8 @@ class Machine:
         share = np.minimum(superheat / warmest, 0.9)
         self.superheat_ntu = -np.log(1 - share) / _SUPERHEAT_AREA * habits.evaporator_surface
         # Condenser.
-        condenser_cfm = np.where(self.heating, 400.0, 850.0)
-        air_w_k = capacity * condenser_cfm * 4.719474e-4 / 3516.853 * 1.2 * moist_air.DRY_AIR_J_KG_K
+        condenser_cfm = np.where(self.heating, CFM_PER_TON, 850.0)
+        air_w_k = capacity / TON_W * condenser_cfm * CFM_M3_S * 1.2 * moist_air.DRY_AIR_J_KG_K
         liquid_area = np.where(self.receiver, SUBCOOLING_AREA_RECEIVER, SUBCOOLING_AREA)
         need = condenser_zones(high, h_discharge, mass, condenser_air_k)
         effective = sum(need) / (air_w_k * (1 - liquid_area))

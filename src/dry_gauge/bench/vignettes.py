@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.quantities import FAHRENHEIT_K, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
@@ -17,7 +18,6 @@ from dry_gauge.core.vocabulary import QUANTITIES, Fault, Kind, Metering, Mode, S
 
 F = Fault
 _PROVEN = {"evaporator_air_proven": "yes", "condenser_air_proven": "yes"}
-_UNITS = {"pressure": "psig", "temperature": "F", "humidity": "%", "current": "A", "static": "inwc"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,7 +34,7 @@ class Vignette:
     def sheet(self) -> Sheet:
         """As a technician would fill it."""
         readings = tuple(
-            make_reading(self.unit, name, value, _UNITS[QUANTITIES[name].dimension])
+            make_reading(self.unit, name, value, unit_for(QUANTITIES[name].dimension).name)
             for name, value in self.readings.items()
         )
         seen = tuple(make_observation(what, State(state)) for what, state in self.seen.items())

@@ -13,8 +13,10 @@ import psychrolib
 from dry_gauge.core.errors import ImpossibleAir, OutOfRange
 from dry_gauge.core.quantities import (
     BTU_PER_LB_J_KG,
+    CFM_PER_TON,
     FAHRENHEIT_K,
     STANDARD_ATMOSPHERE_PA,
+    TON_BTUH,
     ZERO_CELSIUS_K,
     to_fahrenheit,
 )
@@ -101,8 +103,6 @@ def enthalpy_j_kg(dry_bulb_k: float, wet_bulb_k: float, pressure_pa: float) -> f
 
 # Zero of the enthalpy scale: Btu/lb counts dry air from 0 F, J/kg from 0 C (0.240 * 32 Btu/lb). Differences do not care.
 _BYPASS = 0.12
-_COIL_CFM_PER_TON = 400.0
-_TON_BTUH = 12_000.0
 
 
 def apparatus_temperature_k(
@@ -118,10 +118,10 @@ def apparatus_temperature_k(
     .. [1] contract of the reading sheet, rule ``coil_model_split``; bypass form: ASHRAE Handbook HVAC Systems and
            Equipment 2016, chapter 23.
     """
-    total_btuh = _TON_BTUH * (
+    total_btuh = TON_BTUH * (
         1 + 0.013 * (to_fahrenheit(entering_wet_bulb_k) - 67) - 0.006 * (to_fahrenheit(outdoor_k) - 95)
     )
-    drop_j_kg = total_btuh / (4.5 * _COIL_CFM_PER_TON * (1 - _BYPASS)) * BTU_PER_LB_J_KG
+    drop_j_kg = total_btuh / (4.5 * CFM_PER_TON * (1 - _BYPASS)) * BTU_PER_LB_J_KG
     wanted = entering_enthalpy_j_kg - drop_j_kg
     low, high = 230.0, entering_wet_bulb_k + 1
     for _ in range(24):  # bisection to 5 microkelvin; saturated enthalpy only rises

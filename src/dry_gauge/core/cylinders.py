@@ -10,6 +10,7 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
 from enum import StrEnum
+from uuid import UUID
 
 from dry_gauge.core.charge import fill_limit_kg
 from dry_gauge.core.errors import OutOfRange, Refused
@@ -84,6 +85,22 @@ def needed_service_pa(refrigerant: Refrigerant) -> float | None:
         return (saturation_of(refrigerant).bubble_pressure_pa(_HOT_K) - STANDARD_ATMOSPHERE_PA) / _OVER_SERVICE
     except OutOfRange:
         return None
+
+
+@dataclass(frozen=True, slots=True)
+class Held:
+    """A cylinder and what it holds by the book, in grams."""
+
+    id: UUID
+    cylinder: Cylinder
+    holds_g: int
+    keeper: str
+    retired: bool
+
+    @property
+    def tare_g(self) -> int | None:
+        """Empty weight, grams; None where it is not known."""
+        return None if self.cylinder.tare_kg is None else round(self.cylinder.tare_kg / GRAM_KG)
 
 
 def check_fill(

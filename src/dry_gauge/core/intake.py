@@ -9,8 +9,8 @@ from collections.abc import Iterable
 from difflib import get_close_matches
 from math import isfinite
 
+from dry_gauge.core.dimensions import UNITS, Unit, units_of
 from dry_gauge.core.errors import OutOfRange, Refused
-from dry_gauge.core.quantities import UNITS, Unit, units_of
 from dry_gauge.core.sheet import Observation, Reading, UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, State, default_half_width_si
 

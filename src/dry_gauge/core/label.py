@@ -9,8 +9,9 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from dry_gauge.core.quantities import TON_BTUH
+
 _NOMINAL_KBTUH = (9, 12, 18, 24, 30, 36, 42, 48, 60, 72, 90, 102, 120, 150, 180, 240, 300)
-_KBTUH_PER_TON = 12
 _FIRST_YEAR = 1975
 _MONTH_LETTERS = "ABCDEFGHJKLM"
 
@@ -32,7 +33,7 @@ def sizes_in(model: str) -> tuple[Candidate, ...]:
         kbtuh = int(digits)
         # Two digits of a longer group are read only where the group is not a size itself.
         if kbtuh in _NOMINAL_KBTUH and kbtuh not in found:
-            tons = f"{kbtuh / _KBTUH_PER_TON:g}"
+            tons = f"{kbtuh * 1000 / TON_BTUH:g}"
             found[kbtuh] = Candidate(digits, f"{kbtuh},000 Btu/h, {tons} ton", btuh=kbtuh * 1000)
     return tuple(found.values())
 

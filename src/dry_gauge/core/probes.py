@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
+from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.mass import WEIGHT_UNITS
-from dry_gauge.core.vacuum import MICRON_PA
 
 STALE_SECONDS = 12.0
 """A probe that was silent for longer shows nothing."""
@@ -76,3 +76,9 @@ class LatestProbe:
 def is_fresh(probe: LatestProbe, now: datetime) -> bool:
     """Whether a probe still speaks, and says something."""
     return probe.value_si is not None and (now - probe.at).total_seconds() < STALE_SECONDS
+
+
+def live_among(probes: Iterable[LatestProbe], quantities: Iterable[str], now: datetime) -> list[LatestProbe]:
+    """Probes that speak now, in the order of those quantities."""
+    listed = list(probes)
+    return [probe for name in quantities for probe in listed if probe.quantity == name and is_fresh(probe, now)]

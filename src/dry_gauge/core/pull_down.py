@@ -8,7 +8,7 @@ from math import log
 
 import numpy as np
 
-from dry_gauge.core.vacuum import MICRON_PA
+from dry_gauge.core.dimensions import MICRON_PA
 
 WATER_TRIPLE_PA = 611.657  # [Pa] triple point of water: below it water that is left is ice (IAPWS, R14-08)
 SWEEP_BELOW_PA = 1500 * MICRON_PA

@@ -1,6 +1,6 @@
-"""Units, gauge and absolute pressure, the local barometer, and numbers that carry their uncertainty.
+"""Constants of conversion, the local barometer, and numbers that carry their uncertainty.
 
-Inside, everything is SI: absolute Pa, K, kg, m, s. This file is where the trade's units come in and go out.
+Inside, everything is SI: absolute Pa, K, kg, m, s.
 """
 
 from __future__ import annotations
@@ -20,6 +20,9 @@ BTU_J = 1055.05585262  # [J] international table
 BTU_PER_HOUR_W = BTU_J / 3600
 BTU_PER_LB_J_KG = 2326.0  # exact by definition of the international table BTU
 POUND_KG = 0.45359237
+TON_BTUH = 12_000.0  # [Btu/h] ton of refrigeration, by definition
+TON_W = TON_BTUH * BTU_PER_HOUR_W
+CFM_PER_TON = 400.0  # nominal airflow over a comfort evaporator: habit of the trade, 350 to 450 in use
 FAHRENHEIT_K = 5 / 9  # [K] one Fahrenheit degree, as a difference
 ZERO_CELSIUS_K = 273.15
 ZERO_FAHRENHEIT_K = ZERO_CELSIUS_K - 32 * FAHRENHEIT_K
@@ -53,61 +56,6 @@ def atmospheric_pressure_pa(elevation_m: float) -> float:
     2.47
     """
     return STANDARD_ATMOSPHERE_PA * float((1 - 2.25577e-5 * elevation_m) ** 5.2559)
-
-
-@dataclass(frozen=True, slots=True)
-class Unit:
-    """One unit of one dimension: ``si = value * scale + offset``.
-
-    `gauge` units count from the local barometer, `downward` ones down from it (inches of vacuum).
-    """
-
-    name: str
-    dimension: str
-    scale: float
-    offset: float = 0.0
-    gauge: bool = False
-    downward: bool = False
-
-    def to_si(self, value: float, atmosphere_pa: float = STANDARD_ATMOSPHERE_PA) -> float:
-        """The value in SI; pressures become absolute."""
-        if self.downward:
-            return atmosphere_pa - value * self.scale
-        return value * self.scale + self.offset + (atmosphere_pa if self.gauge else 0.0)
-
-    def from_si(self, value_si: float, atmosphere_pa: float = STANDARD_ATMOSPHERE_PA) -> float:
-        """The value in this unit, from SI."""
-        if self.downward:
-            return (atmosphere_pa - value_si) / self.scale
-        return (value_si - self.offset - (atmosphere_pa if self.gauge else 0.0)) / self.scale
-
-
-_ALL_UNITS = (
-    Unit("psig", "pressure", PSI_PA, gauge=True),
-    Unit("psia", "pressure", PSI_PA),
-    Unit("kPag", "pressure", 1e3, gauge=True),
-    Unit("kPaa", "pressure", 1e3),
-    Unit("barg", "pressure", BAR_PA, gauge=True),
-    Unit("bara", "pressure", BAR_PA),
-    Unit("inHg_vac", "pressure", INCH_MERCURY_PA, downward=True),
-    Unit("F", "temperature", FAHRENHEIT_K, ZERO_FAHRENHEIT_K),
-    Unit("C", "temperature", 1.0, ZERO_CELSIUS_K),
-    Unit("%", "humidity", 0.01),
-    Unit("A", "current", 1.0),
-    Unit("inwc", "static", INCH_WATER_PA),
-    Unit("Pa", "static", 1.0),
-    Unit("cfm", "airflow", CFM_M3_S),
-    Unit("m3/h", "airflow", 1 / 3600),
-    Unit("L/s", "airflow", 1e-3),
-    Unit("W", "power", 1.0),
-    Unit("kW", "power", 1e3),
-)
-UNITS: Mapping[str, Unit] = {unit.name: unit for unit in _ALL_UNITS}
-
-
-def units_of(dimension: str) -> tuple[str, ...]:
-    """Names of the units in which a quantity of that dimension may be written."""
-    return tuple(unit.name for unit in _ALL_UNITS if unit.dimension == dimension)
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,11 +13,9 @@ from math import hypot
 from dry_gauge.core import air
 from dry_gauge.core.circuit import Derived, return_wet_bulb
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, to_fahrenheit
+from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, TON_W, to_fahrenheit
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, School
-
-TON_W = 3516.853
 
 
 @dataclass(frozen=True, slots=True)
@@ -299,7 +297,7 @@ def _evaporator_td(view: CircuitView) -> Iterator[Target]:
         yield _band_f("evaporator_td", low, high, "td_by_box", f"evaporator class {what}", assumed=not known)
     else:
         cfm_per_ton = _cfm_per_ton(view)
-        aim_f = 35 - (min(max(cfm_per_ton or 400.0, 300.0), 500.0) - 400) / 10
+        aim_f = 35 - (min(max(cfm_per_ton or CFM_PER_TON, 300.0), 500.0) - CFM_PER_TON) / 10
         source = "no airflow read: 400 cfm a ton" if cfm_per_ton is None else f"{cfm_per_ton:.0f} cfm a ton"
         target = _around_k("evaporator_td", aim_f * FAHRENHEIT_K, 5, "td_by_airflow", source, assumed=True)
         yield replace(target, indication_only=_td_weather(view))

@@ -15,7 +15,8 @@ from math import ceil, erf, log, sqrt
 import numpy as np
 from numpy.typing import NDArray
 
-MICRON_PA = 133.322387415e-3  # [Pa] a thousandth of a millimetre of mercury at 0 C (NIST SP 811, table B.8)
+from dry_gauge.core.dimensions import MICRON_PA
+
 GAUGE_RANGE_PA = (1 * MICRON_PA, 25_000 * MICRON_PA)
 """What a vacuum gauge of the trade reads; beyond it the number is its end stop."""
 
@@ -68,6 +69,17 @@ class Rise(StrEnum):
 
 
 @dataclass(frozen=True, slots=True)
+class DecayMicron:
+    """Where a rise stands and how fast it goes, with half-widths, and its fitted curve by minute. [micron]"""
+
+    level: float
+    level_half_width: float
+    rate_min: float
+    rate_half_width_min: float
+    curve: tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
 class Decay:
     """A verdict on one watch with the valve shut.
 
@@ -109,6 +121,14 @@ class Decay:
     why: str
     curve: tuple[tuple[float, float], ...] = ()
     left_out: int = 0
+
+    @property
+    def micron(self) -> DecayMicron:
+        """The same in microns, as a gauge of the trade shows it."""
+        return DecayMicron(self.level_pa / MICRON_PA, self.level_half_width_pa / MICRON_PA, self.rate_pa_min / MICRON_PA,
+                           self.rate_half_width_pa_min / MICRON_PA,
+                           tuple((minute, pressure / MICRON_PA) for minute, pressure in self.curve))  # fmt: skip
+
 
 
 # A valve that is shut pushes its own gas in, and the gauge takes a while to follow. [s]

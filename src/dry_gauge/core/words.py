@@ -8,18 +8,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from dry_gauge.core.dimensions import UNITS, unit_for, units_of
 from dry_gauge.core.mass import forms
-from dry_gauge.core.quantities import (
-    BAR_PA,
-    FAHRENHEIT_K,
-    INCH_WATER_PA,
-    PSI_PA,
-    STANDARD_ATMOSPHERE_PA,
-    ZERO_CELSIUS_K,
-    to_fahrenheit,
-)
+from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, ZERO_CELSIUS_K, to_fahrenheit
 
-_PRESSURE_UNITS = {"psi": (PSI_PA, "psig", 1), "kPa": (1e3, "kPag", 0), "bar": (BAR_PA, "barg", 2)}
+_GAUGE_UNITS = {"psi": "psig", "kPa": "kPag", "bar": "barg"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,17 +34,22 @@ class Reader:
 
     def pressure(self, pressure_pa: float) -> float:
         """Gauge pressure in the reader's unit, from absolute Pa."""
-        return (pressure_pa - self.atmosphere_pa) / _PRESSURE_UNITS[self.pressure_unit][0]
+        return UNITS[self.gauge_unit].from_si(pressure_pa, self.atmosphere_pa)
+
+    @property
+    def chosen_units(self) -> tuple[str, str]:
+        """What this reader has chosen, where there is a choice."""
+        return self.temperature_unit, self.gauge_unit
 
     @property
     def gauge_unit(self) -> str:
         """Name of the gauge pressure unit, as on a reading sheet."""
-        return _PRESSURE_UNITS[self.pressure_unit][1]
+        return _GAUGE_UNITS[self.pressure_unit]
 
     @property
     def pressure_decimals(self) -> int:
         """Decimals that a gauge shows in that unit."""
-        return _PRESSURE_UNITS[self.pressure_unit][2]
+        return UNITS[self.gauge_unit].decimals
 
     def say(self, dimension: str, value_si: float) -> str:
         """Number and unit, for a sentence."""
@@ -64,12 +62,11 @@ class Reader:
                 return f"{self.pressure(value_si):,.{self.pressure_decimals}f} {self.gauge_unit}"
             case "weight":
                 return forms(value_si).kg if self.weight_unit == "kg" else forms(value_si).lb_oz
-            case "humidity" | "share":
+            case "share":
                 return f"{value_si * 100:.0f} %"
-            case "current":
-                return f"{value_si:.1f} A"
-            case "static":
-                return f"{value_si / INCH_WATER_PA:.2f} in. w.c."
+            case known if units_of(known):
+                unit = unit_for(known, self.chosen_units)
+                return f"{unit.say(value_si)} {unit.written}"
             case _:
                 return f"{value_si:.1f}"
 

@@ -10,7 +10,8 @@ from dry_gauge.bench.instruments import true_readings
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Habits, Weather
 from dry_gauge.bench.solve import solve
-from dry_gauge.core.quantities import UNITS, to_fahrenheit, to_kelvin
+from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.subjects.readings import ReadingBody
 

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from math import ceil, floor
 
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 from dry_gauge.drawing.vacuum_curve import Size
+from dry_gauge.present.hold import HoldSection
 
 DESK, PHONE = Size(606, 440, 64, 96), Size(374, 400, 54, 70)
 _TOP = 22.0
@@ -17,17 +17,7 @@ _LEAST_HOURS = 1.0
 Across = Callable[[float], float]
 
 
-@dataclass(frozen=True, slots=True)
-class Section:
-    """One section: hours, compensated pressure and half-width, what the gauge showed; and the loss still allowed. [Pa]"""
-
-    name: str
-    compensated: Sequence[tuple[float, float, float]]
-    shown_pa: Sequence[float]
-    allowed_pa_h: float
-
-
-def hold_svg(sections: Sequence[Section], reader: Reader, size: Size, ident: str) -> str:
+def hold_svg(sections: Sequence[HoldSection], reader: Reader, size: Size, ident: str) -> str:
     """Every section to one scale; the hatched wedge is the loss that a tight one stays within."""
     drawn = [one for one in sections if one.compensated]
     hours = max([_LEAST_HOURS] + [one.compensated[-1][0] * 1.15 for one in drawn])
@@ -94,7 +84,7 @@ def _axes(
     add(root, "text", "chart-tick", reader.gauge_unit, x=size.left - 8, y=13, text_anchor="end")
 
 
-def _section(root: Element, one: Section, number: int, x: Across, y: Across) -> None:
+def _section(root: Element, one: HoldSection, number: int, x: Across, y: Across) -> None:
     css = f"section-{number % 3}"
     for (hour, p, half), shown in zip(one.compensated, one.shown_pa, strict=True):
         at, level = x(hour), y(p)

@@ -8,6 +8,7 @@ from typing import Any
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, Assessment, CircuitAssessment
 from dry_gauge.core.judgement.evidence import Evidence
+from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
 from dry_gauge.core.targets import Target
 from dry_gauge.core.words import Reader
@@ -30,30 +31,6 @@ VERDICT_WORDS = {
     "held": "Held: a gate is closed",
     "not_enough": "Not enough to say",
 }
-FAULT_WORDS = {
-    "none": "Nothing wrong",
-    "undercharge": "Short of charge",
-    "overcharge": "Too much charge",
-    "low_evaporator_airflow": "Evaporator short of air",
-    "high_evaporator_load": "High evaporator load",
-    "low_condenser_airflow": "Condenser short of air",
-    "liquid_line_restriction": "Liquid line restricted",
-    "metering_underfeeding": "Metering feeds too little",
-    "metering_overfeeding": "Metering feeds too much",
-    "non_condensables": "Air or nitrogen in it",
-    "inefficient_compressor": "Compressor not pumping well",
-    "wrong_refrigerant": "Wrong or mixed refrigerant",
-}
-GATE_WORDS = {
-    "ice_on_coil": "Ice",
-    "air_unproven": "Air",
-    "unit_not_as_called": "As called",
-    "not_settled": "Settled",
-    "too_few_readings": "Readings",
-    "implausible": "Plausible",
-    "box_not_near_design": "Box",
-}
-
 
 def to_json(assessment: Assessment) -> dict[str, Any]:
     """The assessment as the contract has it; numbers are not rounded."""

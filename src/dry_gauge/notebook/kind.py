@@ -279,6 +279,8 @@ class Kind(Generic[K]):
         A clash of it cannot be let go at closing: refrigerant and safeties.
     at_arrival : bool
         It stands where it arrives, however long it waited: it is about everything before it.
+    sweeps : bool
+        It changes what stands elsewhere on a page: fields that were read before it, lines further down.
     complete : callable
         Fills in what is ours to say: the body's `filled_in` fields.
     """
@@ -294,6 +296,7 @@ class Kind(Generic[K]):
     happened: bool = False
     firm: bool = False
     at_arrival: bool = False
+    sweeps: bool = False
     complete: Callable[[K, VisitState], K] = _as_it_is
     name: str = field(init=False, default="")
 
@@ -320,6 +323,11 @@ def obstacles(visit: VisitState, *, fixed: bool = True) -> tuple[Obstacle, ...]:
 def said(body: Body, visit: VisitState) -> tuple[str, str]:
     """An entry as the timeline writes it: what, and how it read."""
     return KINDS[body.kind].said(body, visit)
+
+
+def sweeps(body: Body) -> bool:
+    """Whether an entry changes what stands elsewhere on a page."""
+    return KINDS[body.kind].sweeps
 
 
 GONE = "What this is about is not in this visit any more: it was taken back."

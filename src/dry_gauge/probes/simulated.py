@@ -22,7 +22,8 @@ from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Habits, Weather
 from dry_gauge.bench.slow import settling
 from dry_gauge.bench.solve import solve
-from dry_gauge.core.quantities import UNITS, to_kelvin
+from dry_gauge.core.dimensions import unit_for
+from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
 from dry_gauge.probes.rig import Rig
@@ -33,7 +34,6 @@ COMFORT_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "l
 BOX_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "coil_outlet_temp", "liquid_line_temp",
               "discharge_line_temp", "outdoor_air_temp", "box_air_temp", "compressor_amps", "compressor_suction_temp",
               "condenser_leaving_air_temp")  # fmt: skip
-_SENT_IN = {"pressure": "psig", "temperature": "F", "current": "A"}
 _MOST_KEPT = 20_000
 _PATIENCE_SECONDS = 5.0
 # A probe repeats itself far better than it is accurate: noise is this share of its half-width.
@@ -91,7 +91,7 @@ def frames(scene: Scene, seed: int = 1, rig: Rig | None = None) -> Iterator[list
         lines: list[dict[str, object]] = []
         for i, name in enumerate(names):
             quantity = QUANTITIES[name]
-            unit = UNITS[_SENT_IN[quantity.dimension]]
+            unit = unit_for(quantity.dimension)
             half = default_half_width_si(quantity, shown[name], scene.facts.atmosphere_pa)
             value = unit.from_si(shown[name] + chance.gauss(0, _NOISE_SHARE * half), scene.facts.atmosphere_pa)
             lines.append({"t": float(second), "probe": f"P{i + 1}", "quantity": name, "value": round(value, 2),

@@ -18,6 +18,7 @@ from dry_gauge.notebook.arriving import Arriving, TakenBackAlready
 from dry_gauge.notebook.kind import Body, Entry, VisitState
 from dry_gauge.notebook.state import FOLD_VERSION, check, completed, needs_judgement, stored
 from dry_gauge.notebook.subjects.closing import Closing, after_closing, check_closed
+from dry_gauge.present.visit import VisitRow
 from dry_gauge.service.at_work import at_work
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, judged, state_of
 from dry_gauge.service.posted import Posted
@@ -25,7 +26,7 @@ from dry_gauge.service.projections import PROJECTIONS, Projection
 from dry_gauge.service.reopening import may_reopen
 from dry_gauge.store import visits
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import Head, VisitRow
+from dry_gauge.store.visits import Head
 
 MOST_AT_ONCE = 100
 

@@ -14,7 +14,7 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.cylinders import Place, check_draw, check_fill
+from dry_gauge.core.cylinders import Held, Place, check_draw, check_fill
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, VisitState
@@ -22,7 +22,6 @@ from dry_gauge.notebook.state import WAITED_SECONDS
 from dry_gauge.notebook.subjects.charge import INTO_UNIT, OUT_OF_UNIT, Charge, Moved, MovementSort, PourBody
 from dry_gauge.service.posted import Posted
 from dry_gauge.store import cylinders as store
-from dry_gauge.store.cylinders import Held
 
 SHORT = "More came out than the book had."
 OVERFULL = "Filled beyond 80 %: take the surplus out at once."

@@ -10,19 +10,19 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.cylinders import Place, YearBook, check_fill, year_book
+from dry_gauge.core.cylinders import Held, Place, YearBook, check_fill, year_book
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.shop import ShopSettings, use_of
 from dry_gauge.notebook.kind import LEAST_REASON
 from dry_gauge.notebook.subjects.charge import Charge, ChargeTargetBody, in_unit_g, target_from
 from dry_gauge.service.book import held_of
 from dry_gauge.service.notebooks import state_of
-from dry_gauge.service.settings import ShopSettings, use_of
 from dry_gauge.store import cylinders as store
 from dry_gauge.store import visits
-from dry_gauge.store.cylinders import Held, Line
+from dry_gauge.store.cylinders import Line
 from dry_gauge.store.people import Someone
 
 # -- what the shop does ----------------------------------------------------

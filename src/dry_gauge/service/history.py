@@ -2,36 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
-from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection
 
 from dry_gauge.notebook.subjects.readings import Readings
-from dry_gauge.service.notebooks import VisitView, view_of
+from dry_gauge.present.scene import CardHistory, History
+from dry_gauge.service.notebooks import view_of
 from dry_gauge.store import register, visits
-from dry_gauge.store.follow_ups import FollowUpRow, open_follow_ups
+from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
-
-
-@dataclass(frozen=True, slots=True)
-class CardHistory:
-    """What stands beside a unit card: what was left for later, its parts, who changed the card."""
-
-    follow_ups: Sequence[FollowUpRow]
-    components: Sequence[Any]
-    changes: Sequence[Any]
-
-
-@dataclass(frozen=True, slots=True)
-class History:
-    """A unit's past, latest first; `last` is the latest closed visit with readings, judged."""
-
-    visits: Sequence[VisitView]
-    last: VisitView | None
-    card: CardHistory
 
 
 def card_history(connection: Connection, unit_id: UUID) -> CardHistory:

@@ -8,8 +8,8 @@ from datetime import datetime
 from sqlalchemy import Connection
 
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import VisitRow
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,8 +19,9 @@ from dry_gauge.core.vocabulary import QUANTITIES, School, default_half_width_si
 from dry_gauge.notebook.sheets import minutes_between, sheet_of
 from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.present.visit import VisitView
 from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
-from dry_gauge.service.notebooks import NotHere, VisitView, facts_of
+from dry_gauge.service.notebooks import NotHere, facts_of
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import FedVisit

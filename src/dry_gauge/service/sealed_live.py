@@ -8,24 +8,17 @@ from uuid import NAMESPACE_OID, UUID, uuid5
 
 from sqlalchemy import Connection
 
-from dry_gauge.core.mass import GRAM_KG
-from dry_gauge.core.probes import SCALE, VACUUM, LatestProbe, is_fresh
-from dry_gauge.core.vacuum import GAUGE_RANGE_PA, MICRON_PA
+from dry_gauge.core.dimensions import MICRON_PA
+from dry_gauge.core.probes import VACUUM
+from dry_gauge.core.vacuum import GAUGE_RANGE_PA
 from dry_gauge.notebook.subjects.vacuum import MOST_TRACE_POINTS, KeptEvacuation, TraceBody, Vacuum, VacuumEvent
+from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Sent, append
-from dry_gauge.service.notebooks import VisitView, load
+from dry_gauge.service.notebooks import load
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
 
 Points = tuple[tuple[datetime, float], ...]
-
-
-def gross_g(probes: Sequence[LatestProbe], now: datetime) -> int | None:
-    """What the scale shows now, grams; None without a live one."""
-    for probe in probes:
-        if probe.quantity == SCALE and is_fresh(probe, now) and probe.value_si is not None:
-            return max(0, round(probe.value_si / GRAM_KG))
-    return None
 
 
 def since_kept(connection: Connection, visit_id: UUID, kept: KeptEvacuation) -> Points:

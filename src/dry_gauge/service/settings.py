@@ -1,74 +1,13 @@
-"""What a shop sets for itself: how leaks are counted, recovery vacuums, end points, prices. Each with a usual value."""
+"""The settings of a shop, read and kept."""
 
 from __future__ import annotations
 
-from typing import Annotated
 from uuid import UUID
 
-from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import Connection
 
-from dry_gauge.core.leak_rate import Method, Rule, Threshold, Use
-from dry_gauge.core.quantities import INCH_MERCURY_PA, POUND_KG, PSI_PA, STANDARD_ATMOSPHERE_PA
-from dry_gauge.core.vocabulary import Kind
+from dry_gauge.core.shop import ShopSettings
 from dry_gauge.store.cylinders import set_settings, settings_of
-
-_Share = Annotated[float, Field(gt=0, le=2)]
-_Kg = Annotated[float, Field(ge=0, le=10_000)]
-
-
-class RecoveryRow(BaseModel):
-    """To what vacuum a sort of appliance is recovered before it is opened; inches of mercury, 0 is atmospheric."""
-
-    model_config = ConfigDict(frozen=True)
-    name: Annotated[str, Field(min_length=1, max_length=80)]
-    to_inhg: Annotated[float, Field(ge=0, le=29.9)]
-
-    @property
-    def to_pa(self) -> float:
-        """Absolute, at sea level. [Pa]"""
-        return STANDARD_ATMOSPHERE_PA - self.to_inhg * INCH_MERCURY_PA
-
-
-# Certified equipment, appliances other than small ones, as US rules have had them (40 CFR 82.156, table 1). A setting.
-_RECOVERY = (
-    RecoveryRow(name="High pressure, under 200 lb", to_inhg=0),
-    RecoveryRow(name="High pressure, 200 lb and more", to_inhg=10),
-    RecoveryRow(name="Very high pressure", to_inhg=0),
-    RecoveryRow(name="Low pressure (chillers)", to_inhg=29),
-    RecoveryRow(name="Opened for a leak: to atmospheric", to_inhg=0),
-)
-
-
-class ShopSettings(BaseModel):
-    """Everything with its usual value; the shop checks it against the rule where it works."""
-
-    model_config = ConfigDict(frozen=True, extra="ignore")
-    rule_name: Annotated[str, Field(max_length=80)] = "Leak rule (check the local one)"
-    method: Method = Method.ANNUALISING
-    comfort: _Share = 0.10
-    commercial: _Share = 0.20
-    process: _Share = 0.30
-    above_kg: _Kg = round(50 * POUND_KG, 3)
-    small_kg: _Kg = round(15 * POUND_KG, 3)
-    small_from_gwp: Annotated[int, Field(ge=0, le=20_000)] = 53
-    recovery: tuple[RecoveryRow, ...] = _RECOVERY
-    vacuum_school: Annotated[str, Field(pattern="^(strict|common)$")] = "strict"
-    hold_loss_psi_h: Annotated[float, Field(gt=0, le=20)] = 0.25
-    price_per_kg: Annotated[float, Field(ge=0, le=5000)] = 0.0
-    currency: Annotated[str, Field(max_length=3)] = ""
-
-    @property
-    def rule(self) -> Rule:
-        """The rule on leaks, as set."""
-        shares = {Use.COMFORT: self.comfort, Use.COMMERCIAL: self.commercial, Use.PROCESS: self.process}
-        thresholds = tuple(Threshold(use, share, self.above_kg) for use, share in shares.items())
-        return Rule(self.rule_name, self.method, thresholds, self.small_kg, self.small_from_gwp)
-
-    @property
-    def hold_loss_pa_h(self) -> float:
-        """What a tight hold must rule out. [Pa/h]"""
-        return self.hold_loss_psi_h * PSI_PA
 
 
 def shop_settings(connection: Connection) -> ShopSettings:
@@ -79,8 +18,3 @@ def shop_settings(connection: Connection) -> ShopSettings:
 def keep_settings(connection: Connection, shop_id: UUID, settings: ShopSettings) -> None:
     """Set everything anew."""
     set_settings(connection, shop_id, settings.model_dump(mode="json"))
-
-
-def use_of(kind: Kind) -> Use:
-    """What a unit is for, as rules on leaks sort them."""
-    return Use.COMMERCIAL if kind.is_walk_in else Use.COMFORT

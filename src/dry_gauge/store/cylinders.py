@@ -10,26 +10,10 @@ from uuid import UUID
 
 from sqlalchemy import Connection, case, func, insert, or_, select, update
 
-from dry_gauge.core.cylinders import Cylinder, CylinderKind, Movement, Place
+from dry_gauge.core.cylinders import Cylinder, CylinderKind, Held, Movement, Place
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.store.models import CylinderRow, MovementRow, Person, Shop, Site, Unit
-
-
-@dataclass(frozen=True, slots=True)
-class Held:
-    """A cylinder and what it holds by the book, in grams."""
-
-    id: UUID
-    cylinder: Cylinder
-    holds_g: int
-    keeper: str
-    retired: bool
-
-    @property
-    def tare_g(self) -> int | None:
-        """Empty weight, grams; None where it is not known."""
-        return None if self.cylinder.tare_kg is None else round(self.cylinder.tare_kg / GRAM_KG)
 
 
 def lock(connection: Connection, ids: Iterable[UUID]) -> None:

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import datetime
 from uuid import UUID
 
 from sqlalchemy import Connection, delete, select, update
@@ -12,8 +11,9 @@ from sqlalchemy.dialects.postgresql import insert
 
 from dry_gauge.notebook.kind import Answered
 from dry_gauge.notebook.subjects.agenda import FollowUpBody
+from dry_gauge.present.scene import FollowUpRow
+from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.models import FollowUp, Site, Unit
-from dry_gauge.store.visits import VisitRow
 
 _Kept = Mapping[str, Answered[FollowUpBody]]
 
@@ -34,21 +34,6 @@ def keep_in_step(connection: Connection, shop_id: UUID, visit: VisitRow, before:
         connection.execute(
             added.on_conflict_do_update(index_elements=["shop_id", "id"], set_={"done_at": kept.answered_at})
         )
-
-
-@dataclass(frozen=True, slots=True)
-class FollowUpRow:
-    """One thing left for later, with its unit."""
-
-    id: UUID
-    sort: str
-    what: str
-    due: date
-    done_at: datetime | None
-    visit_id: UUID
-    unit_id: UUID
-    tag: str
-    site_name: str
 
 
 _FOLLOW_UPS = (

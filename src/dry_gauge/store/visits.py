@@ -14,34 +14,8 @@ from sqlalchemy.orm import aliased
 
 from dry_gauge.notebook.entries import BODY
 from dry_gauge.notebook.kind import Entry
+from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit
-
-
-@dataclass(frozen=True, slots=True)
-class VisitRow:
-    """A visit with its unit, site and technician."""
-
-    id: UUID
-    status: str
-    planned_for: datetime
-    complaint: str
-    summary: str
-    sequence: int
-    state: dict[str, Any]
-    technician_id: UUID
-    technician: str
-    unit_id: UUID
-    tag: str
-    serves: str
-    facts: dict[str, Any]
-    site_name: str
-    call_id: UUID
-    closed_at: datetime | None
-    outcome: str
-    fold_version: int
-    at_work: dict[str, str]
-    opened_after: list[dict[str, Any]]
-
 
 _VISITS = (
     select(
@@ -278,7 +252,7 @@ _MARKED_AT = select(_MARK.written_at).where(
     _MARK.visit_id == bindparam("visit_id"), _MARK.sequence == bindparam("before", type_=Integer)
 )
 _TIMELINE_BEFORE = _TIMELINE.where(
-    _PLACE < tuple_(_MARKED_AT.scalar_subquery(), bindparam("before", type_=Integer))
+    tuple_(_MARKED_AT.scalar_subquery(), bindparam("before", type_=Integer)) > _PLACE
 )
 _TIMELINE_AFTER = _TIMELINE.where(EntryRow.sequence > bindparam("after"))
 

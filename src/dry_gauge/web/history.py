@@ -11,8 +11,7 @@ from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.over_visits import Point, over_visits_svg
 from dry_gauge.notebook.subjects.running import Running
-from dry_gauge.service.notebooks import VisitView
-from dry_gauge.web.render import circuit_of
+from dry_gauge.present.visit import VisitView, circuit_of
 
 _SHOWN = ("superheat", "subcooling", "air_split", "condenser_split")
 

@@ -6,15 +6,15 @@ from collections.abc import Mapping, Sequence
 from datetime import datetime
 from typing import Any
 
+from dry_gauge.core.dimensions import MICRON_PA, UNITS
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.probes import STALE_SECONDS, TOOLS, VACUUM, LatestProbe, is_fresh
-from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.settling import Series, gaps_over_time
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vacuum import MICRON_PA
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
-from dry_gauge.web.render import shown_unit
+from dry_gauge.present.hold import served_by
+from dry_gauge.present.rows import shown_unit
 
 _WEAK_BATTERY = 0.15
 _PLOTTED = ("superheat", "subcooling", "air_split")
@@ -26,7 +26,9 @@ def numbers(
     """Every probe as it stands, and the newest point of the plot."""
     point = {name: round(reader.difference(judged.derived[name].value), 2)
              for name in _PLOTTED if judged and name in judged.derived}  # fmt: skip
-    return {"at": now.timestamp(), "probes": [_probe(probe, facts, reader, now) for probe in probes], "point": point}
+    serves = served_by(probes, now)
+    return {"at": now.timestamp(), "probes": [_probe(probe, facts, reader, now) for probe in probes], "point": point,
+            "hold": [probes.index(probe) for probe in serves] if serves else []}  # fmt: skip
 
 
 def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) -> dict[str, Any]:
@@ -47,8 +49,7 @@ def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) 
     unit = shown_unit(quantity, reader)
     row |= {"label": quantity.label + (" pressure" if quantity.dimension == "pressure" else ""), "takes": True}
     if fresh and probe.value_si is not None:
-        value = UNITS[unit].from_si(probe.value_si, facts.atmosphere_pa)
-        row |= {"shown": f"{value:.2f}" if unit == "barg" else f"{value:.1f}", "shown_unit": unit}
+        row |= {"shown": UNITS[unit].say(probe.value_si, facts.atmosphere_pa), "shown_unit": unit}
     return row
 
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
 from datetime import datetime
 from functools import cache
 from typing import Any
@@ -12,43 +11,28 @@ from typing import Any
 from markupsafe import Markup
 from sqlalchemy import Connection
 
-from dry_gauge.core.judgement.evidence import GAP_LABELS
+from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.leak_search import BY_CODE, METHOD_WORDS
 from dry_gauge.core.mass import GRAM_KG, forms
 from dry_gauge.core.opening import REPAIR_WORDS
-from dry_gauge.core.vacuum import END_POINTS, MICRON_PA
+from dry_gauge.core.vacuum import END_POINTS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
 from dry_gauge.exchange.pdf import pdf_of
-from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
-from dry_gauge.notebook.subjects.readings import Readings
-from dry_gauge.notebook.subjects.running import Running
-from dry_gauge.service.notebooks import VisitView
-from dry_gauge.service.settings import shop_settings
+from dry_gauge.present.account import account_of
+from dry_gauge.present.hold import HOLD_WORDS
+from dry_gauge.present.proof import proof
+from dry_gauge.present.vacuum import RISE_WORDS
+from dry_gauge.present.visit import VisitView
+from dry_gauge.service.notebooks import as_closed
+from dry_gauge.service.scenes import scene_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_unit, people_of_visit
-from dry_gauge.web.desks import account
-from dry_gauge.web.render import STATIC, TEMPLATES, circuit_of
-from dry_gauge.web.tightness import (
-    HOLD_WORDS,
-    RISE_WORDS,
-    evacuations,
-    hold_picture,
-    holds_of,
-    rate_words,
-    vacuum_picture,
-)
+from dry_gauge.web.render import STATIC, TEMPLATES
+from dry_gauge.web.stations.pictures import evacuation_svg
+from dry_gauge.web.visit_page import shown
 
-_GAPS = (
-    "superheat",
-    "coil_superheat",
-    "subcooling",
-    "evaporator_td",
-    "condenser_split",
-    "air_split",
-    "discharge_superheat",
-)
 _FONTS = ("b612-latin-400-normal.woff2", "b612-latin-700-normal.woff2")
 
 _PLAIN = (
@@ -57,60 +41,24 @@ _PLAIN = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Final:
-    """One gap as it was read last, with its band and where that comes from."""
-
-    name: str
-    found: str
-    band: str
-    source: str
-
-
 def proof_values(
     connection: Connection, view: VisitView, someone: Someone, reader: Reader, now: datetime
 ) -> dict[str, Any]:
-    """Everything the sheet shows. What was not done is said to be missing, never left out."""
-    settings = shop_settings(connection)
-    pulled = evacuations(connection, view, now)
-    systems = [one for one in pulled if one.kept.body.what == "system"]
-    holds = holds_of(view, settings)
-    pictures = {one.key: vacuum_picture(one, vacuum_curve.DESK, f"proof-{i}") for i, one in enumerate(systems)}
-    hold_drawing = (
-        hold_picture(view, settings, reader, hold_plot.DESK, "proof-hold") if any(one.verdict for one in holds) else ""
-    )
+    """Everything the sheet shows, as it stood when the visit was closed."""
+    scene = scene_of(connection, as_closed(connection, view, someone.superheat_school), someone, reader, ("weights", "trace"),
+                     now=now)  # fmt: skip
+    sheet, account = proof(scene), account_of(scene)
+    pictures = {one.key: evacuation_svg(one, vacuum_curve.DESK, f"proof-{i}") for i, one in enumerate(sheet.systems)}
+    holds = hold_plot.hold_svg(sheet.sections, reader, hold_plot.DESK, "proof-hold") if sheet.sections else ""
     return {
-        "view": view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id),
-        "people": people_of_visit(connection, view.visit.id), "units": reader, "now": now, "settings": settings,
-        "metric": someone.weight_unit == "kg", "forms": forms, "GRAM_KG": GRAM_KG, "shop_name": someone.shop_name,
-        "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": CURE_WORDS,
-        "MOVEMENT_WORDS": MOVEMENT_WORDS,
-        "rigs": [one for one in pulled if one.kept.body.what == "rig"], "systems": systems, "RISE": RISE_WORDS,
-        "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "holds": holds, "HOLD": HOLD_WORDS,
-        "rates": {one.key: rate_words(one, reader) for one in holds if one.verdict},
-        "hold_drawing": Markup(hold_drawing),  # noqa: S704  our own drawing
+        "view": scene.view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "units": reader, "now": now,
+        "people": people_of_visit(connection, view.visit.id), "shop_name": someone.shop_name, "forms": forms,
+        "GRAM_KG": GRAM_KG, "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": CURE_WORDS,
+        "RISE": RISE_WORDS, "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "HOLD": HOLD_WORDS,
+        "hold_drawing": Markup(holds),  # noqa: S704  our own drawing
         "vacuum_drawings": {key: Markup(text) for key, text in pictures.items() if text},  # noqa: S704
-        "finals": _finals(view, reader), "read_at": view.state[Running].read_at, **account(connection, view, settings, None),
+        **shown(sheet), **shown(account),
     }  # fmt: skip
-
-
-def _finals(view: VisitView, reader: Reader) -> list[Final]:
-    judged = circuit_of(view, 1) if view.state[Readings].latest else None
-    if judged is None:
-        return []
-    found = []
-    for name in _GAPS:
-        derived, target = judged.derived.get(name), judged.targets.get(name)
-        if derived is None:
-            continue
-        said = f"{reader.say('difference', derived.value)} ±{reader.difference(derived.uncertainty):.1f}"
-        band = source = ""
-        if target is not None:
-            band = f"{reader.difference(target.low_k):.0f} to {reader.say('difference', target.high_k)}"
-            source = target.source + (", assumed" if target.assumed else "")
-            source += f"; {target.indication_only}" if target.indication_only else ""
-        found.append(Final(GAP_LABELS.get(name, name.replace("_", " ")), said, band, source))
-    return found
 
 
 def proof_pdf(values: Mapping[str, Any]) -> bytes:

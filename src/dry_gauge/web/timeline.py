@@ -10,8 +10,8 @@ from sqlalchemy import Connection
 
 from dry_gauge.notebook.kind import Clash, said
 from dry_gauge.notebook.subjects.closing import Closing
+from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Taken
-from dry_gauge.service.notebooks import VisitView
 from dry_gauge.service.reopening import may_reopen
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline

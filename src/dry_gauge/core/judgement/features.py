@@ -16,7 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived, return_wet_bulb
-from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, INCH_WATER_PA, Measured, to_kelvin
+from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, INCH_WATER_PA, TON_W, Measured, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
 from dry_gauge.core.refrigerants.properties import Properties
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE, saturation_of
@@ -37,8 +37,6 @@ CONDITIONS = (
 )  # fmt: skip
 FLOORED = ("superheat", "coil_superheat", "inlet_superheat", "subcooling")
 
-_TON_W = 3516.853
-_CFM_PER_TON = 400.0
 _LABEL_STATIC_PA = 0.5 * INCH_WATER_PA  # external static that most labels allow
 
 
@@ -133,7 +131,7 @@ def _feature(name: str, view: CircuitView, derived: Mapping[str, Derived]) -> Me
             return _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w)
         case "airflow":
             capacity_w = view.unit.nominal_capacity_w
-            nominal = capacity_w / _TON_W * _CFM_PER_TON * CFM_M3_S if capacity_w else None
+            nominal = capacity_w / TON_W * CFM_PER_TON * CFM_M3_S if capacity_w else None
             return _log_ratio(view.get("airflow"), nominal)
         case "external_static":
             static = derived.get("external_static")

@@ -14,6 +14,17 @@ from dry_gauge.core.words import Phrase
 BOX_NEAR_DESIGN_K = 10 * FAHRENHEIT_K
 
 
+GATE_WORDS = {
+    "ice_on_coil": "Ice",
+    "air_unproven": "Air",
+    "unit_not_as_called": "As called",
+    "not_settled": "Settled",
+    "too_few_readings": "Readings",
+    "implausible": "Plausible",
+    "box_not_near_design": "Box",
+}
+
+
 @dataclass(frozen=True, slots=True)
 class Gate:
     """One gate: whether it holds, what releases it, and which names of the contract would answer it."""

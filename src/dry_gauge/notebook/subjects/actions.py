@@ -130,4 +130,4 @@ def _said(body: ActionBody, _: VisitState) -> tuple[str, str]:
     return ACTION_WORDS[body.sort], f"{body.words or body.part}{against}".strip(", ")
 
 
-KINDS = (Kind(ActionBody, _said, _acted, happened=True),)
+KINDS = (Kind(ActionBody, _said, _acted, happened=True, sweeps=True),)

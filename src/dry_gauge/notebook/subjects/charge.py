@@ -14,9 +14,9 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from dry_gauge.core import charge
 from dry_gauge.core.charge import ASKS_FROM, Standing
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.mass import GRAM_KG, forms, slipped
-from dry_gauge.core.quantities import UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import (

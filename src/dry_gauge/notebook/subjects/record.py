@@ -45,7 +45,7 @@ def _clashes(visit: VisitState) -> list[Obstacle]:
 
 
 KINDS = (
-    Kind(VoidBody, lambda body, _: ("Taken back", body.reason)),
+    Kind(VoidBody, lambda body, _: ("Taken back", body.reason), sweeps=True),
     Kind(ExplainedBody, lambda body, _: ("Both are right", body.reason), refers=_clash_of, collides=_explained_already,
          leaves_open=_clashes),
 )  # fmt: skip

@@ -9,13 +9,16 @@ from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
 
 from dry_gauge.core.words import Reader
-from dry_gauge.service.notebooks import VisitView, view_of
+from dry_gauge.present.headline import Headline, headline
+from dry_gauge.present.underway import under_way
+from dry_gauge.present.visit import VisitRow, VisitView, circuit_of
+from dry_gauge.service.notebooks import view_of
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import VisitRow, all_units, open_visits_before, visits_between
-from dry_gauge.web.render import Headline, circuit_of, fingerprint, headline, page, reader_of
+from dry_gauge.store.visits import all_units, open_visits_before, visits_between
+from dry_gauge.web.drawings import fingerprint
+from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.tightness import sealed_headline
 
 router = APIRouter()
 
@@ -36,7 +39,7 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     circuit = circuit_of(view, 1)
     empty = circuit is None or not circuit.view.measured
     reader = reader_of(someone, view.facts)
-    words: Headline = sealed_headline(view, reader) or headline(circuit, reader)
+    words: Headline = under_way(view, reader) or headline(circuit, reader)
     title = f"{visit.site_name}, {visit.tag}"
     drawing = fingerprint(
         None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"

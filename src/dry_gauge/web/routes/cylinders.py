@@ -16,7 +16,7 @@ from markupsafe import Markup
 from sqlalchemy import Connection
 
 from dry_gauge.core.charge import hot_fill_share
-from dry_gauge.core.cylinders import KIND_WORDS, CylinderKind, limit_kg
+from dry_gauge.core.cylinders import KIND_WORDS, CylinderKind, Held, limit_kg
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.mass import GRAM_KG, forms
 from dry_gauge.core.quantities import PSI_PA
@@ -27,13 +27,12 @@ from dry_gauge.service.cylinders import UnitBook, book_by_hand, stock, unit_book
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import cylinders as store
-from dry_gauge.store.cylinders import Held
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import all_units
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
 from dry_gauge.web.render import page
-from dry_gauge.web.sealed_forms import Doubtful, grams_of
 from dry_gauge.web.security import signed_in
+from dry_gauge.web.weights import Doubtful, grams_of
 
 router = APIRouter(prefix="/cylinders")
 

@@ -22,20 +22,21 @@ from dry_gauge.core.settling import Series
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.running import Running
-from dry_gauge.present.rail import DESKS
 from dry_gauge.present.settling import settling_of
+from dry_gauge.present.visit import VisitView, judged_before
 from dry_gauge.service import probes as live_probes
-from dry_gauge.service.notebooks import NotAllowed, VisitView, judged_before, load
+from dry_gauge.service.notebooks import NotAllowed, load
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone
-from dry_gauge.web.desks import desk_picture, live_values
+from dry_gauge.web.asked import shown_circuit, size_named
+from dry_gauge.web.drawings import drawn
 from dry_gauge.web.listening import Listener, News
 from dry_gauge.web.livedesk import gap_history, numbers
-from dry_gauge.web.render import TEMPLATES, drawn, page, reader_of
-from dry_gauge.web.routes.visits import shown_circuit, station_of
+from dry_gauge.web.render import TEMPLATES, page, reader_of
 from dry_gauge.web.security import SignInNeeded, engine_of, signed_in
-from dry_gauge.web.stations import progress
+from dry_gauge.web.stations import station_named
+from dry_gauge.web.visit_page import VisitPage
 
 router = APIRouter()
 
@@ -46,6 +47,7 @@ _PLOT_MINUTES = 10
 _DRAWN_SECONDS, _SERIES_SECONDS = 0.9, 5.0
 _MOST_BODY = 1_000_000
 _RETRY_MS = 1500
+_LADDER, _SETTLING = "visits/_ladder.html", "stations/read/settling.html"
 
 
 def _event(name: str, data: Any) -> str:
@@ -57,8 +59,8 @@ def _event(name: str, data: Any) -> str:
 class _Desk:
     """One open page: what it shows, so that each sample only costs what it changes."""
 
-    def __init__(self, request: Request, visit_id: UUID, circuit: int, size: str | None, here: str) -> None:
-        self.request, self.visit_id, self.circuit, self.size, self.here = request, visit_id, circuit, size, here
+    def __init__(self, request: Request, visit_id: UUID, circuit: int, size: str | None, at: str) -> None:
+        self.request, self.visit_id, self.circuit, self.size, self.station = request, visit_id, circuit, size, station_named(at)
         self.view: VisitView | None = None
         self.someone: Someone | None = None
         self.reader = Reader("F", "psi")
@@ -96,33 +98,35 @@ class _Desk:
         found = live_probes.lay_over(self.view, probes, self.someone.superheat_school, now).assessment
         judged = found.circuits.get(self.circuit, found.first) if found else None
         told = [_event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
-        if self.here in DESKS:
-            told += self.desk(now)
-        elif judged and self.here != "look" and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
+        if self.station.group:
+            told += self.desk()
+        elif judged and self.station.picture == _LADDER and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
             self.drawn_at = time.monotonic()
             drawings = drawn(judged, self.before, self.reader, self.circuit, self.size)
             values = {"drawings": drawings, "view": self.view, "circuit": self.circuit, "oob": True}
-            told.append(_event("ladder", TEMPLATES.get_template("visits/_ladder.html").render(values)))
-        if self.here == "read" and time.monotonic() - self.settled_at >= _SERIES_SECONDS:
+            told.append(_event("ladder", TEMPLATES.get_template(_LADDER).render(values)))
+        if _SETTLING in self.station.live and time.monotonic() - self.settled_at >= _SERIES_SECONDS:
             self.settled_at = time.monotonic()
             told.append(_event("fragments", self.settling(now)))
         return told
 
-    def desk(self, now: datetime) -> list[str]:
-        """What a live scale or vacuum gauge changes on a desk of the sealed work: its picture and the number above it."""
-        if self.here not in ("vacuum", "weigh", "recover") or time.monotonic() - self.drawn_at < _DRAWN_SECONDS:
-            return []
-        self.drawn_at = time.monotonic()
+    def page(self, connection: Connection) -> VisitPage:
+        """The page that looks on."""
         assert self.view is not None
         assert self.someone is not None
-        view, here = self.view, self.here
+        return VisitPage(connection, self.view, self.someone, self.reader, self.station, self.circuit, self.size)
+
+    def desk(self) -> list[str]:
+        """What a live scale or vacuum gauge changes at a desk: its picture and the number above it."""
+        if not self.station.live or time.monotonic() - self.drawn_at < _DRAWN_SECONDS:
+            return []
+        self.drawn_at = time.monotonic()
+        assert self.someone is not None
         with engine_of(self.request).begin() as connection:
             see_shop(connection, self.someone.shop_id)
-            values = {"view": view, "visit": view.visit, "units": self.reader, "here": here, "oob": True}
-            values |= live_values(connection, view, self.someone, self.reader, here, now)
-            values["pictures"] = desk_picture(view, self.reader, here, values, self.size)
-        parts = ("visits/_desk_picture.html", "visits/_dock.html")
-        return [_event("fragments", "".join(TEMPLATES.get_template(part).render(values) for part in parts))]
+            parts = self.page(connection).live()
+        texts = (TEMPLATES.get_template(name).render({**values, "oob": True}) for name, values in parts)
+        return [_event("fragments", "".join(texts))]
 
     def remember(self, probes: Sequence[LatestProbe], now: datetime) -> None:
         """Keep a point of each probe every few seconds, for as long as the plot is."""
@@ -151,8 +155,9 @@ class _Desk:
         read_at = self.view.state[Running].read_at
         since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
         found = settling_of(self.view.state, self.view.facts, self.lines(now), since_read)
-        values = progress(self.view, self.reader, self.here, self.someone.may_write)
-        return TEMPLATES.get_template("visits/_settling.html").render({**values, "settling": found, "oob": True})
+        with engine_of(self.request).begin() as connection:
+            values = self.page(connection).progress
+        return TEMPLATES.get_template(_SETTLING).render({**values, "settling": found, "oob": True})
 
     def history(self) -> list[str]:
         """The plot as it was before this page was opened."""
@@ -168,7 +173,7 @@ async def stream(
     request: Request, visit_id: UUID, circuit: int = 1, size: str = "", at: str = "", seen: int = 0
 ) -> Response:
     """News of a visit as server-sent events, until the page goes or its time is up."""
-    desk = _Desk(request, visit_id, shown_circuit(circuit), size if size in ("desk", "phone") else None, station_of(at))
+    desk = _Desk(request, visit_id, shown_circuit(circuit), size_named(size), at)
     sequence = await to_thread.run_sync(desk.load)
     listener: Listener = request.app.state.listener
     return StreamingResponse(

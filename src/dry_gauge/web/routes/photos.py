@@ -19,8 +19,8 @@ from dry_gauge.service.append import IdTaken, Sent, append
 from dry_gauge.service.notebooks import NotAllowed, NotHere, judged, load
 from dry_gauge.store.register import add_photo, change_unit, find_photo
 from dry_gauge.store.visits import find_unit
+from dry_gauge.web.asked import sender_of, waited
 from dry_gauge.web.render import fragments, page, wants_fragments
-from dry_gauge.web.routes.entries import sender_of, waited
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.timeline import timeline_part
 

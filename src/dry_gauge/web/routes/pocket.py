@@ -7,15 +7,16 @@ from typing import Annotated, Any
 from fastapi import APIRouter, Query, Request, Response
 from pydantic import BaseModel
 
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import FOOT_M, UNITS, atmospheric_pressure_pa
+from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, GWP_SOURCE, Refrigerant, find
 from dry_gauge.core.refrigerants.saturation import COOLPROP_VERSION, saturation_of
 from dry_gauge.core.words import Reader
 from dry_gauge.store.people import Someone
-from dry_gauge.web.forms import parse_number, parse_unit
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
 from dry_gauge.web.security import signed_in
+from dry_gauge.web.typed import parse_number, parse_unit
 
 router = APIRouter()
 

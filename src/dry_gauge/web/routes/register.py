@@ -20,15 +20,17 @@ from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, Metering
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
+from dry_gauge.present.headline import headline
+from dry_gauge.present.visit import circuit_of
 from dry_gauge.service import people
 from dry_gauge.service.notebooks import NotAllowed, NotHere, view_of
 from dry_gauge.store import follow_ups, register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
 from dry_gauge.web.fields import FORM, LONGEST, Fields, day_in, text_in, whole_in
-from dry_gauge.web.forms import parse_number
-from dry_gauge.web.render import circuit_of, headline, page, reader_of
+from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
+from dry_gauge.web.typed import parse_number
 
 router = APIRouter()
 

@@ -14,15 +14,16 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.leak_rate import Method
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.quantities import POUND_KG
+from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.vacuum import END_POINTS
 from dry_gauge.service.notebooks import NotAllowed
-from dry_gauge.service.settings import ShopSettings, keep_settings, shop_settings
+from dry_gauge.service.settings import keep_settings, shop_settings
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields
-from dry_gauge.web.forms import parse_number
 from dry_gauge.web.render import page
-from dry_gauge.web.sealed_forms import grams_of
 from dry_gauge.web.security import signed_in
+from dry_gauge.web.typed import parse_number
+from dry_gauge.web.weights import grams_of
 
 router = APIRouter(prefix="/register/settings")
 

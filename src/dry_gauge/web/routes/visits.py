@@ -2,80 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Annotated, Any
+from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Request, Response
-from sqlalchemy import Connection
 
 from dry_gauge.core.spoken import understood
-from dry_gauge.core.words import Reader
 from dry_gauge.notebook.sheets import circuits_of
-from dry_gauge.present.rail import DESKS
-from dry_gauge.service.notebooks import VisitView, load
-from dry_gauge.store.people import Someone
+from dry_gauge.present.judge import circuits_compared
+from dry_gauge.present.visit import circuit_of
+from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import visits_of_call
-from dry_gauge.web.desks import desk_picture
-from dry_gauge.web.judging import likelihood_words, ph_view, side_by_side, sort_of, warnings
-from dry_gauge.web.render import circuit_of, fragments, headline, ladders, page, reader_of, sheet_rows, sight_groups
+from dry_gauge.web.asked import shown_circuit
+from dry_gauge.web.drawings import columns, ph_view
+from dry_gauge.web.render import fragments, page, reader_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.stations import STATIONS, look, station_values
-from dry_gauge.web.timeline import Fragment, timeline_part
+from dry_gauge.web.stations import station_named
+from dry_gauge.web.timeline import timeline_part
+from dry_gauge.web.visit_page import VisitPage, page_values
 
 router = APIRouter(prefix="/visits")
-MOST_CIRCUITS = 8
 _MOST_SAID = 2000
-
-
-def shown_circuit(number: int) -> int:
-    """A circuit that a unit may have."""
-    return min(max(number, 1), MOST_CIRCUITS)
-
-
-def picture_part(
-    view: VisitView, reader: Reader, circuit: int, only: str | None = None, here: str = "read"
-) -> Fragment:
-    """The picture in the middle: the loop while looking, else the ladder."""
-    if here == "look":
-        return "visits/_loop.html", {"view": view, **look(view, reader)}
-    if here in DESKS:  # drawn with the desk, from the same numbers
-        return "visits/_no_picture.html", {"view": view}
-    drawings = ladders(view, reader, circuit, only)
-    return "visits/_ladder.html", {"drawings": drawings, "view": view, "circuit": circuit}
-
-
-def judge_part(view: VisitView, reader: Reader, circuit: int, may_write: bool) -> Fragment:
-    """The judgement of one circuit."""
-    judged = circuit_of(view, circuit)
-    return "visits/_judge.html", {
-        "view": view, "judged": judged, "headline": headline(judged, reader), "units": reader,
-        "warnings": warnings(view, judged) if judged else [], "may_write": may_write and view.visit.status != "closed",
-        "sort": sort_of(view.facts), "likelihood": likelihood_words,
-    }  # fmt: skip
-
-
-def station_of(asked: str) -> str:
-    """A station of that name, or the reading sheet."""
-    return asked if asked in STATIONS else "read"
-
-
-def page_values(
-    connection: Connection, view: VisitView, someone: Someone, reader: Reader, here: str, circuit: int
-) -> Mapping[str, Any]:
-    """Everything a visit's page shows."""
-    values = dict(picture_part(view, reader, circuit, None, here)[1])
-    values |= judge_part(view, reader, circuit, someone.may_write)[1]
-    values |= timeline_part(connection, view, someone)[1]
-    values |= station_values(connection, view, someone, reader, here, circuit)
-    if here in DESKS:
-        values["pictures"] = desk_picture(view, reader, here, values)
-    if here == "read":
-        values |= sheet_rows(view, reader, circuit)
-        values["groups"] = sight_groups(view)
-    values["circuit"] = circuit
-    values["siblings"] = visits_of_call(connection, view.visit.call_id)
-    return values
 
 
 @router.get("/{visit_id}")
@@ -83,8 +30,9 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "re
     """The whole visit, at one of its stations."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        reader = reader_of(someone, view.facts)
-        values = page_values(connection, view, someone, reader, station_of(at), shown_circuit(circuit))
+        shows = VisitPage(connection, view, someone, reader_of(someone, view.facts), station_named(at), shown_circuit(circuit))
+        values = {**timeline_part(connection, view, someone)[1], **page_values(shows),
+                  "siblings": visits_of_call(connection, view.visit.call_id)}  # fmt: skip
         return page(request, "visits/show.html", someone=someone, **values)
 
 
@@ -99,7 +47,7 @@ def read_back(
         units = {"pressure": reader.gauge_unit, "temperature": reader.temperature_unit, "current": "A"}
         found, lost = understood(text[:_MOST_SAID], units)
         values = {"found": found, "lost": lost, "circuit": shown_circuit(circuit)}
-        return fragments(request, ("visits/_read_back.html", values))
+        return fragments(request, ("stations/read/read_back.html", values))
 
 
 @router.get("/{visit_id}/cycle")
@@ -118,8 +66,9 @@ def show_circuits(request: Request, visit_id: UUID) -> Response:
     """All circuits beside each other."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        columns, rows = side_by_side(view, reader_of(someone, view.facts))
-        return page(request, "visits/circuits.html", someone=someone, visit=view.visit, columns=columns, rows=rows)
+        reader = reader_of(someone, view.facts)
+        return page(request, "visits/circuits.html", someone=someone, visit=view.visit, columns=columns(view, reader),
+                    rows=circuits_compared(view, reader))  # fmt: skip
 
 
 @router.get("/{visit_id}/entries")

@@ -5,9 +5,9 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 
 from dry_gauge.core.judgement.evidence import LIKELIHOODS
+from dry_gauge.core.judgement.faults import FAULT_PAGES, FAULT_WORDS
 from dry_gauge.core.vocabulary import Fault
-from dry_gauge.exchange.assessment import FAULT_WORDS
-from dry_gauge.web.judging import FAULT_PAGES, SORTS, trends
+from dry_gauge.web.drawings import SORTS, trends
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
 

@@ -311,8 +311,8 @@
   });
   if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
 
-  // Keys of the desk; ? shows them.
-  const keys = { a: "arrive", l: "look", i: "air", r: "read", m: "mend", s: "sealed", c: "close" };
+  // Keys of the desk, as the rail has them; ? shows them.
+  const stops = () => Object.fromEntries([...document.querySelectorAll(".stations a[data-key]")].map((link) => [link.dataset.key, link.getAttribute("href")]));
   document.addEventListener("keydown", (event) => {
     const visit = document.body.dataset.visit;
     if (!visit || event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
@@ -320,7 +320,7 @@
     if (event.key === "?") { help.open ? help.close() : help.showModal(); }
     else if (event.key === "j") document.getElementById("judge").scrollIntoView({ block: "start" });
     else if (event.key === "/") { const [input] = fields(); if (input) { event.preventDefault(); input.focus(); input.select(); } }
-    else if (keys[event.key]) location.assign(`/visits/${visit}?at=${keys[event.key]}`);
+    else if (stops()[event.key]) location.assign(stops()[event.key]);
   });
 
   // A photo leaves here small, and without what the camera wrote into it.
@@ -373,7 +373,7 @@
       if (visit) {
         // The desks of the sealed work are kept once someone works there.
         const desks = [...document.querySelectorAll(".desks a")].map((link) => link.getAttribute("href"));
-        worker.active.postMessage({ keep: [location.pathname + location.search, ...Object.values(keys).map((name) => `/visits/${visit}?at=${name}`), ...desks, "/"] });
+        worker.active.postMessage({ keep: [location.pathname + location.search, ...Object.values(stops()), ...desks, "/"] });
       }
     }).catch(() => {});
   }

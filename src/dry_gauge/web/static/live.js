@@ -67,13 +67,10 @@
     form.elements.source.value = "typed"; // what is typed next is no probe's
   });
 
-  // Gauge and pipe of a hold: those that stand first among the live ones.
-  const GAUGES = ["standing_pressure", "liquid_pressure", "suction_pressure", "discharge_pressure"];
-  const PIPES = ["equalized_ambient_temp", "liquid_line_temp", "suction_line_temp", "outdoor_air_temp"];
+  // Gauge and pipe that serve a hold, as the server chose them.
   let held = null;
   const hold = (news) => {
-    const first = (names) => names.map((name) => news.probes.find((one) => one.quantity === name && one.shown)).find(Boolean);
-    const gauge = first(GAUGES), pipe = first(PIPES);
+    const [gauge, pipe] = (news.hold || []).map((i) => news.probes[i]);
     held = gauge && pipe ? { gauge, pipe } : null;
     document.querySelectorAll("[data-from-hold]").forEach((button) => {
       button.hidden = !held;

@@ -1,0 +1,96 @@
+"""Judge: warnings that can be put aside, likelihood in words, and circuits beside each other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from math import hypot
+
+from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
+from dry_gauge.core.judgement.features import DIFFERENCES
+from dry_gauge.core.words import Phrase, Reader
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.verdicts import Verdicts
+from dry_gauge.present.headline import Headline, headline
+from dry_gauge.present.visit import VisitView, circuit_of
+
+
+@dataclass(frozen=True, slots=True)
+class Warning:
+    """An oddity of the readings or a question about them; `put_aside` is the reason for which it was, by which entry."""
+
+    name: str
+    phrase: Phrase
+    readings: tuple[str, ...]
+    basis: str
+    question: bool
+    put_aside: str | None
+    entry_id: str | None
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """The judgement of one circuit as it is shown."""
+
+    judged: CircuitAssessment | None
+    headline: Headline
+    warnings: Sequence[Warning]
+
+
+def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
+    """The judgement of one circuit."""
+    judged = circuit_of(view, circuit)
+    return Judged(judged, headline(judged, reader), warnings(view, judged) if judged else ())
+
+
+def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
+    """Everything to make sure of, open ones first."""
+    found = []
+    doubted = {oddity.phrase for oddity in circuit.oddities if oddity.code == "looks_misread"}
+    asked = [(f"ask_{question.misreading.value}", question.phrase, question.readings, True)
+             for question in circuit.questions if question.phrase not in doubted]  # fmt: skip
+    odd = [(oddity.code, oddity.phrase, oddity.readings, False) for oddity in circuit.oddities]
+    for code, phrase, readings, question in (*odd, *asked):
+        basis = view.state[Readings].basis(readings, circuit.view.number)
+        name = f"{code}_{circuit.view.number}"
+        aside = view.state[Verdicts].aside(name, basis)
+        found.append(Warning(name, phrase, tuple(readings), basis, question, aside.body.reason if aside else None,
+                             str(aside.entry_id) if aside else None))  # fmt: skip
+    return sorted(found, key=lambda warning: warning.put_aside is not None)
+
+
+def likelihood_words(probability: float) -> str:
+    """A probability in one word; the ranges stand on the page of each fault."""
+    return next(words for least, words in LIKELIHOODS if probability >= least)
+
+
+@dataclass(frozen=True, slots=True)
+class CompareRow:
+    """One gap of all circuits; `unlike` where they are further apart than their instruments explain."""
+
+    label: str
+    values: tuple[str, ...]
+    apart: str
+    unlike: bool
+
+
+def circuits_compared(view: VisitView, reader: Reader) -> list[CompareRow]:
+    """The gaps of all circuits beside each other."""
+    circuits = list(view.assessment.circuits.values()) if view.assessment else []
+    rows = []
+    for name, label in GAP_LABELS.items():
+        found = [circuit.derived.get(name) for circuit in circuits]
+        read = [one for one in found if one is not None]
+        if name not in DIFFERENCES or not read:
+            continue
+        values = tuple(
+            f"{reader.difference(one.value):.1f} ± {reader.difference(one.uncertainty):.1f}" if one else "not read"
+            for one in found
+        )
+        apart_k = max(one.value for one in read) - min(one.value for one in read)
+        error_k = hypot(*(one.uncertainty for one in read))
+        several = len(read) > 1
+        apart = f"{reader.difference(apart_k):.1f}" if several else ""
+        rows.append(CompareRow(label, values, apart, several and apart_k > error_k))
+    return rows

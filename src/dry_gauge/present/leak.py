@@ -1,0 +1,62 @@
+"""Leak: places to search, the likeliest first, and what was found."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from dry_gauge.core.leak_search import Ranked, ranked_places
+from dry_gauge.core.survey import Place, PlaceState
+from dry_gauge.core.vocabulary import State
+from dry_gauge.notebook.kind import Kept
+from dry_gauge.notebook.subjects.leak import LeakPlaceBody, Leaks
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.present.scene import FollowUpRow, Scene
+from dry_gauge.present.visit import VisitView
+
+SPOT_LABELS = {"evaporator": "Evaporator", "suction": "Suction side", "compressor": "Compressor", "condenser": "Condenser",
+               "liquid": "Liquid side"}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class LeakView:
+    """Places by rank and by spot; `found` is what the loop is drawn from."""
+
+    ranked: Sequence[Ranked]
+    spots: Mapping[str, Sequence[Ranked]]
+    failed: Sequence[str]
+    leaks: Sequence[Kept[LeakPlaceBody]]
+    found: Sequence[PlaceState]
+    booked: Sequence[FollowUpRow]
+
+
+def leak(scene: Scene) -> LeakView:
+    """The search as it stands."""
+    view, leaks = scene.view, scene.view.state[Leaks]
+    states = view.state[Observations].states()
+    oil = ("suction",) if states.get("oil_stain") is State.YES else ()
+    ranked = ranked_places(view.facts, states, scene.past.age_years, oil, scene.past.leaked_before,
+                           leaks.with_result("passed"))  # fmt: skip
+    spots: dict[str, list[Ranked]] = {}
+    for one in ranked:
+        spots.setdefault(one.place.spot, []).append(one)
+    return LeakView(ranked, spots, leaks.with_result("failed"), leaks.to_mend, _searched(leaks, spots), scene.past.booked)
+
+
+def _searched(leaks: Leaks, spots: Mapping[str, Sequence[Ranked]]) -> list[PlaceState]:
+    """How far each part of the loop is searched, and what failed there."""
+    states = []
+    failed = set(leaks.with_result("failed"))
+    for spot, ranked in spots.items():
+        codes = tuple(one.place.code for one in ranked)
+        found = tuple(one.place.label for one in ranked if one.place.code in failed)
+        place = Place(spot, SPOT_LABELS.get(spot, spot), codes)
+        states.append(PlaceState(place, sum(code in leaks.places for code in codes), found))
+    return states
+
+
+def docked(view: VisitView) -> tuple[str, str]:
+    """What is to mend, in a line."""
+    leaks = view.state[Leaks]
+    places = f"{len(leaks.places)} places searched"
+    return (f"{len(found)} to mend", places) if (found := leaks.to_mend) else ("Nothing to mend", places)

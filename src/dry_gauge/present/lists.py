@@ -1,0 +1,112 @@
+"""What the lists of all stations show: claims, timers, ledger, proofs, obstacles, cautions and the rest."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from dry_gauge.core.cautions import DEFERS, cautions_at
+from dry_gauge.core.complaints import FirstCheck, first_checks
+from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.run_permit import RunPermit
+from dry_gauge.core.thaw import plan_thaw
+from dry_gauge.core.vocabulary import ICE_SIGHTS, State
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Obstacle, obstacles
+from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat_of
+from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import Readings, tags_of
+from dry_gauge.notebook.subjects.remarks import Remarks
+from dry_gauge.notebook.subjects.running import CONDITION_WORDS
+from dry_gauge.present.permit import permit_of
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.visit import VisitView
+
+
+@dataclass(frozen=True, slots=True)
+class Progress:
+    """What a reading may change besides the judgement: proofs, and first checks, each with whether it is answered."""
+
+    checks: Sequence[tuple[FirstCheck, bool]]
+    tests: dict[str, Repeat]
+
+
+@dataclass(frozen=True, slots=True)
+class Lists:
+    """Everything in a list. `stop_head` and `stop_suction` are in the reader's unit."""
+
+    cautions: Sequence[Any]
+    defers: str
+    obstacles: Sequence[Obstacle]
+    permit: RunPermit
+    stop_head: str | None
+    stop_suction: str
+    trips: dict[str, tuple[int, int]]
+    iced: bool
+    thaw: Any
+    tags: Sequence[str]
+
+
+def progress_of(view: VisitView) -> Progress:
+    """Proofs and first checks as they stand."""
+    states = view.state[Observations].states()
+    checks = [(check, check.answers in states or view.state[Readings].shown(check.answers) is not None)
+              for check in first_checks(view.state[Call].sorts)]  # fmt: skip
+    return Progress(checks, {key: repeat_of(view.state, test) for key, test in view.state[FailedTests].tests.items()})
+
+
+def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
+    """Every list.
+
+    Parameters
+    ----------
+    moments : sequence of str
+        What is about to be done at the station that is shown: decides, with what is under way, which cautions are shown.
+    """
+    view, reader = scene.view, scene.reader
+    permit = permit_of(view, scene.now)
+    now = set(moments) | _under_way(view, permit)
+    if view.facts.kind.value.startswith("package") and "arrive" in now:
+        now.add("arrive_roof")
+    if view.facts.kind.is_walk_in and "arrive" in now:
+        now.add("food")
+    return Lists(
+        cautions_at(now, view.facts, view.state[Remarks].cautions), DEFERS, obstacles(view.state), permit,
+        None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
+        _pressure(permit.stop_suction_pa, view, reader), view.state[Ledger].trip_counts(), iced(view),
+        plan_thaw(view.facts, _air_k(view)), [CONDITION_WORDS[tag] for tag in tags_of(view.state)],
+    )  # fmt: skip
+
+
+def _under_way(view: VisitView, permit: RunPermit) -> set[str]:
+    states = view.state[Observations].states()
+    under_way = {
+        "thaw": view.state[Agenda].thawing or iced(view),
+        "bypass": bool(view.state[Ledger].lifted_sorts & {ChangeSort.SAFETY, ChangeSort.JUMPER}),
+        "blade": states.get("fan_blade_damaged") is State.YES,
+        "combustion": states.get("heat_exchanger_cracked") is State.YES,
+        "short_cycle": permit.short_cycling,
+    }
+    return {moment for moment, so in under_way.items() if so}
+
+
+def iced(view: VisitView) -> bool:
+    """Whether ice was seen on the evaporator."""
+    states = view.state[Observations].states()
+    return any(states.get(what) is State.YES for what in ICE_SIGHTS)
+
+
+def _pressure(pressure_pa: float, view: VisitView, reader: Reader) -> str:
+    unit = reader.gauge_unit
+    decimals = 1 if unit == "barg" else 0
+    return f"{UNITS[unit].from_si(pressure_pa, view.facts.atmosphere_pa):.{decimals}f} {unit}"
+
+
+def _air_k(view: VisitView) -> float | None:
+    first = view.assessment.first if view.assessment else None
+    air = first.view.entering_evaporator_air if first else None
+    return None if air is None else air.value

@@ -1,0 +1,21 @@
+"""Whether the compressor may start now, by what the visit knows."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from dry_gauge.core.run_permit import RunPermit, run_permit
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.opening import is_open
+from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.present.visit import VisitView
+
+
+def permit_of(view: VisitView, now: datetime) -> RunPermit:
+    """Whether the compressor may start, and where it is stopped."""
+    ledger = view.state[Ledger]
+    return run_permit(
+        view.facts, view.state[Observations].states(), [sort.value for sort in ledger.lifted_sorts], ledger.locked,
+        [(now - start).total_seconds() / 60 for start in view.state[Running].starts], is_open(view.state),
+    )  # fmt: skip

@@ -1,0 +1,46 @@
+"""Plan: which way the system is opened, its steps, and whether there is refrigerant enough."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dry_gauge.core.cylinders import CylinderKind
+from dry_gauge.core.judgement.faults import REPAIR_FOR
+from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.opening import Plan
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.notebook.subjects.charge import target_of
+from dry_gauge.notebook.subjects.opening import Opening, StepView, plan_in, steps_in
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.visit import VisitView
+
+
+@dataclass(frozen=True, slots=True)
+class PlanView:
+    """The plan as it stands. `guess` is what the judgement suggests it is opened for: a proposal, nothing more."""
+
+    plan: Plan | None
+    steps: Sequence[StepView]
+    stock_kg: float
+    needs_kg: float | None
+    guess: str
+
+
+def plan(scene: Scene) -> PlanView:
+    """The plan, its steps, what is on hand."""
+    view, facts = scene.view, scene.view.facts
+    target = target_of(view.state, facts)
+    stock_g = sum(one.holds_g for one in scene.cylinders if one.cylinder.refrigerant is facts.refrigerant
+                  and one.cylinder.kind is not CylinderKind.RECOVERY)  # fmt: skip
+    first = view.assessment.first.causes[0].fault if view.assessment else Fault.NONE
+    return PlanView(plan_in(view.state, facts), steps_in(view.state, facts), stock_g * GRAM_KG,
+                    target.kg if target else None, REPAIR_FOR[first].value)  # fmt: skip
+
+
+def next_step(view: VisitView) -> tuple[str, str]:
+    """The step that comes next, in a line."""
+    first = next((one for one in steps_in(view.state, view.facts) if one.progress == "next"), None)
+    if first is not None:
+        return f"Next: {first.step.title}", f"about {first.step.minutes} min"
+    return ("All steps done", "") if view.state[Opening].plan else ("No plan yet", "Say what it is opened for")

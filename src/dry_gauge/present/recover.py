@@ -1,0 +1,34 @@
+"""Recover: which ways refrigerant comes out, and to what vacuum."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dry_gauge.core.shop import RecoveryRow
+from dry_gauge.notebook.subjects.charge import MovementSort
+from dry_gauge.present.account import Account
+from dry_gauge.present.plan import next_step
+from dry_gauge.present.scene import Scene
+
+
+@dataclass(frozen=True, slots=True)
+class Recover:
+    """The shop's table, and the ways out."""
+
+    tables: Sequence[RecoveryRow]
+    out_ways: Sequence[MovementSort] = (MovementSort.RECOVERED, MovementSort.REMOVED)
+
+
+def recover(scene: Scene) -> Recover:
+    """What the forms offer."""
+    return Recover(scene.settings.recovery)
+
+
+def docked(scene: Scene, account: Account) -> tuple[str, str]:
+    """How much is out, in a line."""
+    if not account.recovered_kg and not account.pour:
+        return next_step(scene.view)
+    label = scene.view.facts.label_charge_kg
+    after = f"label {scene.reader.say('weight', label)}" if label else "no label charge known"
+    return f"{scene.reader.say('weight', account.out_kg)} out", after

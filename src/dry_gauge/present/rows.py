@@ -1,0 +1,115 @@
+"""The rows of the reading sheet: numbers in the reader's units, as they were typed where that is their own."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from dry_gauge.core.dimensions import UNITS, unit_for
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import make_reading
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, Sight
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings
+from dry_gauge.notebook.subjects.running import CONDITION_WORDS
+from dry_gauge.present.visit import VisitView
+
+
+def shown_unit(quantity: Quantity, reader: Reader) -> str:
+    """The unit in which this reader types and sees a quantity."""
+    return unit_for(quantity.dimension, reader.chosen_units).name
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One quantity of the reading sheet, with what was read last."""
+
+    quantity: Quantity
+    unit: str
+    value: str
+    kept: KeptReading | None
+    error: str = ""
+
+    @property
+    def tags(self) -> str:
+        """What it was taken under, in words."""
+        return " and ".join(CONDITION_WORDS[tag] for tag in self.kept.tags) if self.kept else ""
+
+    @property
+    def unit_words(self) -> str:
+        """The unit as it is written beside the field."""
+        return UNITS[self.unit].written
+
+
+def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1) -> Row:
+    """One row, its value in the reader's unit; a value typed in that unit stays as it was typed."""
+    kept = view.state[Readings].shown(quantity.name, circuit)
+    unit = shown_unit(quantity, reader)
+    value = ""
+    if kept:
+        value = shown_value(kept, view.facts, unit)
+    return Row(quantity, unit, value, kept, view.why_not.get(quantity.name, ""))
+
+
+def shown_value(kept: KeptReading, facts: UnitFacts, unit: str) -> str:
+    """A kept reading in `unit`, as typed where that is its own unit."""
+    body = kept.body
+    if body.unit == unit:
+        return f"{body.value:.10g}"
+    try:
+        si = make_reading(facts, body.quantity, body.value, body.unit).value_si
+    except Refused:
+        return ""
+    return UNITS[unit].say(si, facts.atmosphere_pa)
+
+
+_FIRST_COMFORT = ("outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",
+                  "suction_line_temp", "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+_FIRST_WALK_IN = ("outdoor_air_temp", "box_air_temp", "suction_pressure", "suction_line_temp", "coil_outlet_temp",
+                  "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+_SIDE_NAMES = {"air": "Air and space", "low": "Low side", "high": "High side", "power": "Amps, static, airflow"}
+
+
+@dataclass(frozen=True, slots=True)
+class SheetRows:
+    """The usual few by side, the rest by side."""
+
+    usual: dict[str, list[Row]]
+    rest: dict[str, list[Row]]
+
+
+def sheet_rows(view: VisitView, reader: Reader, circuit: int) -> SheetRows:
+    """The sheet's rows: the usual few first, the rest by side."""
+    first = _FIRST_WALK_IN if view.facts.kind.is_walk_in else _FIRST_COMFORT
+    rest: dict[str, list[Row]] = {name: [] for name in _SIDE_NAMES.values()}
+    for quantity in QUANTITIES.values():
+        if quantity.name not in first:
+            rest[_SIDE_NAMES[quantity.side]].append(row_of(quantity, view, reader, circuit))
+    usual: dict[str, list[Row]] = {}
+    for name in first:
+        usual.setdefault(_SIDE_NAMES[QUANTITIES[name].side], []).append(row_of(QUANTITIES[name], view, reader, circuit))
+    return SheetRows(usual, rest)
+
+
+@dataclass(frozen=True, slots=True)
+class SightRow:
+    """One observation of the sheet, with its answer so far."""
+
+    sight: Sight
+    state: str
+    circuit: int | None
+
+
+def sight_row(sight: Sight, view: VisitView) -> SightRow:
+    """One observation."""
+    kept = view.state[Observations].of(sight.name)
+    return SightRow(sight, kept.body.state.value if kept else "", None)
+
+
+def sight_groups(view: VisitView) -> dict[str, list[SightRow]]:
+    """All observations by group."""
+    groups: dict[str, list[SightRow]] = {}
+    for sight in SIGHTS.values():
+        groups.setdefault(sight.group, []).append(sight_row(sight, view))
+    return groups

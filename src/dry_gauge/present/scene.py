@@ -1,0 +1,102 @@
+"""Everything that a station may look at, gathered before anything is shown. What a station does not ask for stays empty."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import date, datetime
+from typing import Any
+from uuid import UUID
+
+from dry_gauge.core.cylinders import Held
+from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.probes import SCALE, LatestProbe, live_among
+from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.words import Reader
+from dry_gauge.present.visit import VisitView
+
+Points = tuple[tuple[datetime, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class FollowUpRow:
+    """One thing left for later, with its unit."""
+
+    id: UUID
+    sort: str
+    what: str
+    due: date
+    done_at: datetime | None
+    visit_id: UUID
+    unit_id: UUID
+    tag: str
+    site_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class CardHistory:
+    """What stands beside a unit card: what was left for later, its parts, who changed the card."""
+
+    follow_ups: Sequence[FollowUpRow]
+    components: Sequence[Any]
+    changes: Sequence[Any]
+
+
+@dataclass(frozen=True, slots=True)
+class History:
+    """A unit's past, latest first; `last` is the latest closed visit with readings, judged."""
+
+    visits: Sequence[VisitView]
+    last: VisitView | None
+    card: CardHistory
+
+
+@dataclass(frozen=True, slots=True)
+class UnitPast:
+    """What earlier visits say to a leak search: the unit's age, where it leaked before, what was booked."""
+
+    age_years: float | None = None
+    leaked_before: frozenset[str] = frozenset()
+    booked: Sequence[FollowUpRow] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Scene:
+    """A visit with all that stands around it, at one moment.
+
+    Parameters
+    ----------
+    traces : mapping of str to points
+        What a live vacuum gauge showed since the notebook last knew, by evacuation.
+    history, past, instruments
+        Only for the stations that ask for them.
+    """
+
+    view: VisitView
+    reader: Reader
+    now: datetime
+    circuit: int = 1
+    may_write: bool = True
+    settings: ShopSettings = field(default_factory=ShopSettings)
+    cylinders: Sequence[Held] = ()
+    probes: Sequence[LatestProbe] = ()
+    traces: Mapping[str, Points] = field(default_factory=dict)
+    history: History | None = None
+    past: UnitPast = UnitPast()
+    instruments: Sequence[Any] = ()
+
+    @property
+    def metric(self) -> bool:
+        """Whether this reader weighs in kilograms."""
+        return self.reader.weight_unit == "kg"
+
+    @property
+    def scale_g(self) -> int | None:
+        """What a live scale shows now, grams; None without one."""
+        for probe in self.live((SCALE,)):
+            return max(0, round((probe.value_si or 0.0) / GRAM_KG))
+        return None
+
+    def live(self, quantities: Collection[str]) -> list[LatestProbe]:
+        """Probes that speak now, in the order of those quantities."""
+        return live_among(self.probes, quantities, self.now)

@@ -1,0 +1,51 @@
+"""Where open sealed work stands, for the board: a pour, an evacuation or a hold that is on says more than old readings."""
+
+from __future__ import annotations
+
+from dry_gauge.core.pressure_hold import Hold
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, Charge, standing_of
+from dry_gauge.notebook.subjects.hold import Holds, hold_of
+from dry_gauge.notebook.subjects.vacuum import Vacuum, evacuation_of
+from dry_gauge.present import vacuum
+from dry_gauge.present.headline import Headline
+from dry_gauge.present.hold import HOLD_WORDS
+from dry_gauge.present.visit import VisitView
+
+
+def under_way(view: VisitView, reader: Reader) -> Headline | None:
+    """The first of them; None where nothing is on, or the visit is closed."""
+    if view.visit.status == "closed":
+        return None
+    return _pouring(view, reader) or _evacuating(view) or _holding(view)
+
+
+def _pouring(view: VisitView, reader: Reader) -> Headline | None:
+    pour = view.state[Charge].pouring
+    if pour is None:
+        return None
+    standing = standing_of(view.state, view.facts)
+    to_go = standing.to_go_kg if standing else 0.0
+    left = f"{reader.say('weight', to_go)} to add by the last mark." if to_go > 0 else ""
+    return Headline(f"A pour is on: {MOVEMENT_WORDS[pour.body.way].lower()}", "open", left)
+
+
+def _evacuating(view: VisitView) -> Headline | None:
+    for key, one in view.state[Vacuum].in_order:
+        if one.open:
+            found = evacuation_of(key, one)
+            words, after = vacuum.docked(found, "")
+            bad = found.last is not None and found.last.verdict in vacuum.AFTER_RISE
+            return Headline(f"Under vacuum: {words[0].lower()}{words[1:]}", "act" if bad else "open", after)
+    return None
+
+
+def _holding(view: VisitView) -> Headline | None:
+    for key, one in view.state[Holds].in_order:
+        if one.open:
+            verdict = hold_of(key, one, view.facts).verdict
+            says = HOLD_WORDS[verdict.verdict].lower() if verdict else "no reading yet"
+            mark = "act" if verdict and verdict.verdict is Hold.LEAKING else "open"
+            words = f"{one.body.section}, since {one.at.astimezone():%a %H:%M}."
+            return Headline(f"Under nitrogen: {says}", mark, words)
+    return None

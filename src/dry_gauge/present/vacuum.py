@@ -1,0 +1,84 @@
+"""Vacuum: the evacuation that is on or the last one, its verdict, and when it would be done."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from dry_gauge.core.dimensions import MICRON_PA
+from dry_gauge.core.opening import Way
+from dry_gauge.core.pull_down import WATER_TRIPLE_PA, boiling_point_k
+from dry_gauge.core.vacuum import END_POINTS, Rise
+from dry_gauge.notebook.subjects.opening import plan_in
+from dry_gauge.notebook.subjects.vacuum import EvacuationView, Vacuum, evacuation_of
+from dry_gauge.present.scene import Scene
+
+RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
+              Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
+AFTER_RISE = {
+    Rise.MOISTURE: "Sweep with dry nitrogen to 2 psig, warm the unit, pull again. Change the pump's oil.",
+    Rise.LEAK: "Break with nitrogen, find it: caps, cores and hoses first, then a hold by sections.",
+    Rise.BOTH: "Find the leak first; air brings water in faster than a pump takes it out.",
+}
+# Above this nobody asks at what temperature water boils. [Pa]
+_BOILS_BELOW_PA = 7000
+
+
+@dataclass(frozen=True, slots=True)
+class VacuumDesk:
+    """Every evacuation; `on` is the one that is on, or the last."""
+
+    evacuations: Sequence[EvacuationView]
+    on: EvacuationView | None
+    boils: str | None
+    forecast: str
+    pumped_down: bool
+
+
+def vacuum(scene: Scene) -> VacuumDesk:
+    """The evacuations as they stand, a live gauge counted in."""
+    found = evacuations_of(scene)
+    on = next((one for one in reversed(found) if one.kept.open), found[-1] if found else None)
+    boils = None
+    if on and on.micron and WATER_TRIPLE_PA < on.micron * MICRON_PA < _BOILS_BELOW_PA:
+        boils = scene.reader.say("temperature", boiling_point_k(on.micron * MICRON_PA))
+    plan = plan_in(scene.view.state, scene.view.facts)
+    return VacuumDesk(found, on, boils, forecast(on, scene.now) if on else "",
+                      plan is not None and plan.way is Way.PUMP_DOWN)  # fmt: skip
+
+
+def evacuations_of(scene: Scene) -> list[EvacuationView]:
+    """Every evacuation of the visit, by the moment at which it began."""
+    return [evacuation_of(key, one, scene.traces.get(key, ()), scene.now)
+            for key, one in scene.view.state[Vacuum].in_order]  # fmt: skip
+
+
+def forecast(on: EvacuationView, now: datetime) -> str:
+    """When it would be done at this pace, the watch included, and whether that is in time."""
+    left = None
+    if on.kept.watching and on.last:
+        left = float(on.last.minutes_more or 0)
+    elif on.pull and on.pull.minutes_to_target is not None:
+        left = on.pull.minutes_to_target + END_POINTS[on.kept.body.school].minutes
+    if left is None:
+        return ""
+    words = f"At this pace done in about {max(1, round(left))} min, the watch included"
+    due = on.kept.body.done_by
+    if due is None:
+        return words + "."
+    spare = (due - now).total_seconds() / 60 - left
+    return f"{words}; {'in time' if spare >= 0 else f'{-spare:.0f} min too late'}."
+
+
+def docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
+    """The evacuation in a line, and what comes next."""
+    if on is None:
+        return "Prove the rig first", ""
+    micron = f"{on.micron:,.0f} μm" if on.micron else "no reading yet"
+    if on.last and (on.kept.watching or not on.kept.open):
+        more = f"Watch about {on.last.minutes_more} min more" if on.last.minutes_more else ""
+        return RISE_WORDS[on.last.verdict], ", ".join(filter(None, (micron, more)))
+    if on.pull and on.pull.stalled:
+        return "Stalled", micron
+    return micron, forecast

@@ -1,0 +1,93 @@
+"""A visit as everyone shows it: its row, the unit's facts, what the entries add up to, and the judgement."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from types import SimpleNamespace
+from typing import Any
+from uuid import UUID
+
+from dry_gauge.core.errors import ImpossibleAir
+from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import School
+from dry_gauge.notebook.kind import VisitState
+from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
+from dry_gauge.notebook.state import by_name
+
+
+@dataclass(frozen=True, slots=True)
+class VisitRow:
+    """A visit with its unit, site and technician."""
+
+    id: UUID
+    status: str
+    planned_for: datetime
+    complaint: str
+    summary: str
+    sequence: int
+    state: dict[str, Any]
+    technician_id: UUID
+    technician: str
+    unit_id: UUID
+    tag: str
+    serves: str
+    facts: dict[str, Any]
+    site_name: str
+    call_id: UUID
+    closed_at: datetime | None
+    outcome: str
+    fold_version: int
+    at_work: dict[str, str]
+    opened_after: list[dict[str, Any]]
+
+
+@dataclass(frozen=True, slots=True)
+class VisitView:
+    """A visit as it stands, judged; `assessment` is None where the readings cannot be judged, `why_not` says why."""
+
+    visit: VisitRow
+    facts: UnitFacts
+    state: VisitState
+    assessment: Assessment | None
+    why_not: Mapping[str, str]
+
+    @property
+    def kept(self) -> SimpleNamespace:
+        """What each subject knows, by its name: for templates."""
+        return by_name(self.state)
+
+    @property
+    def circuits(self) -> tuple[int, ...]:
+        """Circuits that any entry names."""
+        return circuits_of(self.state)
+
+
+def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) -> VisitView:
+    """Judge a visit in that state. Needs no connection: it is done once what was sent is committed."""
+    facts = facts_in(state, facts)
+    found = sheet_of(state, facts, School(school))
+    try:
+        return VisitView(visit, facts, state, assess(found.sheet), found.refused)
+    except ImpossibleAir as refusal:
+        return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
+
+
+def judged_before(view: VisitView) -> Assessment | None:
+    """What was read before the latest action, for the ghost on the ladder; None where nothing was."""
+    earlier = sheet_before(view.state, view.facts)
+    if earlier is None:
+        return None
+    try:
+        return assess(earlier)
+    except ImpossibleAir:  # a void has left half of it
+        return None
+
+
+def circuit_of(view: VisitView, number: int) -> CircuitAssessment | None:
+    """One circuit as it was judged; the first where that one has nothing."""
+    if view.assessment is None:
+        return None
+    return view.assessment.circuits.get(number, view.assessment.first)

@@ -1,0 +1,57 @@
+"""Weigh in: how much is to go, and the next step of the trim."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dry_gauge.core.trim import Trim, next_step, school_of
+from dry_gauge.notebook.subjects.charge import MovementSort
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.present import plan
+from dry_gauge.present.account import Account, account_of
+from dry_gauge.present.permit import permit_of
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.settling import settling_of
+from dry_gauge.present.visit import circuit_of
+
+
+@dataclass(frozen=True, slots=True)
+class Weigh:
+    """The trim, its school, and the ways in."""
+
+    trim: Trim
+    school: str
+    in_ways: Sequence[MovementSort] = (MovementSort.WEIGHED_IN, MovementSort.TRIMMED, MovementSort.ADDED)
+
+
+def weigh(scene: Scene) -> Weigh:
+    """What charging comes to now."""
+    return Weigh(trim_of(scene), school_of(scene.view.facts)[0])
+
+
+def trim_of(scene: Scene) -> Trim:
+    """The next step of charging by what is read, or why not."""
+    view, standing = scene.view, account_of(scene).standing
+    judged = circuit_of(view, scene.circuit) if view.state[Readings].latest else None
+    settling = settling_of(view.state, view.facts)
+    head = judged.view.high_pressure if judged else None
+    return next_step(
+        view.facts, judged, permit_of(view, scene.now), view.state[Observations].states(),
+        standing.to_go_kg if standing else None, head.value if head else None, settling.ready, settling.minutes_more,
+        locked=bool(view.state[Ledger].locked),
+    )  # fmt: skip
+
+
+def docked(scene: Scene, account: Account) -> tuple[str, str]:
+    """What is to add, in a line."""
+    standing, reader = account.standing, scene.reader
+    if standing is None:
+        return plan.next_step(scene.view)
+    left = reader.say("weight", abs(standing.to_go_kg))
+    after = f"{standing.share * 100:.0f} % is in"
+    if account.stop_kg is not None:
+        after = f"Stop at {reader.say('weight', account.stop_kg)} on the scale"
+    return f"{left} {'to add' if standing.to_go_kg >= 0 else 'too much'}", after

@@ -1,0 +1,66 @@
+"""What a station looks at, read from the tables: only what it asks for."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from datetime import UTC, date, datetime
+from uuid import UUID
+
+from sqlalchemy import Connection
+
+from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.leak import Leaks
+from dry_gauge.notebook.subjects.vacuum import Vacuum
+from dry_gauge.present.scene import Points, Scene, UnitPast
+from dry_gauge.present.visit import VisitView
+from dry_gauge.service.history import history_of
+from dry_gauge.service.notebooks import state_of
+from dry_gauge.service.sealed_live import since_kept
+from dry_gauge.service.settings import shop_settings
+from dry_gauge.store import samples
+from dry_gauge.store.cylinders import all_held
+from dry_gauge.store.follow_ups import open_follow_ups
+from dry_gauge.store.people import Someone
+from dry_gauge.store.register import instruments_of
+from dry_gauge.store.visits import find_unit, visits_of_unit
+
+
+def scene_of(
+    connection: Connection, view: VisitView, someone: Someone, reader: Reader, needs: Collection[str], circuit: int = 1,
+    now: datetime | None = None,
+) -> Scene:  # fmt: skip
+    """A visit with what stands around it.
+
+    Parameters
+    ----------
+    needs : collection of str
+        Of ``weights``, ``trace``, ``history``, ``past`` and ``instruments``.
+    """
+    weights = "weights" in needs
+    return Scene(
+        view, reader, now or datetime.now(UTC), circuit, someone.may_write and view.visit.status != "closed",
+        settings=shop_settings(connection) if weights else ShopSettings(),
+        cylinders=all_held(connection) if weights else (),
+        probes=samples.latest(connection, view.visit.id) if weights else (),
+        traces=_traces(connection, view) if "trace" in needs else {},
+        history=history_of(connection, someone, view.visit.unit_id, but=view.visit.id) if "history" in needs else None,
+        past=_past(connection, view) if "past" in needs else UnitPast(),
+        instruments=instruments_of(connection) if "instruments" in needs else (),
+    )  # fmt: skip
+
+
+def _traces(connection: Connection, view: VisitView) -> dict[str, Points]:
+    return {key: since_kept(connection, view.visit.id, one) for key, one in view.state[Vacuum].in_order if one.open}
+
+
+def _past(connection: Connection, view: VisitView) -> UnitPast:
+    unit_id = view.visit.unit_id
+    earlier = (row for row in visits_of_unit(connection, unit_id) if row.id != view.visit.id)
+    leaked = {place for row in earlier for place in state_of(connection, row)[Leaks].with_result("failed")}
+    return UnitPast(_age(connection, unit_id), frozenset(leaked), open_follow_ups(connection, unit_id))
+
+
+def _age(connection: Connection, unit_id: UUID) -> float | None:
+    unit = find_unit(connection, unit_id)
+    return None if unit is None or unit.made_year is None else max(0.0, date.today().year - unit.made_year)

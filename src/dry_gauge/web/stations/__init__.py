@@ -1,0 +1,116 @@
+"""The stations of a visit, in working order. Each is a row here and a folder beside: forms, templates, drawings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+
+from dry_gauge.core import leak_search
+from dry_gauge.core.charge import LIQUID_LINES
+from dry_gauge.core.complaints import TRIAGE, Complaint
+from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS
+from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.core.vocabulary import QUANTITIES
+from dry_gauge.notebook.subjects.actions import ACTION_WORDS
+from dry_gauge.notebook.subjects.agenda import FollowUpSort
+from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
+from dry_gauge.notebook.subjects.leak import CURE_WORDS
+from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
+from dry_gauge.notebook.subjects.running import CONDITION_WORDS
+from dry_gauge.notebook.subjects.vacuum import EVENT_WORDS
+
+# Not under their own names: those are the folders here.
+from dry_gauge.present import air as air_view
+from dry_gauge.present import arrive as arrive_view
+from dry_gauge.present import hold as hold_view
+from dry_gauge.present import leak as leak_view
+from dry_gauge.present import look as look_view
+from dry_gauge.present import mend as mend_view
+from dry_gauge.present import plan as plan_view
+from dry_gauge.present import rail
+from dry_gauge.present import read as read_view
+from dry_gauge.present import recover as recover_view
+from dry_gauge.present import vacuum as vacuum_view
+from dry_gauge.present import weigh as weigh_view
+from dry_gauge.web.stations.pictures import charge_in, charge_out, hold_plots, leak_loop, vacuum_curves
+from dry_gauge.web.stations.station import Station
+from dry_gauge.web.typed import Reads
+
+_WEIGHTS = frozenset({"weights"})
+_CONDITIONS = {"CONDITIONS": CONDITION_WORDS}
+
+
+_ARRIVE, _LOOK, _LADDER = "stations/arrive/picture.html", "stations/look/picture.html", "visits/_ladder.html"
+_DRAWN_LIVE = ("visits/_desk_picture.html", "visits/_dock.html")
+
+
+def _desk(name: str, label: str) -> Station:
+    """A desk of the sealed work: they share a frame, and the account stands beside them."""
+    return Station(
+        name, label, needs=_WEIGHTS, group="sealed", picture_tab="Charge", side_tab="Account", panel="visits/_desk.html",
+        body=f"stations/{name}/panel.html", head=f"stations/{name}/head.html", picture="visits/_desk_picture.html",
+        side="visits/_account.html",
+    )  # fmt: skip
+
+
+STATIONS = (
+    Station(
+        "arrive", "Arrive", arrive_view.arrive, frozenset({"history"}), rail.arrive, key="a", picture=_ARRIVE,
+        picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
+    ),
+    Station("look", "Look", look_view.look, stop=rail.look, key="l", picture=_LOOK, picture_tab="Loop", offers=_CONDITIONS),
+    Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS),
+    Station(
+        "read", "Read", read_view.read, frozenset({"instruments"}), rail.read, key="r", tab="Readings", offers=_CONDITIONS,
+        beside=("stations/read/beside.html",), live=("stations/read/settling.html",),
+    ),
+    Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
+    Station(
+        "mend", "Mend", mend_view.mend, stop=rail.mend, key="m",
+        offers={"ACTIONS": ACTION_WORDS, "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES},
+    ),
+    replace(
+        _desk("sealed", "Plan"), shows=plan_view.plan, stop=rail.sealed, stop_label="Sealed work", key="s", draw=charge_in,
+        docked=lambda scene, _view, _account: plan_view.next_step(scene.view), moments=("open_system",),
+        offers={"REPAIRS": REPAIR_WORDS, "WAYS": WAY_WORDS},
+    ),
+    replace(
+        _desk("recover", "Recover"), shows=recover_view.recover, draw=charge_out, moments=("open_system",),
+        docked=lambda scene, _view, account: recover_view.docked(scene, account), live=_DRAWN_LIVE,
+    ),
+    replace(
+        _desk("leak", "Leak"), shows=leak_view.leak, needs=_WEIGHTS | {"past"}, draw=leak_loop, picture_tab="Loop",
+        docked=lambda scene, _view, _account: leak_view.docked(scene.view), moments=("braze",),
+        offers={"SPOT_LABELS": leak_view.SPOT_LABELS, "METHODS": leak_search.METHODS, "CURES": CURE_WORDS,
+                "METHOD_WORDS": leak_search.METHOD_WORDS, "LEAK_PLACES": leak_search.BY_CODE},
+    ),
+    replace(
+        _desk("hold", "Hold"), shows=hold_view.hold, draw=hold_plots, picture_tab="Plot", moments=("nitrogen",),
+        docked=lambda scene, _view, _account: hold_view.docked(scene), offers={"HOLD": hold_view.HOLD_WORDS},
+        draws_nothing="The line is drawn from the first reading of gauge and pipe.",
+    ),
+    replace(
+        _desk("vacuum", "Vacuum"), shows=vacuum_view.vacuum, needs=_WEIGHTS | {"trace"}, draw=vacuum_curves,
+        docked=lambda _scene, view, _account: vacuum_view.docked(view.on, view.forecast), live=_DRAWN_LIVE,
+        offers={"RISE": vacuum_view.RISE_WORDS, "THEN": vacuum_view.AFTER_RISE, "END_POINTS": END_POINTS,
+                "EVENTS": EVENT_WORDS}, picture_tab="Curve",
+        draws_nothing="The curve is drawn from the first point: typed, or live from a vacuum gauge.",
+    ),
+    replace(
+        _desk("weigh", "Weigh in"), shows=weigh_view.weigh, draw=charge_in, moments=("open_system", "read"),
+        docked=lambda scene, _view, account: weigh_view.docked(scene, account), live=_DRAWN_LIVE,
+        offers={"LINES": LIQUID_LINES},
+    ),
+    Station(
+        "close", "Close", stop=rail.close, key="c",
+        offers={"OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]},
+    ),
+)  # fmt: skip
+BY_NAME: Mapping[str, Station] = {station.name: station for station in STATIONS if station.panel}
+FORMS: Mapping[str, Reads] = {kind: reads for station in STATIONS for kind, reads in station.forms.items()}
+"""How each kind's fields are read, whichever station sends it."""
+
+
+def station_named(asked: str) -> Station:
+    """A station of that name, or the reading sheet."""
+    return BY_NAME.get(asked, BY_NAME["read"])

@@ -1,0 +1,13 @@
+"""Forms of Close."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from dry_gauge.web.typed import Reads, plain
+
+FORMS: Mapping[str, Reads] = {
+    "follow_up": plain("sort", "what", "due"),
+    "follow_up_done": plain("follow_up", "how"),
+    "closing": plain("outcome", "summary", "override"),
+}

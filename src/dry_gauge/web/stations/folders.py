@@ -1,0 +1,17 @@
+"""What lies in a station's folder."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from importlib import import_module
+from importlib.util import find_spec
+
+from dry_gauge.web.typed import Reads
+
+
+def forms_of(name: str) -> Mapping[str, Reads]:
+    """The forms of the station in that folder; none where it has none of its own."""
+    if find_spec(f"dry_gauge.web.stations.{name}.forms") is None:
+        return {}
+    found: Mapping[str, Reads] = import_module(f"dry_gauge.web.stations.{name}.forms").FORMS
+    return found

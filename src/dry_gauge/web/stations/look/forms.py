@@ -1,0 +1,12 @@
+"""Forms of Look."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from dry_gauge.web.typed import Reads, plain
+
+FORMS: Mapping[str, Reads] = {
+    "observation": plain("what", "state", "circuit"),
+    "condition": plain("condition", "on"),
+}

@@ -1,0 +1,83 @@
+"""The desks' drawings: from a station's frozen view to SVG text for a size of page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
+from dry_gauge.drawing.loop import SPOTS, loop_svg
+from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
+from dry_gauge.notebook.subjects.vacuum import EvacuationView, VacuumEvent
+from dry_gauge.present.account import Account
+from dry_gauge.present.hold import HoldDesk
+from dry_gauge.present.leak import LeakView
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.vacuum import RISE_WORDS, VacuumDesk
+
+
+def charge_in(_: Any, account: Account | None, scene: Scene, size: str) -> str:
+    """The charge column: what is in against the target."""
+    assert account is not None
+    recovered_to = scene.view.state[Charge].recovered_to
+    since = recovered_to.at if recovered_to else None
+    layers = _layers([(moved.into_unit_g, moved) for _, moved in account.moved if since is None or moved.at >= since])
+    pour = account.pour
+    if pour and account.pour_far and pour.body.way not in OUT_OF_UNIT:
+        layers.append(charge_column.Layer(account.pour_far * GRAM_KG, "now", on=True))
+    recovered = account.recovered_kg if since or not layers else 0.0
+    page = charge_column.DESK if size == "desk" else charge_column.PHONE
+    target = account.target.kg if account.target else None
+    return charge_column.column_svg(layers, target, recovered, page, f"charge-{size}", metric=account.metric)
+
+
+def charge_out(_: Any, account: Account | None, scene: Scene, size: str) -> str:
+    """The charge column: what came out against the label."""
+    assert account is not None
+    out = [(-moved.into_unit_g, moved) for _, moved in account.moved if moved.into_unit_g < 0]
+    layers, pour = _layers(out), account.pour
+    if pour and account.pour_far and pour.body.way in OUT_OF_UNIT:
+        layers.append(charge_column.Layer(account.pour_far * GRAM_KG, "now", on=True))
+    page = charge_column.DESK if size == "desk" else charge_column.PHONE
+    return charge_column.column_svg(layers, scene.view.facts.label_charge_kg, 0.0, page, f"recover-{size}",
+                                    metric=account.metric, goal="label", rest="missing")  # fmt: skip
+
+
+def _layers(moved: list[tuple[int, Any]]) -> list[charge_column.Layer]:
+    return [charge_column.Layer(grams * GRAM_KG, MOVEMENT_WORDS[one.way].lower()) for grams, one in moved if grams]
+
+
+def leak_loop(view: LeakView, _: Account | None, scene: Scene, size: str) -> str:
+    """The loop with how far each part is searched, and what failed there."""
+    found = [state for state in view.found if state.place.name in SPOTS]
+    return loop_svg(scene.view.facts, found, ident=f"leak-loop-{size}")
+
+
+def hold_plots(view: HoldDesk, _: Account | None, scene: Scene, size: str) -> str:
+    """All holds on one page."""
+    page = hold_plot.DESK if size == "desk" else hold_plot.PHONE
+    return hold_plot.hold_svg(view.sections, scene.reader, page, f"hold-{size}")
+
+
+def vacuum_curves(view: VacuumDesk, _: Account | None, scene: Scene, size: str) -> str:
+    """The watches, or while the pump pulls the way down."""
+    return evacuation_svg(view.on, vacuum_curve.DESK if size == "desk" else vacuum_curve.PHONE, f"vacuum-{size}")
+
+
+def evacuation_svg(on: EvacuationView | None, size: vacuum_curve.Size, ident: str) -> str:
+    """One evacuation; nothing where there is nothing to draw yet."""
+    if on is None or (not on.watches and on.pull is None):
+        return ""
+    if on.watches and (on.kept.watching or not on.kept.open):
+        traces = []
+        for number, watch in enumerate(on.watches, 1):
+            points = on.kept.points_between(watch.started, watch.ended)
+            words = f"watch {number}: {RISE_WORDS[watch.decay.verdict].lower()}"
+            minutes = [(seconds / 60, micron) for seconds, micron in points]
+            traces.append(vacuum_curve.Trace(words, minutes, watch.decay.micron.curve, watch is on.watches[-1]))
+        return vacuum_curve.watch_svg(traces[-3:], END_POINTS[on.kept.body.school], size, ident)
+    starts = [one.at for one in on.kept.events if one.body.event in (VacuumEvent.PUMP_ON, VacuumEvent.OPENED)]
+    points = on.kept.points_between(starts[-1] if on.watches else starts[0], None)
+    return vacuum_curve.pull_svg([(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident,
+                                 water=on.kept.body.water_suspected)  # fmt: skip

@@ -1,0 +1,21 @@
+"""Forms of Recover; pours are those of Weigh in."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.web.typed import EntryForm, Reads, number
+
+
+def _recovered_to(form: EntryForm) -> Mapping[str, object]:
+    value = number(form, "value", "The vacuum")
+    if value is None:
+        raise Refused("Type where the gauge came to rest: 0 psig, or inches of vacuum.", "value")
+    return {"appliance": form.get("appliance"), "value": value, "unit": form.get("unit") or "psig", "reason": form.get("reason"),
+            "minutes_held": number(form, "minutes_held", "The wait") or 0.0}  # fmt: skip
+
+
+FORMS: Mapping[str, Reads] = {
+    "recovered_to": _recovered_to,
+}

@@ -1,0 +1,172 @@
+"""What a browser sends, before it is an entry: fields by name, numbers as people type them, units as people write them."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from uuid import UUID
+
+from fastapi import Request
+from fastapi.exceptions import RequestValidationError
+
+from dry_gauge.core.dimensions import UNITS, unit_named, units_of
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import unknown
+
+_PLACE = re.compile(r"[a-z0-9-]{1,60}")
+
+
+@dataclass(frozen=True, slots=True)
+class EntryForm:
+    """One entry of any kind, as form fields: texts by name, several where several were ticked.
+
+    `beside` names the form on the page, where an error is said.
+    """
+
+    entry_id: UUID
+    kind: str
+    fields: Mapping[str, Sequence[str]]
+
+    def get(self, name: str) -> str:
+        """One field's text; nothing if it was not sent."""
+        values = self.fields.get(name) or [""]
+        return values[-1]
+
+    @property
+    def beside(self) -> str:
+        """Name of the form that was sent, or nothing."""
+        place = self.get("beside")
+        return place if _PLACE.fullmatch(place) else ""
+
+    @property
+    def circuit(self) -> int | None:
+        """The circuit it names."""
+        number = self.get("circuit")
+        return int(number) if number.isdigit() and len(number) < 3 else None
+
+
+async def entry_form(request: Request) -> EntryForm:
+    """Read the form of an entry.
+
+    Raises
+    ------
+    RequestValidationError
+        Without an id that a browser made.
+    """
+    sent = await request.form()
+    try:
+        return form_of((name, value) for name, value in sent.multi_items() if isinstance(value, str))
+    except ValueError:
+        raise RequestValidationError([{"loc": ("body", "entry_id"), "msg": "", "type": "uuid"}]) from None
+
+
+def form_of(sent: Iterable[tuple[str, str]]) -> EntryForm:
+    """Names and values of one form.
+
+    Raises
+    ------
+    ValueError
+        Without an id that a browser made.
+    """
+    fields: dict[str, list[str]] = {}
+    for name, value in sent:
+        if name != "csrftoken":
+            fields.setdefault(name, []).append(value)
+    entry_id = UUID((fields.pop("entry_id", None) or [""])[0])
+    return EntryForm(entry_id, (fields.pop("kind", None) or [""])[0], fields)
+
+
+_TYPED = re.compile(r"([-+]?)\s*(\d+(?:[.,]\d+)*[.,]?|[.,]\d+)\s*([^\d\s].*)?")
+
+
+def parse_number(text: str) -> tuple[float, str]:
+    """A typed number, and the unit written behind it (or nothing).
+
+    Raises
+    ------
+    Refused
+        For nothing, for words, or where a comma could mean two things.
+    """
+    typed = text.strip().replace("−", "-").replace("–", "-")
+    if not typed:
+        raise Refused("Type a number. To take a value back, use 'void' under Done so far.", "value")
+    match = _TYPED.fullmatch(typed)
+    if not match:
+        raise Refused(f"{_short(typed)!r} is not a number. Type digits, such as 72.5.", "value")
+    sign, digits, unit = match[1], match[2], (match[3] or "").strip()
+    if "," in digits:
+        digits = _without_comma(digits)
+    if digits.count(".") > 1:
+        raise Refused(f"{_short(typed)!r} has more than one decimal point.", "value")
+    return float(sign + digits), unit
+
+
+def _without_comma(digits: str) -> str:
+    whole, _, rest = digits.rpartition(",")
+    if "." in digits or whole.count(",") or len(rest) == 3:
+        plain = digits.replace(",", "")
+        raise Refused(f"{digits!r} can be read two ways: write {plain} or use a decimal point.", "value")
+    return f"{whole}.{rest}"
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= 24 else text[:21] + "..."
+
+
+def parse_unit(written: str, dimension: str) -> str:
+    """The contract's name of a unit as people write it.
+
+    Raises
+    ------
+    Refused
+    """
+    name = unit_named(written)
+    if name is None or UNITS[name].dimension != dimension:
+        raise unknown("unit here", written, units_of(dimension), "unit", show_all=True)
+    return name
+
+
+Reads = Callable[[EntryForm], Mapping[str, object]]
+"""How one kind's fields are read from a form."""
+
+
+def plain(*names: str, lists: Sequence[str] = (), blank: Sequence[str] = ()) -> Reads:
+    """Fields that go into the entry as they are; `lists` may be ticked several times, `blank` are sent empty as well."""
+
+    def read(form: EntryForm) -> Mapping[str, object]:
+        sent = {name: form.fields[name] if name in lists else form.get(name) for name in names if name in form.fields}
+        return {name: value for name, value in sent.items() if value != "" or name in blank}
+
+    return read
+
+
+def number(form: EntryForm, field: str, what: str) -> float | None:
+    """A number, or nothing.
+
+    Raises
+    ------
+    Refused
+    """
+    text = form.get(field).strip().replace(",", ".")
+    if not text:
+        return None
+    try:
+        return float(text)
+    except ValueError:
+        raise Refused(f"{what} is a number, such as 44.", field) from None
+
+
+def texts(form: EntryForm, *names: str) -> dict[str, object]:
+    """Fields as they are, nothing for those that were not sent."""
+    return {name: form.get(name) for name in names}
+
+
+def ticks(form: EntryForm, *names: str) -> dict[str, object]:
+    """Boxes by name."""
+    return {name: ticked(form, name) for name in names}
+
+
+def ticked(form: EntryForm, field: str) -> bool:
+    """Whether a box is ticked."""
+    return form.get(field) in ("yes", "on", "true")

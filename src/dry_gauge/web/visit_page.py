@@ -1,0 +1,160 @@
+"""A visit's page and its parts: the same values whether the whole page is asked for, a fragment, or a live stream."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from functools import cached_property
+from typing import Any
+
+from markupsafe import Markup
+from sqlalchemy import Connection
+
+from dry_gauge.core.mass import forms
+from dry_gauge.core.words import Reader
+from dry_gauge.present.account import Account, account_of
+from dry_gauge.present.judge import judge, likelihood_words
+from dry_gauge.present.lists import lists_of, progress_of
+from dry_gauge.present.read import beside
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.settling import settling_of
+from dry_gauge.present.visit import VisitView
+from dry_gauge.service.scenes import scene_of
+from dry_gauge.store.people import Someone
+from dry_gauge.web.drawings import ladders, look_loop, sort_of
+from dry_gauge.web.stations import BY_NAME, STATIONS
+from dry_gauge.web.stations.station import Station
+from dry_gauge.web.timeline import Fragment
+
+_CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
+
+
+def shown(view: object) -> dict[str, Any]:
+    """What a template sees of a frozen view: its fields by name."""
+    return {} if view is None else {one.name: getattr(view, one.name) for one in fields(view)}  # type: ignore[arg-type]
+
+
+@dataclass
+class VisitPage:
+    """One visit as someone looks at it, from one station."""
+
+    connection: Connection
+    view: VisitView
+    someone: Someone
+    reader: Reader
+    station: Station
+    circuit: int = 1
+    size: str | None = None
+    """The one size of page that is shown; both where that is not known."""
+
+    @property
+    def may_write(self) -> bool:
+        """Whether forms are offered."""
+        return self.someone.may_write and self.view.visit.status != "closed"
+
+    @cached_property
+    def scene(self) -> Scene:
+        """What the station looks at."""
+        return scene_of(self.connection, self.view, self.someone, self.reader, self.station.needs, self.circuit)
+
+    @cached_property
+    def account(self) -> Account | None:
+        """The account of refrigerant, where the station shows it."""
+        return account_of(self.scene) if self.station.weighs else None
+
+    @cached_property
+    def shows(self) -> Any:
+        """The station's own view."""
+        return self.station.shows(self.scene)
+
+    @cached_property
+    def common(self) -> dict[str, Any]:
+        """What every part of the page needs."""
+        return {
+            "view": self.view, "visit": self.view.visit, "units": self.reader, "may_write": self.may_write,
+            "station": self.station, "here": self.station.name, "rail_here": self.station.group or self.station.name,
+            "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
+            "call": self.view.kept.call,
+        }  # fmt: skip
+
+    @property
+    def progress(self) -> dict[str, Any]:
+        """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
+        rail = [(row, row.stop(self.view)) for row in STATIONS if row.stop]
+        return {**self.common, "rail": rail, **shown(progress_of(self.view))}
+
+    @cached_property
+    def lists(self) -> dict[str, Any]:
+        """What the lists of all stations show."""
+        return {**self.progress, **shown(lists_of(self.scene, (self.station.name, *self.station.moments)))}
+
+    @cached_property
+    def judged(self) -> dict[str, Any]:
+        """The judgement of the circuit that is shown."""
+        return {**self.common, **shown(judge(self.view, self.reader, self.circuit)), "sort": sort_of(self.view.facts),
+                "likelihood": likelihood_words}  # fmt: skip
+
+    @cached_property
+    def station_values(self) -> dict[str, Any]:
+        """What the station's own panels show, its picture among it."""
+        values = {**self.lists, **self.station.offers, **shown(self.account), **shown(self.shows), "account": self.account,
+                  "forms": forms, "weight_unit": "kg" if self.scene.metric else "lb"}  # fmt: skip
+        if self.station.docked and self.account is not None:
+            values["docked"] = self.station.docked(self.scene, self.shows, self.account)
+        return {**values, **self.picture}
+
+    @cached_property
+    def picture(self) -> dict[str, Any]:
+        """The drawing in the middle."""
+        if self.station.draw:
+            sizes = ("desk", "phone") if self.size is None else (self.size,)
+            # Our own drawings, escaped where they are made.
+            return {"pictures": {size: Markup(self.station.draw(self.shows, self.account, self.scene, size)) for size in sizes}}  # noqa: S704
+        if self.station.picture == "stations/look/picture.html":
+            return {"loop": look_loop(self.view, self.shows)}
+        if self.station.picture == "visits/_ladder.html":
+            return {"drawings": ladders(self.view, self.reader, self.circuit, self.size)}
+        return {}
+
+    # -- fragments -------------------------------------------------------------
+
+    def judgement(self) -> list[Fragment]:
+        """Judgement, dock and picture; nothing at a desk that shows none of them."""
+        if self.station.group:
+            return []
+        values = {**self.judged, **self.picture}
+        parts: list[Fragment] = [("visits/_judge.html", values), ("visits/_dock.html", values)]
+        if self.station.picture != "stations/arrive/picture.html":
+            parts.append((self.station.picture, {**values, **shown(self.shows)} if self.station.draw is None else values))
+        return parts
+
+    def after_reading(self) -> list[Fragment]:
+        """What a reading changes: the judgement, and how far things are."""
+        values = self.progress
+        if self.station.name in _SETTLES:
+            values = {**values, "settling": settling_of(self.view.state, self.view.facts)}
+        return [*self.judgement(), ("visits/_after_reading.html", values)]
+
+    def everything(self, kind: str = "") -> list[Fragment]:
+        """Whatever may have changed, besides the fields that somebody types into."""
+        parts = [] if kind in _CHANGES_NOTHING_JUDGED else self.judgement()
+        parts.append(("visits/_lists.html", self.lists))
+        for name in self.station.beside:
+            parts.append((name, {**self.lists, **shown(beside(self.scene)), **self.station.offers}))
+        if self.station.group:
+            values = self.station_values
+            names = (self.station.panel, self.station.picture, self.station.side, "visits/_dock.html")
+            parts += [(name, values) for name in names]
+        return parts
+
+    def live(self) -> list[Fragment]:
+        """What live probes change at a desk."""
+        return [(name, self.station_values) for name in self.station.live]
+
+
+_SETTLES = frozenset(station.name for station in BY_NAME.values() if "stations/read/settling.html" in station.live)
+
+
+def page_values(page: VisitPage) -> Mapping[str, Any]:
+    """Everything a visit's page shows, besides its timeline."""
+    return {**page.judged, **page.station_values}
