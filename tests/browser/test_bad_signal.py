@@ -15,11 +15,11 @@ from tests.conftest import PASSWORD
 def kept_bodies(owner, shop) -> list[dict]:
     with owner.connect() as connection:
         rows = connection.execute(
-            select(EntryRow.body, EntryRow.waited_seconds)
+            select(EntryRow.body, EntryRow.received_at, EntryRow.written_at)
             .where(EntryRow.visit_id == shop.visit)
             .order_by(EntryRow.sequence)
         )
-        return [{**row.body, "waited": row.waited_seconds} for row in rows]
+        return [{**row.body, "waited": (row.received_at - row.written_at).total_seconds()} for row in rows]
 
 
 def worker_ready(page: Page) -> None:

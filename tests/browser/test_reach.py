@@ -6,11 +6,13 @@ from importlib.resources import files
 
 import pytest
 
-from dry_gauge.present.rail import DESKS
+from dry_gauge.web.stations import STATIONS
 from tests.browser.conftest import sign_in
 from tests.browser.test_visit import SEVEN, type_all
 
 AXE = (files("axe_playwright_python") / "axe.min.js").read_text()
+
+DESKS = [station.name for station in STATIONS if station.group]
 
 
 def findings(page):

@@ -21,7 +21,8 @@ from dry_gauge.demo import cluster as cluster_module
 from dry_gauge.demo.cluster import Cluster, ClusterFailed, find_binaries
 from dry_gauge.demo.shop import PAST, SITES, STILL_OPEN, TODAY, UNITS, plan_today, seed
 from dry_gauge.notebook.subjects.opening import Opening
-from dry_gauge.service.notebooks import facts_of, judged_before, view_of
+from dry_gauge.present.visit import judged_before
+from dry_gauge.service.notebooks import facts_of, view_of
 from dry_gauge.store import models
 from dry_gauge.store.visits import find_visit
 
@@ -39,7 +40,7 @@ def seeded(owner):
 
 
 def judged(connection, visit):
-    view = view_of(find_visit(connection, visit.id), "common")
+    view = view_of(connection, find_visit(connection, visit.id), "common")
     # Where something was done since, what it read before that.
     return (judged_before(view) if view.state[Opening].plan else view.assessment).first
 

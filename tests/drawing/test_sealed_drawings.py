@@ -12,6 +12,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
 from dry_gauge.drawing.cylinder_level import level_svg
 from dry_gauge.drawing.vacuum_curve import Trace
+from dry_gauge.present.hold import HoldSection
 
 SVG = "{http://www.w3.org/2000/svg}"
 SIZES = pytest.mark.parametrize("size", [vacuum_curve.DESK, vacuum_curve.PHONE], ids=["desk", "phone"])
@@ -49,7 +50,7 @@ def test_a_pull_down_marks_where_water_would_freeze_only_where_there_may_be_wate
 @SIZES
 def test_a_hold_with_its_doubt_lies_on_the_page_in_the_readers_unit(size):
     start = 300 * PSI_PA + STANDARD_ATMOSPHERE_PA
-    section = hold_plot.Section("whole", [(0, start, 9000), (14, start - 700, 9000)], [start, start - 70_000], 1724)
+    section = HoldSection("whole", [(0, start, 9000), (14, start - 700, 9000)], [start, start - 70_000], 1724)
     for reader, unit in ((Reader(), "psig"), (Reader("C", "bar"), "barg")):
         text = hold_plot.hold_svg([section], reader, size, "h")
         assert unit in written(text)

@@ -15,7 +15,7 @@ from dry_gauge.notebook.sheets import sheet_before, sheet_of
 from dry_gauge.notebook.state import fold_all
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
-from dry_gauge.notebook.subjects.call import Call, ClaimBody, ClaimCheckBody, ComplaintBody
+from dry_gauge.notebook.subjects.call import Call, ClaimBody, ClaimCheckBody
 from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, FailedTests, RepeatBody, repeat_of
 from dry_gauge.notebook.subjects.ledger import (
@@ -31,7 +31,6 @@ from dry_gauge.notebook.subjects.observations import ObservationBody, Observatio
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.running import ClockBody, Condition, ModeBody, Running, StageBody
-from dry_gauge.present.rail import stations
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
 START = datetime(2026, 11, 24, 15, tzinfo=UTC)
@@ -200,11 +199,3 @@ def test_what_points_at_something_voided_changes_nothing():
     book.add(VoidBody(voids=claim))
     state = fold_all(book.entries, FACTS)
     assert state[Call].claims == {}
-
-
-def test_stations_say_how_far_each_is():
-    book = Notebook()
-    book.add(ComplaintBody(words="warm"))
-    book.add(ObservationBody(what="evaporator_air_proven", state=State.YES))
-    found = {one.name: one for one in stations(book.state, "", FACTS, (), "", closed=False)}
-    assert (found["arrive"].progress, found["air"].progress, found["read"].progress) == ("done", "begun", "open")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.cylinders import CylinderKind
-from dry_gauge.core.judgement.faults import REPAIR_FOR
+from dry_gauge.core.judgement.faults import FAULTS
 from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.opening import Plan
 from dry_gauge.core.vocabulary import Fault
@@ -35,7 +35,7 @@ def plan(scene: Scene) -> PlanView:
                   and one.cylinder.kind is not CylinderKind.RECOVERY)  # fmt: skip
     first = view.assessment.first.causes[0].fault if view.assessment else Fault.NONE
     return PlanView(plan_in(view.state, facts), steps_in(view.state, facts), stock_g * GRAM_KG,
-                    target.kg if target else None, REPAIR_FOR[first].value)  # fmt: skip
+                    target.kg if target else None, FAULTS[first].repair.value)  # fmt: skip
 
 
 def next_step(view: VisitView) -> tuple[str, str]:

@@ -13,11 +13,12 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
+from dry_gauge.core.judgement.faults import FAULTS
 from dry_gauge.core.vocabulary import Fault
 
 F = Fault
-# Faults with a size and a mechanism on the bench; a wrong refrigerant is another filling instead.
-MECHANISMS = tuple(fault for fault in Fault if fault not in (F.NONE, F.WRONG_REFRIGERANT))
+MECHANISMS = tuple(fault for fault, row in FAULTS.items() if row.mechanism)
+"""Faults with a size and a mechanism on the bench; a wrong refrigerant is another filling instead."""
 SINGLE_SEVERITIES = (0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875, 1.0)
 PAIR_SEVERITIES = (0.3, 0.65, 1.0)
 # What is found in a system whose label says something else, or selected on a gauge by mistake.
@@ -109,28 +110,8 @@ NOTHING_WRONG = 0.30
 SINGLE_SHARE = 0.48
 PAIR_SHARE = 0.22
 MISREADING_SHARE = 0.02
-_COMMON: Mapping[Fault, float] = {
-    F.UNDERCHARGE: 2.0, F.LOW_EVAPORATOR_AIRFLOW: 1.7, F.LOW_CONDENSER_AIRFLOW: 1.7, F.OVERCHARGE: 1.2,
-    F.LIQUID_LINE_RESTRICTION: 1.0, F.METERING_UNDERFEEDING: 1.0, F.METERING_OVERFEEDING: 0.9,
-    F.HIGH_EVAPORATOR_LOAD: 0.9, F.NON_CONDENSABLES: 0.9, F.INEFFICIENT_COMPRESSOR: 0.9, F.WRONG_REFRIGERANT: 0.8,
-}  # fmt: skip
-
-
-# Met together more often than chance: one hides the other, or the cure of one made the other.
-_OFTEN = {
-    frozenset(pair)
-    for pair in (
-        (F.UNDERCHARGE, F.LOW_CONDENSER_AIRFLOW), (F.UNDERCHARGE, F.LOW_EVAPORATOR_AIRFLOW),
-        (F.OVERCHARGE, F.LOW_EVAPORATOR_AIRFLOW), (F.OVERCHARGE, F.LOW_CONDENSER_AIRFLOW),
-        (F.LOW_EVAPORATOR_AIRFLOW, F.LOW_CONDENSER_AIRFLOW), (F.INEFFICIENT_COMPRESSOR, F.LOW_CONDENSER_AIRFLOW),
-        (F.LIQUID_LINE_RESTRICTION, F.LOW_EVAPORATOR_AIRFLOW), (F.METERING_UNDERFEEDING, F.LOW_EVAPORATOR_AIRFLOW),
-        (F.LIQUID_LINE_RESTRICTION, F.LOW_CONDENSER_AIRFLOW), (F.METERING_UNDERFEEDING, F.LOW_CONDENSER_AIRFLOW),
-        (F.LOW_CONDENSER_AIRFLOW, F.NON_CONDENSABLES), (F.LOW_CONDENSER_AIRFLOW, F.METERING_OVERFEEDING),
-        (F.LOW_EVAPORATOR_AIRFLOW, F.NON_CONDENSABLES), (F.UNDERCHARGE, F.HIGH_EVAPORATOR_LOAD),
-        (F.HIGH_EVAPORATOR_LOAD, F.LOW_CONDENSER_AIRFLOW), (F.UNDERCHARGE, F.INEFFICIENT_COMPRESSOR),
-        (F.LOW_EVAPORATOR_AIRFLOW, F.INEFFICIENT_COMPRESSOR), (F.LOW_EVAPORATOR_AIRFLOW, F.METERING_OVERFEEDING),
-    )
-}  # fmt: skip
+_COMMON: Mapping[Fault, float] = {fault: row.prior for fault, row in FAULTS.items() if fault is not Fault.NONE}
+_OFTEN = {frozenset({fault, other}) for fault, row in FAULTS.items() for other in row.met_with}
 _SELDOM = 0.05  # any other pair, against those
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request, Response
 
 from dry_gauge.core.judgement.evidence import LIKELIHOODS
-from dry_gauge.core.judgement.faults import FAULT_PAGES, FAULT_WORDS
+from dry_gauge.core.judgement.faults import FAULT_WORDS, FAULTS
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.web.drawings import SORTS, trends
 from dry_gauge.web.render import page, reader_of
@@ -20,6 +20,6 @@ def show_why(request: Request, fault: Fault, sort: str = "comfort_valve") -> Res
     sort = sort if sort in SORTS else "comfort_valve"
     with signed_in(request) as (_, someone):
         return page(
-            request, "why.html", someone=someone, fault=fault.value, words=FAULT_WORDS[fault], about=FAULT_PAGES[fault],
+            request, "why.html", someone=someone, fault=fault.value, words=FAULT_WORDS[fault], about=FAULTS[fault].page,
             likelihoods=LIKELIHOODS, sort=sort, sorts=SORTS, pictures=list(trends(fault, sort, reader_of(someone))),
         )  # fmt: skip

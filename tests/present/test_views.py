@@ -1,0 +1,111 @@
+"""What stations show: weights at which to stop, forecasts, which probes serve, how far each stop of the rail is."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from uuid import UUID, uuid4
+
+import pytest
+
+from dry_gauge.core.cylinders import Cylinder, CylinderKind, Held, limit_kg
+from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.probes import LatestProbe
+from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import Kind, Metering, State
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Entry
+from dry_gauge.notebook.state import fold_all
+from dry_gauge.notebook.subjects.call import ComplaintBody
+from dry_gauge.notebook.subjects.charge import ChargeTargetBody, PourBody, PourMarkBody, RecoveredToBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
+from dry_gauge.present import rail
+from dry_gauge.present.account import account_of
+from dry_gauge.present.hold import served_by
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.vacuum import forecast
+from dry_gauge.present.visit import VisitRow, judged
+
+NOW = datetime(2026, 3, 4, 12, 0, tzinfo=UTC)
+UNIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV, label_charge_kg=3.0)
+BLUE, GREY = UUID(int=8), UUID(int=9)
+CYLINDERS = (
+    Held(BLUE, Cylinder("Blue", CylinderKind.IN_USE, find("R-410A"), tare_kg=2.8), 9000, "", False),
+    Held(GREY, Cylinder("Grey", CylinderKind.RECOVERY, find("R-410A"), tare_kg=12.0, water_capacity_kg=21.6), 4000, "", False),
+)
+
+
+def visit_of(*bodies):
+    entries = [Entry(id=UUID(int=100 + i), sequence=i, person_id=UUID(int=7), written_at=NOW + timedelta(minutes=i - 60),
+                     received_at=NOW + timedelta(minutes=i - 60), body=body) for i, body in enumerate(bodies, 1)]  # fmt: skip
+    row = VisitRow(uuid4(), "open", NOW, "", "", len(entries), {}, uuid4(), "Ida", uuid4(), "U-1", "", {}, "Here", uuid4(), None,
+                   "", 0, {}, [])  # fmt: skip
+    return judged(row, UNIT, fold_all(entries, UNIT), "common")
+
+
+def scene_of(*bodies, probes=()):
+    return Scene(visit_of(*bodies), Reader(), NOW, cylinders=CYLINDERS, probes=probes)
+
+
+def probe(quantity, value_si, seconds_ago=1.0):
+    at = NOW - timedelta(seconds=seconds_ago)
+    return LatestProbe("hub", f"P-{quantity}", quantity, 1, value_si, value_si, "", "ok", None, at)
+
+
+EMPTY = (RecoveredToBody(appliance="any", value=0, unit="psig"), ChargeTargetBody(label_g=3000))
+
+
+def test_the_scale_reading_at_which_to_stop_is_the_start_less_what_is_to_go():
+    account = account_of(scene_of(*EMPTY, PourBody(way="weighed_in", cylinder=BLUE, gross_g=14_000)))
+    assert account.stop_kg == pytest.approx(11.000)
+    # It stays there while the pour goes on, and is not moved by what has gone already.
+    marked = account_of(scene_of(*EMPTY, PourBody(way="weighed_in", cylinder=BLUE, gross_g=14_000),
+                                 PourMarkBody(pour=UUID(int=103), gross_g=12_500)))  # fmt: skip
+    assert (marked.stop_kg, marked.pour_far) == (pytest.approx(11.000), 1500)
+
+
+def test_a_recovery_stops_at_eighty_per_cent_of_the_cylinder():
+    account = account_of(scene_of(PourBody(way="recovered", cylinder=GREY, gross_g=16_000)))
+    room_g = round(limit_kg(CYLINDERS[1].cylinder) / GRAM_KG) - 4000
+    assert account.stop_kg == pytest.approx((16_000 + room_g) * GRAM_KG)
+
+
+def test_a_live_scale_counts_and_a_silent_one_is_said():
+    pour = PourBody(way="weighed_in", cylinder=BLUE, gross_g=14_000, source="probe")
+    heard = account_of(scene_of(*EMPTY, pour, probes=[probe("scale_weight", 13.2)]))
+    assert (heard.pour_far, heard.scale_silent, heard.standing.to_go_kg) == (800, False, pytest.approx(2.2))
+    silent = account_of(scene_of(*EMPTY, pour, probes=[probe("scale_weight", 13.2, seconds_ago=13)]))
+    assert (silent.pour_far, silent.scale_silent) == (0, True)
+
+
+def test_the_head_is_read_at_the_liquid_port_first_and_flagged_at_the_stop_line():
+    both = [probe("discharge_pressure", 700 * PSI_PA), probe("liquid_pressure", 400 * PSI_PA)]
+    assert account_of(scene_of(probes=both)).head_now == ("385.3 psig", False)
+    assert account_of(scene_of(probes=both[:1])).head_now[1] is True
+
+
+def test_a_hold_is_served_by_the_first_gauge_and_pipe_that_speak():
+    probes = [probe("suction_pressure", 2e6), probe("standing_pressure", 2e6, seconds_ago=60), probe("outdoor_air_temp", 290)]
+    assert [one.quantity for one in served_by(probes, NOW)] == ["suction_pressure", "outdoor_air_temp"]
+    assert served_by(probes[:2], NOW) is None
+
+
+def test_the_forecast_counts_the_watch_and_says_whether_it_is_in_time():
+    start = EvacuationBody(done_by=NOW + timedelta(minutes=500))
+    points = [VacuumPointBody(evacuation=UUID(int=101), micron=20_000 * 0.9**i) for i in range(20)]
+    on = visit_of(start, VacuumEventBody(evacuation=UUID(int=101), event="pump_on"), *points).state[Vacuum].on
+    view = evacuation_of(str(UUID(int=101)), on, now=NOW)
+    left = view.pull.minutes_to_target
+    said = forecast(view, NOW)
+    assert said.startswith(f"At this pace done in about {round(left + 10)} min")
+    assert said.endswith("in time.")
+    assert "480 min too late" in forecast(view, NOW + timedelta(minutes=980 - round(left + 10)))
+
+
+def test_the_rail_says_how_far_each_station_is():
+    view = visit_of(ComplaintBody(words="warm"), ObservationBody(what="evaporator_air_proven", state=State.YES))
+    assert [rail.arrive(view).progress, rail.air(view).progress, rail.read(view).progress] == ["done", "begun", "open"]
+    assert rail.air(view).note == "1 of 2 coils"
+    assert rail.sealed(visit_of(*EMPTY)).progress == "begun"
