@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from dry_gauge.core.circuit import derive
+from dry_gauge.core.judgement.calibration import CalibrationMismatch, check_names, hypotheses_digest
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe, refilled, vapour_step
 from dry_gauge.core.judgement.hypotheses import OTHER_FILLINGS
 from dry_gauge.core.refrigerants.catalogue import find
@@ -90,3 +91,11 @@ def test_another_filling_reads_the_same_gauges_differently():
     assert np.isnan(found[label]).all()
     assert found[thin, FEATURES.index("superheat")] * 1.8 < -40  # 120 psig is a far warmer coil of R-134a
     assert vapour_step(find("R-410A"), find("R-134a")) < -0.9 < 0.9 < vapour_step(find("R-134a"), find("R-410A"))
+
+
+def test_a_calibration_for_other_names_is_refused():
+    swapped = ["coil_superheat", "superheat", *FEATURES[2:]]
+    with pytest.raises(CalibrationMismatch, match="coil_superheat"):
+        check_names(swapped, CONDITIONS, hypotheses_digest())
+    with pytest.raises(CalibrationMismatch, match="hypotheses"):
+        check_names(FEATURES, CONDITIONS, "0" * 16)

@@ -12,6 +12,7 @@ from math import hypot
 
 from dry_gauge.core import air
 from dry_gauge.core.circuit import Derived, return_wet_bulb
+from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, TON_W, to_fahrenheit
 from dry_gauge.core.sheet import CircuitView
@@ -332,7 +333,7 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
             "condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known", assumed=True
         )
     else:
-        aim_f = 30 if unit.seer < 11 else 25 if unit.seer < 13 else 20 if unit.seer < 16 else 15
+        aim_f = split_by_seer_f(unit.seer)
         target = _around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")
     weather_holds = outdoor_f is None or 65 <= outdoor_f <= 105
     low_stage = view.denied("stage_held")

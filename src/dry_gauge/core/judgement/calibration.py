@@ -7,19 +7,51 @@ from __future__ import annotations
 
 import zlib
 from base64 import b85decode
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
+from hashlib import sha256
 
 import numpy as np
 from numpy.typing import NDArray
 
+from dry_gauge.core.judgement import calibration_data
 from dry_gauge.core.judgement.calibration_data import CALIBRATION_ID, GROUPS, Packed
+from dry_gauge.core.judgement.features import CONDITIONS, FEATURES
+from dry_gauge.core.judgement.hypotheses import HYPOTHESES
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
 
-__all__ = ["CALIBRATION_ID", "Group", "group_names", "group_of"]
+__all__ = ["CALIBRATION_ID", "Group", "check_names", "group_names", "group_of"]
 
 Array = NDArray[np.float64]
+
+
+class CalibrationMismatch(RuntimeError):
+    """The calibration was made for other features, conditions or hypotheses: nothing may be judged by it."""
+
+
+def hypotheses_digest() -> str:
+    """What the hypotheses are and in which order, in a few letters."""
+    return sha256("\n".join(map(repr, HYPOTHESES)).encode()).hexdigest()[:16]
+
+
+def check_names(features: Sequence[str], conditions: Sequence[str], digest: str) -> None:
+    """Refuse arrays whose rows and columns stand for something else: swapped names would pass for a sick unit.
+
+    Raises
+    ------
+    CalibrationMismatch
+    """
+    for what, theirs, ours in (("features", tuple(features), FEATURES), ("conditions", tuple(conditions), CONDITIONS),
+                               ("hypotheses", digest, hypotheses_digest())):  # fmt: skip
+        if theirs != ours:
+            raise CalibrationMismatch(
+                f"The calibration's {what} are {theirs}, the judgement's {ours}. Run scripts/calibrate.py and `make accuracy`."
+            )
+
+
+check_names(calibration_data.FEATURE_NAMES, calibration_data.CONDITION_NAMES, calibration_data.HYPOTHESES_DIGEST)
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,40 @@ half-precision numbers, compressed, in base 85.
 """
 
 CALIBRATION_ID = "d05bdcefc6"
+FEATURE_NAMES = (
+    "superheat",
+    "coil_superheat",
+    "inlet_superheat",
+    "subcooling",
+    "evaporator_td",
+    "condenser_split",
+    "air_split",
+    "discharge_superheat",
+    "leaving_rise",
+    "wet_split",
+    "amps",
+    "input_power",
+    "airflow",
+    "external_static",
+)
+CONDITION_NAMES = (
+    "one",
+    "outdoor",
+    "outdoor_squared",
+    "entering",
+    "wet_bulb",
+    "split_class",
+    "label_subcooling",
+    "td_class",
+    "head_held",
+    "hot_gas",
+    "glide",
+    "elevation",
+    "flooded",
+    "flooded_cold",
+    "weather_and_load",
+)
+HYPOTHESES_DIGEST = "2a3fbcfb39d39f02"
 
 Packed = tuple[tuple[int, ...], str]
 

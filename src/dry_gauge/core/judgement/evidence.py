@@ -13,7 +13,7 @@ from math import exp
 import numpy as np
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.features import DIFFERENCES, FEATURES
+from dry_gauge.core.judgement.features import FEATURE_ROWS
 from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, LOG_PRIOR, PRESENT
 from dry_gauge.core.judgement.inference import Judgement
 from dry_gauge.core.judgement.sights import log_chances
@@ -27,28 +27,7 @@ from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
 from dry_gauge.core.words import Phrase
 
-GAP_LABELS: Mapping[str, str] = {
-    "superheat": "Superheat",
-    "coil_superheat": "Coil superheat",
-    "inlet_superheat": "Superheat at the compressor",
-    "subcooling": "Subcooling",
-    "evaporator_td": "Evaporator gap",
-    "condenser_split": "Condenser gap",
-    "air_split": "Air split",
-    "discharge_superheat": "Discharge superheat",
-    "leaving_rise": "Rise of the outdoor air",
-    "wet_split": "Wet bulb split",
-    "amps": "Compressor amps",
-    "input_power": "Input power",
-    "airflow": "Airflow",
-    "external_static": "External static",
-}
-# The reading that each feature's sentence leads to, where it is not a gap of the ladder.
-_LED_TO = {
-    "inlet_superheat": "compressor_suction_temp", "leaving_rise": "condenser_leaving_air_temp",
-    "wet_split": "supply_air_wet_bulb", "amps": "compressor_amps", "input_power": "input_power", "airflow": "airflow",
-    "external_static": "external_static_supply",
-}  # fmt: skip
+GAP_LABELS: Mapping[str, str] = {row.name: row.label for row in FEATURE_ROWS}
 _PINCH = 1e-9 * np.exp(LOG_PRIOR)  # of the prior, so that a fault that is ruled out still has a picture
 _TELLING = 0.3  # natural logarithm of odds: less is not worth a sentence
 _MOST_SENTENCES = 5
@@ -88,7 +67,7 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     off = np.minimum((residual - shifts) ** 2 / variances, 25.0)
     weights = -0.5 * (off + np.log(variances)) - healthy
     sentences = [_feature_phrase(judgement, i) for i in range(len(seen.at))]
-    sources = [_LED_TO.get(FEATURES[i], FEATURES[i]) for i in seen.at]
+    sources = [FEATURE_ROWS[i].leads_to or FEATURE_ROWS[i].name for i in seen.at]
     said = {
         row: [Evidence(sentences[i], weight, sources[i]) for i, weight in enumerate(weights[k].tolist())]
         for k, row in enumerate(explained)
@@ -130,9 +109,9 @@ def _heaviest(found: list[Evidence]) -> tuple[Evidence, ...]:
 
 def _feature_phrase(judgement: Judgement, i: int) -> Phrase:
     seen = judgement.pictures[0]
-    name = FEATURES[seen.at[i]]
-    label, value, expected, sigma = GAP_LABELS[name], seen.values[i], seen.expected[i], seen.sigma[i]
-    if name not in DIFFERENCES:
+    row = FEATURE_ROWS[seen.at[i]]
+    label, value, expected, sigma = row.label, seen.values[i], seen.expected[i], seen.sigma[i]
+    if not row.difference:
         share = exp(float(value - expected)) - 1
         spread = exp(2 * float(sigma)) - 1
         if abs(share) < 0.02:

@@ -7,7 +7,7 @@ a technician's sheet meet in the same space.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from functools import cache, lru_cache
 from math import log
@@ -16,6 +16,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived, return_wet_bulb
+from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, INCH_WATER_PA, TON_W, Measured, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
 from dry_gauge.core.refrigerants.properties import Properties
@@ -25,18 +26,10 @@ from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind
 
 Array = NDArray[np.float64]
 
-# Differences in K, the rest as natural logarithm against nameplate or habit.
-FEATURES = (
-    "superheat", "coil_superheat", "inlet_superheat", "subcooling", "evaporator_td", "condenser_split", "air_split",
-    "discharge_superheat", "leaving_rise", "wet_split", "amps", "input_power", "airflow", "external_static",
-)  # fmt: skip
-DIFFERENCES = FEATURES[:10]
 CONDITIONS = (
     "one", "outdoor", "outdoor_squared", "entering", "wet_bulb", "split_class", "label_subcooling", "td_class",
     "head_held", "hot_gas", "glide", "elevation", "flooded", "flooded_cold", "weather_and_load",
 )  # fmt: skip
-FLOORED = ("superheat", "coil_superheat", "inlet_superheat", "subcooling")
-
 _LABEL_STATIC_PA = 0.5 * INCH_WATER_PA  # external static that most labels allow
 
 
@@ -83,25 +76,22 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
         for name, pressure in (("low", view.get("suction_pressure")), ("high", view.high_pressure))
         if pressure
     }
-    for i, name in enumerate(FEATURES):
-        measured = _feature(name, view, derived)
+    for i, row in enumerate(FEATURE_ROWS):
+        measured = row.reader(view, derived)
         if measured is None:
             continue
-        if name in FLOORED:
-            floor_k = glide_k.get("high" if name == "subcooling" else "low", 0.0)
-            if measured.value + measured.uncertainty < -floor_k:
+        if row.floored:
+            if measured.value + measured.uncertainty < -glide_k.get(row.floored, 0.0):
                 # A probe or a slip, or another refrigerant; asked about by `plausibility`, no evidence for a fault.
                 impossible.append((i, measured.value, measured.uncertainty / 2))
                 continue
             # Between bubble and dew two phases are present: less than nothing is left.
             measured = Measured(max(measured.value, 0.0), measured.parts)
-        if name == "leaving_rise" and measured.value <= 0:
-            continue
         found.append((i, measured))
     errors: dict[str, Array] = {}
-    for row, (_, measured) in enumerate(found):
+    for place, (_, measured) in enumerate(found):
         for source, part in measured.parts.items():
-            errors.setdefault(source, np.zeros(len(found)))[row] = part / 2
+            errors.setdefault(source, np.zeros(len(found)))[place] = part / 2
     return Observed(
         np.array([i for i, _ in found], dtype=np.intp),
         np.array([measured.value for _, measured in found]),
@@ -111,35 +101,49 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
     )
 
 
-def _feature(name: str, view: CircuitView, derived: Mapping[str, Derived]) -> Measured | None:
-    match name:
-        case "superheat":
-            line = view.get("suction_line_temp")
-            return line - derived["suction_saturation"].measured if line and "suction_saturation" in derived else None
-        case "inlet_superheat":
-            inlet = view.get("compressor_suction_temp")
-            return inlet - derived["suction_saturation"].measured if inlet and "suction_saturation" in derived else None
-        case "leaving_rise":
-            leaving, entering = view.get("condenser_leaving_air_temp"), view.get("outdoor_air_temp")
-            return leaving - entering if leaving and entering and not view.unit.heating else None
-        case "wet_split":
-            entering, leaving = return_wet_bulb(view), view.get("supply_air_wet_bulb")
-            return entering - leaving if entering and leaving and not view.unit.heating else None
-        case "amps":
-            return _log_ratio(view.get("compressor_amps"), view.unit.rated_load_amps)
-        case "input_power":
-            return _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w)
-        case "airflow":
-            capacity_w = view.unit.nominal_capacity_w
-            nominal = capacity_w / TON_W * CFM_PER_TON * CFM_M3_S if capacity_w else None
-            return _log_ratio(view.get("airflow"), nominal)
-        case "external_static":
-            static = derived.get("external_static")
-            return _log_ratio(static.measured if static else None, _LABEL_STATIC_PA)
-        case "air_split" if view.unit.kind.is_walk_in:
-            return None  # box air mixes; the coil's gap says it better
-        case _:
-            return derived[name].measured if name in derived else None
+Read = Callable[[CircuitView, Mapping[str, Derived]], Measured | None]
+
+
+def _derived(name: str) -> Read:
+    """A gap as the circuit arithmetic has it."""
+    return lambda view, derived: derived[name].measured if name in derived else None
+
+
+def _over_saturation(line: str) -> Read:
+    """A line's temperature over dew at the suction pressure."""
+
+    def read(view: CircuitView, derived: Mapping[str, Derived]) -> Measured | None:
+        measured = view.get(line)
+        return measured - derived["suction_saturation"].measured if measured and "suction_saturation" in derived else None
+
+    return read
+
+
+def _air_split(view: CircuitView, derived: Mapping[str, Derived]) -> Measured | None:
+    # Box air mixes; the coil's gap says it better.
+    return None if view.unit.kind.is_walk_in else _derived("air_split")(view, derived)
+
+
+def _leaving_rise(view: CircuitView, _: Mapping[str, Derived]) -> Measured | None:
+    leaving, entering = view.get("condenser_leaving_air_temp"), view.get("outdoor_air_temp")
+    rise = leaving - entering if leaving and entering and not view.unit.heating else None
+    return rise if rise and rise.value > 0 else None
+
+
+def _wet_split(view: CircuitView, _: Mapping[str, Derived]) -> Measured | None:
+    entering, leaving = return_wet_bulb(view), view.get("supply_air_wet_bulb")
+    return entering - leaving if entering and leaving and not view.unit.heating else None
+
+
+def _airflow(view: CircuitView, _: Mapping[str, Derived]) -> Measured | None:
+    capacity_w = view.unit.nominal_capacity_w
+    nominal = capacity_w / TON_W * CFM_PER_TON * CFM_M3_S if capacity_w else None
+    return _log_ratio(view.get("airflow"), nominal)
+
+
+def _external_static(_: CircuitView, derived: Mapping[str, Derived]) -> Measured | None:
+    static = derived.get("external_static")
+    return _log_ratio(static.measured if static else None, _LABEL_STATIC_PA)
 
 
 def _log_ratio(measured: Measured | None, reference: float | None) -> Measured | None:
@@ -148,66 +152,143 @@ def _log_ratio(measured: Measured | None, reference: float | None) -> Measured |
     return measured.through(log(measured.value / reference), 1 / measured.value)
 
 
+@dataclass(frozen=True, slots=True)
+class FeatureRow:
+    """A number that a fault moves.
+
+    Parameters
+    ----------
+    name, label : str
+        In calibration and files, and as a sentence writes it.
+    least_spread : float
+        No two sound units are more alike than this, one sigma: K for differences, natural logarithm for the rest.
+    reader : callable
+        What it reads on a circuit; None where that cannot be had.
+    difference : bool
+        A difference in K; else the natural logarithm of a ratio against nameplate or habit.
+    floored : str
+        The side (``low`` or ``high``) on which two phases begin: it never reads less than nothing there.
+    moved_by : str
+        Which curve it is measured from, where the pressures may belong to another refrigerant; see `refilled`.
+    least_heating : float
+        The same as `least_spread` in heating, where there is no chart but the maker's and sound units differ by more.
+    leads_to : str
+        The reading that its sentence leads to, where it is not a gap of the ladder.
+    """
+
+    name: str
+    label: str
+    least_spread: float
+    reader: Read
+    difference: bool = True
+    floored: str = ""
+    moved_by: str = ""
+    least_heating: float = 0.0
+    leads_to: str = ""
+
+
+FEATURE_ROWS = (
+    FeatureRow("superheat", "Superheat", 1.0, _over_saturation("suction_line_temp"), floored="low", moved_by="suction_dew"),
+    FeatureRow("coil_superheat", "Coil superheat", 0.9, _derived("coil_superheat"), floored="low", moved_by="suction_dew"),
+    FeatureRow("inlet_superheat", "Superheat at the compressor", 1.2, _over_saturation("compressor_suction_temp"),
+               floored="low", moved_by="suction_dew", leads_to="compressor_suction_temp"),
+    FeatureRow("subcooling", "Subcooling", 0.8, _derived("subcooling"), floored="high", moved_by="high_bubble",
+               least_heating=1.1),
+    FeatureRow("evaporator_td", "Evaporator gap", 0.9, _derived("evaporator_td"), moved_by="suction_mean"),
+    FeatureRow("condenser_split", "Condenser gap", 1.1, _derived("condenser_split"), moved_by="high_mean", least_heating=1.7),
+    FeatureRow("air_split", "Air split", 0.5, _air_split, least_heating=1.2),
+    FeatureRow("discharge_superheat", "Discharge superheat", 4.0, _derived("discharge_superheat"), moved_by="discharge_dew"),
+    FeatureRow("leaving_rise", "Rise of the outdoor air", 1.5, _leaving_rise, leads_to="condenser_leaving_air_temp"),
+    FeatureRow("wet_split", "Wet bulb split", 0.5, _wet_split, leads_to="supply_air_wet_bulb"),
+    FeatureRow("amps", "Compressor amps", 0.10,
+               lambda view, _: _log_ratio(view.get("compressor_amps"), view.unit.rated_load_amps), False,
+               leads_to="compressor_amps"),
+    FeatureRow("input_power", "Input power", 0.12,
+               lambda view, _: _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w), False,
+               leads_to="input_power"),
+    FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow"),
+    FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply"),
+)  # fmt: skip
+FEATURES = tuple(row.name for row in FEATURE_ROWS)
+DIFFERENCES = tuple(row.name for row in FEATURE_ROWS if row.difference)
+
+
 # -- conditions ----------------------------------------------------------------
 
 _TD_CLASS_F = {EvaporatorClass.HIGH_HUMIDITY: 10.0, EvaporatorClass.GENERAL: 13.5, EvaporatorClass.LOW_HUMIDITY: 17.5}
-_SPLIT_CLASS_F = ((11.0, 30.0), (13.0, 25.0), (16.0, 20.0), (99.0, 15.0))
+
+
+class _Context:
+    """The conditions by name while they are gathered."""
+
+    def __init__(self) -> None:
+        self.values = dict.fromkeys(CONDITIONS, 0.0)
+        self.doubts: dict[str, float] = {}
+        self.slopes: dict[str, dict[str, float]] = {}
+
+    def read(self, name: str, measured: Measured | None, middle_k: float, unit_f: float, usual: float, doubt: float) -> None:
+        """A temperature as a condition: from `middle_k` in steps of `unit_f`; what was not read stands at `usual`."""
+        step_k = unit_f * FAHRENHEIT_K
+        if measured is None:
+            self.values[name], self.doubts[name] = usual, doubt
+            return
+        self.values[name] = _within(measured.value - middle_k, step_k, 4.0)
+        for source, part in measured.parts.items():
+            slope = self.slopes.setdefault(source, {})
+            slope[name] = slope.get(name, 0.0) + part / 2 / step_k
+
+    def done(self) -> Conditions:
+        """As vectors, in the order of `CONDITIONS`."""
+        at = {name: i for i, name in enumerate(CONDITIONS)}
+        slopes = {source: np.array([by_name.get(name, 0.0) for name in CONDITIONS]) for source, by_name in self.slopes.items()}
+        values = np.array([self.values[name] for name in CONDITIONS])
+        return Conditions(values, {at[name]: doubt for name, doubt in self.doubts.items()}, slopes)
+
+
+def _within(value: float, step: float, most: float) -> float:
+    return min(max(value / step, -4.0), most)
 
 
 def conditions(view: CircuitView) -> Conditions:
     """The conditions of one circuit. What is not known stands at its usual value, with the doubt that goes with it."""
-    unit = view.unit
-    values = np.zeros(len(CONDITIONS))
-    doubts: dict[int, float] = {}
-    slopes: dict[str, Array] = {}
-    values[0] = 1.0
-
-    def read(i: int, measured: Measured | None, middle_k: float, unit_f: float, usual: float, doubt: float) -> None:
-        step_k = unit_f * FAHRENHEIT_K
-        if measured is None:
-            values[i], doubts[i] = usual, doubt
-            return
-        values[i] = min(max((measured.value - middle_k) / step_k, -4.0), 4.0)
-        for source, part in measured.parts.items():
-            slopes.setdefault(source, np.zeros(len(CONDITIONS)))[i] += part / 2 / step_k
-
-    outdoor_middle_k = to_kelvin(40.0 if unit.heating else 90.0)
-    read(1, view.get("outdoor_air_temp"), outdoor_middle_k, 20.0, 0.0, 0.6)
-    values[2] = values[1] ** 2
-    for source in tuple(slopes):
-        slopes[source][2] = 2 * values[1] * slopes[source][1]
+    unit, found = view.unit, _Context()
+    values, doubts = found.values, found.doubts
+    comfort_cooling = not unit.kind.is_walk_in and not unit.heating
+    values["one"] = 1.0
+    found.read("outdoor", view.get("outdoor_air_temp"), to_kelvin(40.0 if unit.heating else 90.0), 20.0, 0.0, 0.6)
+    values["outdoor_squared"] = values["outdoor"] ** 2
+    for slope in found.slopes.values():
+        slope["outdoor_squared"] = 2 * values["outdoor"] * slope["outdoor"]
     if unit.kind.is_walk_in:
-        read(3, view.get("box_air_temp", "return_air_temp"), unit.box_target_k, 10.0, 0.2, 0.3)
+        found.read("entering", view.get("box_air_temp", "return_air_temp"), unit.box_target_k, 10.0, 0.2, 0.3)
     else:
-        read(3, view.get("return_air_temp"), to_kelvin(70.0 if unit.heating else 76.0), 10.0, 0.0, 0.5)
-    if not unit.kind.is_walk_in and not unit.heating:
+        found.read("entering", view.get("return_air_temp"), to_kelvin(70.0 if unit.heating else 76.0), 10.0, 0.0, 0.5)
+    if comfort_cooling:
         # Without a wet bulb, half-dry air as most houses keep it.
-        read(4, return_wet_bulb(view), to_kelvin(65.0), 6.0, 1.2 * values[3], 0.9)
-        seer = unit.seer
-        if seer is None:
-            doubts[5] = 0.9
+        found.read("wet_bulb", return_wet_bulb(view), to_kelvin(65.0), 6.0, 1.2 * values["entering"], 0.9)
+        if unit.seer is None:
+            doubts["split_class"] = 0.9
         else:
-            aim_f = next(aim for below, aim in _SPLIT_CLASS_F if seer < below or below == 99.0)
-            values[5] = (aim_f - 20.0) / 6.0
+            values["split_class"] = (split_by_seer_f(unit.seer) - 20.0) / 6.0
     if not unit.kind.is_walk_in:
         label_k = unit.target_subcooling_k
         if label_k is None or unit.heating:
-            doubts[6] = 0.7
+            doubts["label_subcooling"] = 0.7
         else:
-            values[6] = min(max((label_k / FAHRENHEIT_K - 10.0) / 2.5, -4.0), 6.0)
+            values["label_subcooling"] = _within(label_k / FAHRENHEIT_K - 10.0, 2.5, 6.0)
     if unit.kind is Kind.WALK_IN_COOLER:
         if unit.evaporator_class is None:
-            doubts[7] = 0.8
+            doubts["td_class"] = 0.8
         else:
-            values[7] = (_TD_CLASS_F[unit.evaporator_class] - 13.5) / 4.0
+            values["td_class"] = (_TD_CLASS_F[unit.evaporator_class] - 13.5) / 4.0
     if unit.kind.is_walk_in and unit.head_pressure_control not in (None, HeadPressureControl.NONE):
-        values[8] = max(0.0, -0.25 - values[1])
+        values["head_held"] = max(0.0, -0.25 - values["outdoor"])
         if unit.head_pressure_control is HeadPressureControl.FLOODED:
-            values[12], values[13] = 1.0, values[8]
-    values[9], values[10] = refrigerant_traits(unit.refrigerant)
-    values[11] = (unit.elevation_m or 0.0) / 1000.0
-    values[14] = values[1] * (values[4] if not unit.kind.is_walk_in and not unit.heating else values[3])
-    return Conditions(values, doubts, slopes)
+            values["flooded"], values["flooded_cold"] = 1.0, values["head_held"]
+    values["hot_gas"], values["glide"] = refrigerant_traits(unit.refrigerant)
+    values["elevation"] = (unit.elevation_m or 0.0) / 1000.0
+    values["weather_and_load"] = values["outdoor"] * values["wet_bulb" if comfort_cooling else "entering"]
+    return found.done()
 
 
 @cache
@@ -276,15 +357,19 @@ def _refilled(label: Refrigerant, pressures: tuple[float | None, ...], names: tu
     bubbles_k, dews_k = others.both_temperatures(read)
     suction, high, discharge = pressures
     own = saturation_of(label)
+    moved: dict[str, Array] = {}
     if suction is not None:
-        found[:, :3] += (own.dew_temperature_k(suction) - dews_k[0])[:, None]
+        moved["suction_dew"] = own.dew_temperature_k(suction) - dews_k[0]
         mean_k = bubbles_k[0] + EVAPORATING_DEW_SHARE * (dews_k[0] - bubbles_k[0])
-        found[:, 4] += own.evaporating_mean_k(suction) - mean_k
+        moved["suction_mean"] = own.evaporating_mean_k(suction) - mean_k
     if high is not None:
-        found[:, 3] += bubbles_k[1] - own.bubble_temperature_k(high)
-        found[:, 5] += (bubbles_k[1] + dews_k[1]) / 2 - own.condensing_mean_k(high)
+        moved["high_bubble"] = bubbles_k[1] - own.bubble_temperature_k(high)
+        moved["high_mean"] = (bubbles_k[1] + dews_k[1]) / 2 - own.condensing_mean_k(high)
     if discharge is not None:
-        found[:, 7] += own.dew_temperature_k(discharge) - dews_k[2]
+        moved["discharge_dew"] = own.dew_temperature_k(discharge) - dews_k[2]
+    for i, row in enumerate(FEATURE_ROWS):
+        if row.moved_by in moved:
+            found[:, i] += moved[row.moved_by]
     given = np.array([one is not None for one in pressures])[:, None]
     found[(given & ((read < lowest) | (read > highest))).any(axis=0)] = np.nan
     if label.name in names:

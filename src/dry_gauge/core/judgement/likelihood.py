@@ -14,7 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.judgement.calibration import Group, group_of
-from dry_gauge.core.judgement.features import FEATURES, FLOORED, Conditions, Observed
+from dry_gauge.core.judgement.features import FEATURE_ROWS, Conditions, Observed
 from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
 
 Array = NDArray[np.float64]
@@ -28,11 +28,9 @@ _SLIP = 5e-4  # density, per K, of a reading that is impossible for no good reas
 TAIL = 5.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
 TEMPER = 0.95  # of the joint evidence: gaps of one circuit are never quite independent
 
-# No unit is more alike than this, one sigma: K for differences, natural logarithm for the rest.
-_LEAST_SPREAD = np.array([1.0, 0.9, 1.2, 0.8, 0.9, 1.1, 0.5, 4.0, 1.5, 0.5, 0.10, 0.12, 0.10, 0.35])
-# In heating there is no chart but the maker's: head, subcooling and rise of sound units differ by more. K.
-_LEAST_HEATING = {"subcooling": 1.1, "condenser_split": 1.7, "air_split": 1.2}
-_IS_FLOORED = np.array([name in FLOORED for name in FEATURES])
+_LEAST_SPREAD = np.array([row.least_spread for row in FEATURE_ROWS])
+_LEAST_HEATING = np.array([row.least_heating for row in FEATURE_ROWS])
+_IS_FLOORED = np.array([bool(row.floored) for row in FEATURE_ROWS])
 
 
 @dataclass(frozen=True, slots=True)
@@ -63,9 +61,7 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     group = group_of(name)
     least = np.maximum(np.sqrt(np.diag(group.unit_spread)), _LEAST_SPREAD)
     if name.startswith("heating"):
-        for feature, spread_k in _LEAST_HEATING.items():
-            i = FEATURES.index(feature)
-            least[i] = max(least[i], spread_k)
+        least = np.maximum(least, _LEAST_HEATING)
     own = np.sqrt(np.diag(group.unit_spread))
     correlation = TRUST_IN_CORRELATION * group.unit_spread / np.maximum(np.outer(own, own), 1e-12)
     correlation[np.diag_indices_from(correlation)] = 1.0
