@@ -163,7 +163,7 @@ def start_server(database_url: str, port: int, **more: str) -> subprocess.Popen[
          "--log-level", "error", "--no-access-log", "--timeout-graceful-shutdown", "2"],
         env=environment,
     )  # fmt: skip
-    for _ in range(200):
+    for _ in range(1200):  # a minute: another load may be on the machine
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in", timeout=1).close()
             return process

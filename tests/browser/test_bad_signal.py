@@ -73,7 +73,7 @@ def test_two_minutes_without_signal_and_a_killed_tab_lose_nothing_and_double_not
     assert [body.get("quantity") or body.get("what") or body["kind"] for body in bodies] == [
         "outdoor_air_temp", "suction_pressure", "suction_line_temp", "evaporator_air_proven", "note", "liquid_pressure",
     ]  # fmt: skip
-    assert bodies[0]["waited"] == 0
+    assert bodies[0]["waited"] < 2
 
 
 def test_how_long_an_entry_waited_is_told_by_the_phones_clock_against_itself(open_page, shop, owner):

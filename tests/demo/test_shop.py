@@ -29,9 +29,9 @@ from dry_gauge.store.visits import find_visit
 NOW = datetime.now().astimezone()
 
 
-@pytest.fixture
+@pytest.fixture(scope="module")
 def seeded(owner):
-    """The demo shop in a transaction that is never committed."""
+    """The demo shop in a transaction that is never committed, made once: what a test changes, it takes back."""
     with owner.connect() as connection:
         transaction = connection.begin()
         seed(connection, NOW)
@@ -83,6 +83,7 @@ def test_the_shop_hangs_together():
 
 
 def test_a_new_day_gets_calls_once(seeded):
+    undone = seeded.begin_nested()
     for table in (models.FollowUp, models.MovementRow, models.ProbeToken, models.ProbeHub):
         seeded.execute(delete(table))
     seeded.execute(delete(models.EntryRow))
@@ -91,6 +92,7 @@ def test_a_new_day_gets_calls_once(seeded):
     for _ in range(2):
         plan_today(seeded, NOW)
         assert seeded.execute(count).scalar_one() == len(TODAY)
+    undone.rollback()
 
 
 # -- the cluster and the command --------------------------------------------------
@@ -135,7 +137,7 @@ class Demo:
             self.process = subprocess.Popen(
                 [sys.executable, "-m", "dry_gauge.demo", "run"], env=self.environment, stdout=log, stderr=log
             )
-        for _ in range(300):
+        for _ in range(1200):  # seeding takes seconds, and longer beside another load
             found = re.search(r"Dry Gauge is at (\S+)", self.log.read_text())
             if found:
                 return found[1]

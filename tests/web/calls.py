@@ -19,10 +19,14 @@ class Browser:
     cookies: dict[str, str] = field(default_factory=dict)
     token: str = ""
 
-    def ask(self, method: str, path: str, data: dict[str, str] | None = None, **headers: str) -> httpx2.Response:
+    def ask(
+        self, method: str, path: str, data: dict[str, str] | None = None, content: object = None, **headers: str
+    ) -> httpx2.Response:
         sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), **headers}
         with httpx2.Client(base_url=self.base, follow_redirects=False) as client:
-            response = client.request(method, path, data=data, headers={k: v for k, v in sent.items() if v})
+            response = client.request(
+                method, path, data=data, json=content, headers={k: v for k, v in sent.items() if v}
+            )
         for line in response.headers.get_list("set-cookie"):
             name, value = line.split(";")[0].split("=", 1)
             self.cookies[name] = value.strip('"')
@@ -37,6 +41,9 @@ class Browser:
         return self.ask(
             "POST", path, {"csrftoken": self.token, **data}, **({"hx-request": "true"} if fragments else {})
         )
+
+    def send_json(self, path: str, content: object) -> httpx2.Response:
+        return self.ask("POST", path, content=content, **{"x-csrftoken": self.token})
 
     def sign_in(self, login: str, password: str = PASSWORD) -> httpx2.Response:
         self.get("/sign-in")

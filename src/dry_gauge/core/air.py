@@ -115,7 +115,7 @@ def apparatus_temperature_k(
 
     References
     ----------
-    .. [1] contract of the reading sheet, rule ``coil_model_split``; bypass form: ASHRAE Handbook HVAC Systems and
+    .. [1] docs/rules.md, R14; bypass form: ASHRAE Handbook HVAC Systems and
            Equipment 2016, chapter 23.
     """
     total_btuh = TON_BTUH * (

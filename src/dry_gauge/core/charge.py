@@ -26,10 +26,10 @@ LIQUID_LINES: Mapping[str, tuple[float, float]] = {
 }
 # What liquid in a running liquid line is about at: the habit behind the makers' figures. Assumed.
 LINE_LIQUID_K = to_kelvin(100)
-# A recovery cylinder is filled to 80 % of its volume with liquid at 77 F, whatever the day is (49 CFR 173.304a, DOT 39).
+# A recovery cylinder is filled to 80 % of its volume with liquid at 77 F, whatever the day is (R22; 49 CFR 173.304a, DOT 39).
 FULL_SHARE, FILL_AT_K = 0.8, to_kelvin(77)
 HOT_VAN_K = to_kelvin(130)
-SAYS_FROM, ASKS_FROM = 1.0, 1.10
+SAYS_FROM, ASKS_FROM = 1.0, 1.10  # shares of the target total (docs/rules.md, R23)
 """Shares of the target total from which the screen says so, and from which it asks why."""
 _LONGEST_LINE_M = 300.0
 

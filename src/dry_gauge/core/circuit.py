@@ -14,7 +14,7 @@ from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
 from dry_gauge.core.sheet import CircuitView
 
-# Port drop between discharge and liquid port, as a doubt on every condensing value taken from the wrong one.
+# Port drop between discharge and liquid port, as a doubt on every condensing value taken from the wrong one (R3).
 DISCHARGE_PORT_DOUBT_K = 3 * FAHRENHEIT_K
 # Where the glide is too wide for a fixed share of dew and bubble, the mean evaporating temperature is doubted more.
 _MEAN_DOUBT_K = {"R-454C": 1.2 * FAHRENHEIT_K, "R-455A": 3.3 * FAHRENHEIT_K}
@@ -54,7 +54,7 @@ def derive(view: CircuitView) -> dict[str, Derived]:
 
     References
     ----------
-    .. [1] domain rules, sections 2 to 4: superheat from dew, subcooling from bubble, coil comparisons from the mean.
+    .. [1] docs/rules.md, R1, R2, R4 and R5.
     """
     found: dict[str, Derived] = {}
     for derived in (*_low_side(view), *_high_side(view), *_air_side(view)):

@@ -7,7 +7,7 @@ _BEST_F = 15.0
 
 
 def split_by_seer_f(seer: float) -> float:
-    """Condenser split that a unit of that SEER was built for: the better, the more face it has. Habit of the trade. [F]
+    """Condenser split that a unit of that SEER was built for: the better, the more face it has (docs/rules.md, R12). [F]
 
     Examples
     --------

@@ -25,7 +25,7 @@ _SURELY_OFF = 1.8
 
 @dataclass(frozen=True, slots=True)
 class Weighed:
-    """A weight as it was understood, and the other way in which it could be meant; None where there is only one."""
+    """A weight as it was understood, and the other way in which it could be meant, if there is one (docs/rules.md, R24)."""
 
     kg: float
     instead_kg: float | None = None

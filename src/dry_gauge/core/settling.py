@@ -123,7 +123,7 @@ def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
 def clock_wait(
     minutes_running: float | None, minutes_since_change: float | None, *, fresh: bool
 ) -> tuple[float, int] | None:
-    """How many minutes are left by the clock, and of how many; None where nothing is.
+    """How many minutes are left by the clock, and of how many; None where nothing is (docs/rules.md, R16).
 
     The one rule for the gate and for what the screen counts down. Running times that nobody wrote down wait for nothing
     here: that they are missing is said elsewhere.

@@ -82,7 +82,7 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
 
     References
     ----------
-    .. [1] domain rules, section 5; assumed habits: contract of the assessment.
+    .. [1] docs/rules.md, R9 to R13; assumed habits: contract of the assessment.
     """
     found: dict[str, Target] = {}
     missing: list[NotApplicable] = []

@@ -1,6 +1,6 @@
 """How an iced coil is cleared: which way, for how long before looking again, and what to protect meanwhile.
 
-Source: domain rules of the trade; the time is a first look, the coil decides.
+Source: docs/rules.md, R17: the time is a first look, the coil decides.
 """
 
 from __future__ import annotations

@@ -33,7 +33,8 @@ class Arriving:
 
     def __init__(self, state: VisitState, facts: UnitFacts, entries: Callable[[], Iterable[Entry]]) -> None:
         self._state, self._facts, self._entries = state, facts, entries
-        self._taken: list[Entry] = []
+        self.taken: list[Entry] = []
+        """What was added so far."""
         self._folding: Folding | None = None
         self.sequence = state.sequence
 
@@ -42,7 +43,7 @@ class Arriving:
         kind = KINDS[entry.body.kind]
         if kind.at_arrival:
             waited = timedelta(0)
-        moments = [self._state.senders.get(entry.sender), *(one.written_at for one in self._taken if one.sender == entry.sender)]
+        moments = [self._state.senders.get(entry.sender), *(one.written_at for one in self.taken if one.sender == entry.sender)]
         if waited and (self._folding is not None or isinstance(entry.body, VoidBody)):
             points_at = {value for _, value in entry.body if isinstance(value, UUID)}
             moments += [one.written_at for one in self._all() if one.id in points_at]
@@ -53,7 +54,7 @@ class Arriving:
         return entry.model_copy(update={"written_at": at, "sequence": self.sequence + 1})
 
     def _all(self) -> list[Entry]:
-        return self._folding.entries if self._folding else [*self._entries(), *self._taken]
+        return self._folding.entries if self._folding else [*self._entries(), *self.taken]
 
     def voids(self, entry: Entry) -> Entry | None:
         """The entry that this one takes back; None for anything but a void.
@@ -97,7 +98,7 @@ class Arriving:
             self._folding.insert(entry)
         else:
             self._state = with_clash(after, own_clash(self._state, self._facts, entry))
-        self._taken.append(entry)
+        self.taken.append(entry)
 
     def finished(self) -> VisitState:
         """The visit with everything that was added."""

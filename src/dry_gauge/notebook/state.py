@@ -2,7 +2,8 @@
 
 Entries stand in the order (written_at, sequence). What arrives late takes its place among those that are there, and
 the visit is folded again: whatever the order of arrival, the same entries give the same state. Nothing that was accepted
-is refused or dropped later. Where a late entry makes a later one impossible, both stand and their clash is named.
+is refused or dropped later. Where a late entry makes a later one impossible, both stand and their clash is named
+(docs/rules.md, R19).
 
 What the state keeps does not grow with the readings of a visit.
 """
@@ -29,7 +30,7 @@ from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 FOLD_VERSION = 2
 """What a stored state was folded by; older ones are folded again when they are touched."""
 WAITED_SECONDS = 60
-"""What happened and waited longer than this is kept although it does not fit: nobody can be asked on the spot."""
+"""What happened and waited longer than this is kept although it does not fit: nobody can be asked on the spot (R20)."""
 _MOST_TRIED = 8
 
 
@@ -237,7 +238,7 @@ LONGEST_WAIT = timedelta(days=30)
 
 
 def written_at(received_at: datetime, waited: timedelta, not_before: Iterable[datetime | None] = ()) -> datetime:
-    """When an arriving entry was written, decided once and stored.
+    """When an arriving entry was written, decided once and stored (docs/rules.md, R18).
 
     Received less what it waited on its sender's own clock; never later than received, nor earlier than 30 days, than
     the same browser's previous entry in the visit, or than what it refers to (`not_before`).

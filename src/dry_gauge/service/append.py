@@ -6,7 +6,7 @@ No kind of entry is named here. Judging and drawing come after the commit, from 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -33,6 +33,9 @@ MOST_AT_ONCE = 100
 
 class IdTaken(Exception):
     """The entry's id already stands for something else."""
+
+
+_TRY_AGAIN = IdTaken("Somebody used this entry's id at the same moment. Reload the page and enter it again.")
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,13 +77,16 @@ class Taken:
     late: bool = False
 
 
+Outcome = Taken | Refused | IdTaken
+
+
 @dataclass(frozen=True, slots=True)
 class Appended:
-    """The visit after all of them, and by the entry's id what became of each: taken, or why not."""
+    """The visit after all of them, and in their order what became of each: taken, or why not."""
 
     visit: VisitRow
     state: VisitState
-    found: dict[UUID, Taken | Refused | IdTaken] = field(default_factory=dict)
+    found: Sequence[Outcome]
 
 
 def append(connection: Connection, someone: Someone, visit_id: UUID, sent: Sent, now: datetime) -> tuple[Appended, Taken]:
@@ -97,7 +103,7 @@ def append(connection: Connection, someone: Someone, visit_id: UUID, sent: Sent,
         If that id already stands for another entry.
     """
     appended = append_all(connection, someone, visit_id, [sent], now)
-    found = appended.found[sent.id]
+    (found,) = appended.found
     if not isinstance(found, Taken):
         raise found
     return appended, found
@@ -132,19 +138,20 @@ def append_all(
         table.lock(before, [one.body for one in sent])
     here = _Here(visit, before, arriving, tables, judgement[1] if judgement else None)
     known = visits.find_entries(connection, [one.id for one in sent]) if len(sent) > 1 else {}
-    found: dict[UUID, Taken | Refused | IdTaken] = {}
+    found: list[Outcome] = []
     for one in sent:
-        if one.id in known or isinstance(found.get(one.id), Taken):
-            found[one.id] = _again(known.get(one.id), found.get(one.id), visit_id, one)
+        if one.id in known:
+            found.append(_again(*known[one.id], visit_id, one))
             continue
         try:
-            found[one.id] = _take(here, someone, one, now)
+            found.append(_take(here, someone, one, now))
+            known[one.id] = visit_id, arriving.taken[-1]
         except Refused as refusal:
             # What was kept once stays acknowledged, even if it would be refused today.
             kept = visits.find_entry(connection, one.id) if len(sent) == 1 else None
-            found[one.id] = _again(kept, None, visit_id, one) if kept else refusal
+            found.append(_again(*kept, visit_id, one) if kept else refusal)
         except TakenBackAlready:
-            found[one.id] = Taken(_entry(someone, one, now, before.sequence), repeated=True)
+            found.append(Taken(_entry(someone, one, now, before.sequence), repeated=True))
     return _written(connection, someone, here, found, sent)
 
 
@@ -200,30 +207,27 @@ def _take(here: _Here, someone: Someone, sent: Sent, now: datetime) -> Taken:
     return Taken(entry, taken_back=taken_back, late=late or taken_back is not None)
 
 
-def _again(
-    known: tuple[UUID, Entry] | None, here: Taken | Refused | IdTaken | None, visit_id: UUID, sent: Sent
-) -> Taken | IdTaken:
+def _again(where: UUID, entry: Entry, visit_id: UUID, sent: Sent) -> Taken | IdTaken:
     """The answer to an entry whose id is on record: the same entry, or another one under its id."""
-    entry = known[1] if known else here.entry if isinstance(here, Taken) else None
-    where = known[0] if known else visit_id
-    if entry is None or where != visit_id or entry.body.as_sent() != sent.body.as_sent():
+    if where != visit_id or entry.body.as_sent() != sent.body.as_sent():
         return IdTaken("This entry's id already stands for another entry. Reload the page and enter it again.")
     return Taken(entry, repeated=True)
 
 
 def _written(
-    connection: Connection, someone: Someone, here: _Here, found: dict[UUID, Taken | Refused | IdTaken], sent: Sequence[Sent]
+    connection: Connection, someone: Someone, here: _Here, found: Sequence[Outcome], sent: Sequence[Sent]
 ) -> Appended:
-    visit = here.visit
-    new = [one.entry for one in found.values() if isinstance(one, Taken) and not one.repeated]
+    visit, new = here.visit, here.arriving.taken
     if not new:
         return Appended(visit, here.before, found)
     after = here.arriving.finished()
     head = _head(visit, here.before, after)
     if not visits.keep(connection, someone.shop_id, visit.id, new, stored(after), FOLD_VERSION, head):
         # Somebody used this id elsewhere, or it was sent before: nothing was written.
-        again = {one.id: _again(visits.find_entry(connection, one.id), None, visit.id, one) for one in sent}
-        return Appended(visit, here.before, {**found, **again})
+        kept = [visits.find_entry(connection, one.id) for one in sent]
+        return Appended(visit, here.before, [
+            _again(*known, visit.id, one) if known else _TRY_AGAIN for known, one in zip(kept, sent, strict=True)
+        ])  # fmt: skip
     for table in here.tables:
         table.write(here.before, after)
     stands = replace(visit, sequence=after.sequence, status=head.status, summary=head.summary, outcome=head.outcome,

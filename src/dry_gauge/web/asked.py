@@ -32,7 +32,7 @@ def station_asked(request: Request) -> str:
 def seen_until(request: Request) -> int | None:
     """Highest sequence that this page shows; None if it shows none or does not say."""
     seen = request.headers.get("x-seen", "")
-    return int(seen) if seen.isdigit() and len(seen) < 10 else None
+    return (int(seen) if seen.isdigit() and len(seen) < 10 else 0) or None
 
 
 def page_size(request: Request) -> str | None:

@@ -40,7 +40,7 @@ def find_gates(view: CircuitView, oddity_codes: Iterable[str]) -> list[Gate]:
 
     References
     ----------
-    .. [1] domain rules, section 6; exact conditions: contract of the assessment.
+    .. [1] docs/rules.md, R15; exact conditions: contract of the assessment.
     """
     gates = [_ice(view), _air(view), _as_called(view), _settled(view), _enough(view), _plausible(oddity_codes)]
     if view.unit.kind.is_walk_in:

@@ -14,7 +14,7 @@ from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import QUANTITIES, Kind
 from dry_gauge.core.words import Phrase
 
-# Below this the discharge gas is carrying liquid, whatever the suction clamp says (domain rules, section 4).
+# Below this the discharge gas is carrying liquid, whatever the suction clamp says (docs/rules.md, R7).
 WET_DISCHARGE_SUPERHEAT_K = 20 * FAHRENHEIT_K
 
 
@@ -32,7 +32,7 @@ def find_oddities(view: CircuitView, derived: Mapping[str, Derived]) -> list[Odd
 
     References
     ----------
-    .. [1] domain rules, section 3.
+    .. [1] docs/rules.md, R6 and R8.
     """
     oddities = [
         *_suction_line(view, derived),

@@ -96,7 +96,7 @@ def after_closing(visit: VisitState) -> tuple[Obstacle, ...]:
 
 
 def check_closed(visit: VisitState, entry: Entry, closed_at: datetime | None, *, may_reopen: bool) -> None:
-    """What may still be added to a closed visit: what was written before it was closed, or a void that opens it again.
+    """What may still be added to a closed visit (R21): what was written before it was closed, or a void that opens it again.
 
     Parameters
     ----------

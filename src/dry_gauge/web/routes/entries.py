@@ -132,9 +132,8 @@ def add_together(request: Request, visit_id: UUID, together: Together) -> JSONRe
             found = append_all(connection, someone, visit_id, list(sent.values()), now).found
         except NotAllowed as problem:
             answers |= {i: (403, str(problem)) for i in sent}
-            sent = {}
-        for i, entry in sent.items():
-            what = found[entry.id]
+            sent, found = {}, []
+        for i, what in zip(sent, found, strict=True):
             answers[i] = (200, "") if isinstance(what, Taken) else (refusal_of(what).status, refusal_of(what).error)
     return JSONResponse({"answers": [{"status": status, "why": why} for _, (status, why) in sorted(answers.items())]})
 
