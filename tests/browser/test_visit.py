@@ -74,7 +74,7 @@ def test_from_sign_in_to_a_judged_kept_visit(open_page, shop, size, scheme):
 
     # Take one back: its field empties, the ladder and the verdict follow, the entry stays visible.
     show(page, size, "timeline")
-    page.click("[aria-label^='Void Liquid line']")
+    page.click("[aria-label^='Take back Liquid line']")
     expect(page.locator(".entries .voided")).to_contain_text("Liquid line")
     show(page, size, "sheet")
     expect(page.locator("#q-liquid_line_temp")).to_have_value("")

@@ -86,7 +86,8 @@ def _styled(drawing: str, styles: str) -> Markup:
 def _charts_by_day() -> str:
     """The drawings' style sheet with the day's colours in place of their names."""
     page = (STATIC / "app.css").read_text()
-    day = dict(re.findall(r"(--[\w-]+):\s*([^;}]+);", page.split(":root {", 1)[1].split("}", 1)[0]))
+    palette = page.split(":root {", 1)[1].split("}", 1)[0]
+    day = dict(re.findall(r"(--[\w-]+):\s*light-dark\(([^,]+),[^;]+;", palette))
     # A PDF paints a text's outline over it, not under it.
     charts = re.sub(r"paint-order: stroke;[^}]*?stroke-width: \d+px;", "", (STATIC / "charts.css").read_text())
     charts += ".hatch-line { stroke: var(--hatch); stroke-width: 2.6; }"

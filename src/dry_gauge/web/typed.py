@@ -90,7 +90,7 @@ def parse_number(text: str) -> tuple[float, str]:
     """
     typed = text.strip().replace("−", "-").replace("–", "-")
     if not typed:
-        raise Refused("Type a number. To take a value back, use 'void' under Done so far.", "value")
+        raise Refused("Type a number. To take a value back, touch its line under Done so far.", "value")
     match = _TYPED.fullmatch(typed)
     if not match:
         raise Refused(f"{_short(typed)!r} is not a number. Type digits, such as 72.5.", "value")

@@ -131,8 +131,9 @@
     const scale = window.devicePixelRatio || 1, width = canvas.clientWidth, height = canvas.clientHeight;
     canvas.width = width * scale;
     canvas.height = height * scale;
-    const pen = canvas.getContext("2d"), style = getComputedStyle(document.documentElement);
-    const ink = (name) => style.getPropertyValue(name).trim();
+    const pen = canvas.getContext("2d");
+    // Resolved through the canvas's own colour: a name of the palette holds both day and night.
+    const ink = (name) => { canvas.style.color = `var(${name})`; return getComputedStyle(canvas).color; };
     pen.scale(scale, scale);
     pen.font = "12px B612, sans-serif";
     const end = Math.max(...all.map(([at]) => at)), start = end - MINUTES * 60;

@@ -8,7 +8,7 @@ window.outbox = (() => {
   const RETRY_MS = [2000, 4000, 8000, 15000, 30000];
   const LONGEST_ANSWER_MS = 20000;
   const SLOW_MS = 500; // sending that takes longer is shown, and counted this often
-  const MOST_AT_ONCE = 100; // entries of one visit in one request
+  const TOGETHER_FROM = 12, MOST_AT_ONCE = 100; // entries of one visit in one request
 
   let token = document.body.dataset.csrf || "";
   let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
@@ -122,6 +122,16 @@ window.outbox = (() => {
     const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "content-type": "application/json" };
     return fetch(`${records[0].url}/together`, { method: "POST", headers, body: JSON.stringify({ sender, entries }), signal: AbortSignal.timeout(LONGEST_ANSWER_MS) });
   };
+  // A refusal stands beside the field that it is about, where that is on this page.
+  const sayBeside = (record, why) => {
+    const form = record.url.startsWith(`${here}/`) && document.getElementById(record.form);
+    const said = form && form.querySelector(".said");
+    if (!said) return;
+    const words = document.createElement("span");
+    words.className = "error";
+    words.textContent = why;
+    said.replaceChildren(words);
+  };
   // Whether the queue moved on: false where the answer has to be looked at by sending one alone.
   const sendTogether = async () => {
     const records = await following();
@@ -134,7 +144,10 @@ window.outbox = (() => {
     for (const [i, { status, why }] of answers.entries()) {
       if (status === 401) break; // somebody else is signed in: it waits for its writer
       done.objectStore("waiting").delete(records[i].n);
-      if (status >= 300) done.objectStore("refused").add({ me, label: records[i].label, why, at: records[i].at });
+      if (status >= 300) {
+        done.objectStore("refused").add({ me, label: records[i].label, why, at: records[i].at });
+        sayBeside(records[i], why);
+      }
     }
     await done.done;
     return answers.length > 0 && answers[0].status !== 401;
@@ -148,7 +161,7 @@ window.outbox = (() => {
       const left = await count();
       if (Date.now() - shown > SLOW_MS) { shown = Date.now(); show(); }
       const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
-      if (left >= QUIET_FROM && !record.file && /\/entries$/.test(record.url)) {
+      if (left >= TOGETHER_FROM && !record.file && /\/entries$/.test(record.url)) {
         try {
           if (await sendTogether()) { unseen = true; tries = 0; continue; }
         } catch (error) { return later(); }
