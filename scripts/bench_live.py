@@ -25,7 +25,7 @@ from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.probes.simulated import Hub
-from dry_gauge.service.notebooks import append
+from dry_gauge.service.append import Sent, append
 from dry_gauge.service.probes import make_token
 from dry_gauge.store.database import connect, migrate, see_shop
 from dry_gauge.store.people import Someone
@@ -213,7 +213,7 @@ def long_visits(cluster: Cluster, server: str, someone: Someone, line: Line) -> 
                 unit_name = "psig" if "pressure" in quantity else "F"
                 body = (ReadingBody(quantity=quantity, value=value, unit=unit_name), NoteBody(text=f"note {i}"),
                         ObservationBody(what="filter_dirty", state="no"))[i % 3 if i > 9 else 0]  # fmt: skip
-                append(connection, someone, visits[count], uuid6.uuid7(), body, now + timedelta(seconds=10 * i))
+                append(connection, someone, visits[count], Sent(uuid6.uuid7(), body), now + timedelta(seconds=10 * i))
     engine.dispose()
     browser = Browser(server)
     browser.sign_in("ines", PASSWORD)
