@@ -10,6 +10,7 @@ from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import IntEnum
+from functools import cache
 from typing import Any, ClassVar, Generic, Literal, TypeVar
 from uuid import UUID
 
@@ -121,6 +122,11 @@ class Part(BaseModel):
 P = TypeVar("P", bound=Part)
 
 
+@cache
+def _untouched(part: type[P]) -> P:
+    return part()
+
+
 class Clash(BaseModel):
     """Two entries that cannot both be so, though each fitted when it was accepted: an oddity of the record.
 
@@ -172,7 +178,7 @@ class VisitState:
     def __getitem__(self, part: type[P]) -> P:
         """A subject's part; as new where nothing was entered."""
         found = self.parts.get(part)
-        return found if isinstance(found, part) else part()
+        return found if isinstance(found, part) else _untouched(part)
 
     def having(self, *parts: Part) -> VisitState:
         """The same with those parts in place of what was."""

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from typing import Any
 
 from fastapi import Request, Response
-from sqlalchemy import Connection, Engine
+from sqlalchemy import Connection, Engine, event
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
@@ -65,9 +65,12 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
 
 @contextmanager
 def looking(request: Request, someone: Someone) -> Iterator[Connection]:
-    """Another transaction of someone who has signed in: for what is drawn after something was committed."""
-    with engine_of(request).begin() as connection:
-        see_shop(connection, someone.shop_id)
+    """Another connection of someone who has signed in: for what is drawn after something was committed.
+
+    Nothing is asked of the database before the first statement, and for most readings none follows.
+    """
+    with engine_of(request).connect() as connection:
+        event.listen(connection, "begin", lambda begun: see_shop(begun, someone.shop_id))
         yield connection
 
 

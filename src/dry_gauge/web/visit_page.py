@@ -125,7 +125,8 @@ class VisitPage:
         values = {**self.judged, **self.picture}
         parts: list[Fragment] = [("visits/_judge.html", values), ("visits/_dock.html", values)]
         if self.station.picture != "stations/arrive/picture.html":
-            parts.append((self.station.picture, {**values, **shown(self.shows)} if self.station.draw is None else values))
+            drawn_by_template = self.station.picture.startswith("stations/") and self.station.draw is None
+            parts.append((self.station.picture, {**values, **shown(self.shows)} if drawn_by_template else values))
         return parts
 
     def after_reading(self) -> list[Fragment]:
