@@ -18,7 +18,7 @@ from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.service.append import IdTaken, Sent, Taken, append_all
 from dry_gauge.service.notebooks import load
 from dry_gauge.store import cylinders as store
-from dry_gauge.store.visits import add_visit, find_visit
+from dry_gauge.store.visits import add_visit, closed_with_something_open, find_visit
 from tests.keeping import keep_one
 
 NOW = datetime.now(UTC)
@@ -137,7 +137,7 @@ def test_after_closing_an_entry_from_before_stays_beside_what_was_proven(keep, a
     assert book(as_shop, shop)[0] == 500
     pour = keep(PourBody(way="recovered", cylinder=grey, gross_g=12_000), 90, waited=55).entry
     with as_shop(shop) as connection:
-        visit = find_visit(connection, shop.visit)
+        (visit,) = closed_with_something_open(connection)
     assert [one["code"] for one in visit.opened_after] == ["pour"]
     with pytest.raises(Refused, match="closed"):
         keep(PourEndBody(pour=pour.id, gross_g=12_400), 95)

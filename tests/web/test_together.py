@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 
 import uuid6
+from bs4 import BeautifulSoup
 from sqlalchemy import select
 
 from dry_gauge.store.models import EntryRow
@@ -48,3 +49,16 @@ def test_more_than_fits_or_something_else_is_refused_without_a_trace(browser, sh
     assert together(browser, shop, *[note() for _ in range(101)]).status_code == 422
     assert together(browser, shop, note(), surprise=1).status_code == 422
     assert browser.send_json(f"/visits/{shop.visit}/entries/together", "x").status_code == 422
+
+
+def test_a_safety_found_lifted_after_closing_stands_first_on_the_board(browser, shop):
+    close = {"entry_id": str(uuid6.uuid7()), "kind": "closing", "outcome": "waiting", "summary": "part ordered"}
+    assert browser.post(f"/visits/{shop.visit}/entries", **close).status_code == 200
+    assert "opened-after" not in browser.get("/").text
+    lifted = [["entry_id", str(uuid6.uuid7())], ["kind", "temporary"], ["sort", "safety"],
+              ["where", "high-pressure switch jumpered"]]  # fmt: skip
+    (answer,) = json.loads(together(browser, shop, lifted).content)["answers"]
+    assert answer == {"status": 200, "why": ""}
+    (line,) = BeautifulSoup(browser.get("/").text, "html.parser").select(".opened-after li")
+    assert "high-pressure switch jumpered" in line.select_one(".firm").text
+    assert line.select_one("a")["href"] == f"/visits/{shop.visit}?at=close"

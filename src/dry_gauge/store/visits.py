@@ -73,6 +73,16 @@ def open_visits_before(connection: Connection, moment: datetime, limit: int = 20
     return [VisitRow(*row) for row in rows]
 
 
+def closed_with_something_open(connection: Connection, limit: int = 12) -> list[VisitRow]:
+    """Closed visits in which something came to stand open afterwards: what cannot be let go first, then the latest."""
+    rows = connection.execute(
+        _VISITS.where(Visit.status == "closed", Visit.opened_after != [])
+        .order_by(Visit.opened_after[0]["firm"].as_boolean().desc(), Visit.closed_at.desc())
+        .limit(limit)
+    )
+    return [VisitRow(*row) for row in rows]
+
+
 def visits_of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> list[VisitRow]:
     """Visits to one unit, latest first."""
     rows = connection.execute(_VISITS.where(Visit.unit_id == unit_id).order_by(Visit.planned_for.desc()).limit(limit))

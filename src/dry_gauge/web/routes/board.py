@@ -15,7 +15,7 @@ from dry_gauge.present.visit import VisitRow, VisitView, circuit_of
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import all_units, open_visits_before, visits_between
+from dry_gauge.store.visits import all_units, closed_with_something_open, open_visits_before, visits_between
 from dry_gauge.web.drawings import fingerprint
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
@@ -68,7 +68,7 @@ def show_board(request: Request) -> Response:
         }
         return page(
             request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
-            left=left, day=now.date(),
+            left=left, day=now.date(), opened_after=closed_with_something_open(connection),
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )  # fmt: skip
 
