@@ -32,6 +32,7 @@ from dry_gauge.present import read as read_view
 from dry_gauge.present import recover as recover_view
 from dry_gauge.present import vacuum as vacuum_view
 from dry_gauge.present import weigh as weigh_view
+from dry_gauge.web.stations.folders import template_in
 from dry_gauge.web.stations.pictures import charge_in, charge_out, hold_plots, leak_loop, vacuum_curves
 from dry_gauge.web.stations.station import Station
 from dry_gauge.web.typed import Reads
@@ -48,7 +49,7 @@ def _desk(name: str, label: str) -> Station:
     """A desk of the sealed work: they share a frame, and the account stands beside them."""
     return Station(
         name, label, needs=_WEIGHTS, group="sealed", picture_tab="Charge", side_tab="Account", panel="visits/_desk.html",
-        body=f"stations/{name}/panel.html", head=f"stations/{name}/head.html", picture="visits/_desk_picture.html",
+        body=f"stations/{name}/panel.html", head=template_in(name, "head.html"), picture="visits/_desk_picture.html",
         side="visits/_account.html",
     )  # fmt: skip
 

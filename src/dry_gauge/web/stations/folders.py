@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from importlib import import_module
 from importlib.util import find_spec
+from pathlib import Path
 
 from dry_gauge.web.typed import Reads
 
@@ -15,3 +16,8 @@ def forms_of(name: str) -> Mapping[str, Reads]:
         return {}
     found: Mapping[str, Reads] = import_module(f"dry_gauge.web.stations.{name}.forms").FORMS
     return found
+
+
+def template_in(name: str, file: str) -> str:
+    """A template of the station in that folder; nothing where it has none."""
+    return f"stations/{name}/{file}" if (Path(__file__).parent / name / file).is_file() else ""
