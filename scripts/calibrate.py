@@ -23,9 +23,15 @@ from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.circuit import derive
-from dry_gauge.core.judgement.calibration import hypotheses_digest
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe, vapour_step
-from dry_gauge.core.judgement.hypotheses import HYPOTHESES, MECHANISMS, OTHER_FILLINGS, Hypothesis, Misreading
+from dry_gauge.core.judgement.hypotheses import (
+    HYPOTHESES,
+    MECHANISMS,
+    OTHER_FILLINGS,
+    Hypothesis,
+    Misreading,
+    hypotheses_digest,
+)
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Kind, Mode
 

@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from dry_gauge.core.circuit import derive
-from dry_gauge.core.judgement.calibration import CalibrationMismatch, check_names, hypotheses_digest
+from dry_gauge.core.judgement.calibration import CalibrationMismatch, check_names
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe, refilled, vapour_step
-from dry_gauge.core.judgement.hypotheses import OTHER_FILLINGS
+from dry_gauge.core.judgement.hypotheses import OTHER_FILLINGS, hypotheses_digest
 from dry_gauge.core.refrigerants.catalogue import find
 from tests.builders import HEALTHY, TXV, judged, sheet
 

@@ -10,7 +10,6 @@ from base64 import b85decode
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
-from hashlib import sha256
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +17,7 @@ from numpy.typing import NDArray
 from dry_gauge.core.judgement import calibration_data
 from dry_gauge.core.judgement.calibration_data import CALIBRATION_ID, GROUPS, Packed
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES
-from dry_gauge.core.judgement.hypotheses import HYPOTHESES
+from dry_gauge.core.judgement.hypotheses import hypotheses_digest
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
 
@@ -29,11 +28,6 @@ Array = NDArray[np.float64]
 
 class CalibrationMismatch(RuntimeError):
     """The calibration was made for other features, conditions or hypotheses: nothing may be judged by it."""
-
-
-def hypotheses_digest() -> str:
-    """What the hypotheses are and in which order, in a few letters."""
-    return sha256("\n".join(map(repr, HYPOTHESES)).encode()).hexdigest()[:16]
 
 
 def check_names(features: Sequence[str], conditions: Sequence[str], digest: str) -> None:

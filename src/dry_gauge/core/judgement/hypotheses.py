@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
+from hashlib import sha256
 from itertools import combinations
 
 import numpy as np
@@ -152,3 +153,8 @@ def _log_prior() -> NDArray[np.float64]:
 
 
 LOG_PRIOR = _log_prior()
+
+
+def hypotheses_digest() -> str:
+    """What the hypotheses are and in which order, in a few letters."""
+    return sha256("\n".join(map(repr, HYPOTHESES)).encode()).hexdigest()[:16]
