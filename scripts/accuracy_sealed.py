@@ -12,9 +12,9 @@ import numpy as np
 
 from dry_gauge.bench.evacuation import as_gauged, decay_trace, typical
 from dry_gauge.bench.holding import any_day, hold_readings
-from dry_gauge.core.pressure_hold import Hold, judge_hold
 from dry_gauge.core.quantities import PSI_PA
-from dry_gauge.core.vacuum import END_POINTS, Rise, judge_decay
+from dry_gauge.core.sealed.pressure_hold import Hold, judge_hold
+from dry_gauge.core.sealed.vacuum import END_POINTS, Rise, judge_decay
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
 HEADING = "## Evacuations and pressure holds"

@@ -1,4 +1,4 @@
-"""Prints which of our files one typed reading passes through, from the request to the answer: `PYTHONPATH=. python scripts/journey.py`.
+"""Prints which of our files one typed reading passes through, from the request to the answer.
 
 Core and drawing are counted apart: there the way is long because the physics is.
 """
@@ -77,8 +77,8 @@ def main() -> None:
                 looking = i == 1
                 answer = browser.ask(
                     "POST", f"/visits/{visit}/entries",
-                    {"csrftoken": browser.token, "entry_id": str(uuid6.uuid7()), "kind": "reading", "value": TYPED if i else "110",
-                     "quantity": "suction_pressure", "unit": "psig"},
+                    {"csrftoken": browser.token, "entry_id": str(uuid6.uuid7()), "kind": "reading", "unit": "psig",
+                     "quantity": "suction_pressure", "value": TYPED if i else "110"},
                     **{"hx-request": "true", "x-page": "desk", "x-seen": str(shown + i)},
                 )  # fmt: skip
                 assert answer.status_code == 200, answer.status_code

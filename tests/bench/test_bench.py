@@ -12,7 +12,7 @@ from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Habits, Nameplate, Weather
 from dry_gauge.bench.solve import SOLVED, solve
 from dry_gauge.bench.trends import SORTS, moved
-from dry_gauge.core import air
+from dry_gauge.core.air import psychrometrics
 from dry_gauge.core.judgement.hypotheses import MECHANISMS, Misreading
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
@@ -90,7 +90,7 @@ def test_moist_air_agrees_with_the_applications_own():
     dry, wet = np.array([to_kelvin(80.0)]), np.array([to_kelvin(67.0)])
     pressure = np.array([101_325.0])
     humidity = moist_air.humidity_of_wet_bulb(dry, wet, pressure)
-    known = air.enthalpy_j_kg(float(dry[0]), float(wet[0]), 101_325.0)
+    known = psychrometrics.enthalpy_j_kg(float(dry[0]), float(wet[0]), 101_325.0)
     assert float(moist_air.enthalpy(dry, humidity)[0]) == pytest.approx(known, rel=0.005)
     assert float(moist_air.wet_bulb_k(dry, humidity, pressure)[0]) == pytest.approx(float(wet[0]), abs=0.01)
 

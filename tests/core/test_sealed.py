@@ -11,14 +11,14 @@ from dry_gauge.bench.evacuation import as_gauged, decay_trace, typical
 from dry_gauge.bench.holding import Day, any_day, hold_readings
 from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.leak_search import METHODS, ranked_places, usable_methods
-from dry_gauge.core.opening import Repair, Way, plan_of
-from dry_gauge.core.pressure_hold import Hold, HoldReading, compare_sections, expected_pressure_pa, judge_hold
-from dry_gauge.core.pull_down import boiling_point_k, pull_down
 from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.sealed.leak_search import METHODS, ranked_places, usable_methods
+from dry_gauge.core.sealed.opening import Repair, Way, plan_of
+from dry_gauge.core.sealed.pressure_hold import Hold, HoldReading, compare_sections, expected_pressure_pa, judge_hold
+from dry_gauge.core.sealed.pull_down import boiling_point_k, pull_down
+from dry_gauge.core.sealed.vacuum import END_POINTS, Rise, judge_decay
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vacuum import END_POINTS, Rise, judge_decay
 from dry_gauge.core.vocabulary import Kind, Metering, State
 
 STRICT, COMMON = END_POINTS["strict"], END_POINTS["common"]

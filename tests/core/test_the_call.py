@@ -9,17 +9,17 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dry_gauge.core.cautions import BY_CODE, cautions_at
-from dry_gauge.core.complaints import TRIAGE, Complaint, first_checks, odds
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.run_permit import run_permit
 from dry_gauge.core.settling import LIMITS_K, drift_of, settled
 from dry_gauge.core.sheet import Sheet, UnitFacts
-from dry_gauge.core.survey import places, survey
-from dry_gauge.core.thaw import plan_thaw
+from dry_gauge.core.visit.cautions import BY_CODE, cautions_at
+from dry_gauge.core.visit.complaints import TRIAGE, Complaint, first_checks, odds
+from dry_gauge.core.visit.run_permit import run_permit
+from dry_gauge.core.visit.survey import places, survey
+from dry_gauge.core.visit.thaw import plan_thaw
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault, Kind, Metering, Mode, State
 
 SPLIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV)

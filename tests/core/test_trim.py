@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import pytest
 
-from dry_gauge.core.mass import OUNCE_KG
+from dry_gauge.core.charge.mass import OUNCE_KG
+from dry_gauge.core.charge.trim import Move, missing_share, next_step, school_of
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, STANDARD_ATMOSPHERE_PA
-from dry_gauge.core.run_permit import run_permit
-from dry_gauge.core.trim import Move, missing_share, next_step, school_of
+from dry_gauge.core.visit.run_permit import run_permit
 from dry_gauge.core.vocabulary import State
 from dry_gauge.core.words import Reader
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, judged, sheet

@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dry_gauge.core.charge import (
+from dry_gauge.core.charge.amounts import (
     FOOT_M,
     LineSet,
     Standing,
@@ -17,7 +17,7 @@ from dry_gauge.core.charge import (
     hot_fill_share,
     liquid_per_metre,
 )
-from dry_gauge.core.cylinders import (
+from dry_gauge.core.charge.cylinders import (
     Cylinder,
     CylinderKind,
     Movement,
@@ -27,9 +27,9 @@ from dry_gauge.core.cylinders import (
     check_fill,
     year_book,
 )
+from dry_gauge.core.charge.leak_rate import Addition, Method, Rule, Threshold, Use, leak_rates, threshold_of
+from dry_gauge.core.charge.mass import OUNCE_KG, forms, pounds_and_ounces, slipped, understood_weight
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.leak_rate import Addition, Method, Rule, Threshold, Use, leak_rates, threshold_of
-from dry_gauge.core.mass import OUNCE_KG, forms, pounds_and_ounces, slipped, understood_weight
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
 from dry_gauge.core.refrigerants.catalogue import find
 

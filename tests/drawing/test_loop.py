@@ -9,7 +9,7 @@ import pytest
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.survey import places, survey
+from dry_gauge.core.visit.survey import places, survey
 from dry_gauge.core.vocabulary import Kind, Metering, State
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.geometry import DESK, PHONE

@@ -7,7 +7,7 @@ from xml.etree import ElementTree as ET
 import pytest
 
 from dry_gauge.core.quantities import POUND_KG, PSI_PA, STANDARD_ATMOSPHERE_PA
-from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
 from dry_gauge.drawing.cylinder_level import level_svg

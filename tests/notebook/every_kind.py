@@ -7,7 +7,7 @@ from uuid import UUID, uuid5
 
 from hypothesis import strategies as st
 
-from dry_gauge.core.opening import Repair
+from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.vocabulary import Fault, Mode, State
 from dry_gauge.notebook.entries import BODY
 from dry_gauge.notebook.kind import KINDS, Body

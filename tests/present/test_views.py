@@ -7,8 +7,8 @@ from uuid import UUID, uuid4
 
 import pytest
 
-from dry_gauge.core.cylinders import Cylinder, CylinderKind, Held, limit_kg
-from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.charge.cylinders import Cylinder, CylinderKind, Held, limit_kg
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import LatestProbe
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import find

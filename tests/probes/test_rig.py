@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.vacuum import END_POINTS, judge_decay
+from dry_gauge.core.sealed.vacuum import END_POINTS, judge_decay
 from dry_gauge.probes.rig import SYSTEMS, Rig
 
 

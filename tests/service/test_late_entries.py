@@ -7,7 +7,7 @@ from datetime import UTC, datetime, timedelta
 import pytest
 import uuid6
 
-from dry_gauge.core.cylinders import balances
+from dry_gauge.core.charge.cylinders import balances
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.notebook.subjects.charge import MovementBody, PourBody, PourEndBody

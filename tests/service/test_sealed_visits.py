@@ -9,10 +9,10 @@ from uuid import UUID
 import pytest
 import uuid6
 
-from dry_gauge.core.cylinders import Place, balances
+from dry_gauge.core.charge.cylinders import Place, balances
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.opening import Repair
 from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort

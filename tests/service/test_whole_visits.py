@@ -9,9 +9,9 @@ import pytest
 import uuid6
 from sqlalchemy import select
 
-from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.settling import gaps_over_time
+from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import State
 from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpDoneBody, FollowUpSort, TimerEndBody

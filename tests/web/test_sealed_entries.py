@@ -13,7 +13,7 @@ import uuid6
 from bs4 import BeautifulSoup
 from sqlalchemy import select, text
 
-from dry_gauge.core.mass import forms
+from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.demo.cluster import APPLICATION, OWNER
 from dry_gauge.demo.shop import PASSWORD, seed

@@ -7,8 +7,8 @@ from uuid import UUID
 
 import pytest
 
-from dry_gauge.core.complaints import Complaint
-from dry_gauge.core.opening import Repair
+from dry_gauge.core.sealed.opening import Repair
+from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import Fault, Mode, State
 from dry_gauge.notebook.kind import KINDS, VisitState
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort

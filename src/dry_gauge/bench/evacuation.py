@@ -1,6 +1,6 @@
 """An evacuation on the bench: a pump, a hose, a system with water, oil that gives off refrigerant, and holes.
 
-Feeds the simulated vacuum gauge, and measures how often `core.vacuum` is right. Pressures are absolute Pa, times
+Feeds the simulated vacuum gauge, and measures how often `core.sealed.vacuum` is right. Pressures are absolute Pa, times
 seconds; the caller brings the random generator.
 """
 

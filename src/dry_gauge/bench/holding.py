@@ -7,8 +7,8 @@ from math import pi, sin
 
 import numpy as np
 
-from dry_gauge.core.pressure_hold import HoldReading
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
+from dry_gauge.core.sealed.pressure_hold import HoldReading
 
 _GAUGE_REPEATS = 0.25  # of its accuracy, anew with every look; the rest stays
 _CLAMP_HALF_K = 1.5 * FAHRENHEIT_K

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from dry_gauge.core import air
+from dry_gauge.core.air import psychrometrics
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
@@ -151,7 +151,7 @@ def return_wet_bulb(view: CircuitView) -> Measured | None:
         return wet
     pressure_pa = view.unit.atmosphere_pa
     return _through(
-        lambda dry_k, share: air.wet_bulb_k(dry_k, min(max(share, 0.0), 1.0), pressure_pa),
+        lambda dry_k, share: psychrometrics.wet_bulb_k(dry_k, min(max(share, 0.0), 1.0), pressure_pa),
         (dry, humidity),
         (0.1, 0.005),
     )
@@ -211,7 +211,7 @@ def _enthalpy_drop(view: CircuitView) -> Measured | None:
 
     def enthalpy(dry_k: float, wet_k: float) -> float:
         # Within its error a wet bulb may read a little above the dry bulb: that air is saturated.
-        return air.enthalpy_j_kg(dry_k, min(wet_k, dry_k), pressure_pa)
+        return psychrometrics.enthalpy_j_kg(dry_k, min(wet_k, dry_k), pressure_pa)
 
     entering, leaving = (_through(enthalpy, pair, (0.05, 0.05)) for pair in ((dry_in, wet_in), (dry_out, wet_out)))
     return entering - leaving if entering and leaving else None
@@ -224,9 +224,9 @@ def _capacity(view: CircuitView, drop: Measured | None, split: Measured | None) 
         return None
     pressure_pa = view.unit.atmosphere_pa
     if view.unit.heating and split:
-        per_difference, difference = air.sensible_heat_w(airflow.value, 1.0, pressure_pa), split
+        per_difference, difference = psychrometrics.sensible_heat_w(airflow.value, 1.0, pressure_pa), split
     elif drop:
-        per_difference, difference = air.air_mass_flow_kg_s(airflow.value, pressure_pa), drop
+        per_difference, difference = psychrometrics.air_mass_flow_kg_s(airflow.value, pressure_pa), drop
     else:
         return None
     capacity = per_difference * difference.value

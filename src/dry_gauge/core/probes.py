@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
+from dry_gauge.core.charge.mass import WEIGHT_UNITS
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.mass import WEIGHT_UNITS
 
 STALE_SECONDS = 12.0
 """A probe that was silent for longer shows nothing."""

@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 from itertools import combinations
 from math import hypot
 
-from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.quantities import Measured, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
+from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
     EvaporatorClass,

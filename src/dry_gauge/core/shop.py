@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from dry_gauge.core.leak_rate import Method, Rule, Threshold, Use
+from dry_gauge.core.charge.leak_rate import Method, Rule, Threshold, Use
 from dry_gauge.core.quantities import INCH_MERCURY_PA, POUND_KG, PSI_PA, STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.vocabulary import Kind
 

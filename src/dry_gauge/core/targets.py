@@ -10,7 +10,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from math import hypot
 
-from dry_gauge.core import air
+from dry_gauge.core.air import psychrometrics
 from dry_gauge.core.circuit import Derived, return_wet_bulb
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.errors import Refused
@@ -354,7 +354,9 @@ def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if not (dry and wet and outdoor):
         return
     try:
-        split_k = air.expected_air_split_k(dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa)
+        split_k = psychrometrics.expected_air_split_k(
+            dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa
+        )
     except Refused as refusal:
         yield NotApplicable("air_split", refusal.message)
         return

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.dimensions import UNITS, unit_for, units_of
-from dry_gauge.core.mass import forms
 from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, ZERO_CELSIUS_K, to_fahrenheit
 
 _GAUGE_UNITS = {"psi": "psig", "kPa": "kPag", "bar": "barg"}

@@ -8,7 +8,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection, insert, update
 
-from dry_gauge.core.complaints import Complaint
+from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort, TaskBody

@@ -12,10 +12,10 @@ import numpy as np
 from sqlalchemy import Connection
 
 from dry_gauge.bench.evacuation import Source, System, as_gauged, step
-from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.opening import Repair
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
+from dry_gauge.core.sealed.opening import Repair
+from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil
 
-from dry_gauge.core.mass import forms
+from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.quantities import POUND_KG
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import add

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from dry_gauge.core.charge import FULL_SHARE
-from dry_gauge.core.mass import forms
+from dry_gauge.core.charge.amounts import FULL_SHARE
+from dry_gauge.core.charge.mass import forms
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import add
 

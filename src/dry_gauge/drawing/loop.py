@@ -10,7 +10,7 @@ from dataclasses import dataclass
 from math import pi, sin
 
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.survey import PlaceState
+from dry_gauge.core.visit.survey import PlaceState
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 

@@ -11,8 +11,8 @@ from itertools import pairwise
 from math import exp, log10
 
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.pull_down import MILESTONES, WATER_TRIPLE_PA
-from dry_gauge.core.vacuum import EndPoint
+from dry_gauge.core.sealed.pull_down import MILESTONES, WATER_TRIPLE_PA
+from dry_gauge.core.sealed.vacuum import EndPoint
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 

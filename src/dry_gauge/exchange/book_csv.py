@@ -9,7 +9,7 @@ from io import StringIO
 from typing import Protocol
 from uuid import UUID
 
-from dry_gauge.core.cylinders import Movement, Place, YearBook
+from dry_gauge.core.charge.cylinders import Movement, Place, YearBook
 from dry_gauge.core.quantities import POUND_KG
 
 _GRAMS_PER_POUND = POUND_KG * 1000

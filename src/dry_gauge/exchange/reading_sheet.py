@@ -9,13 +9,13 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
 
-from dry_gauge.core.complaints import Complaint
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading, unknown
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import Sheet, UnitFacts
+from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
     SIGHTS,

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from typing import Any
 from uuid import UUID
 
-from dry_gauge.core.charge import ChargeTarget, Standing, hot_fill_share
-from dry_gauge.core.cylinders import CylinderKind, Held, limit_kg
-from dry_gauge.core.mass import GRAM_KG, Forms, forms
+from dry_gauge.core.charge.amounts import ChargeTarget, Standing, hot_fill_share
+from dry_gauge.core.charge.cylinders import CylinderKind, Held, limit_kg
+from dry_gauge.core.charge.mass import GRAM_KG, Forms, forms
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.subjects.charge import (
     INTO_UNIT,

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.pressure_hold import Hold, SectionComparison, compare_sections
 from dry_gauge.core.probes import LatestProbe, live_among
+from dry_gauge.core.sealed.pressure_hold import Hold, SectionComparison, compare_sections
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.hold import Holds, HoldView, hold_of

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.leak_search import Ranked, ranked_places
-from dry_gauge.core.survey import Place, PlaceState
+from dry_gauge.core.sealed.leak_search import Ranked, ranked_places
+from dry_gauge.core.visit.survey import Place, PlaceState
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Kept
 from dry_gauge.notebook.subjects.leak import LeakPlaceBody, Leaks

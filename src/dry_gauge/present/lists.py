@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from dry_gauge.core.cautions import DEFERS, cautions_at
-from dry_gauge.core.complaints import FirstCheck, first_checks
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.run_permit import RunPermit
-from dry_gauge.core.thaw import plan_thaw
+from dry_gauge.core.visit.cautions import DEFERS, cautions_at
+from dry_gauge.core.visit.complaints import FirstCheck, first_checks
+from dry_gauge.core.visit.run_permit import RunPermit
+from dry_gauge.core.visit.thaw import plan_thaw
 from dry_gauge.core.vocabulary import ICE_SIGHTS, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Obstacle, obstacles

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.survey import PlaceState, survey
+from dry_gauge.core.visit.survey import PlaceState, survey
 from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import Readings

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from dry_gauge.core.cautions import cautions_at
+from dry_gauge.core.visit.cautions import cautions_at
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.actions import ActionSort
 from dry_gauge.notebook.subjects.remarks import Remarks

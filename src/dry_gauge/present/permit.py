@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from dry_gauge.core.run_permit import RunPermit, run_permit
+from dry_gauge.core.visit.run_permit import RunPermit, run_permit
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.opening import is_open

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.cylinders import CylinderKind
+from dry_gauge.core.charge.cylinders import CylinderKind
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.faults import FAULTS
-from dry_gauge.core.mass import GRAM_KG
-from dry_gauge.core.opening import Plan
+from dry_gauge.core.sealed.opening import Plan
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.charge import target_of
 from dry_gauge.notebook.subjects.opening import Opening, StepView, plan_in, steps_in

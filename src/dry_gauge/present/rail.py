@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from dry_gauge.core.survey import places
+from dry_gauge.core.visit.survey import places
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import facts_in

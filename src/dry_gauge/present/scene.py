@@ -8,8 +8,8 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from dry_gauge.core.cylinders import Held
-from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.charge.cylinders import Held
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import SCALE, LatestProbe, live_among
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader

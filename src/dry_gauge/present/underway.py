@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dry_gauge.core.pressure_hold import Hold
+from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, Charge, standing_of
 from dry_gauge.notebook.subjects.hold import Holds, hold_of

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.opening import Way
-from dry_gauge.core.pull_down import WATER_TRIPLE_PA, boiling_point_k
-from dry_gauge.core.vacuum import END_POINTS, Rise
+from dry_gauge.core.sealed.opening import Way
+from dry_gauge.core.sealed.pull_down import WATER_TRIPLE_PA, boiling_point_k
+from dry_gauge.core.sealed.vacuum import END_POINTS, Rise
 from dry_gauge.notebook.subjects.opening import plan_in
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, Vacuum, evacuation_of
 from dry_gauge.present.scene import Scene

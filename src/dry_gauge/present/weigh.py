@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.trim import Trim, next_step, school_of
+from dry_gauge.core.charge.trim import Trim, next_step, school_of
 from dry_gauge.notebook.subjects.charge import MovementSort
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import Observations

@@ -14,7 +14,7 @@ from math import pi, sin
 from dry_gauge.bench.evacuation import Source, System, step
 from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.probes import SCALE, VACUUM
-from dry_gauge.core.vacuum import GAUGE_RANGE_PA
+from dry_gauge.core.sealed.vacuum import GAUGE_RANGE_PA
 
 _AIR_PA, _AIR_PSI = 101_325.0, 14.696
 _SWEPT_PA = 6000 * MICRON_PA

@@ -14,9 +14,9 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.cylinders import Held, Place, check_draw, check_fill
+from dry_gauge.core.charge.cylinders import Held, Place, check_draw, check_fill
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, VisitState
 from dry_gauge.notebook.state import WAITED_SECONDS
 from dry_gauge.notebook.subjects.charge import INTO_UNIT, OUT_OF_UNIT, Charge, Moved, MovementSort, PourBody

@@ -10,10 +10,10 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.cylinders import Held, Place, YearBook, check_fill, year_book
+from dry_gauge.core.charge.cylinders import Held, Place, YearBook, check_fill, year_book
+from dry_gauge.core.charge.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
-from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.shop import ShopSettings, use_of
 from dry_gauge.notebook.kind import LEAST_REASON

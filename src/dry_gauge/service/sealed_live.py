@@ -10,7 +10,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.probes import VACUUM
-from dry_gauge.core.vacuum import GAUGE_RANGE_PA
+from dry_gauge.core.sealed.vacuum import GAUGE_RANGE_PA
 from dry_gauge.notebook.subjects.vacuum import MOST_TRACE_POINTS, KeptEvacuation, TraceBody, Vacuum, VacuumEvent
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Sent, append

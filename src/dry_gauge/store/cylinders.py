@@ -10,8 +10,8 @@ from uuid import UUID
 
 from sqlalchemy import Connection, case, func, insert, or_, select, update
 
-from dry_gauge.core.cylinders import Cylinder, CylinderKind, Held, Movement, Place
-from dry_gauge.core.mass import GRAM_KG
+from dry_gauge.core.charge.cylinders import Cylinder, CylinderKind, Held, Movement, Place
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.store.models import CylinderRow, MovementRow, Person, Shop, Site, Unit
 

@@ -11,11 +11,11 @@ from typing import Any
 from markupsafe import Markup
 from sqlalchemy import Connection
 
+from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.leak_search import BY_CODE, METHOD_WORDS
-from dry_gauge.core.mass import GRAM_KG, forms
-from dry_gauge.core.opening import REPAIR_WORDS
-from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.core.sealed.leak_search import BY_CODE, METHOD_WORDS
+from dry_gauge.core.sealed.opening import REPAIR_WORDS
+from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
 from dry_gauge.exchange.pdf import pdf_of

@@ -17,11 +17,11 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
 
-from dry_gauge.core.complaints import TRIAGE
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS

@@ -10,7 +10,7 @@ from typing import Any
 from markupsafe import Markup
 from sqlalchemy import Connection
 
-from dry_gauge.core.mass import forms
+from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.words import Reader
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.judge import judge, likelihood_words

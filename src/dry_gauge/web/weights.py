@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from dry_gauge.core.charge.mass import GRAM_KG, WEIGHT_UNITS, Weighed, forms, understood_weight
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.mass import GRAM_KG, WEIGHT_UNITS, Weighed, forms, understood_weight
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.kind import Body, VisitState
 from dry_gauge.notebook.subjects.charge import MovementBody, expected_kg, slip_in

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from dry_gauge.core.opening import Repair
+from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.vocabulary import Fault
 
 

@@ -15,7 +15,6 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.complaints import odds
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import (
     FEATURES,
@@ -41,6 +40,7 @@ from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_l
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
 from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.visit.complaints import odds
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
 Array = NDArray[np.float64]

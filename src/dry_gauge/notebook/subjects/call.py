@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 from uuid import UUID
 
-from dry_gauge.core.complaints import TRIAGE, Complaint
+from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import Answered, Body, Case, Entry, Kept, Kind, Part, VisitState, kept, with_one
 

@@ -12,11 +12,11 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from dry_gauge.core import charge
-from dry_gauge.core.charge import ASKS_FROM, Standing
+from dry_gauge.core.charge import amounts
+from dry_gauge.core.charge.amounts import ASKS_FROM, Standing
+from dry_gauge.core.charge.mass import GRAM_KG, forms, slipped
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.mass import GRAM_KG, forms, slipped
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import (
@@ -250,17 +250,17 @@ def in_unit_kg(visit: VisitState, gross_g: int | None = None) -> float | None:
     return (known + on) * GRAM_KG
 
 
-def target_of(visit: VisitState, facts: UnitFacts) -> charge.ChargeTarget | None:
+def target_of(visit: VisitState, facts: UnitFacts) -> amounts.ChargeTarget | None:
     """What belongs in by this visit's target; by the label alone where none was made; None without a label."""
     made = visit[Charge].target
     if made is not None:
         return target_from(made.body, facts)
     if not facts.label_charge_kg:
         return None
-    return charge.charge_target(facts.refrigerant, facts.label_charge_kg)
+    return amounts.charge_target(facts.refrigerant, facts.label_charge_kg)
 
 
-def target_from(body: ChargeTargetBody, facts: UnitFacts) -> charge.ChargeTarget:
+def target_from(body: ChargeTargetBody, facts: UnitFacts) -> amounts.ChargeTarget:
     """A target as it was made.
 
     Raises
@@ -271,9 +271,9 @@ def target_from(body: ChargeTargetBody, facts: UnitFacts) -> charge.ChargeTarget
     line_set = None
     if body.line_length_m is not None:
         maker = None if body.maker_g_per_m is None else body.maker_g_per_m * GRAM_KG
-        line_set = charge.LineSet(body.line_length_m, body.line, body.line_included_m, maker)
+        line_set = amounts.LineSet(body.line_length_m, body.line, body.line_included_m, maker)
     changes = [(body.change_words or "Change", body.change_g * GRAM_KG)]
-    return charge.charge_target(facts.refrigerant, body.label_g * GRAM_KG, line_set, body.drier_g * GRAM_KG, changes)
+    return amounts.charge_target(facts.refrigerant, body.label_g * GRAM_KG, line_set, body.drier_g * GRAM_KG, changes)
 
 
 def standing_of(visit: VisitState, facts: UnitFacts, gross_g: int | None = None) -> Standing | None:

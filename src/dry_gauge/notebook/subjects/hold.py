@@ -14,8 +14,8 @@ from pydantic import Field
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
 from dry_gauge.core.quantities import FAHRENHEIT_K
+from dry_gauge.core.sealed.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
 from dry_gauge.notebook.fields import FewWords, SomeWords

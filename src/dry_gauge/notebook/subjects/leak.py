@@ -8,7 +8,7 @@ from uuid import UUID
 from pydantic import Field
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.leak_search import BY_CODE, METHOD_WORDS
+from dry_gauge.core.sealed.leak_search import BY_CODE, METHOD_WORDS
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept
 from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda

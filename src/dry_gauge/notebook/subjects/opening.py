@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.opening import REPAIR_WORDS, Plan, Repair, Step, plan_of
+from dry_gauge.core.sealed.opening import REPAIR_WORDS, Plan, Repair, Step, plan_of
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept

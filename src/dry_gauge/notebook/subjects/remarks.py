@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 from uuid import UUID
 
-from dry_gauge.core.cautions import BY_CODE
+from dry_gauge.core.visit.cautions import BY_CODE
 from dry_gauge.notebook.fields import FewWords, Words
 from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Part, VisitState, kept
 

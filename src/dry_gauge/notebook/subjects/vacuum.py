@@ -12,8 +12,8 @@ from pydantic import Field
 
 from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.pull_down import SWEEP_BELOW_PA, TRIPLE_SWEEPS, PullDown, pull_down
-from dry_gauge.core.vacuum import END_POINTS, Decay, Rise, judge_decay
+from dry_gauge.core.sealed.pull_down import SWEEP_BELOW_PA, TRIPLE_SWEEPS, PullDown, pull_down
+from dry_gauge.core.sealed.vacuum import END_POINTS, Decay, Rise, judge_decay
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import (
     LEAST_REASON,

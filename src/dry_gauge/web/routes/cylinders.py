@@ -15,10 +15,10 @@ from fastapi.responses import PlainTextResponse, RedirectResponse
 from markupsafe import Markup
 from sqlalchemy import Connection
 
-from dry_gauge.core.charge import hot_fill_share
-from dry_gauge.core.cylinders import KIND_WORDS, CylinderKind, Held, limit_kg
+from dry_gauge.core.charge.amounts import hot_fill_share
+from dry_gauge.core.charge.cylinders import KIND_WORDS, CylinderKind, Held, limit_kg
+from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.mass import GRAM_KG, forms
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.drawing.cylinder_level import level_svg

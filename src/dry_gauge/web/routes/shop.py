@@ -10,12 +10,12 @@ from fastapi.responses import RedirectResponse
 from pydantic import ValidationError
 from sqlalchemy import Connection
 
+from dry_gauge.core.charge.leak_rate import Method
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.leak_rate import Method
-from dry_gauge.core.mass import GRAM_KG
 from dry_gauge.core.quantities import POUND_KG
+from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.shop import ShopSettings
-from dry_gauge.core.vacuum import END_POINTS
 from dry_gauge.service.notebooks import NotAllowed
 from dry_gauge.service.settings import keep_settings, shop_settings
 from dry_gauge.store.people import Someone

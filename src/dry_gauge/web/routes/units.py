@@ -9,7 +9,7 @@ import uuid6
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 
-from dry_gauge.core.mass import GRAM_KG, forms
+from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.quantities import FOOT_M, TON_W
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.words import Reader

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from dry_gauge.core import leak_search
-from dry_gauge.core.charge import LIQUID_LINES
-from dry_gauge.core.complaints import TRIAGE, Complaint
-from dry_gauge.core.opening import REPAIR_WORDS, WAY_WORDS
-from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.core.charge.amounts import LIQUID_LINES
+from dry_gauge.core.sealed import leak_search
+from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
+from dry_gauge.core.sealed.vacuum import END_POINTS
+from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from dry_gauge.core.mass import GRAM_KG
-from dry_gauge.core.vacuum import END_POINTS
+from dry_gauge.core.charge.mass import GRAM_KG
+from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
-from dry_gauge.core.mass import GRAM_KG, OUNCE_KG
+from dry_gauge.core.charge.mass import GRAM_KG, OUNCE_KG
 from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.web.typed import EntryForm, Reads, number, texts, ticked
 from dry_gauge.web.weights import grams_of, maybe_grams

@@ -12,9 +12,9 @@ from datetime import date
 from enum import StrEnum
 from uuid import UUID
 
-from dry_gauge.core.charge import fill_limit_kg
+from dry_gauge.core.charge.amounts import fill_limit_kg
+from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.errors import OutOfRange, Refused
-from dry_gauge.core.mass import GRAM_KG, forms
 from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.refrigerants.saturation import saturation_of

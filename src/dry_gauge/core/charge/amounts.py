@@ -9,8 +9,8 @@ from math import pi
 
 import numpy as np
 
+from dry_gauge.core.charge.mass import OUNCE_KG
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.mass import OUNCE_KG
 from dry_gauge.core.quantities import FOOT_M, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, Refrigerant
 from dry_gauge.core.refrigerants.properties import Properties

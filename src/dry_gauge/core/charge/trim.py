@@ -12,14 +12,14 @@ from enum import StrEnum
 
 import numpy as np
 
+from dry_gauge.core.charge.mass import OUNCE_KG
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, SINGLE_SEVERITIES, Hypothesis
-from dry_gauge.core.mass import OUNCE_KG
 from dry_gauge.core.quantities import FAHRENHEIT_K
-from dry_gauge.core.run_permit import RunPermit
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.visit.run_permit import RunPermit
 from dry_gauge.core.vocabulary import Fault, Kind, Mode, State
 from dry_gauge.core.words import Phrase
 

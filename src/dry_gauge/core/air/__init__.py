@@ -1,0 +1,1 @@
+"""Air on both sides of the coils."""

@@ -1,0 +1,1 @@
+"""The sealed system opened: plan, leak search, pressure hold, evacuation."""

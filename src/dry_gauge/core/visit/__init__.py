@@ -1,0 +1,1 @@
+"""The order of a call: complaint, survey, cautions, before the compressor starts."""
