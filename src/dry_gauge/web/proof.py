@@ -30,8 +30,7 @@ from dry_gauge.service.scenes import scene_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_unit, people_of_visit
 from dry_gauge.web.render import STATIC, TEMPLATES
-from dry_gauge.web.stations.pictures import evacuation_svg
-from dry_gauge.web.visit_page import shown
+from dry_gauge.web.stations.pictures import evacuation_svg, shown
 
 _FONTS = ("b612-latin-400-normal.woff2", "b612-latin-700-normal.woff2")
 

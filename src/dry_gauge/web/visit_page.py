@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
 
-from markupsafe import Markup
 from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import forms
@@ -21,17 +20,13 @@ from dry_gauge.present.settling import settling_of
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.scenes import scene_of
 from dry_gauge.store.people import Someone
-from dry_gauge.web.drawings import ladders, look_loop, sort_of
+from dry_gauge.web.drawings import sort_of
 from dry_gauge.web.stations import BY_NAME, STATIONS
+from dry_gauge.web.stations.pictures import shown
 from dry_gauge.web.stations.station import Station
 from dry_gauge.web.timeline import Fragment
 
 _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
-
-
-def shown(view: object) -> dict[str, Any]:
-    """What a template sees of a frozen view: its fields by name."""
-    return {} if view is None else {one.name: getattr(view, one.name) for one in fields(view)}  # type: ignore[arg-type]
 
 
 @dataclass
@@ -104,17 +99,9 @@ class VisitPage:
         return {**values, **self.picture}
 
     @cached_property
-    def picture(self) -> dict[str, Any]:
+    def picture(self) -> Mapping[str, Any]:
         """The drawing in the middle."""
-        if self.station.draw:
-            sizes = ("desk", "phone") if self.size is None else (self.size,)
-            # Our own drawings, escaped where they are made.
-            return {"pictures": {size: Markup(self.station.draw(self.shows, self.account, self.scene, size)) for size in sizes}}  # noqa: S704
-        if self.station.picture == "stations/look/picture.html":
-            return {"loop": look_loop(self.view, self.shows)}
-        if self.station.picture == "visits/_ladder.html":
-            return {"drawings": ladders(self.view, self.reader, self.circuit, self.size)}
-        return {}
+        return self.station.pictured(self)
 
     # -- fragments -------------------------------------------------------------
 
@@ -124,9 +111,8 @@ class VisitPage:
             return []
         values = {**self.judged, **self.picture}
         parts: list[Fragment] = [("visits/_judge.html", values), ("visits/_dock.html", values)]
-        if self.station.picture != "stations/arrive/picture.html":
-            drawn_by_template = self.station.picture.startswith("stations/") and self.station.draw is None
-            parts.append((self.station.picture, {**values, **shown(self.shows)} if drawn_by_template else values))
+        if self.station.pictures_judged:
+            parts.append((self.station.picture, values))
         return parts
 
     def after_reading(self) -> list[Fragment]:

@@ -36,6 +36,7 @@ from dry_gauge.web.livedesk import gap_history, numbers
 from dry_gauge.web.render import TEMPLATES, page, reader_of
 from dry_gauge.web.security import SignInNeeded, engine_of, signed_in
 from dry_gauge.web.stations import station_named
+from dry_gauge.web.stations.pictures import ladder
 from dry_gauge.web.visit_page import VisitPage
 
 router = APIRouter()
@@ -100,7 +101,7 @@ class _Desk:
         told = [_event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
         if self.station.group:
             told += self.desk()
-        elif judged and self.station.picture == _LADDER and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
+        elif judged and self.station.pictured is ladder and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
             self.drawn_at = time.monotonic()
             drawings = drawn(judged, self.before, self.reader, self.circuit, self.size)
             values = {"drawings": drawings, "view": self.view, "circuit": self.circuit, "oob": True}

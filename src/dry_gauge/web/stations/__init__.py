@@ -33,15 +33,21 @@ from dry_gauge.present import recover as recover_view
 from dry_gauge.present import vacuum as vacuum_view
 from dry_gauge.present import weigh as weigh_view
 from dry_gauge.web.stations.folders import template_in
-from dry_gauge.web.stations.pictures import charge_in, charge_out, hold_plots, leak_loop, vacuum_curves
+from dry_gauge.web.stations.pictures import (
+    charge_in,
+    charge_out,
+    desk,
+    hold_plots,
+    leak_loop,
+    loop,
+    nothing,
+    vacuum_curves,
+)
 from dry_gauge.web.stations.station import Station
 from dry_gauge.web.typed import Reads
 
 _WEIGHTS = frozenset({"weights"})
 _CONDITIONS = {"CONDITIONS": CONDITION_WORDS}
-
-
-_ARRIVE, _LOOK, _LADDER = "stations/arrive/picture.html", "stations/look/picture.html", "visits/_ladder.html"
 _DRAWN_LIVE = ("visits/_desk_picture.html", "visits/_dock.html")
 
 
@@ -50,16 +56,16 @@ def _desk(name: str, label: str) -> Station:
     return Station(
         name, label, needs=_WEIGHTS, group="sealed", picture_tab="Charge", side_tab="Account", panel="visits/_desk.html",
         body=f"stations/{name}/panel.html", head=template_in(name, "head.html"), picture="visits/_desk_picture.html",
-        side="visits/_account.html",
+        pictured=desk, side="visits/_account.html",
     )  # fmt: skip
 
 
 STATIONS = (
     Station(
-        "arrive", "Arrive", arrive_view.arrive, frozenset({"history"}), rail.arrive, key="a", picture=_ARRIVE,
-        picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
+        "arrive", "Arrive", arrive_view.arrive, frozenset({"history"}), rail.arrive, key="a", pictured=nothing,
+        pictures_judged=False, picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
     ),
-    Station("look", "Look", look_view.look, stop=rail.look, key="l", picture=_LOOK, picture_tab="Loop", offers=_CONDITIONS),
+    Station("look", "Look", look_view.look, stop=rail.look, key="l", pictured=loop, picture_tab="Loop", offers=_CONDITIONS),
     Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS),
     Station(
         "read", "Read", read_view.read, frozenset({"instruments"}), rail.read, key="r", tab="Readings", offers=_CONDITIONS,

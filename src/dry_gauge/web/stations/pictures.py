@@ -2,7 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import fields
+from typing import TYPE_CHECKING, Any
+
+from markupsafe import Markup
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
@@ -15,6 +19,38 @@ from dry_gauge.present.hold import HoldDesk
 from dry_gauge.present.leak import LeakView
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.vacuum import RISE_WORDS, VacuumDesk
+from dry_gauge.web.drawings import ladders, look_loop
+
+if TYPE_CHECKING:
+    from dry_gauge.web.visit_page import VisitPage
+
+
+def shown(view: object) -> dict[str, Any]:
+    """What a template sees of a frozen view: its fields by name."""
+    return {} if view is None else {one.name: getattr(view, one.name) for one in fields(view)}  # type: ignore[arg-type]
+
+
+def nothing(_: VisitPage) -> Mapping[str, Any]:
+    """The picture's template needs no more than the station shows."""
+    return {}
+
+
+def ladder(page: VisitPage) -> Mapping[str, Any]:
+    """The temperature ladder, for the size of page that is shown."""
+    return {"drawings": ladders(page.view, page.reader, page.circuit, page.size)}
+
+
+def loop(page: VisitPage) -> Mapping[str, Any]:
+    """The unit on the loop, with what was seen."""
+    return {"loop": look_loop(page.view, page.shows), **shown(page.shows)}
+
+
+def desk(page: VisitPage) -> Mapping[str, Any]:
+    """A desk's own drawing, from its view and the account."""
+    draw = page.station.draw
+    sizes = ("desk", "phone") if page.size is None else (page.size,)
+    # Our own drawings, escaped where they are made.
+    return {"pictures": {size: Markup(draw(page.shows, page.account, page.scene, size)) for size in sizes} if draw else {}}  # noqa: S704
 
 
 def charge_in(_: Any, account: Account | None, scene: Scene, size: str) -> str:

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from dry_gauge.present.account import Account
 from dry_gauge.present.rail import Stop
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
-from dry_gauge.web.stations.folders import forms_of
+from dry_gauge.web.stations.folders import forms_of, template_in
+from dry_gauge.web.stations.pictures import ladder
 from dry_gauge.web.typed import Reads
+
+if TYPE_CHECKING:
+    from dry_gauge.web.visit_page import VisitPage
 
 
 def _nothing(_: Scene) -> None:
@@ -39,9 +43,14 @@ class Station:
     key : str
         The letter that leads there.
     body, panel, head, picture, side : str
-        Templates: the forms, what frames them, what stands over the picture, the picture, and what stands beside it.
+        Templates: the forms, what frames them, what stands over the picture, the picture (the folder's own, or the ladder),
+        and what stands beside it.
+    pictured : callable
+        What the picture's template needs, from the page.
+    pictures_judged : bool
+        Whether a reading changes the picture.
     draw : callable or None
-        The picture for a size of page, from the view and the account; None where the picture draws itself.
+        A desk's drawing for a size of page, from its view, the account and the scene.
     draws_nothing : str
         What stands there before there is anything to draw.
     docked : callable or None
@@ -69,11 +78,13 @@ class Station:
     body: str = ""
     panel: str = ""
     head: str = ""
-    picture: str = "visits/_ladder.html"
+    picture: str = ""
     side: str = "visits/_judge.html"
     tab: str = ""
     picture_tab: str = "Ladder"
     side_tab: str = "Judge"
+    pictured: Callable[[VisitPage], Mapping[str, Any]] = ladder
+    pictures_judged: bool = True
     draw: Callable[[Any, Account | None, Scene, str], str] | None = None
     draws_nothing: str = ""
     docked: Callable[[Scene, Any, Account], tuple[str, str]] | None = None
@@ -85,7 +96,8 @@ class Station:
 
     def __post_init__(self) -> None:
         """What follows from the name, unless the row says otherwise."""
-        usual = {"tab": self.label, "panel": "" if self.leads_to else f"stations/{self.name}/panel.html"}
+        usual = {"tab": self.label, "panel": "" if self.leads_to else f"stations/{self.name}/panel.html",
+                 "picture": template_in(self.name, "picture.html") or "visits/_ladder.html"}  # fmt: skip
         for name, value in usual.items():
             if not getattr(self, name):
                 object.__setattr__(self, name, value)
