@@ -24,6 +24,7 @@ Place = Callable[[float, float], tuple[float, float]]
 WIDTH, HEIGHT = 606.0, 560.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 590.0, 40.0, 500.0
 _BTU_LB = 2326.0
+_APEX_SHARE = 0.55  # where a dome's top stands between its sides, by eye
 _EFFICIENCY = 0.68  # isentropic, where no discharge line was read
 
 _WANTED = {
@@ -127,7 +128,7 @@ def ph_svg(circuit: CircuitAssessment, reader: Reader, ident: str = "ph") -> str
     left, right = float(bubble[10]), max([float(dew.max()) * 1.0 + 45e3, *(h + 12e3 for h in hot)])
     shown = [corner.pressure_pa for corner in (*measured, *fits)]
     bottom = min([float(pressures[12]), *(0.8 * p for p in shown)])
-    top = float(pressures[-1]) * 1.12
+    top = float(pressures[-1]) * 1.25
 
     def at(enthalpy: float, pressure_pa: float) -> tuple[float, float]:
         across = (enthalpy - left) / (right - left)
@@ -138,20 +139,37 @@ def ph_svg(circuit: CircuitAssessment, reader: Reader, ident: str = "ph") -> str
     inside = pressures >= bottom
     left_side = [at(float(h), float(p)) for h, p in zip(bubble[inside], pressures[inside], strict=True) if h >= left]
     right_side = [at(float(h), float(p)) for h, p in zip(dew[inside], pressures[inside], strict=True)]
-    # Above the tables, near the critical point, the dome is only closed by eye.
-    (x1, y1), (x2, _) = left_side[-1], right_side[-1]
-    top_arc = f"Q{(x1 + x2) / 2:.5g} {y1 - 26:.5g} {x2:.5g} {y1:.5g}"
-    add(root, "path", "dome", d=f"{_path(left_side)}{top_arc}{_path(right_side[::-1]).replace('M', 'L', 1)}")
+    cap = _closed_by_eye(left_side[-2:], right_side[-2:])
+    add(root, "path", "dome", d=f"{_path(left_side)}{cap}{_path(right_side[::-1]).replace('M', 'L', 1)}")
     if fits:
         add(root, "path", "cycle-fits", d=_path([at(c.enthalpy, c.pressure_pa) for c in fits]) + "Z")
     if measured:
         add(root, "path", "cycle", d=_path([at(c.enthalpy, c.pressure_pa) for c in measured]) + "Z")
         _corners(root, circuit, reader, measured, at)
     else:
-        add(root, "text", "ph-note", f"Read {', '.join(lacking)} to close the cycle.", x=_LEFT + 12, y=_TOP + 24)
+        middle = (left_side[0][0] + right_side[0][0]) / 2
+        asked = [", ".join(lacking[i : i + 2]) for i in range(0, len(lacking), 2)]
+        for i, words in enumerate(("To close the cycle read", *asked)):
+            add(root, "text", "ph-note", words, x=middle, y=_BOTTOM - 72 + 22 * i, text_anchor="middle")
     if fits:
         _legend(root)
     return svg.written(root)
+
+
+def _closed_by_eye(left: Sequence[tuple[float, float]], right: Sequence[tuple[float, float]]) -> str:
+    """The top of the dome, above the tables near the critical point: each side goes on as it came and rounds off."""
+    (x1, y1), (x2, y2) = left[-1], right[-1]
+    apex_x, apex_y = x1 + _APEX_SHARE * (x2 - x1), _TOP + 0.15 * (y1 - _TOP)
+
+    def goes_on(side: Sequence[tuple[float, float]]) -> tuple[float, float]:
+        (x0, y0), (x, y) = side
+        rise = 0.7 * (y - apex_y)
+        return x + (x - x0) * rise / max(y0 - y, 1e-6), y - rise
+
+    (out_x, out_y), (back_x, back_y) = goes_on(left), goes_on(right)
+    up = f"C{out_x:.5g} {out_y:.5g} {(out_x + apex_x) / 2:.5g} {apex_y:.5g} {apex_x:.5g} {apex_y:.5g}"
+    down = f"C{(back_x + apex_x) / 2:.5g} {apex_y:.5g} {back_x:.5g} {back_y:.5g} {x2:.5g} {y2:.5g}"
+    return up + down
 
 
 def _path(points: Sequence[tuple[float, float]]) -> str:
