@@ -61,7 +61,9 @@ def test_wrong_password_says_so_and_trying_on_is_stopped(server, shop):
 
 def test_a_form_without_its_token_is_not_obeyed(browser, shop):
     browser.token = "forged"
-    assert read(browser, shop, "120").status_code == 403
+    answer = read(browser, shop, "120")
+    assert (answer.status_code, answer.headers["x-token-expired"]) == (403, "1")
+    assert "permission to send" in answer.text  # what pages of the release before look for
     assert browser.ask("POST", "/sign-in", {"login": "x", "password": "y"}).status_code == 403
 
 

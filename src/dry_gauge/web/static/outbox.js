@@ -179,7 +179,7 @@ window.outbox = (() => {
         await swap(text, record);
         return show();
       }
-      if (answer.status === 403 && !renewed && /permission to send/.test(text)) {
+      if (answer.headers.has("x-token-expired") && !renewed) {
         renewed = true;
         try { if (await freshToken()) continue; } catch (error) { return later(); }
         state = "sign-in";
