@@ -281,8 +281,8 @@ def test_the_api_judges_refuses_and_limits(server):
     assert assess(server, b" " * 300_000).status_code == 413
     assert httpx2.get(f"{server}/api/v1/schema/reading-sheet.json").json()["title"] == "dry-gauge/reading-sheet"
     assert httpx2.get(f"{server}/api/v1/assess").status_code == 405
-    limited = [assess(server, good) for _ in range(32)][-1]
-    assert limited.status_code == 429
+    # Counted by the minute: one that begins meanwhile allows as many again.
+    limited = next(answer for answer in (assess(server, good) for _ in range(64)) if answer.status_code == 429)
     assert int(limited.headers["retry-after"]) > 0
 
 

@@ -48,7 +48,7 @@ from dry_gauge.web.settings import Settings
 
 _DAYS_CHECKED_SECONDS = 3600
 CSRF_COOKIE = "__Host-dry-gauge-form"
-TOKEN_EXPIRED = "x-token-expired"
+EXPIRED_HEADER = "x-token-expired"
 """Tells a page's script to fetch a new token and send again. Pages of the release before look for the words instead."""
 
 
@@ -127,7 +127,7 @@ async def _csrf_failed(scope: Scope, send: Send, message_id: object) -> None:
         words="This page is older than your browser's permission to send. Reload it, then send again; nothing was changed.",
         back="/",
     )  # fmt: skip
-    answer.headers[TOKEN_EXPIRED] = "1"
+    answer.headers[EXPIRED_HEADER] = "1"
     await answer(scope, _no_body, send)
 
 
