@@ -56,3 +56,13 @@ HEALTHY = {
     "outdoor_air_temp": 90.0, "return_air_temp": 76.0, "return_air_wet_bulb": 63.0, "supply_air_temp": 55.0,
 }  # fmt: skip
 TXV = {"metering": "txv", "seer": 14, "target_subcooling_f": 10}
+ORIFICE = {"metering": "orifice", "seer": 14}
+WALK_IN = {
+    "suction_pressure": 60.0, "suction_line_temp": 60.0, "coil_outlet_temp": 48.0, "liquid_pressure": 220.0,
+    "liquid_line_temp": 88.0, "outdoor_air_temp": 80.0, "box_air_temp": 40.0,
+}  # fmt: skip
+# The same unit short of charge.
+STARVED = HEALTHY | {
+    "suction_pressure": 95.0, "suction_line_temp": 62.0, "liquid_pressure": 330.0, "liquid_line_temp": 99.0,
+    "outdoor_air_temp": 88.0, "supply_air_temp": 60.0,
+}  # fmt: skip

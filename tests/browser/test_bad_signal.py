@@ -8,7 +8,7 @@ from sqlalchemy import select, text
 
 from dry_gauge.store.models import EntryRow
 from tests.browser.conftest import sign_in
-from tests.browser.test_visit import at_visit
+from tests.browser.steps import at_visit
 from tests.conftest import PASSWORD
 
 

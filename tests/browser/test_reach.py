@@ -8,7 +8,7 @@ import pytest
 
 from dry_gauge.web.stations import STATIONS
 from tests.browser.conftest import sign_in
-from tests.browser.test_visit import SEVEN, type_all
+from tests.browser.steps import SEVEN, type_all
 
 AXE = (files("axe_playwright_python") / "axe.min.js").read_text()
 

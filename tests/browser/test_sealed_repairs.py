@@ -16,7 +16,7 @@ from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.probes.rig import Rig
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store import cylinders as store
-from tests.browser.test_visit import SEVEN, at_visit, show
+from tests.browser.steps import SEVEN, at_visit, show
 from tests.passing import let_pass
 from tests.probing import gauge_kept, weighing
 

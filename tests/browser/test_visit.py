@@ -6,33 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in
-from tests.conftest import ShopOf
-
-SEVEN = {
-    "outdoor_air_temp": "90", "return_air_temp": "76", "return_air_wet_bulb": "63", "supply_air_temp": "55",
-    "suction_pressure": "120", "suction_line_temp": "52", "liquid_pressure": "365",
-}  # fmt: skip
-
-
-def at_visit(page: Page, shop: ShopOf) -> Page:
-    """Signed in, with the shop's visit open."""
-    sign_in(page, shop.logins["technician"])
-    page.goto(f"/visits/{shop.visit}")
-    return page
-
-
-def show(page: Page, size: str, tab: str) -> None:
-    if size == "phone":
-        page.click(f"label[for=tab-{tab}]")
-
-
-def type_all(page: Page, values: dict[str, str]) -> None:
-    """As a thumb does it: first field, Enter, Enter, Enter."""
-    page.click(f"#q-{next(iter(values))}")
-    for name, value in values.items():
-        expect(page.locator(f"#q-{name}")).to_be_focused()
-        page.keyboard.type(value)
-        page.keyboard.press("Enter")
+from tests.browser.steps import SEVEN, at_visit, show, type_all
 
 
 def ladder(page: Page, size: str):

@@ -12,7 +12,7 @@ from dry_gauge.bench.solve import solve
 from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, to_fahrenheit, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.vocabulary import Kind
-from tests.browser.test_visit import at_visit, show
+from tests.browser.steps import at_visit, show
 
 THREE = ("suction_pressure", "liquid_pressure", "outdoor_air_temp")
 ANSWERS = {"condenser_air_proven": "no", "condenser_dirty": "yes", "oil_stain": "yes", "sight_glass_bubbles": "yes"}

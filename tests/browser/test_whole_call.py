@@ -9,7 +9,7 @@ from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.probes.simulated import Scene
-from tests.browser.test_visit import at_visit, show
+from tests.browser.steps import at_visit, show
 from tests.probing import feeding
 
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "orifice", "seer": 13, "nominal_capacity_btuh": 36000}

@@ -21,9 +21,7 @@ from dry_gauge.core.judgement.questions import CHARGE_FAULTS
 from dry_gauge.core.judgement.sights import SIGHT_MODELS, log_chances
 from dry_gauge.core.vocabulary import SIGHTS, Fault
 from dry_gauge.core.words import Reader
-from tests.builders import AIR_PROVEN, HEALTHY, TXV, answer, judged, sheet
-from tests.core.test_judgement import STARVED
-from tests.core.test_targets import ORIFICE, WALK_IN
+from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, judged, sheet
 
 STARVING = {Fault.LIQUID_LINE_RESTRICTION.value, Fault.METERING_UNDERFEEDING.value}
 

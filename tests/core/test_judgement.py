@@ -5,13 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault
-from tests.builders import AIR_PROVEN, HEALTHY, TXV, answer, reading, sheet
-from tests.core.test_targets import ORIFICE, WALK_IN
-
-STARVED = HEALTHY | {
-    "suction_pressure": 95.0, "suction_line_temp": 62.0, "liquid_pressure": 330.0, "liquid_line_temp": 99.0,
-    "outdoor_air_temp": 88.0, "supply_air_temp": 60.0,
-}  # fmt: skip
+from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, reading, sheet
 
 
 def gates(document):

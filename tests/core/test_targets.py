@@ -4,13 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.builders import HEALTHY, TXV, answer, sheet
-
-ORIFICE = {"metering": "orifice", "seer": 14}
-WALK_IN = {
-    "suction_pressure": 60.0, "suction_line_temp": 60.0, "coil_outlet_temp": 48.0, "liquid_pressure": 220.0,
-    "liquid_line_temp": 88.0, "outdoor_air_temp": 80.0, "box_air_temp": 40.0,
-}  # fmt: skip
+from tests.builders import HEALTHY, ORIFICE, TXV, WALK_IN, answer, sheet
 
 
 def targets(document):

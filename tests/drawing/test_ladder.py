@@ -16,9 +16,7 @@ from dry_gauge.drawing.geometry import DESK, PHONE, Geometry, fit
 from dry_gauge.drawing.ladder import _Ladder, ladder_svg
 from dry_gauge.drawing.placing import Box, RungLabel, Slot, free_place, label_tops
 from dry_gauge.drawing.rungs import contents_of
-from tests.builders import HEALTHY, TXV, judged, sheet
-from tests.core.test_judgement import STARVED
-from tests.core.test_targets import ORIFICE, WALK_IN
+from tests.builders import HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, judged, sheet
 
 SVG = "{http://www.w3.org/2000/svg}"
 COOLER = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv"}

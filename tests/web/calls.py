@@ -62,3 +62,14 @@ def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more)
             **more,
         },
     )
+
+
+def token_of(browser: Browser, visit: object) -> str:
+    browser.get(f"/visits/{visit}/probes")
+    page = browser.post(f"/visits/{visit}/probes", False).text
+    return page.split('class="mono token">')[1].split("<")[0]
+
+
+def push(base: str, visit: object, token: str, body: bytes, hub: str = "h") -> httpx2.Response:
+    return httpx2.post(f"{base}/api/v1/visits/{visit}/probes/samples?hub={hub}", content=body,
+                       headers={"authorization": f"Bearer {token}"})  # fmt: skip

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import subprocess
 import threading
 import time
 
@@ -12,20 +11,13 @@ import httpx2
 import uuid6
 from sqlalchemy import select
 
-from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
+from dry_gauge.demo.cluster import APPLICATION, OWNER
 from dry_gauge.demo.shop import PASSWORD, TODAY, seed
 from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow
 from tests.conftest import free_port, start_server
 from tests.web.calls import Browser
-
-
-def kill_postgres(cluster: Cluster) -> None:
-    """The postmaster and all its children, as the kernel would when memory runs out."""
-    postmaster = int((cluster._data / "postmaster.pid").read_text().split()[0])
-    found = subprocess.run(["pgrep", "-P", str(postmaster)], capture_output=True, text=True, check=False)
-    for pid in (postmaster, *map(int, found.stdout.split())):
-        os.kill(pid, signal.SIGKILL)
+from tests.web.killing import kill_postgres
 
 
 def test_kill_9_during_posts_loses_no_acknowledged_entry(durable):

@@ -24,21 +24,10 @@ from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow, Visit
 from tests.conftest import free_port, start_server
 from tests.probing import feeding
-from tests.web.calls import Browser
-from tests.web.test_crash import kill_postgres
+from tests.web.calls import Browser, push, token_of
+from tests.web.killing import kill_postgres
 
 SCENE = Scene(UnitFacts(Kind.SPLIT_AC, find("R-410A")), minutes_running=20)
-
-
-def token_of(browser: Browser, visit: object) -> str:
-    browser.get(f"/visits/{visit}/probes")
-    page = browser.post(f"/visits/{visit}/probes", False).text
-    return page.split('class="mono token">')[1].split("<")[0]
-
-
-def push(base: str, visit: object, token: str, body: bytes, hub: str = "h") -> httpx2.Response:
-    return httpx2.post(f"{base}/api/v1/visits/{visit}/probes/samples?hub={hub}", content=body,
-                       headers={"authorization": f"Bearer {token}"})  # fmt: skip
 
 
 def line(n: int, value: float = 120.0) -> bytes:

@@ -29,9 +29,8 @@ from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow, Visit
 from tests.conftest import free_port, start_server
 from tests.passing import let_pass
-from tests.web.calls import Browser
-from tests.web.test_crash import kill_postgres
-from tests.web.test_live import push, token_of
+from tests.web.calls import Browser, push, token_of
+from tests.web.killing import kill_postgres
 
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "label_charge_g": 6350}
 

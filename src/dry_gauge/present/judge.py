@@ -47,7 +47,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
 def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
     """Everything to make sure of, open ones first."""
     found = []
-    doubted = {oddity.phrase for oddity in circuit.oddities if oddity.code == "looks_misread"}
+    doubted = [oddity.phrase for oddity in circuit.oddities if oddity.code == "looks_misread"]
     asked = [(f"ask_{question.misreading.value}", question.phrase, question.readings, True)
              for question in circuit.questions if question.phrase not in doubted]  # fmt: skip
     odd = [(oddity.code, oddity.phrase, oddity.readings, False) for oddity in circuit.oddities]

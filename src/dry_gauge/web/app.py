@@ -32,6 +32,7 @@ from dry_gauge.web.routes import (
     cylinders,
     entries,
     live,
+    patterns,
     photos,
     pocket,
     proof,
@@ -91,6 +92,8 @@ def create_app(settings: Settings) -> ASGIApp:
         shell, sign_in, board, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api
     ):  # fmt: skip
         app.include_router(routes.router)
+    if settings.patterns:
+        app.include_router(patterns.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)
     protected = asgi_csrf(

@@ -14,10 +14,12 @@ class Settings:
     database_url: str
     secret_key: str
     api_calls_per_minute: int = 60
+    patterns: bool = False
+    """Whether the pattern pages are served: in development, never in an installation."""
 
     @classmethod
     def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
-        """Read DATABASE_URL, SECRET_KEY and API_CALLS_PER_MINUTE.
+        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE and PATTERNS.
 
         Raises
         ------
@@ -30,4 +32,4 @@ class Settings:
         calls = environment.get("API_CALLS_PER_MINUTE", "60")
         if not calls.isdigit() or int(calls) < 1:
             raise SystemExit(f"API_CALLS_PER_MINUTE must be a whole number above zero; got {calls!r}.")
-        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls))
+        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), environment.get("PATTERNS") == "1")

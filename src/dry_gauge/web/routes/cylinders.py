@@ -17,7 +17,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.charge.amounts import hot_fill_share
 from dry_gauge.core.charge.cylinders import KIND_WORDS, CylinderKind, Held, limit_kg
-from dry_gauge.core.charge.mass import GRAM_KG, forms
+from dry_gauge.core.charge.mass import GRAM_KG, WEIGHT_UNITS, forms
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
@@ -123,6 +123,7 @@ def _index(
         refrigerants=CATALOGUE, classes=_SERVICE_CLASSES, year=year, years=_years(year),
         books=year_books(connection, *_span(year)),
         settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
+        shown_kg=WEIGHT_UNITS["kg" if someone.weight_unit == "kg" else "lb"],
         losing=_losing(connection, settings),
     )  # fmt: skip
 

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 
 from dry_gauge.core.charge.mass import GRAM_KG, forms
-from dry_gauge.core.quantities import FOOT_M, TON_W
+from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.words import Reader
 from dry_gauge.service.cylinders import unit_book
@@ -41,7 +41,7 @@ def card_rows(facts: UnitFacts, reader: Reader) -> list[tuple[str, str | None]]:
         ("Refrigerant", f"{refrigerant.name}, {refrigerant.safety_group}" + (", estimated" if refrigerant.estimated else "")),
         ("Metering", facts.metering.value.upper() if facts.metering and facts.metering.value.endswith("xv") else
          words(facts.metering.value if facts.metering else None)),
-        ("Size", None if facts.nominal_capacity_w is None else f"{facts.nominal_capacity_w / TON_W:.1f} ton"),
+        ("Size", None if facts.nominal_tons is None else f"{facts.nominal_tons:.1f} ton"),
         ("Label charge", None if facts.label_charge_kg is None else _weight(facts.label_charge_kg)),
         ("Rated load amps", None if facts.rated_load_amps is None else f"{facts.rated_load_amps:g} A"),
         ("Elevation", None if facts.elevation_m is None else f"{facts.elevation_m / FOOT_M:,.0f} ft"),
