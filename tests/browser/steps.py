@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from importlib.resources import files
+
 from playwright.sync_api import Page, expect
 
 from tests.browser.conftest import sign_in
 from tests.conftest import ShopOf
 
+AXE = (files("axe_playwright_python") / "axe.min.js").read_text()
 SEVEN = {
     "outdoor_air_temp": "90", "return_air_temp": "76", "return_air_wet_bulb": "63", "supply_air_temp": "55",
     "suction_pressure": "120", "suction_line_temp": "52", "liquid_pressure": "365",
@@ -32,3 +35,15 @@ def type_all(page: Page, values: dict[str, str]) -> None:
         expect(page.locator(f"#q-{name}")).to_be_focused()
         page.keyboard.type(value)
         page.keyboard.press("Enter")
+
+
+def findings(page: Page) -> list[tuple[str, str, str]]:
+    """Serious findings of axe-core on the page as it stands."""
+    page.evaluate(AXE)
+    result = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [
+        (item["id"], node["target"], node.get("failureSummary", "")[:160])
+        for item in result["violations"]
+        if item["impact"] in ("serious", "critical")
+        for node in item["nodes"]
+    ]

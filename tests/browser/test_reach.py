@@ -2,28 +2,13 @@
 
 from __future__ import annotations
 
-from importlib.resources import files
-
 import pytest
 
 from dry_gauge.web.stations import STATIONS
 from tests.browser.conftest import sign_in
-from tests.browser.steps import SEVEN, type_all
-
-AXE = (files("axe_playwright_python") / "axe.min.js").read_text()
+from tests.browser.steps import SEVEN, findings, type_all
 
 DESKS = [station.name for station in STATIONS if station.group]
-
-
-def findings(page):
-    page.evaluate(AXE)
-    result = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
-    return [
-        (item["id"], node["target"], node.get("failureSummary", "")[:160])
-        for item in result["violations"]
-        if item["impact"] in ("serious", "critical")
-        for node in item["nodes"]
-    ]
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])

@@ -80,7 +80,7 @@ def test_every_fault_has_a_page_in_plain_words(browser, fault):
 
 
 def test_the_cycle_says_what_is_missing_and_draws_what_is_there(browser, shop):
-    assert "Read suction pressure" in page(browser, f"/visits/{shop.visit}/cycle").select_one("svg.ph").text
+    assert "To close the cycle read" in page(browser, f"/visits/{shop.visit}/cycle").select_one("svg.ph").text
     read_all(browser, shop)
     drawn = page(browser, f"/visits/{shop.visit}/cycle").select_one("svg.ph")
     assert drawn.select_one(".cycle")

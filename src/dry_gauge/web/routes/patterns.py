@@ -26,4 +26,4 @@ def show_pattern(request: Request, station: str, state: str) -> Response:
     shows = pattern(BY_NAME[station], state)
     found = shows.station
     parts = dict.fromkeys((found.panel, found.picture, found.side, "visits/_dock.html", "visits/_stations.html"))
-    return page(request, "patterns/show.html", parts=list(parts), state=state, **page_values(shows))
+    return page(request, "patterns/show.html", someone=shows.someone, parts=list(parts), state=state, **page_values(shows))
