@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import gzip
 import json
 import multiprocessing
 import os
+import re
 import statistics
 import tempfile
 import threading
@@ -12,7 +14,9 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager, suppress
 from datetime import datetime, timedelta
+from http.client import HTTPConnection
 from pathlib import Path
+from urllib.parse import urlencode
 
 import httpx2
 import uuid6
@@ -236,6 +240,43 @@ def long_visits(cluster: Cluster, server: str, someone: Someone, line: Line) -> 
         line(f"{what}: 2,000 entries against 20", f"{long:.0f} / {short:.0f} ms", f"{long / short:.2f} x, at most 1.5")
 
 
+def crowd(server: str, visit: str, line: Line) -> None:
+    """32 pages of one visit, each posting one reading after another."""
+    browser = Browser(server)
+    browser.sign_in("ines", PASSWORD)
+    first = re.findall(r'data-seen="(\d+)"', browser.get(f"/visits/{visit}").text)[0]
+    cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+    headers = {"cookie": cookies, "hx-request": "true", "x-page": "desk", "x-csrftoken": browser.token,
+               "content-type": "application/x-www-form-urlencoded", "accept-encoding": "gzip"}  # fmt: skip
+    spent: list[float] = []
+
+    def post(client: int) -> None:
+        connection, seen = HTTPConnection(server.removeprefix("http://")), first
+        for i in range(15):
+            quantity = QUANTITIES[(client + i) % 9]
+            data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": quantity, "value": VALUES[(client + i) % 9],
+                    "unit": "psig" if "pressure" in quantity else "F"}  # fmt: skip
+            start = time.perf_counter()
+            shows = {"x-sender": f"page-{client}", "x-seen": seen}
+            connection.request("POST", f"/visits/{visit}/entries", urlencode(data), {**headers, **shows})
+            answer = connection.getresponse()
+            text = gzip.decompress(answer.read()).decode()
+            spent.append(time.perf_counter() - start)
+            seen = re.findall(r'data-seen="(\d+)"', text)[-1]
+            assert answer.status == 200, answer.status
+
+    clients = [threading.Thread(target=post, args=(client,)) for client in range(32)]
+    started = time.perf_counter()
+    for client in clients:
+        client.start()
+    for client in clients:
+        client.join()
+    total = time.perf_counter() - started
+    worst = statistics.quantiles(spent, n=20)[-1]
+    line("32 pages posting to one visit, full answers", f"{worst * 1e3:.0f} ms at 95 %", "at most 600 ms")
+    line("  of them a second", f"{len(spent) / total:.0f}")
+
+
 def slow_phone(server: str, visit: str, line: Line) -> None:
     """A phone six times slower than this machine: first load, a typed reading, and 5,000 entries that waited."""
     with sync_playwright() as playwright:
@@ -305,6 +346,7 @@ def main(line: Line) -> None:
         address = f"http://127.0.0.1:{port}"
         try:
             long_visits(cluster, address, someone, line)
+            crowd(address, str(visit), line)
             live(cluster, address, server.pid, someone, line)
             slow_phone(address, str(visit), line)
         finally:

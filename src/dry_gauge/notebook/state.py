@@ -29,6 +29,7 @@ from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 
 FOLD_VERSION = 2
 """What a stored state was folded by; older ones are folded again when they are touched."""
+LEAST_WAIT = timedelta(seconds=1)
 WAITED_SECONDS = 60
 """What happened and waited longer than this is kept although it does not fit: nobody can be asked on the spot (R20)."""
 _MOST_TRIED = 8
@@ -240,10 +241,11 @@ LONGEST_WAIT = timedelta(days=30)
 def written_at(received_at: datetime, waited: timedelta, not_before: Iterable[datetime | None] = ()) -> datetime:
     """When an arriving entry was written, decided once and stored (docs/rules.md, R18).
 
-    Received less what it waited on its sender's own clock; never later than received, nor earlier than 30 days, than
-    the same browser's previous entry in the visit, or than what it refers to (`not_before`).
+    Received less what it waited on its sender's own clock, if that was a second at least; never later than received, nor
+    earlier than 30 days, than the same browser's previous entry in the visit, or than what it refers to (`not_before`).
     """
-    written = received_at - min(max(waited, timedelta(0)), LONGEST_WAIT)
+    # Who typed first within a second nobody can say: such entries stand as they arrive, and nothing is folded again.
+    written = received_at - (min(waited, LONGEST_WAIT) if waited >= LEAST_WAIT else timedelta(0))
     return min(received_at, max(written, *(moment for moment in not_before if moment), written))
 
 

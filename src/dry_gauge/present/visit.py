@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from functools import lru_cache
 from types import SimpleNamespace
 from typing import Any
 from uuid import UUID
@@ -16,6 +17,9 @@ from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
 from dry_gauge.notebook.state import by_name
+
+# The same sheet is looked at again and again: by the board, by everyone who looks on, as what was before an action.
+_assessed = lru_cache(maxsize=256)(assess)
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,7 +74,7 @@ def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) ->
     facts = facts_in(state, facts)
     found = sheet_of(state, facts, School(school))
     try:
-        return VisitView(visit, facts, state, assess(found.sheet), found.refused)
+        return VisitView(visit, facts, state, _assessed(found.sheet), found.refused)
     except ImpossibleAir as refusal:
         return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
 
@@ -81,7 +85,7 @@ def judged_before(view: VisitView) -> Assessment | None:
     if earlier is None:
         return None
     try:
-        return assess(earlier)
+        return _assessed(earlier)
     except ImpossibleAir:  # a void has left half of it
         return None
 

@@ -29,6 +29,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import Head
 
 MOST_AT_ONCE = 100
+_LONGEST_LOCKED = timedelta(minutes=1)
 
 
 class IdTaken(Exception):
@@ -128,6 +129,7 @@ def append_all(
     if not someone.may_write:
         raise NotAllowed("Your role reads along; a technician or lead adds entries.")
     before = state_of(connection, visit)
+    now = _reached(now, before)
     if judgement is not None and judgement[0] != visit.sequence:  # somebody was faster
         judgement = visit.sequence, judged(visit, before, someone.superheat_school).assessment
     facts = facts_of(visit.facts)
@@ -164,6 +166,12 @@ class _Here:
     arriving: Arriving
     tables: Sequence[Projection]
     judgement: Assessment | None
+
+
+def _reached(now: datetime, before: VisitState) -> datetime:
+    """When the notebook was reached: whoever waited for its lock comes after whoever held it."""
+    last = before.written_at
+    return last if last is not None and now < last < now + _LONGEST_LOCKED else now
 
 
 def _judged_before(

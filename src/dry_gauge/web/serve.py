@@ -3,6 +3,11 @@
 from __future__ import annotations
 
 import gc
+import os
+
+# Our matrices are small: more threads for one product only take the processor from another request. Read by numpy when it
+# is imported, so it comes first.
+os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 from starlette.types import ASGIApp
 
