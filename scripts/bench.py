@@ -218,7 +218,7 @@ def _where_it_goes(cluster: Cluster, visit: object) -> None:
     line("  of that, append: load, fold, save, commit", f"{timed(one_append, 100) * 1e3:.2f} ms")
     kept = one_append()
     view = judged(kept.visit, kept.state, "common")
-    line("  of that, judging", f"{timed(lambda: judged(kept.visit, kept.state, 'common'), 100) * 1e3:.2f} ms")
+    line("  of that, judging", f"{timed(lambda: assess(view.assessment.sheet), 100) * 1e3:.2f} ms")
     with engine.connect() as connection:
 
         def shows() -> VisitPage:
