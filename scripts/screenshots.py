@@ -12,7 +12,7 @@ from dry_gauge.demo.shop import PASSWORD
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/screenshots"
 BASE = f"http://127.0.0.1:{os.environ.get('PORT', '8000')}"
-SIZES = {"desk": (1280, 800), "phone": (390, 844)}
+SIZES = {"desk": (1280, 800), "phone": (390, 844), "tablet": (820, 1180)}
 
 
 def call(tag: str, tab: str = "", station: str = "read") -> Callable[[Page], None]:
@@ -69,7 +69,7 @@ def unit(page: Page) -> None:
 SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("board-day", "desk", "light", at("/")),
     ("visit-day", "desk", "light", call("AC-2")),
-    ("visit-night", "desk", "dark", call("PHP-1")),
+    ("visit-night", "tablet", "dark", call("PHP-1")),
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("phone-ladder", "phone", "light", call("AC-2", "ladder")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
