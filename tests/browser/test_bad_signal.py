@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
+import gzip
+import json
+import re
+from pathlib import Path
+from urllib.parse import urlsplit
+
 import pytest
 from playwright.sync_api import Page, expect
 from sqlalchemy import select, text
 
 from dry_gauge.store.models import EntryRow
+from dry_gauge.web.render import STATIC
 from tests.browser.conftest import sign_in
 from tests.browser.steps import at_visit
 from tests.conftest import PASSWORD
@@ -177,3 +184,51 @@ def test_a_server_that_cannot_keep_it_now_is_told_apart_from_no_signal(open_page
     page.unroute("**/entries")
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible(timeout=20_000)
     assert len(kept_bodies(owner, shop)) == 1
+
+
+OLD = json.loads(gzip.decompress((Path(__file__).parent.parent / "reference/scripts_0003.json.gz").read_bytes()))
+"""Scripts of the release before entries stood where they were written."""
+
+
+def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(open_page, shop, owner):
+    page, served = open_page("phone"), dict(OLD)
+    page.context.route(
+        re.compile(r"/static/(outbox|app|live)\.js"),
+        lambda route: route.fulfill(
+            body=served[Path(urlsplit(route.request.url).path).stem], content_type="text/javascript"
+        ),
+    )
+    at_visit(page, shop)
+    enter(page, "outdoor_air_temp", "90")
+    expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
+    page.context.set_offline(True)
+    enter(page, "suction_pressure", "120")
+    expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
+    page.wait_for_timeout(3500)
+    # The page of before is still open and sends what it holds, with its own headers, while something is half typed.
+    page.fill("#note-text", "half a")
+    page.context.set_offline(False)
+    page.evaluate("outbox.now()")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    expect(page.locator("#note-text")).to_have_value("half a")
+    # More waits, and this release's scripts find it.
+    page.context.set_offline(True)
+    enter(page, "suction_line_temp", "52")
+    expect(page.locator("#said-suction_line_temp")).to_contain_text("waiting to send")
+    served |= {name: (STATIC / f"{name}.js").read_text() for name in OLD}
+    page.evaluate("caches.keys().then((all) => Promise.all(all.map((name) => caches.delete(name))))")
+    context = page.context
+    page.close()
+    context.set_offline(False)
+    page = context.new_page()
+    page.goto(f"/visits/{shop.visit}")
+    expect(page.locator("#timeline h2")).to_contain_text("3 entries")
+    expect(page.locator("#outbox")).to_be_hidden()
+    bodies = kept_bodies(owner, shop)
+    assert [body["quantity"] for body in bodies] == ["outdoor_air_temp", "suction_pressure", "suction_line_temp"]
+    assert bodies[1]["waited"] >= 3
+    with owner.connect() as connection:
+        senders = connection.scalars(
+            select(EntryRow.sender).where(EntryRow.visit_id == shop.visit).order_by(EntryRow.sequence)
+        ).all()
+    assert [bool(sender) for sender in senders] == [False, False, True]  # the release before named no sender
