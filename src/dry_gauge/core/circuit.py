@@ -16,8 +16,6 @@ from dry_gauge.core.sheet import CircuitView
 
 # Port drop between discharge and liquid port, as a doubt on every condensing value taken from the wrong one (R3).
 DISCHARGE_PORT_DOUBT_K = 3 * FAHRENHEIT_K
-# Where the glide is too wide for a fixed share of dew and bubble, the mean evaporating temperature is doubted more.
-_MEAN_DOUBT_K = {"R-454C": 1.2 * FAHRENHEIT_K, "R-455A": 3.3 * FAHRENHEIT_K}
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +79,7 @@ def _low_side(view: CircuitView) -> Iterator[Derived]:
         yield _temperature("suction_bubble", pressure.through(saturation.bubble_temperature_k(p), bubble_slope))
         slope = EVAPORATING_DEW_SHARE * dew_slope + (1 - EVAPORATING_DEW_SHARE) * bubble_slope
         mean = pressure.through(saturation.evaporating_mean_k(p), slope)
-        doubt = _MEAN_DOUBT_K.get(view.unit.refrigerant.name)
+        doubt = view.unit.refrigerant.mean_doubt_k
         yield _temperature("evaporating_mean", mean.doubted("wide glide", doubt) if doubt else mean)
     line = view.get("suction_line_temp", "compressor_suction_temp")
     outlet = view.get("coil_outlet_temp")

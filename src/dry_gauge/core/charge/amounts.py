@@ -189,8 +189,8 @@ def _fill_density(refrigerant: Refrigerant) -> float:
     return liquid_density(refrigerant, FILL_AT_K)
 
 
-# R-744 is no liquid that is recovered at 77 F; R-717 goes another way altogether.
-_LIQUIDS = tuple(one for one in CATALOGUE if one.name not in ("R-744", "R-717"))
+# Carbon dioxide is no liquid that is recovered at 77 F; ammonia goes another way altogether.
+_LIQUIDS = tuple(one for one in CATALOGUE if not one.apart)
 
 
 def hot_fill_share(water_capacity_kg: float, refrigerant: Refrigerant, held_kg: float) -> float | None:

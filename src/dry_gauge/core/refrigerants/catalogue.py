@@ -12,6 +12,7 @@ from difflib import get_close_matches
 from functools import lru_cache
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import FAHRENHEIT_K
 
 GWP_SOURCE = "IPCC AR4, 100 years (HFOs: AR5)"
 
@@ -36,6 +37,12 @@ class Refrigerant:
     model : str
         What the property table was generated from: ``pure``, ``pseudo-pure``, ``mixture`` or ``estimated``
         (a mixture whose missing component pairs were filled by a simple mixing rule).
+    mean_doubt_k : float
+        By how much more the mean evaporating temperature is doubted, where the glide is too wide for a fixed share of
+        dew and bubble. Chosen against the curves of both.
+    apart : str
+        ``carbon_dioxide`` or ``ammonia`` where it is handled unlike all others: by its own cautions, and not
+        recovered into a cylinder with the rest.
     """
 
     name: str
@@ -45,6 +52,8 @@ class Refrigerant:
     typical_use: str
     oil: str
     model: str = "mixture"
+    mean_doubt_k: float = 0.0
+    apart: str = ""
 
     @property
     def is_blend(self) -> bool:
@@ -69,7 +78,7 @@ class Refrigerant:
     @property
     def caution(self) -> str | None:
         """The caution that its safety group raises, or None."""
-        return _CAUTIONS.get(self.name, _CAUTIONS.get(self.safety_group))
+        return _CAUTIONS.get(self.apart or self.safety_group)
 
 
 _CAUTIONS = {
@@ -77,21 +86,24 @@ _CAUTIONS = {
     "Local code and licensed practice decide.",
     "A3": "Flammable: tools, hoses, cylinder and detector rated for it; ventilate, no ignition source, purge with "
     "nitrogen before any flame. Local code and licensed practice decide.",
-    "R-717": "Toxic and mildly flammable: breathing protection and ventilation; never copper or brass. "
+    "ammonia": "Toxic and mildly flammable: breathing protection and ventilation; never copper or brass. "
     "Licensed practice only.",
-    "R-744": "Stands above 1,000 psig at 87 F and turns to dry ice below 60 psig: never trap liquid; "
+    "carbon_dioxide": "Stands above 1,000 psig at 87 F and turns to dry ice below 60 psig: never trap liquid; "
     "components rated for it. Licensed practice only.",
 }
 
 
-def _pure(name: str, group: str, gwp: int, use: str, oil: str) -> Refrigerant:
-    return Refrigerant(name, ((name, 100.0),), group, gwp, use, oil, "pure")
+def _pure(name: str, group: str, gwp: int, use: str, oil: str, apart: str = "") -> Refrigerant:
+    return Refrigerant(name, ((name, 100.0),), group, gwp, use, oil, "pure", apart=apart)
 
 
-def _blend(name: str, parts: str, group: str, gwp: int, use: str, oil: str, model: str = "mixture") -> Refrigerant:
+def _blend(
+    name: str, parts: str, group: str, gwp: int, use: str, oil: str, model: str = "mixture", mean_doubt_f: float = 0.0
+) -> Refrigerant:
     """`parts` reads ``R-32 50, R-125 50``."""
     pairs = (part.rsplit(" ", 1) for part in parts.split(", "))
-    return Refrigerant(name, tuple((who, float(share)) for who, share in pairs), group, gwp, use, oil, model)
+    composition = tuple((who, float(share)) for who, share in pairs)
+    return Refrigerant(name, composition, group, gwp, use, oil, model, mean_doubt_f * FAHRENHEIT_K)
 
 
 _AC, _COLD, _OLD = "comfort cooling", "commercial refrigeration", "older equipment"
@@ -136,15 +148,15 @@ CATALOGUE: tuple[Refrigerant, ...] = (
     _blend("R-452B", "R-32 67, R-125 7, R-1234yf 26", "A2L", 698, _AC, _POE),
     _blend("R-454A", "R-32 35, R-1234yf 65", "A2L", 239, _COLD, _POE),
     _blend("R-454B", "R-32 68.9, R-1234yf 31.1", "A2L", 466, _AC, _POE),
-    _blend("R-454C", "R-32 21.5, R-1234yf 78.5", "A2L", 148, _COLD, _POE),
-    _blend("R-455A", "R-744 3, R-32 21.5, R-1234yf 75.5", "A2L", 148, _COLD, _POE),
+    _blend("R-454C", "R-32 21.5, R-1234yf 78.5", "A2L", 148, _COLD, _POE, mean_doubt_f=1.2),
+    _blend("R-455A", "R-744 3, R-32 21.5, R-1234yf 75.5", "A2L", 148, _COLD, _POE, mean_doubt_f=3.3),
     _blend("R-466A", "R-32 49, R-125 11.5, R-13I1 39.5", "A1", 733, _AC, _POE),
     _blend("R-502", "R-22 48.8, R-115 51.2", "A1", 4657, f"low temperature, {_OLD}", _MO),
     _blend("R-507A", "R-125 50, R-143a 50", "A1", 3985, _COLD, _POE, "pseudo-pure"),
     _blend("R-513A", "R-1234yf 56, R-134a 44", "A1", 631, "coolers, chillers", _POE),
     _pure("R-600a", "A3", 3, "small self-contained cases", _MO),
-    _pure("R-717", "B2L", 0, "industrial cold stores", _MO),
-    _pure("R-744", "A1", 1, "cascade and booster systems", _POE),
+    _pure("R-717", "B2L", 0, "industrial cold stores", _MO, "ammonia"),
+    _pure("R-744", "A1", 1, "cascade and booster systems", _POE, "carbon_dioxide"),
     _pure("R-1234yf", "A2L", 4, "vehicles, coolers", _POE),
     _pure("R-1234ze(E)", "A2L", 7, "chillers, coolers", _POE),
 )

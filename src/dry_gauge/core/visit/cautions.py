@@ -74,7 +74,6 @@ def cautions_at(moments: Collection[str], facts: UnitFacts, given: Collection[st
         Codes already acknowledged.
     """
     refrigerant = facts.refrigerant
-    kinds = {"flammable": refrigerant.flammable, "carbon_dioxide": refrigerant.name == "R-744",
-             "ammonia": refrigerant.name == "R-717"}  # fmt: skip
-    applies = set(moments) | {f"{moment}_{kind}" for moment in moments for kind, is_so in kinds.items() if is_so}
+    kinds = [*(["flammable"] if refrigerant.flammable else []), *([refrigerant.apart] if refrigerant.apart else [])]
+    applies = set(moments) | {f"{moment}_{kind}" for moment in moments for kind in kinds}
     return tuple(caution for caution in CAUTIONS if caution.moments & applies and caution.code not in given)
