@@ -14,7 +14,6 @@ from numpy.typing import NDArray
 from dry_gauge.bench import moist_air
 from dry_gauge.bench.machine import (
     ELECTRONIC_RESERVE,
-    EVAPORATING_DEW_SHARE,
     LIQUID_SHARE,
     SUBCOOLING_AREA_RECEIVER,
     VALVE_RESERVE,
@@ -31,6 +30,7 @@ from dry_gauge.bench.parts import (
 )
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.core.refrigerants.properties import Saturated
+from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
 from dry_gauge.core.vocabulary import Fault
 
 Array = NDArray[np.float64]

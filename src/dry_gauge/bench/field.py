@@ -13,8 +13,9 @@ from typing import Any
 import numpy as np
 
 from dry_gauge.bench.plant import Habits, Nameplate, Weather
+from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.judgement.features import vapour_step
-from dry_gauge.core.quantities import FAHRENHEIT_K, atmospheric_pressure_pa, to_kelvin
+from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, Metering, Mode
@@ -38,7 +39,7 @@ BOTTLES = ("R-410A", "R-134a", "R-22", "R-404A", "R-407C")
 _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 # At the design point; in the field the suction line and a warmer box add some degrees.
 _WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
-_SEER_SPLITS = ((10.0, 30.0), (12.0, 25.0), (14.0, 20.0), (16.5, 15.0))
+_SEERS = (10.0, 12.0, 14.0, 16.5)  # one of each class of condenser
 
 
 # A nameplate, what its card says, and outdoor air, entering air and wet bulb. [K]
@@ -131,8 +132,7 @@ def nameplate_of(facts: UnitFacts) -> Nameplate:
     elif heating:
         td_f, split_f, superheat_f, subcooling_f = 12.5, 40.0, 7.0, 10.5
     else:
-        aims = [split for seer, split in _SEER_SPLITS if facts.seer and facts.seer >= seer - 1.0]
-        td_f, split_f = 35.0, aims[-1] if aims else 20.0
+        td_f, split_f = 35.0, split_by_seer_f(facts.seer) if facts.seer else 20.0
         superheat_f, subcooling_f = (10.5 if metering.is_fixed else 9.5), min(label_f + 1.5, 0.75 * split_f)
     return Nameplate(
         facts.kind, facts.refrigerant, facts.mode, metering, facts.receiver,
@@ -174,8 +174,9 @@ def _comfort(
     if is_fixed and chance.random() < 0.1:
         metering = Metering.CAPILLARY
     refrigerant = _refrigerant(COMFORT, chance, style)
-    capacity_w = float(chance.choice([18, 24, 30, 36, 42, 48, 60, 90, 120])) * 293.071
-    seer, split_f = _SEER_SPLITS[chance.integers(4)]
+    capacity_w = float(chance.choice([18, 24, 30, 36, 42, 48, 60, 90, 120])) * 1000 * BTU_PER_HOUR_W
+    seer = _SEERS[chance.integers(4)]
+    split_f = split_by_seer_f(seer)
     label_f = None if is_fixed or chance.random() > style.told else float(chance.choice([8, 9, 10, 11, 12, 13]))
     subcooling_f = (label_f if label_f is not None else 10.0 + normal(0, 1.5)) + normal(0, 1.0)
     superheat_f = (10.5 if is_fixed else 9.5) + normal(0, 1.0)

@@ -17,14 +17,15 @@ from dry_gauge.bench.parts import (
     volumetric_efficiency,
 )
 from dry_gauge.bench.plant import Faults, Habits, Nameplate
-from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, TON_W, to_kelvin
+from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, STANDARD_ATMOSPHERE_PA, TON_W, to_kelvin
 from dry_gauge.core.refrigerants.properties import Properties
+from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
 from dry_gauge.core.vocabulary import Fault, HeadPressureControl, Kind, Metering, Mode
 
 Array = NDArray[np.float64]
 Bools = NDArray[np.bool_]
 
-EVAPORATING_DEW_SHARE = 0.6
+# Chosen, all of them, so that healthy and faulty units read as the trade expects (`make trends`).
 SUBCOOLING_AREA, SUBCOOLING_AREA_RECEIVER = 0.13, 0.035  # of a healthy condenser filled with liquid
 VALVE_RESERVE, ELECTRONIC_RESERVE = 1.7, 2.0  # of a valve, beyond what the design point needs
 LIQUID_SHARE = 0.20  # of a two-phase zone's volume
@@ -94,7 +95,7 @@ class Machine:
             np.where(self.heating, np.where(self.fixed, to_kelvin(31.5), to_kelvin(39)), to_kelvin(67)),
         )
         condenser_air_k = np.where(self.heating, to_kelvin(70), to_kelvin(95))
-        atmosphere = np.full(self.n, 101_325.0)
+        atmosphere = np.full(self.n, STANDARD_ATMOSPHERE_PA)
         humidity = moist_air.humidity_of_wet_bulb(evaporator_air_k, wet_k, atmosphere)
         self.evaporator_td_k = self._reachable_td(properties, evaporator_air_k, array("evaporator_td_k"), superheat)
         self.evaporating_design = properties.position_of_temperature(
