@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import logging
-from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID
@@ -40,13 +39,14 @@ from dry_gauge.web.asked import (
     waited,
 )
 from dry_gauge.web.forms import body_of
+from dry_gauge.web.refusals import Refusal, refusal_of
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
 from dry_gauge.web.security import looking, signed_in
 from dry_gauge.web.stations import station_named
 from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, on_top, timeline_part
 from dry_gauge.web.typed import EntryForm, entry_form, form_of
 from dry_gauge.web.visit_page import VisitPage
-from dry_gauge.web.weights import Doubtful, doubt_slip
+from dry_gauge.web.weights import doubt_slip
 
 router = APIRouter(prefix="/visits")
 
@@ -136,29 +136,6 @@ def add_together(request: Request, visit_id: UUID, together: Together) -> JSONRe
         for i, what in zip(sent, found, strict=True):
             answers[i] = (200, "") if isinstance(what, Taken) else (refusal_of(what).status, refusal_of(what).error)
     return JSONResponse({"answers": [{"status": status, "why": why} for _, (status, why) in sorted(answers.items())]})
-
-
-@dataclass(frozen=True, slots=True)
-class Refusal:
-    """Why an entry was not kept; and, where it could be meant in two ways, what to choose from."""
-
-    error: str
-    status: int
-    choices: tuple[tuple[str, str], ...] = ()
-    field: str = ""
-
-
-def refusal_of(problem: Exception) -> Refusal:
-    """What to say of an entry that was not kept."""
-    match problem:
-        case Doubtful():
-            return Refusal(problem.message, 422, problem.choices, problem.path)
-        case Refused():
-            return Refusal(problem.message, 422)
-        case IdTaken():
-            return Refusal(str(problem), 409)
-        case _:
-            return Refusal(str(problem), 403)
 
 
 def _refused(request: Request, shows: VisitPage, form: EntryForm, refusal: Refusal) -> Response:

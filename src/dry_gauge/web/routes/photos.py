@@ -5,7 +5,6 @@ from __future__ import annotations
 from datetime import UTC, datetime
 from uuid import UUID
 
-import uuid6
 from anyio import to_thread
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
@@ -13,16 +12,18 @@ from starlette.datastructures import UploadFile
 from starlette.requests import ClientDisconnect
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.exchange.pictures import made_small
+from dry_gauge.exchange.pictures import Picture, made_small
 from dry_gauge.notebook.subjects.remarks import PhotoBody
-from dry_gauge.service.append import IdTaken, Sent, append
-from dry_gauge.service.notebooks import NotAllowed, NotHere, judged, load
-from dry_gauge.store.register import add_photo, change_unit, find_photo
-from dry_gauge.store.visits import find_unit
+from dry_gauge.service.append import IdTaken, Sent
+from dry_gauge.service.notebooks import NotAllowed, NotHere, judged
+from dry_gauge.service.photos import keep_label_photo, keep_photo
+from dry_gauge.store.people import Someone
+from dry_gauge.store.register import find_photo
 from dry_gauge.web.asked import sender_of, waited
+from dry_gauge.web.refusals import refusal_of
 from dry_gauge.web.render import fragments, page, wants_fragments
-from dry_gauge.web.security import signed_in
-from dry_gauge.web.timeline import timeline_part
+from dry_gauge.web.security import looking, signed_in
+from dry_gauge.web.timeline import Fragment, timeline_part
 
 router = APIRouter()
 _KEPT = "private, max-age=31536000, immutable"
@@ -42,39 +43,42 @@ async def add(request: Request, visit_id: UUID) -> Response:
 
 
 def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) -> Response:
-    error, status = "", 200
-    with signed_in(request) as (connection, someone):
-        view = load(connection, someone, visit_id)
-        try:
-            entry_id = UUID(fields.get("entry_id", ""))
-            if not raw:
-                raise Refused("Choose a photo first.", "photo")
-            about = UUID(fields["about"]) if fields.get("about") else None
-            body = PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about)
-            now = datetime.now(UTC)
-            picture = made_small(raw)
-            entry = Sent(entry_id, body, waited(request), sender_of(request))
-            appended, taken = append(connection, someone, visit_id, entry, now)
-            if not taken.repeated:
-                add_photo(
-                    connection, shop_id=someone.shop_id, id=entry_id, unit_id=view.visit.unit_id,
-                    person_id=someone.person_id, at=taken.entry.written_at, width=picture.width,
-                    height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
-                )  # fmt: skip
-            view = judged(appended.visit, appended.state, someone.superheat_school)
-        except (Refused, IdTaken, NotAllowed) as problem:
-            error = problem.message if isinstance(problem, Refused) else str(problem)
-            status = {IdTaken: 409, NotAllowed: 403}.get(type(problem), 422)
-        except ValueError:
-            error, status = "This photo came without its id. Reload the page and send it again.", 422
-        if not wants_fragments(request):
-            if error:
-                return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
-                            back=f"/visits/{visit_id}")  # fmt: skip
-            return RedirectResponse(f"/visits/{visit_id}", 303)
+    with signed_in(request) as (_, someone):
+        pass
+    try:
+        entry_id = UUID(fields.get("entry_id", ""))
+        about = UUID(fields["about"]) if fields.get("about") else None
+    except ValueError:
+        return _answer(request, someone, visit_id, 422, "This photo came without its id. Reload the page and send it again.")
+    try:
+        picture = _small(raw)
+        sent = Sent(entry_id, PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about), waited(request),
+                    sender_of(request))  # fmt: skip
+        with signed_in(request) as (connection, someone):
+            appended, _ = keep_photo(connection, someone, visit_id, sent, picture, datetime.now(UTC))
+    except (Refused, IdTaken, NotAllowed) as problem:
+        refusal = refusal_of(problem)
+        return _answer(request, someone, visit_id, refusal.status, refusal.error)
+    with looking(request, someone) as connection:
+        view = judged(appended.visit, appended.state, someone.superheat_school)
+        return _answer(request, someone, visit_id, 200, "", timeline_part(connection, view, someone))
+
+
+def _small(raw: bytes) -> Picture:
+    """The photo made small, before anything is locked or written."""
+    if not raw:
+        raise Refused("Choose a photo first.", "photo")
+    return made_small(raw)
+
+
+def _answer(request: Request, someone: Someone, visit_id: UUID, status: int, error: str, *parts: Fragment) -> Response:
+    if wants_fragments(request):
         beside = ("visits/_said_form.html", {"beside": "photo-form", "error": error, "at": datetime.now(UTC)})
-        parts = [beside] if error else [beside, timeline_part(connection, view, someone)]
-        return fragments(request, *parts, status=status)
+        return fragments(request, beside, *parts, status=status)
+    if error:
+        return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
+                    back=f"/visits/{visit_id}")  # fmt: skip
+    return RedirectResponse(f"/visits/{visit_id}", 303)
 
 
 @router.post("/units/{unit_id}/photos")
@@ -87,27 +91,15 @@ async def add_label_photo(request: Request, unit_id: UUID) -> Response:
 
 
 def _keep_label(request: Request, unit_id: UUID, raw: bytes) -> Response:
+    with signed_in(request) as (_, someone):
+        pass
+    try:
+        picture = _small(raw)
+    except Refused as refusal:
+        return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=refusal.message,
+                    back=f"/units/{unit_id}")  # fmt: skip
     with signed_in(request) as (connection, someone):
-        unit = find_unit(connection, unit_id)
-        if unit is None:
-            raise NotHere("There is no such unit in your shop.")
-        if not someone.may_write:
-            raise NotAllowed("Your role reads along; a technician or lead changes the register.")
-        try:
-            if not raw:
-                raise Refused("Choose a photo first.", "photo")
-            picture = made_small(raw)
-        except Refused as refusal:
-            return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=refusal.message,
-                        back=f"/units/{unit_id}")  # fmt: skip
-        photo_id, now = uuid6.uuid7(), datetime.now(UTC)
-        add_photo(
-            connection, shop_id=someone.shop_id, id=photo_id, unit_id=unit_id, person_id=someone.person_id, at=now,
-            width=picture.width, height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
-        )  # fmt: skip
-        before = str(unit.label_photo) if unit.label_photo else None
-        change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(), now,
-                    {"label_photo": photo_id}, {"label_photo": [before, str(photo_id)]})  # fmt: skip
+        keep_label_photo(connection, someone, unit_id, picture, datetime.now(UTC))
     return RedirectResponse(f"/units/{unit_id}", 303)
 
 

@@ -1,0 +1,60 @@
+"""Photos, kept with the entry or the card that they belong to. They come here small already: nothing is locked meanwhile."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from uuid import UUID
+
+import uuid6
+from sqlalchemy import Connection
+
+from dry_gauge.exchange.pictures import Picture
+from dry_gauge.service.append import Appended, Sent, Taken, append
+from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.store.people import Someone
+from dry_gauge.store.register import add_photo, change_unit
+from dry_gauge.store.visits import find_unit
+
+
+def keep_photo(
+    connection: Connection, someone: Someone, visit_id: UUID, sent: Sent, picture: Picture, now: datetime
+) -> tuple[Appended, Taken]:
+    """Keep a photo with its entry; the same entry sent again keeps no second one.
+
+    Raises
+    ------
+    NotHere, NotAllowed, Refused, IdTaken
+        As `append` does.
+    """
+    appended, taken = append(connection, someone, visit_id, sent, now)
+    if not taken.repeated:
+        _add(connection, someone, taken.entry.id, appended.visit.unit_id, taken.entry.written_at, picture)
+    return appended, taken
+
+
+def keep_label_photo(connection: Connection, someone: Someone, unit_id: UUID, picture: Picture, now: datetime) -> None:
+    """Keep a photo of a unit's label with its card; the one before stays on record.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    """
+    unit = find_unit(connection, unit_id)
+    if unit is None:
+        raise NotHere("There is no such unit in your shop.")
+    if not someone.may_write:
+        raise NotAllowed("Your role reads along; a technician or lead changes the register.")
+    photo_id = uuid6.uuid7()
+    _add(connection, someone, photo_id, unit_id, now, picture)
+    before = str(unit.label_photo) if unit.label_photo else None
+    change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(), now,
+                {"label_photo": photo_id}, {"label_photo": [before, str(photo_id)]})  # fmt: skip
+
+
+def _add(
+    connection: Connection, someone: Someone, photo_id: UUID, unit_id: UUID, at: datetime, picture: Picture
+) -> None:
+    add_photo(
+        connection, shop_id=someone.shop_id, id=photo_id, unit_id=unit_id, person_id=someone.person_id, at=at,
+        width=picture.width, height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
+    )  # fmt: skip
