@@ -9,6 +9,7 @@ window.outbox = (() => {
   const LONGEST_ANSWER_MS = 20000;
   const SLOW_MS = 500; // sending that takes longer is shown, and counted this often
   const TOGETHER_FROM = 12, MOST_AT_ONCE = 100; // entries of one visit in one request
+  const MOST_RENEWALS = 5;
 
   let token = document.body.dataset.csrf || "";
   let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
@@ -154,7 +155,7 @@ window.outbox = (() => {
   };
 
   const sendAll = async () => {
-    let unseen = false, renewed = false;
+    let unseen = false, renewals = 0;
     let shown = Date.now();
     for (let record = await first(); record; record = await first()) {
       state = "sending";
@@ -179,14 +180,18 @@ window.outbox = (() => {
         await swap(text, record);
         return show();
       }
-      if (answer.headers.has("x-token-expired") && !renewed) {
-        renewed = true;
+      // Pages that are fetched meanwhile may each bring another cookie: the token is then asked for once more. It is never
+      // a reason to give an entry up.
+      if (answer.headers.has("x-token-expired")) {
+        if (renewals === MOST_RENEWALS) return later("away");
+        renewals += 1;
         try { if (await freshToken()) continue; } catch (error) { return later(); }
         state = "sign-in";
         return show();
       }
       if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later("away");
       tries = 0;
+      renewals = 0;
       const db = await ready;
       await db.delete("waiting", record.n);
       const kept = answer.status < 300;
