@@ -15,17 +15,19 @@ AIR_PROVEN = {"evaporator_air_proven": "yes", "condenser_air_proven": "yes"}
 
 
 def sheet(unit: dict[str, Any] | None = None, seen: dict[str, str] | None = None, minutes: float | None = 20,
-          change: float | None = None, schools: dict[str, str] | None = None, **values: float) -> dict[str, Any]:  # fmt: skip
-    """A sheet of a split unit with R-410A unless `unit` says otherwise; values in psig, F and so on."""
+          change: float | None = None, schools: dict[str, str] | None = None, clocks: dict[str, float] | None = None,
+          **values: float | None) -> dict[str, Any]:  # fmt: skip
+    """A sheet of a split unit with R-410A unless `unit` says otherwise; values in psig, F and so on, None left out."""
     return {
         "format": "dry-gauge/reading-sheet",
         "version": 1,
         "unit": {"kind": "split_ac", "refrigerant": "R-410A", **(unit or {})},
-        "readings": [reading(quantity, value) for quantity, value in values.items()],
+        "readings": [reading(quantity, value) for quantity, value in values.items() if value is not None],
         "observations": [{"what": what, "state": state} for what, state in (seen or {}).items()],
         "minutes_running": minutes,
         "minutes_since_change": change,
         **({"schools": schools} if schools else {}),
+        **(clocks or {}),
     }
 
 

@@ -12,7 +12,16 @@ from dry_gauge.core.dimensions import units_of
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, EvaporatorClass, Fault, HeadPressureControl, Kind, Metering
+from dry_gauge.core.vocabulary import (
+    QUANTITIES,
+    SIGHTS,
+    CompressorControl,
+    EvaporatorClass,
+    Fault,
+    HeadPressureControl,
+    Kind,
+    Metering,
+)
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.fingerprint import fingerprint_svg
 from dry_gauge.drawing.geometry import DESK, PHONE
@@ -62,6 +71,11 @@ sheets = st.fixed_dictionaries(
                 "head_pressure_control": maybe(names(HeadPressureControl)),
                 "design_box_temp_f": maybe(st.floats(-40, 60)),
                 "elevation_ft": maybe(st.floats(-1000, 12_000)),
+                "compressor_control": maybe(names(CompressorControl)),
+                "high_pressure_cutout_psig": maybe(st.floats(50, 700)),
+                "low_pressure_cutout_psig": maybe(st.floats(-10, 60)),
+                "discharge_limit_f": maybe(st.floats(150, 300)),
+                "head_setting_f": maybe(st.floats(60, 110)),
             }
         ),
         "readings": st.lists(readings(), max_size=20),
@@ -73,6 +87,8 @@ sheets = st.fixed_dictionaries(
         ),
         "minutes_running": maybe(st.floats(0, 100)),
         "minutes_since_change": maybe(st.floats(0, 100)),
+        "minutes_since_charge": maybe(st.floats(0, 100)),
+        "minutes_since_defrost": maybe(st.floats(0, 100)),
     }
 )
 
@@ -91,7 +107,10 @@ def test_any_sheet_is_refused_in_words_or_answered_in_full(document):
     blocks = found.get("circuits", {"1": found})
     for block in blocks.values():
         assert block["verdict"] in VERDICTS
-        assert len(block["gates"]) == 6 + document["unit"]["kind"].startswith("walk_in")
+        if block["stop"]:
+            assert block["verdict"] != "healthy"
+            assert {check["unit"] for check in block["next_checks"]} == {"off"}
+        assert len(block["gates"]) == 6 + document["unit"]["kind"].startswith("walk_in") + (document["unit"]["mode"] != "heating")
         assert {cause["fault"] for cause in block["causes"]} == {fault.value for fault in Fault}
         assert all(0 <= cause["probability"] <= 1 for cause in block["causes"])
         for item in block["derived"].values():

@@ -74,7 +74,10 @@ def test_heating_has_no_cooling_targets():
     unit = {"kind": "package_heat_pump", "mode": "heating", "metering": "orifice", "seer": 14, "target_subcooling_f": 9}
     found = targets(sheet(unit, outdoor_air_temp=40.0, return_air_temp=70.0))
     assert {target["rule"] for target in found.values()} == {"heating_default"}
-    assert (found["air_split_f"]["low"], found["air_split_f"]["high"]) == (18, 35)
+    # At 40 F outdoors: 23 + 0.4 * 23 and 21 + 0.2 * 23 (docs/rules.md, R31).
+    for name, aim, half in (("condenser_split_f", 32.2, 7), ("air_split_f", 25.6, 5)):
+        band = found[name]
+        assert (band["low"], band["aim"], band["high"]) == pytest.approx((aim - half, aim, aim + half))
     assert all(target["assumed"] for target in found.values())
 
 

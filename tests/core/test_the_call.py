@@ -13,7 +13,7 @@ from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.settling import LIMITS_K, drift_of, settled
+from dry_gauge.core.settling import LIMITS_K, Clocks, drift_of, settled
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.cautions import BY_CODE, cautions_at
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint, first_checks, odds
@@ -24,6 +24,7 @@ from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault, Kind, Metering,
 
 SPLIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV)
 FREEZER = UnitFacts(Kind.WALK_IN_FREEZER, find("R-404A"), receiver=True)
+COOLER = UnitFacts(Kind.WALK_IN_COOLER, find("R-448A"), receiver=True)
 HEATING = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-32"), mode=Mode.HEATING)
 
 # -- settling -----------------------------------------------------------------
@@ -65,13 +66,27 @@ def test_ready_needs_the_clock_and_stillness():
         return drift_of("suction_saturation", [0, 2.5, 5], [280, 280 + k / 2, 280 + k])
 
     still, moving = drift(0.1), drift(LIMITS_K["suction_saturation"] * 3)
-    assert settled([still], 20, None).ready
-    assert settled([still], 9, None).minutes_more == 6
-    assert settled([still], 40, 1).minutes_more == 4
-    waits = settled([moving], 40, 20)
+    assert settled([still], Clocks(20)).ready
+    assert settled([still], Clocks(9)).minutes_more == 6
+    assert settled([still], Clocks(40, since_change=1)).minutes_more == 4
+    # An hour of running says nothing about the minutes after a charge or a thaw; in heating a defrost passes sooner.
+    assert settled([still], Clocks(60, since_charge=1)).minutes_more == 19
+    assert settled([still], Clocks(60, since_defrost=11)).minutes_more == 9
+    assert settled([still], Clocks(60, since_defrost=11, heating=True)).ready
+    waits = settled([moving], Clocks(40, since_change=20))
     assert not waits.ready
     assert waits.minutes_more == math.ceil(8 * math.log(3))
-    assert settled([still], None, None).minutes_more is None
+    assert settled([still], Clocks(None)).minutes_more is None
+
+
+def test_a_minute_proves_nothing_and_slow_hunting_is_seen():
+    assert drift_of("suction_saturation", [0, 1], [280, 280.1]) is None
+    assert drift_of("suction_saturation", [0, 1], [280, 282]).change_k == pytest.approx(2)
+    times = [i / 4 for i in range(4 * 16)]
+    for period in (2.0, 6.0, 8.0):
+        hunting = drift_of("superheat", times, [8 + 3 * math.sin(2 * math.pi * t / period) for t in times])
+        assert hunting.swing_k == pytest.approx(3, abs=0.5), period
+        assert hunting.still, period
 
 
 # -- what was called about -----------------------------------------------------------------
@@ -120,14 +135,16 @@ def test_a_caution_comes_once_and_flammables_bring_their_own():
 
 @pytest.mark.parametrize(
     ("facts", "air_f", "method"),
-    [(SPLIT, 72, "fan only"), (SPLIT, 30, "own defrost"), (FREEZER, None, "own defrost"), (HEATING, 25, "own defrost"),
+    [(SPLIT, 72, "fan only"), (SPLIT, 30, "own defrost"), (FREEZER, None, "own defrost"), (COOLER, 36, "fan only"),
+     (COOLER, 34, "own defrost"), (HEATING, None, "own defrost"), (HEATING, 25, "own defrost"),
      (HEATING, 45, "fan only")],
 )  # fmt: skip
 def test_the_way_to_thaw_follows_the_air(facts, air_f, method):
     plan = plan_thaw(facts, None if air_f is None else to_kelvin(air_f))
     assert plan.method == method
     assert any("electrics" in step for step in plan.steps)
-    assert facts.heating == plan.steps[0].startswith("Defrost sensors")
+    assert (facts.heating or facts.kind.is_walk_in) == plan.steps[0].startswith("Defrost sensors")
+    assert air_f is not None or "too cold" not in plan.why or facts is FREEZER
 
 
 def test_the_survey_fits_the_unit_and_counts_findings():
@@ -161,7 +178,7 @@ def test_stop_lines_and_what_stands_in_the_way_of_a_start():
     assert (permit.stop_head_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA == pytest.approx(543, abs=3)
     assert run_permit(UnitFacts(Kind.WALK_IN_COOLER, find("R-744")), {}, (), (), ()).stop_head_pa is None
     blocked = run_permit(
-        SPLIT, {"condenser_fan_reversed": State.YES, "fan_blade_damaged": State.YES}, ("safety",), ("roof",), (1, 5, 14)
+        SPLIT, {"condenser_fan_reversed": State.YES, "blade_unsafe": State.YES}, ("safety",), ("roof",), (1, 5, 14)
     )
     assert len(blocked.missing) == 4
     assert blocked.short_cycling

@@ -127,10 +127,15 @@ def test_minutes_count_to_the_latest_reading_not_to_now():
 
 
 def test_a_reading_the_card_no_longer_allows_is_named_not_dropped():
-    state = folded(entry(1, ReadingBody(quantity="liquid_pressure", value=420, unit="psig")))
+    state = folded(entry(1, ReadingBody(quantity="liquid_pressure", value=1700, unit="psig")))
     corrected = UnitFacts(Kind.SPLIT_AC, find("R-1234yf"))
     assert sheet_of(state, corrected).sheet.readings == ()
-    assert "R-1234yf" in sheet_of(state, corrected).refused["liquid_pressure"]
+    assert "1,500 psig" in sheet_of(state, corrected).refused["liquid_pressure"]
+
+
+def test_a_pressure_beyond_the_table_stays_in_the_sheet():
+    state = folded(entry(1, ReadingBody(quantity="liquid_pressure", value=420, unit="psig")))
+    assert [one.quantity for one in sheet_of(state, UnitFacts(Kind.SPLIT_AC, find("R-1234yf"))).sheet.readings]
 
 
 def test_shared_air_belongs_to_no_circuit():

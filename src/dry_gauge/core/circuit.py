@@ -11,11 +11,14 @@ from dataclasses import dataclass
 from dry_gauge.core.air import psychrometrics
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
+from dry_gauge.core.refrigerants.compression import inlet_quality
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
 from dry_gauge.core.sheet import CircuitView
 
 # Port drop between discharge and liquid port, as a doubt on every condensing value taken from the wrong one (R3).
 DISCHARGE_PORT_DOUBT_K = 3 * FAHRENHEIT_K
+QUALITY_DOUBT = 0.25
+"""Of the doubt of a fixed share, what is left where the inlet's vapour is known. Chosen: temperature against enthalpy bends."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,15 +74,15 @@ def _difference(name: str, measured: Measured) -> Derived:
 
 def _low_side(view: CircuitView) -> Iterator[Derived]:
     saturation = view.unit.saturation
-    pressure = view.get("suction_pressure")
+    pressure = view.in_table("suction_pressure")
     if pressure:
         p = pressure.value
         dew_slope, bubble_slope = saturation.dew_slope_k_per_pa(p), saturation.bubble_slope_k_per_pa(p)
         yield _temperature("suction_saturation", pressure.through(saturation.dew_temperature_k(p), dew_slope))
         yield _temperature("suction_bubble", pressure.through(saturation.bubble_temperature_k(p), bubble_slope))
-        slope = EVAPORATING_DEW_SHARE * dew_slope + (1 - EVAPORATING_DEW_SHARE) * bubble_slope
-        mean = pressure.through(saturation.evaporating_mean_k(p), slope)
-        doubt = view.unit.refrigerant.mean_doubt_k
+        share, doubt = _dew_share(view, p)
+        mean_k = share * saturation.dew_temperature_k(p) + (1 - share) * saturation.bubble_temperature_k(p)
+        mean = pressure.through(mean_k, share * dew_slope + (1 - share) * bubble_slope)
         yield _temperature("evaporating_mean", mean.doubted("wide glide", doubt) if doubt else mean)
     line = view.get("suction_line_temp", "compressor_suction_temp")
     outlet = view.get("coil_outlet_temp")
@@ -87,9 +90,19 @@ def _low_side(view: CircuitView) -> Iterator[Derived]:
         yield _difference("line_gain", line - outlet)
 
 
+def _dew_share(view: CircuitView, suction_pa: float) -> tuple[float, float]:
+    """Share of dew in the evaporating mean, and what it leaves in doubt [K]: on a wide glide from what enters the coil."""
+    refrigerant = view.unit.refrigerant
+    liquid, line = view.in_table("liquid_pressure", "discharge_pressure"), view.get("liquid_line_temp")
+    if not refrigerant.mean_doubt_k or not (liquid and line):
+        return EVAPORATING_DEW_SHARE, refrigerant.mean_doubt_k
+    quality = inlet_quality(refrigerant, liquid.value, line.value, suction_pa)
+    return (1 + quality) / 2, QUALITY_DOUBT * refrigerant.mean_doubt_k
+
+
 def _high_side(view: CircuitView) -> Iterator[Derived]:
     saturation = view.unit.saturation
-    pressure = view.high_pressure
+    pressure = view.in_table("liquid_pressure", "discharge_pressure")
     if pressure:
         p = pressure.value
         dew_slope, bubble_slope = saturation.dew_slope_k_per_pa(p), saturation.bubble_slope_k_per_pa(p)
@@ -106,10 +119,10 @@ def _high_side(view: CircuitView) -> Iterator[Derived]:
     if before and after:
         yield _difference("drier_drop", before - after)
     discharge, suction = view.get("discharge_pressure", "liquid_pressure"), view.get("suction_pressure")
-    line = view.get("discharge_line_temp")
-    if discharge and line:
-        p = discharge.value
-        dew = discharge.through(saturation.dew_temperature_k(p), saturation.dew_slope_k_per_pa(p))
+    hot, line = view.in_table("discharge_pressure", "liquid_pressure"), view.get("discharge_line_temp")
+    if hot and line:
+        p = hot.value
+        dew = hot.through(saturation.dew_temperature_k(p), saturation.dew_slope_k_per_pa(p))
         yield _difference("discharge_superheat", line - dew)
     if discharge and suction:
         ratio = discharge.value / suction.value
@@ -126,6 +139,7 @@ def _gaps(view: CircuitView, found: dict[str, Derived]) -> Iterator[Derived]:
     dew, bubble = found.get("suction_saturation"), found.get("condensing_bubble")
     liquid_line = view.get("liquid_line_temp")
     yield from gap("superheat", view.get("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"), dew)
+    yield from gap("inlet_superheat", view.get("compressor_suction_temp"), dew)
     yield from gap("coil_superheat", view.get("coil_outlet_temp"), dew)
     yield from gap("subcooling", bubble, liquid_line)
     yield from gap("evaporator_td", view.entering_evaporator_air, found.get("evaporating_mean"))
@@ -145,6 +159,8 @@ def indoor_entering_air(view: CircuitView) -> Measured | None:
 def return_wet_bulb(view: CircuitView) -> Measured | None:
     """Return wet bulb: read, or from the relative humidity. [K]"""
     wet, dry, humidity = view.get("return_air_wet_bulb"), view.get("return_air_temp"), view.get("return_air_rh")
+    if wet and dry and wet.value > dry.value:  # within a probe's error: that air is saturated
+        return Measured(dry.value, wet.parts)
     if wet or not (dry and humidity):
         return wet
     pressure_pa = view.unit.atmosphere_pa

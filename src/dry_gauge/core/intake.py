@@ -10,9 +10,18 @@ from difflib import get_close_matches
 from math import isfinite
 
 from dry_gauge.core.dimensions import UNITS, Unit, units_of
-from dry_gauge.core.errors import OutOfRange, Refused
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.sheet import Observation, Reading, UnitFacts
-from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, State, default_half_width_si
+from dry_gauge.core.vocabulary import OLDER_SIGHTS, QUANTITIES, SIGHTS, Quantity, State, default_half_width_si
+
+_MOST_GAUGE_PA, _MOST_GAUGE_CO2_PA = 1500 * PSI_PA, 3000 * PSI_PA
+
+
+def most_gauge_pa(refrigerant: Refrigerant) -> float:
+    """Gauge pressure above which a number is a slip, whatever happened to the unit. [Pa]"""
+    return _MOST_GAUGE_CO2_PA if refrigerant.apart == "carbon_dioxide" else _MOST_GAUGE_PA
 
 
 def unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: bool = False) -> Refused:
@@ -83,32 +92,15 @@ def _check_value(quantity: Quantity, value_si: float, typed: str, facts: UnitFac
             raise Refused(f"{typed} is below absolute zero.", "value")
         case "pressure" if value_si <= 0:
             raise Refused(f"{typed} is an absolute pressure of zero or less; no gauge can show it.", "value")
+        case "pressure" if value_si - facts.atmosphere_pa > (most := most_gauge_pa(facts.refrigerant)):
+            raise Refused(f"{typed} is above {most / PSI_PA:,.0f} psig, more than any part of this unit holds: is the decimal "
+                          "point in place, and is it the unit the gauge showed?", "value")  # fmt: skip
         case "pressure":
-            _check_in_table(quantity, value_si, facts)
-        case "humidity" if not 0 <= value_si <= 1:
-            raise Refused(f"A relative humidity of {typed} is outside 0 to 100 %.", "value")
+            return  # also beyond the refrigerant's table: the number is the evidence
+        case "humidity" if not quantity.least_si <= value_si <= quantity.most_si:
+            raise Refused(f"A relative humidity of {typed} is outside 0 to 103 %.", "value")
         case _ if not quantity.least_si <= value_si <= quantity.most_si:
             raise Refused(f"{typed} is beyond anything an instrument shows for {quantity.label.lower()}.", "value")
-
-
-def _check_in_table(quantity: Quantity, pressure_pa: float, facts: UnitFacts) -> None:
-    saturation = facts.saturation
-    if saturation.covers_pressure(pressure_pa):
-        return
-    gauge_pa = pressure_pa - facts.atmosphere_pa
-    hints = [
-        words
-        for words, meant_pa in (
-            ("is the decimal point in place", gauge_pa / 10 + facts.atmosphere_pa),
-            ("was the gauge in kPa", gauge_pa / 6.894757 + facts.atmosphere_pa),
-        )
-        if gauge_pa > 0 and saturation.covers_pressure(meant_pa)
-    ]
-    hint = f" Or {', or '.join(hints)}?" if hints else ""
-    try:
-        saturation.dew_temperature_k(pressure_pa)
-    except OutOfRange as refusal:
-        raise OutOfRange(f"{quantity.label} pressure: {refusal.message}{hint}", "value") from None
 
 
 def make_observation(what: str, state: State, circuit: int | None = None) -> Observation:
@@ -119,6 +111,7 @@ def make_observation(what: str, state: State, circuit: int | None = None) -> Obs
     Refused
         For an unknown one, with the nearest known names.
     """
-    if what not in SIGHTS:
+    name = OLDER_SIGHTS.get(what, what)
+    if name not in SIGHTS:
         raise unknown("observation", what, SIGHTS, "what")
-    return Observation(what, state, circuit)
+    return Observation(name, state, circuit)

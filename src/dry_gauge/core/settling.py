@@ -21,8 +21,7 @@ WINDOW_MINUTES = 5.0
 SETTLED_MINUTES = 15
 SETTLED_WHEN_FRESH_MINUTES = 20
 SETTLED_AFTER_CHANGE_MINUTES = 5
-FRESH_SIGHTS = ("recently_charged", "recently_defrosted")
-"""What makes a unit take longer to settle."""
+SETTLED_AFTER_DEFROST_HEATING_MINUTES = 10
 _TOGETHER_MINUTES = 0.5
 Series = Sequence[tuple[float, float]]
 """Minutes and values in SI, rising in time."""
@@ -36,6 +35,8 @@ LIMITS_K: Mapping[str, float] = {
 _LONGEST_WAIT_MINUTES = 30
 _SLOWEST_MINUTES = 8.0
 """Time constant assumed where the trace does not show one."""
+_HUNTING_MINUTES = 17.0
+"""Two whole swings of the slowest hunting that valves show, eight minutes each."""
 _SWINGS_FOR_HUNTING = 4
 _LEAST_SWING_K = 0.6
 
@@ -84,26 +85,28 @@ def drift_of(quantity: str, minutes: Sequence[float], values_k: Sequence[float])
     Parameters
     ----------
     minutes, values_k : sequence of float
-        Rising in time; at least two different times within ten minutes of the last.
+        Rising in time; of them the last 17 minutes count.
 
     Returns
     -------
     Drift or None
-        None for fewer than two times, or readings closer than a minute together: too soon to tell.
+        None for fewer than two times, and for less than five minutes in which nothing moved: that proves nothing.
     """
     t, v = np.asarray(minutes, dtype=float), np.asarray(values_k, dtype=float)
-    recent = t >= t[-1] - 2 * WINDOW_MINUTES if t.size else np.zeros(0, dtype=bool)
+    recent = t >= t[-1] - _HUNTING_MINUTES if t.size else np.zeros(0, dtype=bool)
     t, v = t[recent], v[recent]
-    if t.size < 2 or t[-1] - t[0] < 1.0:
+    limit_k = LIMITS_K.get(quantity, FAHRENHEIT_K)
+    if t.size < 2 or t[-1] - t[0] <= 0:
         return None
-    inside = t >= t[-1] - WINDOW_MINUTES
-    if inside.sum() < 2 or t[inside][-1] - t[inside][0] < 1.0:
-        inside[:] = True
+    if t[-1] - t[0] < WINDOW_MINUTES - _TOGETHER_MINUTES:
+        moved = float(v[-1] - v[0])
+        return Drift(quantity, moved, limit_k, 0.0, float(t[-1] - t[0])) if abs(moved) > limit_k else None
     swing = _swing_k(t, v)
-    # A hunting line is judged over all there is: two swings or more.
-    use = slice(None) if swing else inside
-    slope = float(np.polyfit(t[use] - t[-1], v[use], 1)[0])
-    return Drift(quantity, slope * WINDOW_MINUTES, LIMITS_K.get(quantity, FAHRENHEIT_K), swing, float(t[-1] - t[0]))
+    inside = t >= t[-1] - WINDOW_MINUTES - _TOGETHER_MINUTES
+    if inside.sum() < 2:
+        inside[-2:] = True
+    slope = _slope_of_means(t, v) if swing else float(np.polyfit(t[inside] - t[-1], v[inside], 1)[0])
+    return Drift(quantity, slope * WINDOW_MINUTES, limit_k, swing, float(t[-1] - t[0]))
 
 
 def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
@@ -120,47 +123,76 @@ def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
     return half if regular and half >= _LEAST_SWING_K else 0.0
 
 
-def clock_wait(
-    minutes_running: float | None, minutes_since_change: float | None, *, fresh: bool
-) -> tuple[float, int] | None:
-    """How many minutes are left by the clock, and of how many; None where nothing is (docs/rules.md, R16).
+def _slope_of_means(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:
+    """How fast the mean of a regular swing moves, from its last whole swing against the one before. [1/min]"""
+    residual = v - np.polyval(np.polyfit(t - t[-1], v, 1), t - t[-1])
+    crossed = t[1:][np.diff(np.signbit(residual))]
+    period = 2 * float(crossed[-1] - crossed[0]) / max(crossed.size - 1, 1)
+    last, before = t > t[-1] - period, (t <= t[-1] - period) & (t > t[-1] - 2 * period)
+    if not before.any():
+        return float(np.polyfit(t - t[-1], v, 1)[0])
+    return float(v[last].mean() - v[before].mean()) / period
 
-    The one rule for the gate and for what the screen counts down. Running times that nobody wrote down wait for nothing
-    here: that they are missing is said elsewhere.
 
-    Parameters
-    ----------
-    fresh : bool
-        Whether it was charged, thawed or defrosted today: one of `FRESH_SIGHTS` was answered yes.
+@dataclass(frozen=True, slots=True)
+class Clocks:
+    """How long ago what a unit settles from: its start, the last change, refrigerant going in, a defrost or thaw. [min]"""
+
+    running: float | None
+    since_change: float | None = None
+    since_charge: float | None = None
+    since_defrost: float | None = None
+    heating: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """What is left to wait [min], of how much, from what, and the name of the contract that says how long ago that was."""
+
+    left: float
+    whole: int
+    after: str
+    asks: str
+
+
+def clock_wait(clocks: Clocks) -> Wait | None:
+    """The longest wait that the clock still asks for; None where it asks for none (docs/rules.md, R16).
+
+    The one rule for the gate and for what the screen counts down. Each counts from its own event: an hour of running before
+    a charge says nothing about the minutes after it. Times that nobody wrote down wait for nothing here: that they are
+    missing is said elsewhere.
     """
-    waits = []
-    if minutes_running is not None:
-        wanted = SETTLED_WHEN_FRESH_MINUTES if fresh else SETTLED_MINUTES
-        waits.append((wanted - minutes_running, wanted))
-    if minutes_since_change is not None:
-        waits.append((SETTLED_AFTER_CHANGE_MINUTES - minutes_since_change, SETTLED_AFTER_CHANGE_MINUTES))
-    longest = max(waits, default=None)
-    return longest if longest and longest[0] > 0 else None
+    defrost = SETTLED_AFTER_DEFROST_HEATING_MINUTES if clocks.heating else SETTLED_WHEN_FRESH_MINUTES
+    waits = [
+        Wait(whole - minutes, whole, after, asks)
+        for minutes, whole, after, asks in (
+            (clocks.running, SETTLED_MINUTES, "from the start", "minutes_running"),
+            (clocks.since_charge, SETTLED_WHEN_FRESH_MINUTES, "after refrigerant went in", "minutes_since_charge"),
+            (clocks.since_defrost, defrost, "after the defrost or thaw", "minutes_since_defrost"),
+            (clocks.since_change, SETTLED_AFTER_CHANGE_MINUTES, "after each change", "minutes_since_change"),
+        )
+        if minutes is not None and minutes < whole
+    ]
+    return max(waits, key=lambda wait: wait.left, default=None)
 
 
-def settled(
-    drifts: Sequence[Drift], minutes_running: float | None, minutes_since_change: float | None, *, fresh: bool = False
-) -> Settling:
+def settled(drifts: Sequence[Drift], clocks: Clocks) -> Settling:
     """Ready, or not yet and about how long."""
-    by_clock = clock_wait(minutes_running, minutes_since_change, fresh=fresh)
-    waits = [by_clock[0]] if by_clock else []
+    by_clock = clock_wait(clocks)
+    waits = [by_clock.left] if by_clock else []
     moving = [drift for drift in drifts if not drift.still]
     # What moves by x now moves by its limit after tau ln(x / limit): pressures and lines approach exponentially.
     waits += [_SLOWEST_MINUTES * float(np.log(abs(drift.change_k) / drift.limit_k)) for drift in moving]
     wait = min(max(waits, default=0.0), _LONGEST_WAIT_MINUTES)
     minutes_more = int(np.ceil(wait))
-    if minutes_running is None:
+    if clocks.running is None:
         return Settling(False, None, tuple(drifts), "Say how long it has been running.")
     if moving:
         names = " and ".join(drift.quantity.replace("_", " ") for drift in moving)
         return Settling(False, max(minutes_more, 1), tuple(drifts), f"Still moving: {names}.")
     if minutes_more:
-        return Settling(False, minutes_more, tuple(drifts), "By the clock it is too early.")
+        after = f": {by_clock.whole} min {by_clock.after}" if by_clock else ""
+        return Settling(False, minutes_more, tuple(drifts), f"By the clock it is too early{after}.")
     if not drifts:
         return Settling(True, 0, (), "By the clock. Read the pressures twice, five minutes apart, to be sure.")
     return Settling(True, 0, tuple(drifts), "Nothing moves more than it may.")

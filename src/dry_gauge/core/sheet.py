@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import hypot
 
 from dry_gauge.core.errors import ImpossibleAir
-from dry_gauge.core.quantities import TON_W, Measured, atmospheric_pressure_pa, to_kelvin
+from dry_gauge.core.quantities import FAHRENHEIT_K, TON_W, Measured, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
+    CompressorControl,
     EvaporatorClass,
     HeadPressureControl,
     Kind,
@@ -25,11 +26,26 @@ from dry_gauge.core.vocabulary import (
 
 ASSUMED_COOLER_BOX_K = to_kelvin(37)
 ASSUMED_FREEZER_BOX_K = to_kelvin(-5)
+CRITICAL_CHARGE_KG = 0.5  # docs/rules.md, R25
+
+
+@dataclass(frozen=True, slots=True)
+class ChartRow:
+    """One line of the maker's chart: at these airs, these pressures. [K, Pa absolute]"""
+
+    outdoor_k: float
+    indoor_k: float
+    suction_pa: float | None
+    head_pa: float | None
 
 
 @dataclass(frozen=True, slots=True)
 class UnitFacts:
-    """What is known of the unit; None is not known. A `target_*` figure comes from its label and wins."""
+    """What is known of the unit; None is not known. A `target_*` figure comes from its label and wins.
+
+    `high_pressure_cutout_pa` and `low_pressure_cutout_pa` are absolute [Pa]; `discharge_limit_k` is what its maker allows
+    on the discharge line; `head_setting_k` the condensing temperature that a head-pressure control holds. [K]
+    """
 
     kind: Kind
     refrigerant: Refrigerant
@@ -46,6 +62,24 @@ class UnitFacts:
     evaporator_class: EvaporatorClass | None = None
     head_pressure_control: HeadPressureControl | None = None
     elevation_m: float | None = None
+    compressor_control: CompressorControl | None = None
+    high_pressure_cutout_pa: float | None = None
+    low_pressure_cutout_pa: float | None = None
+    discharge_limit_k: float | None = None
+    head_setting_k: float | None = None
+    maker_chart: tuple[ChartRow, ...] = ()
+
+    @property
+    def modulates(self) -> bool:
+        """Whether its compressor has no state of its own until it is held in one."""
+        return self.compressor_control is not None and self.compressor_control.modulates
+
+    @property
+    def charge_is_critical(self) -> bool:
+        """Whether hoses would hold a tenth of the charge: a capillary, or a label below 500 g."""
+        return self.metering is Metering.CAPILLARY or (
+            self.label_charge_kg is not None and self.label_charge_kg < CRITICAL_CHARGE_KG
+        )
 
     @property
     def atmosphere_pa(self) -> float:
@@ -106,6 +140,8 @@ class Sheet:
     superheat_school: School = School.COMMON
     minutes_running: float | None = None
     minutes_since_change: float | None = None
+    minutes_since_charge: float | None = None
+    minutes_since_defrost: float | None = None
     complaints: tuple[Complaint, ...] = ()
 
     @property
@@ -119,24 +155,60 @@ class Sheet:
         return tuple(sorted(named)) or (1,)
 
     def circuit(self, number: int) -> CircuitView:
-        """What belongs to one circuit: its own readings and those that all circuits share."""
-        by_quantity: dict[str, list[Reading]] = {}
-        for reading in self.readings:
-            if QUANTITIES[reading.quantity].shared or (reading.circuit or 1) == number:
-                by_quantity.setdefault(reading.quantity, []).append(reading)
-        measured: dict[str, Measured] = {}
-        disagreeing: list[tuple[Reading, ...]] = []
-        for name, readings in by_quantity.items():
-            latest = _latest(readings)
-            if _disagree(latest):
-                disagreeing.append(latest)
-            else:
-                measured[name] = _mean(name, latest)
+        """What belongs to one circuit in one stage: its own readings and those that all circuits share.
+
+        Of several stages the latest that has all a verdict needs; where none has, the latest, and `stages` names them all.
+        """
+        own = [one for one in self.readings if QUANTITIES[one.quantity].shared or (one.circuit or 1) == number]
         # A later answer replaces an earlier one; one that names the circuit says more than one that does not.
         states: dict[str, State] = {}
         for circuit in (None, number):
             states |= {seen.what: seen.state for seen in self.observations if seen.circuit == circuit}
-        return CircuitView(self, number, measured, states, tuple(disagreeing))
+        stages = _stages(own)
+        if not stages:
+            return self._in_stage(number, own, states, None)
+        one_stage = len(stages) == 1 and self.unit.compressor_control is not CompressorControl.TWO_STAGE
+        views = []
+        for stage in stages:
+            joined = [
+                one for one in own
+                if one.stage == stage or one.quantity in OF_NO_STAGE or (one.stage is None and one_stage)
+            ]  # fmt: skip
+            views.append(self._in_stage(number, joined, states, stage))
+        enough = [view for view in views if not view.missing_readings]
+        return enough[-1] if enough else replace(views[-1], mixed_stages=stages if len(stages) > 1 else ())
+
+    def _in_stage(self, number: int, readings: Iterable[Reading], states: Mapping[str, State], stage: str | None) -> CircuitView:
+        by_quantity: dict[str, list[Reading]] = {}
+        for reading in readings:
+            by_quantity.setdefault(reading.quantity, []).append(reading)
+        measured: dict[str, Measured] = {}
+        disagreeing: list[tuple[Reading, ...]] = []
+        for name, listed in by_quantity.items():
+            latest = _latest(listed)
+            if _disagree(latest):
+                disagreeing.append(latest)
+            else:
+                measured[name] = _mean(name, latest)
+        history = {name: tuple(listed) for name, listed in by_quantity.items() if len(listed) > 1}
+        return CircuitView(self, number, measured, states, tuple(disagreeing), stage, (), history)
+
+
+# Air, product and a unit that stands are of no stage: they join whichever is judged.
+OF_NO_STAGE = frozenset({
+    "outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh", "box_air_temp", "box_rh", "product_temp",
+    "space_temp", "standing_pressure", "equalized_ambient_temp",
+})  # fmt: skip
+
+
+def _stages(readings: Iterable[Reading]) -> tuple[str, ...]:
+    """Stages that were read in, the latest last."""
+    last: dict[str, float] = {}
+    for i, reading in enumerate(readings):
+        if reading.stage is not None:
+            at = i * 1e-6 if reading.minutes is None else reading.minutes
+            last[reading.stage] = max(last.get(reading.stage, 0.0), at)
+    return tuple(sorted(last, key=lambda stage: last[stage]))
 
 
 def _latest(readings: list[Reading]) -> tuple[Reading, ...]:
@@ -168,6 +240,11 @@ class CircuitView:
     measured: Mapping[str, Measured]
     states: Mapping[str, State] = field(default_factory=dict)
     disagreeing: tuple[tuple[Reading, ...], ...] = ()
+    stage: str | None = None
+    mixed_stages: tuple[str, ...] = ()
+    """Stages that were read in, where none of them has all that a verdict needs."""
+    history: Mapping[str, tuple[Reading, ...]] = field(default_factory=dict)
+    """Every reading of the quantities that were read more than once, in this stage."""
 
     @property
     def unit(self) -> UnitFacts:
@@ -181,6 +258,16 @@ class CircuitView:
     def seen(self, what: str) -> bool:
         """Whether that was answered yes."""
         return self.states.get(what) is State.YES
+
+    def in_table(self, *names: str) -> Measured | None:
+        """The first of these pressures that was read, where its refrigerant's table covers it."""
+        pressure = self.get(*names)
+        return pressure if pressure and self.unit.saturation.covers_pressure(pressure.value) else None
+
+    @property
+    def low_stage(self) -> bool:
+        """Whether it was read in another than its full stage."""
+        return (self.stage is not None and self.stage.lower() in ("low", "1", "first")) or self.denied("stage_held")
 
     def denied(self, what: str) -> bool:
         """Whether that was answered no."""
@@ -206,26 +293,49 @@ class CircuitView:
         return self.get("liquid_pressure", "discharge_pressure")
 
     @property
+    def missing_readings(self) -> tuple[str, ...]:
+        """Quantities still wanted before anything may be judged, by the name that would be read first."""
+        unit = self.unit
+        wanted = {
+            "suction_line_temp": self.get("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"),
+            "liquid_line_temp": self.get("liquid_line_temp"),
+            "outdoor_air_temp": self.get("outdoor_air_temp"),
+            "box_air_temp" if unit.kind.is_walk_in else "return_air_temp":
+                self.get("return_air_temp") if unit.heating else self.entering_evaporator_air,
+        }  # fmt: skip
+        pressures = {"suction_pressure": self.get("suction_pressure"), "liquid_pressure": self.high_pressure}
+        if not unit.charge_is_critical:
+            wanted = pressures | wanted
+        elif None in pressures.values():  # hoses would hold a tenth of such a charge: amps stand in
+            wanted["compressor_amps"] = self.get("compressor_amps")
+        return tuple(name for name, read in wanted.items() if read is None)
+
+    @property
     def discharge_port_only(self) -> bool:
         """Whether the discharge port has to stand in for the liquid port."""
         return "liquid_pressure" not in self.measured and "discharge_pressure" in self.measured
 
 
+MOST_WET_BULB_ABOVE_K = 5 * FAHRENHEIT_K
+"""A wet bulb that far above its dry bulb is two probes changed over, not an error of either."""
+MOIST_PAIRS = (
+    ("Return", "return_air_temp", "return_air_wet_bulb"),
+    ("Supply", "supply_air_temp", "supply_air_wet_bulb"),
+)
+
+
 def check_air(sheet: Sheet) -> None:
-    """Refuse moist air that cannot exist.
+    """Refuse moist air that cannot exist; what is within reach of a probe's error is only asked about.
 
     Raises
     ------
     ImpossibleAir
-        For a wet bulb above its dry bulb by more than their joint accuracy.
+        For a wet bulb more than `MOST_WET_BULB_ABOVE_K` above its dry bulb.
     """
     view = sheet.circuit(sheet.circuits[0])
-    for place, dry_name, wet_name in (
-        ("Return", "return_air_temp", "return_air_wet_bulb"),
-        ("Supply", "supply_air_temp", "supply_air_wet_bulb"),
-    ):
+    for place, dry_name, wet_name in MOIST_PAIRS:
         dry, wet = view.get(dry_name), view.get(wet_name)
-        if dry and wet and wet.value - dry.value > hypot(dry.uncertainty, wet.uncertainty):
+        if dry and wet and wet.value - dry.value > MOST_WET_BULB_ABOVE_K:
             at = max(i for i, reading in enumerate(sheet.readings) if reading.quantity == wet_name)
             raise ImpossibleAir(
                 f"{place} wet bulb is above the dry bulb, which no air can be: check which probe is which, and the sock.",

@@ -6,7 +6,7 @@ in Fahrenheit, as the trade states them, and leave this file in K.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from math import hypot
 
@@ -86,11 +86,15 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
     """
     found: dict[str, Target] = {}
     missing: list[NotApplicable] = []
-    sources = (
-        (_heating(),)
+    if view.unit.modulates and not view.seen("stage_held"):
+        held = "its compressor modulates: hold it in the maker's test mode first"
+        return {}, [NotApplicable(name, held) for name in ("superheat", "subcooling", "condenser_split", "air_split")]
+    sources: tuple[Iterable[Target | NotApplicable], ...] = (
+        (_heating(view),)
         if view.unit.heating
         else (
             _superheat(view),
+            _inlet_superheat(view),
             _coil_superheat(view),
             _subcooling(view),
             _evaporator_td(view),
@@ -104,7 +108,61 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
                 found[item.name] = item
             else:
                 missing.append(item)
-    return found, missing
+    if view.low_stage:
+        found = {name: _in_low_stage(target) for name, target in found.items()}
+    return found | _maker_chart(view), missing
+
+
+# What a lower stage does not move: the valve's hold, and what a box is built for.
+_OF_ANY_STAGE = frozenset({"valve_hold_superheat", "walk_in_coil_superheat", "compressor_inlet_superheat", "receiver_glass"})
+
+
+def _in_low_stage(target: Target) -> Target:
+    if target.rule in _OF_ANY_STAGE or target.indication_only:
+        return target
+    return replace(target, indication_only="read in a lower stage; the figure is for the full one")
+
+
+# How far a sound unit may stand from its maker's chart. Chosen: what a chart's rows and a gauge leave open.
+_CHART_F = 3.0
+
+
+def _maker_chart(view: CircuitView) -> dict[str, Target]:
+    """Coil gaps from the maker's chart, between its rows; nothing where today's weather is beyond them."""
+    outdoor, indoor = view.get("outdoor_air_temp"), view.get("box_air_temp", "return_air_temp")
+    chart, condenser_air, evaporator_air = view.unit.maker_chart, view.entering_condenser_air, view.entering_evaporator_air
+    if not (chart and outdoor and indoor and condenser_air and evaporator_air):
+        return {}
+    saturation, found = view.unit.saturation, {}
+    head_pa = _between([(row.outdoor_k, row.indoor_k, row.head_pa) for row in chart], outdoor.value, indoor.value)
+    suction_pa = _between([(row.outdoor_k, row.indoor_k, row.suction_pa) for row in chart], outdoor.value, indoor.value)
+    if head_pa is not None and saturation.covers_pressure(head_pa):
+        aim_k = saturation.condensing_mean_k(head_pa) - condenser_air.value
+        found["condenser_split"] = _around_k("condenser_split", aim_k, _CHART_F, "maker_chart", "the maker's chart")
+    if suction_pa is not None and saturation.covers_pressure(suction_pa):
+        aim_k = evaporator_air.value - saturation.evaporating_mean_k(suction_pa)
+        found["evaporator_td"] = _around_k("evaporator_td", aim_k, _CHART_F, "maker_chart", "the maker's chart")
+    return found
+
+
+_CHART_REACH_K = 5 * FAHRENHEIT_K  # beyond its rows by no more than this
+
+
+def _between(rows: Sequence[tuple[float, float, float | None]], outdoor_k: float, indoor_k: float) -> float | None:
+    """A chart's figure at today's airs: its nearest rows weighted by distance; None where none is near."""
+    known = [(row[0], row[1], row[2]) for row in rows if row[2] is not None]
+    if not known:
+        return None
+    for i, now_k in ((0, outdoor_k), (1, indoor_k)):
+        ends = [row[i] for row in known]
+        if not min(ends) - _CHART_REACH_K <= now_k <= max(ends) + _CHART_REACH_K:
+            return None
+    steps = [hypot(row[0] - outdoor_k, row[1] - indoor_k) for row in known]
+    if min(steps) < 1e-6:
+        return known[steps.index(min(steps))][2]
+    nearest = sorted(range(len(known)), key=lambda k: steps[k])[:4]
+    weights = [1 / steps[k] ** 2 for k in nearest]
+    return sum(weight * known[k][2] for weight, k in zip(weights, nearest, strict=True)) / sum(weights)
 
 
 def standing(gap: Derived, target: Target) -> str:
@@ -137,18 +195,28 @@ def outside(gap: Derived, target: Target) -> float:
 # -- heating -----------------------------------------------------------------
 
 
-def _heating() -> Iterator[Target]:
+# What is usual where outdoor air was read, at 17 F and per F above it (docs/rules.md, R31).
+_HEATING_LOW_F = 17.0
+_HEATING_SPLIT_F, _HEATING_RISE_F = (23.0, 0.4, 7.0), (21.0, 0.2, 5.0)
+
+
+def _heating(view: CircuitView) -> Iterator[Target]:
+    source = "habit for heating; the maker's heating chart decides"
     for name, low_f, high_f in (
         ("superheat", 2, 12),
         ("coil_superheat", 2, 12),
         ("subcooling", 4, 15),
         ("evaporator_td", 8, 18),
-        ("condenser_split", 30, 45),
-        ("air_split", 18, 35),
     ):
-        yield _band_f(
-            name, low_f, high_f, "heating_default", "habit for heating; the maker's heating chart decides", assumed=True
-        )
+        yield _band_f(name, low_f, high_f, "heating_default", source, assumed=True)
+    outdoor = view.get("outdoor_air_temp")
+    if outdoor is None:
+        return
+    above_f = to_fahrenheit(outdoor.value) - _HEATING_LOW_F
+    for name, (base_f, per_f, half_f) in (("condenser_split", _HEATING_SPLIT_F), ("air_split", _HEATING_RISE_F)):
+        aim_k = (base_f + per_f * above_f) * FAHRENHEIT_K
+        by_weather = f"habit for heating at this outdoor air; {source.partition('; ')[2]}"
+        yield _around_k(name, aim_k, half_f, "heating_default", by_weather, assumed=True)
 
 
 # -- superheat -----------------------------------------------------------------
@@ -181,6 +249,12 @@ def _superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
         yield replace(_valve_coil(), name="superheat")
     else:
         yield _band_f("superheat", 5, 20, "valve_hold_superheat", "the valve holds it; at the service valve")
+
+
+def _inlet_superheat(view: CircuitView) -> Iterator[Target]:
+    if view.unit.kind.is_walk_in:
+        yield _band_f("inlet_superheat", 20, 40, "compressor_inlet_superheat", "habit for walk-ins; the maker's figure wins",
+                      assumed=True)  # fmt: skip
 
 
 def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
@@ -336,8 +410,7 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
         aim_f = split_by_seer_f(unit.seer)
         target = _around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")
     weather_holds = outdoor_f is None or 65 <= outdoor_f <= 105
-    low_stage = view.denied("stage_held")
-    if not weather_holds or low_stage or view.seen("coil_wet"):
+    if not weather_holds or view.low_stage or view.seen("coil_wet"):
         target = replace(
             target,
             high_side_only=True,

@@ -72,6 +72,20 @@ class HeadPressureControl(StrEnum):
     VARIABLE_SPEED = "variable_speed"
 
 
+class CompressorControl(StrEnum):
+    """How a compressor follows the load."""
+
+    FIXED = "fixed"
+    TWO_STAGE = "two_stage"
+    DIGITAL = "digital"
+    INVERTER = "inverter"
+
+    @property
+    def modulates(self) -> bool:
+        """Whether it has no state of its own to be judged in until it is held in one."""
+        return self in (CompressorControl.DIGITAL, CompressorControl.INVERTER)
+
+
 class State(StrEnum):
     """Answer to an observation."""
 
@@ -124,7 +138,7 @@ class Quantity:
     half_width_si : float
         Usual accuracy, 95 %: SI, except that `relative` ones are a share of the reading.
     least_si, most_si : float
-        Beyond these no instrument of the trade shows a number; the value is refused. [SI]
+        Beyond these no number of this sort can be meant; the value is refused. [SI]
     usual_si : tuple of float or None
         Where a running unit of any kind normally reads; only to ask about slipped decimals and other units. [SI]
     shared : bool
@@ -167,16 +181,18 @@ def _static(name: str, label: str, where: str) -> Quantity:
     return Quantity(name, label, "static", "power", where, 0.02 * INCH_WATER_PA, -limit, limit, shared=True)
 
 
+MOST_HUMIDITY = 1.03
+"""Saturated air as a probe of three points' accuracy may show it."""
 # In the order of a walk around the unit, which is the order of the sheet.
 _ALL_QUANTITIES = (
     _temperature("outdoor_air_temp", "Outdoor air", "air", "entering the outdoor coil, in shade", 1, (-20, 125), True),
     _temperature("return_air_temp", "Return air", "air", "dry bulb, at the filter", 1, (-30, 110), True),
     _temperature("return_air_wet_bulb", "Return wet bulb", "air", "wet sock, at the filter", 1, (35, 85), True),
-    Quantity("return_air_rh", "Return humidity", "humidity", "air", "at the filter", 0.03, 0.0, 1.0, shared=True),
+    Quantity("return_air_rh", "Return humidity", "humidity", "air", "at the filter", 0.03, 0.0, MOST_HUMIDITY, shared=True),
     _temperature("supply_air_temp", "Supply air", "air", "past the coil, out of its sight", 1, (-40, 160), True),
     _temperature("supply_air_wet_bulb", "Supply wet bulb", "air", "past the coil", 1, (30, 80), True),
     _temperature("box_air_temp", "Box air", "air", "entering the evaporator", 1, (-40, 75), True),
-    Quantity("box_rh", "Box humidity", "humidity", "air", "in the box", 0.03, 0.0, 1.0, shared=True),
+    Quantity("box_rh", "Box humidity", "humidity", "air", "in the box", 0.03, 0.0, MOST_HUMIDITY, shared=True),
     _temperature("product_temp", "Product", "air", "in the core of the product", 1.5, (-40, 75), True),
     _temperature("space_temp", "Space", "air", "in the room served", 1, (40, 105), True),
     _temperature("condenser_leaving_air_temp", "Leaving air", "air", "out of the outdoor coil", 1, (-20, 160), True),
@@ -262,6 +278,7 @@ SIGHTS: Mapping[str, Sight] = {
             "Ice and frost",
             ice_on_evaporator_even="Ice, even sheet",
             ice_on_evaporator_patchy="Ice, patchy",
+            frost_thin_even="Thin even frost, fins open",
             frost_after_drier="Frost after drier",
             frost_at_distributor="Frost at distributor",
             suction_line_frosted_to_compressor="Frost to compressor",
@@ -281,11 +298,16 @@ SIGHTS: Mapping[str, Sight] = {
             "Whole unit",
             drain_blocked="Drain blocked, pan full",
             water_at_electrics="Water at electrics",
-            fan_blade_damaged="Blade or wheel cracked, loose, rubbing",
+            blade_unsafe="Blade or wheel cracked, loose, rubbing",
             bearing_worn="Bearing worn: side play, rough",
             burnt_parts="Burnt or dark terminals, contacts",
             plug_loose="Plug or wire off",
+            ground_missing="Ground missing",
+            safety_bridged="Safety bridged",
+            rotation_reversed="Three phases: turns backwards",
             heat_exchanger_cracked="Heat exchanger cracked, flame rolls out",
+            carbon_monoxide="Carbon monoxide measured",
+            refrigerant_indoors="Flammable refrigerant leaks indoors",
             earlier_repair="Earlier repair, part changed",
             tubes_rubbing="Tubes rub",
             unusual_sound="Unusual sound",
@@ -298,12 +320,16 @@ SIGHTS: Mapping[str, Sight] = {
             jumper_fitted="Jumper fitted",
             high_pressure_trip="High-pressure trip",
             low_pressure_trip="Low-pressure trip",
+            short_cycling="Starts again and again",
             recently_charged="Charged today",
             recently_opened="System opened lately",
             recently_defrosted="Just thawed or defrosted",
         ),
     )
 }
+
+# Names that earlier releases wrote; what is stored keeps them.
+OLDER_SIGHTS: Mapping[str, str] = {"fan_blade_damaged": "blade_unsafe"}
 
 # What each air-fault observation blocks, by place; `by_role` in the judgement turns place into role.
 INDOOR_AIR_SIGHTS = ("filter_dirty", "filter_missing", "blower_stopped", "blower_belt_slipping", "damper_closed")

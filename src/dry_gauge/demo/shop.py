@@ -21,7 +21,7 @@ from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import ClockBody, ModeBody
+from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
 from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.probes import token_hash
@@ -304,7 +304,7 @@ def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
     bodies += readings_for(judged_as, demo.day, demo.skip)
     bodies += demo.seen
     if demo.running is not None:
-        bodies.append(ClockBody(event="started", minutes_ago=demo.running))
+        bodies.append(ClockBody(event=ClockEvent.STARTED, minutes_ago=demo.running))
     return bodies
 
 

@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from dry_gauge.core.circuit import Derived, indoor_entering_air
 from dry_gauge.core.judgement.assess import CircuitAssessment
-from dry_gauge.core.judgement.gates import missing_readings
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.targets import Target, outside, standing
@@ -182,7 +181,7 @@ def _missing(circuit: CircuitAssessment) -> list[Missing]:
         "liquid_line_temp": ("condensing_bubble", "subcooling", -1),
     }
     found = []
-    for name in missing_readings(view):
+    for name in (name for name in view.missing_readings if name in labels):  # amps have no rung
         label, column = labels[name]
         zone = None
         if name in zones:

@@ -70,6 +70,9 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
             {"code": oddity.code, "message": oddity.phrase.read(reader), "readings": list(oddity.readings)}
             for oddity in circuit.oddities
         ],
+        "stop": [
+            {"code": stop.code, "message": stop.phrase.read(reader), "readings": list(stop.readings)} for stop in circuit.stops
+        ],
         "causes": [
             {
                 "fault": cause.fault.value,

@@ -12,13 +12,14 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationEr
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading, unknown
-from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, to_kelvin
+from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, PSI_PA, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.sheet import Sheet, UnitFacts
+from dry_gauge.core.sheet import ChartRow, Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
     SIGHTS,
+    CompressorControl,
     EvaporatorClass,
     HeadPressureControl,
     Kind,
@@ -45,6 +46,17 @@ def _none_as_empty(value: object) -> object:
     return [] if value is None else value
 
 
+class ChartRowJson(BaseModel):
+    """One line of the maker's chart."""
+
+    model_config = _STRICT
+
+    outdoor_f: Number
+    indoor_f: Number
+    suction_psig: Number | None = None
+    head_psig: Number | None = None
+
+
 class UnitJson(BaseModel):
     """What is known of the unit. Only `kind` and `refrigerant` are required; null is not known."""
 
@@ -65,6 +77,12 @@ class UnitJson(BaseModel):
     evaporator_class: EvaporatorClass | None = None
     head_pressure_control: HeadPressureControl | None = None
     elevation_ft: Elevation | None = None
+    compressor_control: CompressorControl | None = None
+    high_pressure_cutout_psig: Positive | None = None
+    low_pressure_cutout_psig: Number | None = None
+    discharge_limit_f: Number | None = None
+    head_setting_f: Number | None = None
+    maker_chart: Annotated[list[ChartRowJson], BeforeValidator(_none_as_empty), Field(max_length=200)] = []
 
 
 class ReadingJson(BaseModel):
@@ -114,6 +132,8 @@ class ReadingSheetJson(BaseModel):
     complaints: Annotated[list[Complaint], BeforeValidator(_none_as_empty)] = []
     minutes_running: Minutes | None = None
     minutes_since_change: Minutes | None = None
+    minutes_since_charge: Minutes | None = None
+    minutes_since_defrost: Minutes | None = None
 
 
 @lru_cache(maxsize=1)
@@ -164,7 +184,7 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     school = parsed.schools.superheat if parsed.schools else None
     return Sheet(
         unit, readings, observations, school or School.COMMON, parsed.minutes_running, parsed.minutes_since_change,
-        tuple(parsed.complaints),
+        parsed.minutes_since_charge, parsed.minutes_since_defrost, tuple(parsed.complaints),
     )  # fmt: skip
 
 
@@ -193,6 +213,11 @@ def unit_from(parsed: UnitJson) -> UnitFacts:
         raise Refused(f"A {parsed.kind.value} has no heating mode; only heat pumps do.", "unit.mode", (Mode.COOLING,))
     if parsed.design_box_temp_f is not None and not -100 <= parsed.design_box_temp_f <= 100:
         raise Refused("A design box temperature lies between -100 and 100 F.", "unit.design_box_temp_f")
+    atmosphere_pa = atmospheric_pressure_pa(_scaled(parsed.elevation_ft, FOOT_M) or 0.0)
+
+    def absolute(psig: float | None) -> float | None:
+        return None if psig is None else psig * PSI_PA + atmosphere_pa
+
     return UnitFacts(
         kind=parsed.kind,
         refrigerant=refrigerant,
@@ -205,11 +230,24 @@ def unit_from(parsed: UnitJson) -> UnitFacts:
         target_subcooling_k=_scaled(parsed.target_subcooling_f, FAHRENHEIT_K),
         target_superheat_k=_scaled(parsed.target_superheat_f, FAHRENHEIT_K),
         rated_load_amps=parsed.rated_load_amps,
-        design_box_k=None if parsed.design_box_temp_f is None else to_kelvin(parsed.design_box_temp_f),
+        design_box_k=_kelvin(parsed.design_box_temp_f),
         evaporator_class=parsed.evaporator_class,
         head_pressure_control=parsed.head_pressure_control,
         elevation_m=_scaled(parsed.elevation_ft, FOOT_M),
+        compressor_control=parsed.compressor_control,
+        high_pressure_cutout_pa=absolute(parsed.high_pressure_cutout_psig),
+        low_pressure_cutout_pa=absolute(parsed.low_pressure_cutout_psig),
+        discharge_limit_k=_kelvin(parsed.discharge_limit_f),
+        head_setting_k=_kelvin(parsed.head_setting_f),
+        maker_chart=tuple(
+            ChartRow(to_kelvin(row.outdoor_f), to_kelvin(row.indoor_f), absolute(row.suction_psig), absolute(row.head_psig))
+            for row in parsed.maker_chart
+        ),
     )
+
+
+def _kelvin(temperature_f: float | None) -> float | None:
+    return None if temperature_f is None else to_kelvin(temperature_f)
 
 
 def _scaled(value: float | None, factor: float) -> float | None:

@@ -15,7 +15,7 @@ from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
-from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
 
 def facts_in(visit: VisitState, facts: UnitFacts) -> UnitFacts:
@@ -51,9 +51,9 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
         for one in in_time(visit[Observations].latest.values())
         if one.body.state is not State.NOT_SEEN
     ]
+    started, changed, charged, defrosted = (minutes_between(running.since(event), running.read_at) for event in ClockEvent)
     sheet = Sheet(
-        facts, tuple(readings), (*seen, *_implied(visit)), school, minutes_between(running.started_at, running.read_at),
-        minutes_between(running.changed_at, running.read_at), visit[Call].sorts,
+        facts, tuple(readings), (*seen, *_implied(visit)), school, started, changed, charged, defrosted, visit[Call].sorts,
     )  # fmt: skip
     return VisitSheet(sheet, refused | more)
 

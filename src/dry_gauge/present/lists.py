@@ -87,7 +87,7 @@ def _under_way(view: VisitView, permit: RunPermit) -> set[str]:
     under_way = {
         "thaw": view.state[Agenda].thawing or iced(view),
         "bypass": bool(view.state[Ledger].lifted_sorts & {ChangeSort.SAFETY, ChangeSort.JUMPER}),
-        "blade": states.get("fan_blade_damaged") is State.YES,
+        "blade": states.get("blade_unsafe") is State.YES,
         "combustion": states.get("heat_exchanger_cracked") is State.YES,
         "short_cycle": permit.short_cycling,
     }

@@ -7,14 +7,12 @@ from datetime import datetime
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
-from dry_gauge.core.settling import FRESH_SIGHTS, Series, Settling, drifts_of, settled
+from dry_gauge.core.settling import Clocks, Series, Settling, drifts_of, settled
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import minutes_between
-from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
-from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
 
 def series_of(one: KeptReading, facts: UnitFacts) -> Series:
@@ -47,12 +45,12 @@ def settling_of(
     series: Mapping[str, Series] = live or {
         one.body.quantity: series_of(one, facts) for one in newest(visit[Readings].latest).values() if one.earlier
     }
-    running, states = visit[Running], visit[Observations].states()
-    fresh = any(states.get(what) is State.YES for what in FRESH_SIGHTS)
+    running = visit[Running]
 
     def minutes(since: datetime | None) -> float | None:
         known = minutes_between(since, running.read_at)
         return None if known is None else known + since_read
 
-    return settled(drifts_of(series, facts), minutes(running.started_at), minutes(running.changed_at), fresh=fresh)
+    started, changed, charged, defrosted = (minutes(running.since(event)) for event in ClockEvent)
+    return settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
 

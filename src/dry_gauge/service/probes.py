@@ -18,7 +18,7 @@ from dry_gauge.core.sheet import Reading
 from dry_gauge.core.vocabulary import QUANTITIES, School, default_half_width_si
 from dry_gauge.notebook.sheets import minutes_between, sheet_of
 from dry_gauge.notebook.subjects.readings import tags_of
-from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.running import ClockEvent, Running
 from dry_gauge.present.visit import VisitView
 from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
 from dry_gauge.service.notebooks import NotHere, facts_of
@@ -101,12 +101,14 @@ def lay_over(view: VisitView, probes: Sequence[LatestProbe], school: str, now: d
     if tags_of(view.state) or not fresh:
         return Live(probes, None)
     sheet, running = sheet_of(view.state, view.facts, School(school)).sheet, view.state[Running]
-    minutes, since = minutes_between(running.started_at, now), minutes_between(running.changed_at, now)
+    minutes, *since = (minutes_between(running.since(event), now) for event in ClockEvent)
     live = {(probe.quantity, probe.circuit): _reading(probe, view, minutes) for probe in fresh}
     kept = tuple(one for one in sheet.readings if (one.quantity, one.circuit or 1) not in live)
     try:
-        return Live(probes, assess(replace(sheet, readings=(*kept, *live.values()), minutes_running=minutes,
-                                           minutes_since_change=since)))  # fmt: skip
+        return Live(probes, assess(replace(
+            sheet, readings=(*kept, *live.values()), minutes_running=minutes, minutes_since_change=since[0],
+            minutes_since_charge=since[1], minutes_since_defrost=since[2],
+        )))  # fmt: skip
     except ImpossibleAir:
         return Live(probes, None)
 

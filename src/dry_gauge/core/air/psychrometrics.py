@@ -121,7 +121,9 @@ def apparatus_temperature_k(
     total_btuh = TON_BTUH * (
         1 + 0.013 * (to_fahrenheit(entering_wet_bulb_k) - 67) - 0.006 * (to_fahrenheit(outdoor_k) - 95)
     )
-    drop_j_kg = total_btuh / (4.5 * CFM_PER_TON * (1 - _BYPASS)) * BTU_PER_LB_J_KG
+    # The 4.5 is sea level's: thinner air carries less heat a cubic foot, and the same coil cools it further.
+    per_cfm = 4.5 * pressure_pa / STANDARD_ATMOSPHERE_PA
+    drop_j_kg = total_btuh / (per_cfm * CFM_PER_TON * (1 - _BYPASS)) * BTU_PER_LB_J_KG
     wanted = entering_enthalpy_j_kg - drop_j_kg
     low, high = 230.0, entering_wet_bulb_k + 1
     for _ in range(24):  # bisection to 5 microkelvin; saturated enthalpy only rises

@@ -1,4 +1,4 @@
-"""One sheet in, one assessment out: arithmetic, targets, gates, oddities, causes, verdict, next checks.
+"""One sheet in, one assessment out: arithmetic, targets, stops, gates, oddities, causes, verdict, next checks.
 
 A pure function: the same sheet and rule set give the same answer, years later.
 """
@@ -7,17 +7,20 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import hypot
 
 from dry_gauge.core.circuit import Derived, derive
 from dry_gauge.core.judgement.calibration import CALIBRATION_ID
 from dry_gauge.core.judgement.checks import CALLED_FROM, Check, Overturning, next_checks
 from dry_gauge.core.judgement.evidence import Cause, causes
+from dry_gauge.core.judgement.first_checks import first_checks
 from dry_gauge.core.judgement.gates import Gate, find_gates
 from dry_gauge.core.judgement.inference import Judgement, weigh
 from dry_gauge.core.judgement.plausibility import Oddity, find_oddities
 from dry_gauge.core.judgement.questions import Question, doubts, questions
+from dry_gauge.core.judgement.stops import Stop, fan_held_by_control, find_stops
 from dry_gauge.core.sheet import CircuitView, Sheet, check_air
-from dry_gauge.core.targets import NotApplicable, Target, find_targets
+from dry_gauge.core.targets import NotApplicable, Target, find_targets, outside
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
 RULE_SET = "2026.12"
@@ -33,10 +36,13 @@ class CircuitAssessment:
     derived: Mapping[str, Derived]
     targets: Mapping[str, Target]
     not_applicable: Sequence[NotApplicable]
+    stops: Sequence[Stop]
     oddities: Sequence[Oddity]
     gates: Sequence[Gate]
     causes: Sequence[Cause]
     verdict: str
+    missed: Sequence[str]
+    """Gaps outside a target that binds: see `missed_targets`."""
     next_checks: Sequence[Check]
     questions: Sequence[Question]
     overturning: Overturning | None
@@ -68,8 +74,6 @@ def assess(sheet: Sheet) -> Assessment:
     ------
     Refused
         For moist air that cannot exist; everything else odd is answered with a line in `oddities`.
-    OutOfRange
-        For a pressure outside the refrigerant's table.
     """
     check_air(sheet)
     return Assessment(sheet, {number: _assess_circuit(sheet.circuit(number)) for number in sheet.circuits})
@@ -78,19 +82,22 @@ def assess(sheet: Sheet) -> Assessment:
 def _assess_circuit(view: CircuitView) -> CircuitAssessment:
     derived = derive(view)
     targets, not_applicable = find_targets(view)
+    stops = find_stops(view, derived, targets)
     judgement = weigh(view, derived)
     ranked = causes(judgement, view, derived)
     asked = questions(judgement, view, ranked)
-    oddities = find_oddities(view, derived) + doubts(asked)
-    gates = find_gates(view, [oddity.code for oddity in oddities])
-    checks, overturning = next_checks(view, gates, ranked, judgement)
+    oddities = find_oddities(view, derived, targets) + doubts(asked)
+    gates = find_gates(view, derived, oddities, fan_held_by_control(view, derived))
+    missed = missed_targets(derived, targets)
+    first = first_checks(view, stops, gates, oddities)
+    checks, overturning = next_checks(view, first, ranked, judgement)
     return CircuitAssessment(
-        view, derived, targets, not_applicable, oddities, gates, ranked, _verdict(gates, ranked), checks, asked,
-        overturning, judgement,
+        view, derived, targets, not_applicable, stops, oddities, gates, ranked, _verdict(gates, ranked, stops, missed), missed,
+        checks, asked, overturning, judgement,
     )  # fmt: skip
 
 
-def _verdict(gates: Sequence[Gate], causes: Sequence[Cause]) -> str:
+def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Stop], missed: Sequence[str]) -> str:
     """The first that applies: not enough, held, healthy, fault."""
     holding = {gate.name for gate in gates if gate.holding}
     first = causes[0]
@@ -100,7 +107,24 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause]) -> str:
         holding.discard("air_unproven")
     if holding:
         return "held"
-    return "healthy" if first.fault is Fault.NONE else "fault"
+    if first.fault is not Fault.NONE:
+        return "fault"
+    if stops:  # what must not run is not in order, whatever the gaps say
+        return "held"
+    return "not_enough" if missed else "healthy"
+
+
+# A sound unit meets these; a habit that is missed is said, and blocks nothing.
+_BINDING_RULES = frozenset({"label_subcooling", "label_superheat", "maker_chart", "orifice_target_superheat"})
+
+
+def missed_targets(derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> tuple[str, ...]:
+    """Gaps outside a binding target by more than their error: with one of them nothing is called healthy."""
+    return tuple(
+        name for name, target in targets.items()
+        if name in derived and target.rule in _BINDING_RULES and target.indication_only is None
+        and abs(outside(derived[name], target)) > hypot(derived[name].uncertainty, target.uncertainty_k)
+    )  # fmt: skip
 
 
 __all__ = ["CALIBRATION_ID", "CALLED_FROM", "JUDGED_BY", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]

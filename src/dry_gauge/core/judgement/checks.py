@@ -1,4 +1,4 @@
-"""What to look at next: first what releases a gate that holds, then what teaches most for its minutes.
+"""What to look at next, once nothing comes before it: what teaches most for its minutes (see also `first_checks`).
 
 The worth of a check is by how much it is expected to narrow down what is wrong (bits of the distribution over fault
 sets), per minute; stopping the unit costs the wait for it to settle again.
@@ -6,7 +6,7 @@ sets), per minute; stopping the unit costs the wait for it to settle again.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from math import exp
@@ -17,13 +17,12 @@ from numpy.typing import NDArray
 from dry_gauge.core.circuit import return_wet_bulb
 from dry_gauge.core.judgement.evidence import GAP_LABELS, Cause
 from dry_gauge.core.judgement.features import DIFFERENCES, FEATURES
-from dry_gauge.core.judgement.gates import Gate, missing_readings
 from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, FAULT_SET, HYPOTHESES, PRESENT
 from dry_gauge.core.judgement.inference import Judgement
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import drop_log_likelihood, standing_log_likelihood
 from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, QUANTITIES, SIGHTS, Fault, Kind, Metering
+from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind, Metering
 from dry_gauge.core.words import Phrase
 
 Array = NDArray[np.float64]
@@ -37,7 +36,8 @@ NO_WORDS = Phrase("")
 
 @dataclass(frozen=True, slots=True)
 class Check:
-    """One thing to do: its words, what it asks (names of the contract), minutes, ``running`` or ``off``, what it parts.
+    """One thing to do: its words, what it asks (names of the contract), minutes, what it parts, and how the unit stands
+    meanwhile: ``running``, ``compressor_off`` (its fan on) or ``off``.
 
     `teaches` names the feature, sight or test whose outcome is forecast.
     """
@@ -102,17 +102,6 @@ CHECKS: tuple[Check, ...] = (
           ("standing_pressure", "equalized_ambient_temp"), 25, "off", "standing"),
 )  # fmt: skip
 
-_GATE_WORDS = {
-    "ice_on_coil": ("Thaw the coil, then read again", 45, "off"),
-    "air_unproven": ("Prove the air on both coils", 8, "running"),
-    "unit_not_as_called": ("Put the unit back as it was called", 5, "running"),
-    "not_settled": ("Let it settle; say how long it has been running", 5, "running"),
-    "box_not_near_design": ("Read again when the box is near its design temperature", 30, "running"),
-}
-_ONE_COIL = {
-    ("evaporator_air_proven",): "Prove the air on the evaporator",
-    ("condenser_air_proven",): "Prove the air on the condenser",
-}
 _WANTED = 3
 CALLED_FROM = 0.5  # a cause below this probability is not a verdict
 _LEAST_BITS = 0.004
@@ -270,7 +259,7 @@ def _explain(ahead: _Forecast, i: int) -> tuple[tuple[Fault, ...], Phrase]:
     swing = ((after - before[:, None]) ** 2) @ total
     parted = tuple(_NAMED[k] for k in np.argsort(-swing)[:4] if swing[k] > 1e-4 and _NAMED[k] is not Fault.NONE)
     if not outcomes.cuts.size:
-        return parted, Phrase(f"Yes: {_meaning(after[:, 0], before)}. No: {_meaning(after[:, 1], before)}.")
+        return parted, _told({"Yes": _meaning(after[:, 0], before), "No": _meaning(after[:, 1], before)})
     low_end, high_end = _ends(total)
     low, high = _meaning(after @ low_end, before), _meaning(after @ high_end, before)
     cut = float(outcomes.cuts[int(np.flatnonzero(high_end)[0]) - 1])
@@ -278,8 +267,15 @@ def _explain(ahead: _Forecast, i: int) -> tuple[tuple[Fault, ...], Phrase]:
     if outcomes.dimension == "log":
         share = exp(cut - ahead.judgement.expected(check.teaches)) - 1
         at = f"{abs(share):.0%} {'above' if share >= 0 else 'below'} what fits here"
-        return parted, Phrase(f"{label} over {at}: {high}. Under: {low}.")
-    return parted, Phrase(f"{label} over {{cut}}: {high}. Under: {low}.", {"cut": (outcomes.dimension, cut)})
+        return parted, _told({f"{label} over {at}": high, "Under" if high else f"{label} under {at}": low})
+    numbers = {"cut": (outcomes.dimension, cut)}
+    return parted, _told({f"{label} over {{cut}}": high, "Under" if high else f"{label} under {{cut}}": low}, numbers)
+
+
+def _told(meanings: Mapping[str, str], numbers: Mapping[str, tuple[str, float]] | None = None) -> Phrase:
+    """What each outcome would mean; one that says nothing is not printed."""
+    words = " ".join(f"{outcome}: {meaning}." for outcome, meaning in meanings.items() if meaning)
+    return Phrase(words, numbers or {}) if words else NO_WORDS
 
 
 _TEST_LABELS = {"drop": "Drop along the liquid line", "standing": "Unit off, pressure above bubble at ambient"}
@@ -296,18 +292,26 @@ def _ends(total: Array) -> tuple[Array, Array]:
 
 def _meaning(after: Array, before: Array) -> str:
     gained = int(np.argmax(after - before))
-    return f"leans to {FAULT_NAMES[_NAMED[gained]]}" if after[gained] - before[gained] > 0.01 else "says little"
+    return f"leans to {FAULT_NAMES[_NAMED[gained]]}" if after[gained] - before[gained] > 0.01 else ""
 
 
 # -- choice ----------------------------------------------------------------------------
 
 
 def next_checks(
-    view: CircuitView, gates: Sequence[Gate], causes: Sequence[Cause], judgement: Judgement
+    view: CircuitView, first: Sequence[Check], causes: Sequence[Cause], judgement: Judgement
 ) -> tuple[list[Check], Overturning | None]:
-    """Up to three checks, best first, and the outcome that would overturn the leading cause."""
-    chosen = list(_for_gates(view, gates))
+    """Up to three checks, best first, and the outcome that would overturn the leading cause.
+
+    Parameters
+    ----------
+    first : sequence of Check
+        What comes before anything is weighed, see `first_checks.first_checks`; where it begins with the unit off or the
+        compressor off, nothing that needs it running is asked for after it.
+    """
+    chosen = list(first[:_WANTED])
     asked = {name for check in chosen for name in check.asks}
+    resting = bool(chosen) and chosen[0].unit != "running"
     ahead = _Forecast(
         judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)]
     )
@@ -316,12 +320,14 @@ def next_checks(
         for found in ahead.outcomes
     ]
     ranked = sorted(range(len(minutes)), key=lambda i: -float(ahead.bits[i]) / minutes[i])
+    if resting:
+        ranked = [i for i in ranked if ahead.outcomes[i].check.unit == "off"] if chosen[0].unit == "off" else []
     for i in ranked[: max(_WANTED - len(chosen), 0)]:
         if ahead.bits[i] < _LEAST_BITS:
             break
         separates, outcome = _explain(ahead, i)
         chosen.append(replace(ahead.outcomes[i].check, separates=separates, outcome=outcome, bits=float(ahead.bits[i])))
-    return chosen[:_WANTED], _overturning(ahead, causes[0].fault)
+    return chosen, None if resting else _overturning(ahead, causes[0].fault)
 
 
 def _overturning(ahead: _Forecast, leading: Fault) -> Overturning | None:
@@ -349,30 +355,6 @@ def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
         share = exp(cut - ahead.judgement.expected(check.teaches)) - 1
         return Phrase(f"{label} {side} {abs(share):.0%} {'above' if share >= 0 else 'below'} what fits here.")
     return Phrase(f"{label} {side} {{cut}}.", {"cut": (outcomes.dimension, cut)})
-
-
-def _for_gates(view: CircuitView, gates: Iterable[Gate]) -> Iterable[Check]:
-    holding = {gate.name: gate for gate in gates if gate.holding}
-    missing = missing_readings(view)
-    if missing:
-        labels = ", ".join(QUANTITIES[name].label.lower() for name in missing[:3])
-        more = f" and {len(missing) - 3} more" if len(missing) > 3 else ""
-        yield Check(
-            "too_few_readings", f"Read {labels}{more}", missing, 2 * len(missing), "running",
-            outcome=Phrase("Then the gaps can be judged."),
-        )  # fmt: skip
-    for name in ("ice_on_coil", "air_unproven", "unit_not_as_called", "not_settled", "box_not_near_design"):
-        gate = holding.get(name)
-        if gate and gate.asks:
-            words, minutes, unit = _GATE_WORDS[name]
-            faults = [ask for ask in gate.asks if ask in AIR_FAULT_SIGHTS]
-            if faults:
-                words = f"Mend the air first: {', '.join(SIGHTS[ask].label.lower() for ask in faults)}"
-            if gate.asks in _ONE_COIL:
-                words, minutes = _ONE_COIL[gate.asks], minutes // 2
-            if name == "air_unproven" and not faults and any(view.denied(ask) for ask in gate.asks):
-                words = "Mend the air that was not in order, then prove it and read again"
-            yield Check(name, words, gate.asks, minutes, unit)
 
 
 def _fits(check: Check, view: CircuitView) -> bool:

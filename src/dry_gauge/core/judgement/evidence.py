@@ -1,7 +1,8 @@
 """Why: for each fault, which readings and sights speak for it and against it, in sentences, the heaviest first.
 
-A contribution is the logarithm of how much likelier one number is with the fault than with nothing wrong, taken alone;
-together they need not add up to the joint evidence, but their signs and order explain it.
+A contribution is the logarithm of how much likelier one number is with the fault than without it, the other faults held
+fixed: what a second fault makes likely is no evidence for the first. Together they need not add up to the joint evidence,
+but their signs and order explain it.
 """
 
 from __future__ import annotations
@@ -14,21 +15,44 @@ import numpy as np
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.features import FEATURE_ROWS
-from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, LOG_PRIOR, PRESENT
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, HYPOTHESES, LOG_PRIOR, PRESENT, Hypothesis
 from dry_gauge.core.judgement.inference import Judgement
+from dry_gauge.core.judgement.likelihood import Picture
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import (
+    NO_LIQUID,
     drop_log_likelihood,
     line_drops,
     standing_gap,
     standing_log_likelihood,
 )
+from dry_gauge.core.judgement.stops import find_no_liquid
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
 from dry_gauge.core.words import Phrase
 
 GAP_LABELS: Mapping[str, str] = {row.name: row.label for row in FEATURE_ROWS}
 _PINCH = 1e-9 * np.exp(LOG_PRIOR)  # of the prior, so that a fault that is ruled out still has a picture
+
+def _as_without() -> np.ndarray:
+    """For each fault of `FAULT_ORDER` where each hypothesis stands once that fault is mended and the rest is left."""
+    place = {hypothesis.faults: i for i, hypothesis in enumerate(HYPOTHESES) if not (hypothesis.misreading or hypothesis.filling)}
+    singles = [key[0] for key in place if len(key) == 1]
+    return np.array([[_left(hypothesis, fault, place, singles) for hypothesis in HYPOTHESES] for fault in FAULT_ORDER])
+
+
+def _left(hypothesis: Hypothesis, fault: Fault, place: Mapping[tuple[tuple[Fault, float], ...], int],
+          singles: list[tuple[Fault, float]]) -> int:  # fmt: skip
+    """Where a hypothesis stands once one fault of it is mended; the nearest size of what is left."""
+    others = [(other, size) for other, size in hypothesis.faults if other is not fault]
+    if not others or len(others) == len(hypothesis.faults):
+        return 0
+    other, size = others[0]
+    nearest = min((known for which, known in singles if which is other), key=lambda known: abs(known - size))
+    return place[((other, nearest),)]
+
+
+_AS_WITHOUT = _as_without()
 _TELLING = 0.3  # natural logarithm of odds: less is not worth a sentence
 _MOST_SENTENCES = 5
 _ALWAYS_EXPLAINED, _EXPLAINED_FROM = 3, 0.02
@@ -62,10 +86,10 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     seen = judgement.pictures[0]
     sigma2 = seen.sigma**2
     residual = seen.values - seen.expected
-    shifts, variances = given @ seen.shifts, given @ seen.variances + sigma2
-    healthy = -0.5 * (np.minimum(residual**2 / sigma2, 25.0) + np.log(sigma2))
-    off = np.minimum((residual - shifts) ** 2 / variances, 25.0)
-    weights = -0.5 * (off + np.log(variances)) - healthy
+    without = np.stack([
+        np.bincount(_AS_WITHOUT[row], weights=given[k], minlength=len(HYPOTHESES)) for k, row in enumerate(explained)
+    ])  # fmt: skip
+    weights = _fit(residual, given, seen, sigma2) - _fit(residual, without, seen, sigma2)
     sentences = [_feature_phrase(judgement, i) for i in range(len(seen.at))]
     sources = [FEATURE_ROWS[i].leads_to or FEATURE_ROWS[i].name for i in seen.at]
     said = {
@@ -73,9 +97,10 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
         for k, row in enumerate(explained)
     }
     for phrase, source, log_likelihood in _sights_and_tests(judgement, view, derived):
-        with_fault = given @ np.exp(log_likelihood)
+        likely = np.exp(log_likelihood)
+        gains = np.log(given @ likely) - np.log(without @ likely)
         for k, row in enumerate(explained):
-            gain = float(np.log(with_fault[k]) - log_likelihood[0])
+            gain = float(gains[k])
             said[row].append(Evidence(phrase, gain, source))
     found = [
         Cause(
@@ -87,6 +112,14 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     ]  # fmt: skip
     found.append(_nothing_wrong(judgement, residual, seen.sigma, sentences, sources))
     return sorted(found, key=lambda cause: -cause.probability)
+
+
+def _fit(residual: np.ndarray, weights: np.ndarray, seen: Picture, sigma2: np.ndarray) -> np.ndarray:
+    """How well each row of weighed hypotheses fits each number: log likelihood, outliers bounded."""
+    variances = weights @ seen.variances + sigma2
+    off = np.minimum((residual - weights @ seen.shifts) ** 2 / variances, 25.0)
+    result: np.ndarray = -0.5 * (off + np.log(variances))
+    return result
 
 
 def _worth_explaining(judgement: Judgement) -> list[int]:
@@ -151,6 +184,9 @@ def _sights_and_tests(
             (Phrase(words, {"drop": ("difference", drop.value)}), source,
              drop_log_likelihood(drop.value, drop.uncertainty / 2))
         )  # fmt: skip
+    empty = find_no_liquid(view, derived)
+    if empty:
+        found.append((Phrase("No liquid is left anywhere."), empty.readings[0], NO_LIQUID))
     gap = standing_gap(view)
     if gap:
         words = (

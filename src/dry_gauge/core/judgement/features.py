@@ -73,12 +73,14 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
     impossible: list[tuple[int, float, float]] = []
     glide_k = {
         name: view.unit.saturation.glide_k(pressure.value)
-        for name, pressure in (("low", view.get("suction_pressure")), ("high", view.high_pressure))
+        for name, pressure in (
+            ("low", view.in_table("suction_pressure")), ("high", view.in_table("liquid_pressure", "discharge_pressure")),
+        )
         if pressure
     }
     for i, row in enumerate(FEATURE_ROWS):
         measured = row.reader(view, derived)
-        if measured is None:
+        if measured is None or (view.low_stage and not row.of_any_stage):
             continue
         if row.floored:
             if measured.value + measured.uncertainty < -glide_k.get(row.floored, 0.0):
@@ -172,6 +174,8 @@ class FeatureRow:
         Which curve it is measured from, where the pressures may belong to another refrigerant; see `refilled`.
     least_heating : float
         The same as `least_spread` in heating, where there is no chart but the maker's and sound units differ by more.
+    of_any_stage : bool
+        Whether a sound unit shows it alike in a lower stage; the rest is only expected of the full one.
     leads_to : str
         The reading that its sentence leads to, where it is not a gap of the ladder.
     """
@@ -184,16 +188,19 @@ class FeatureRow:
     floored: str = ""
     moved_by: str = ""
     least_heating: float = 0.0
+    of_any_stage: bool = False
     leads_to: str = ""
 
 
 FEATURE_ROWS = (
-    FeatureRow("superheat", "Superheat", 1.0, _over_saturation("suction_line_temp"), floored="low", moved_by="suction_dew"),
-    FeatureRow("coil_superheat", "Coil superheat", 0.9, _derived("coil_superheat"), floored="low", moved_by="suction_dew"),
+    FeatureRow("superheat", "Superheat", 1.0, _over_saturation("suction_line_temp"), floored="low", moved_by="suction_dew",
+               of_any_stage=True),
+    FeatureRow("coil_superheat", "Coil superheat", 0.9, _derived("coil_superheat"), floored="low", moved_by="suction_dew",
+               of_any_stage=True),
     FeatureRow("inlet_superheat", "Superheat at the compressor", 1.2, _over_saturation("compressor_suction_temp"),
-               floored="low", moved_by="suction_dew", leads_to="compressor_suction_temp"),
+               floored="low", moved_by="suction_dew", of_any_stage=True, leads_to="compressor_suction_temp"),
     FeatureRow("subcooling", "Subcooling", 0.8, _derived("subcooling"), floored="high", moved_by="high_bubble",
-               least_heating=1.1),
+               least_heating=1.1, of_any_stage=True),
     FeatureRow("evaporator_td", "Evaporator gap", 0.9, _derived("evaporator_td"), moved_by="suction_mean"),
     FeatureRow("condenser_split", "Condenser gap", 1.1, _derived("condenser_split"), moved_by="high_mean", least_heating=1.7),
     FeatureRow("air_split", "Air split", 0.5, _air_split, least_heating=1.2),
@@ -344,7 +351,10 @@ def refilled(view: CircuitView, names: tuple[str, ...]) -> Array:
     ndarray, shape (names, features), not to be written to
         Rows of NaN for the refrigerant of the label and for those whose tables do not hold the pressures. [K]
     """
-    pressures = (view.get("suction_pressure"), view.high_pressure, view.get("discharge_pressure", "liquid_pressure"))
+    pressures = (
+        view.in_table("suction_pressure"), view.in_table("liquid_pressure", "discharge_pressure"),
+        view.in_table("discharge_pressure", "liquid_pressure"),
+    )  # fmt: skip
     return _refilled(view.unit.refrigerant, tuple(one.value if one else None for one in pressures), names)
 
 

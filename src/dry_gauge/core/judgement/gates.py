@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from math import ceil
 
-from dry_gauge.core.quantities import FAHRENHEIT_K
-from dry_gauge.core.settling import FRESH_SIGHTS, SETTLED_AFTER_CHANGE_MINUTES, clock_wait
-from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, SIGHTS
+from dry_gauge.core.circuit import Derived
+from dry_gauge.core.judgement.plausibility import Oddity
+from dry_gauge.core.quantities import FAHRENHEIT_K, to_kelvin
+from dry_gauge.core.settling import Clocks, clock_wait
+from dry_gauge.core.sheet import CircuitView, Sheet
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, SIGHTS, HeadPressureControl
 from dry_gauge.core.words import Phrase
 
 BOX_NEAR_DESIGN_K = 10 * FAHRENHEIT_K
+# Below these an uncontrolled condenser feeds its valve too little (docs/rules.md, R28).
+LOW_AMBIENT_K, LOW_HEAD_K = to_kelvin(60), to_kelvin(80)
 
 
 GATE_WORDS = {
@@ -22,6 +27,7 @@ GATE_WORDS = {
     "too_few_readings": "Readings",
     "implausible": "Plausible",
     "box_not_near_design": "Box",
+    "low_head": "Head",
 }
 
 
@@ -35,16 +41,28 @@ class Gate:
     asks: tuple[str, ...] = ()
 
 
-def find_gates(view: CircuitView, oddity_codes: Iterable[str]) -> list[Gate]:
-    """All gates in their order; the last only for walk-ins.
+def find_gates(
+    view: CircuitView, derived: Mapping[str, Derived], oddities: Sequence[Oddity], fan_is_held: bool = False
+) -> list[Gate]:
+    """All gates in their order; the box only for walk-ins, the low head only in cooling.
+
+    Parameters
+    ----------
+    fan_is_held : bool
+        Whether a condenser fan that stands still is stopped by its own control: no fault then.
 
     References
     ----------
     .. [1] docs/rules.md, R15; exact conditions: contract of the assessment.
     """
-    gates = [_ice(view), _air(view), _as_called(view), _settled(view), _enough(view), _plausible(oddity_codes)]
+    codes = {oddity.code for oddity in oddities}
+    gates = [
+        _ice(view), _air(view, codes, fan_is_held), _as_called(view), _settled(view), _enough(view), _plausible(view, oddities),
+    ]  # fmt: skip
     if view.unit.kind.is_walk_in:
         gates.append(_box(view))
+    if not view.unit.heating:
+        gates.append(_low_head(view, derived))
     return gates
 
 
@@ -62,13 +80,16 @@ def _ice(view: CircuitView) -> Gate:
     return Gate("ice_on_coil", holding, Phrase(words), ICE_SIGHTS)
 
 
-def _air(view: CircuitView) -> Gate:
-    faults = [name for name in AIR_FAULT_SIGHTS if view.seen(name)]
+def _air(view: CircuitView, codes: Collection[str], fan_is_held: bool) -> Gate:
+    faults = [name for name in AIR_FAULT_SIGHTS if view.seen(name) and not (fan_is_held and name == "condenser_fan_stopped")]
     unproven = [name for name in ("evaporator_air_proven", "condenser_air_proven") if not view.seen(name)]
+    static = [words for code, words in _STATIC_WORDS.items() if code in codes]
     if faults and not unproven:
         words = f"Air is marked proven, yet: {_labels(faults)}. Which is it?"
     elif faults:
         words = f"Mend it first: {_labels(faults)}. Then prove the air on both coils."
+    elif static:
+        words = static[0]
     elif unproven:
         which = {2: "both coils", 1: "the evaporator" if unproven[0].startswith("evap") else "the condenser"}
         words = (
@@ -76,12 +97,22 @@ def _air(view: CircuitView) -> Gate:
         )
     else:
         words = "Air proven on both coils."
-    return Gate("air_unproven", bool(faults or unproven), Phrase(words), tuple(faults or unproven))
+    asks = faults or unproven or (["external_static_supply", "external_static_return"] if static else [])
+    return Gate("air_unproven", bool(faults or unproven or static), Phrase(words), tuple(asks))
+
+
+_STATIC_WORDS = {
+    "static_low": "The static is too low: filter in, panels on, nothing blocked before the probe? Then read it again.",
+    "static_high": "The static is too high: filter, coil, dampers and registers first. Then read it again.",
+}
 
 
 def _as_called(view: CircuitView) -> Gate:
     wrong = [name for name in ("call_present", "stage_held") if view.denied(name)]
     wrong += [name for name in ("defrost_active", "jumper_fitted", "panel_off", "coil_wet") if view.seen(name)]
+    if not wrong and view.unit.modulates and not view.seen("stage_held"):
+        words = "Its compressor modulates: hold it in the maker's test mode, then say that the stage is held."
+        return Gate("unit_not_as_called", True, Phrase(words), ("stage_held",))
     if wrong:
         names = ", ".join(f"no {SIGHTS[n].label.lower()}" if view.denied(n) else SIGHTS[n].label.lower() for n in wrong)
         words = f"Put right, then read again: {names}."
@@ -91,36 +122,31 @@ def _as_called(view: CircuitView) -> Gate:
 
 
 def _settled(view: CircuitView) -> Gate:
-    running, since_change = view.sheet.minutes_running, view.sheet.minutes_since_change
-    if running is None:
+    sheet = view.sheet
+    if sheet.minutes_running is None:
         return Gate("not_settled", True, Phrase("Say how many minutes the unit has been running."), ("minutes_running",))
-    left = clock_wait(running, since_change, fresh=any(view.seen(name) for name in FRESH_SIGHTS))
-    if left is None:
-        return Gate("not_settled", False, Phrase(f"{running:.0f} min running."))
-    after_change = left[1] == SETTLED_AFTER_CHANGE_MINUTES
-    of = f"{left[1]} after each change" if after_change else f"{left[1]} from start"
-    asks = ("minutes_since_change",) if after_change else ("minutes_running",)
-    return Gate("not_settled", True, Phrase(f"About {left[0]:.0f} min more: {of}."), asks)
+    for sight, minutes, asks, what in (
+        ("recently_charged", sheet.minutes_since_charge, "minutes_since_charge", "refrigerant went in"),
+        ("recently_defrosted", sheet.minutes_since_defrost, "minutes_since_defrost", "the defrost or thaw ended"),
+    ):
+        if minutes is None and view.seen(sight):
+            return Gate("not_settled", True, Phrase(f"Say how many minutes ago {what}: it settles from then."), (asks,))
+    wait = clock_wait(clocks_of(sheet))
+    if wait is None:
+        return Gate("not_settled", False, Phrase(f"{sheet.minutes_running:.0f} min running."))
+    return Gate("not_settled", True, Phrase(f"About {ceil(wait.left)} min more: {wait.whole} {wait.after}."), (wait.asks,))
 
 
-def missing_readings(view: CircuitView) -> tuple[str, ...]:
-    """Quantities still wanted before anything may be judged, by the name that would be read first."""
-    entering = "outdoor_air_temp" if view.unit.heating else "return_air_temp"
-    if view.unit.kind.is_walk_in:
-        entering = "box_air_temp"
-    wanted = {
-        "suction_pressure": view.get("suction_pressure"),
-        "suction_line_temp": view.get("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"),
-        "liquid_pressure": view.high_pressure,
-        "liquid_line_temp": view.get("liquid_line_temp"),
-        "outdoor_air_temp": view.get("outdoor_air_temp"),
-        entering: view.entering_evaporator_air,
-    }
-    return tuple(name for name, read in wanted.items() if read is None)
+def clocks_of(sheet: Sheet) -> Clocks:
+    """What a sheet settles from."""
+    return Clocks(
+        sheet.minutes_running, sheet.minutes_since_change, sheet.minutes_since_charge, sheet.minutes_since_defrost,
+        sheet.unit.heating,
+    )  # fmt: skip
 
 
 def _enough(view: CircuitView) -> Gate:
-    missing = missing_readings(view)
+    missing = view.missing_readings
     words = (
         "Still to read: " + ", ".join(_reading_label(name) for name in missing) + "."
         if missing
@@ -134,10 +160,21 @@ def _reading_label(name: str) -> str:
     return f"{quantity.label.lower()}{' pressure' if quantity.dimension == 'pressure' else ''}"
 
 
-def _plausible(oddity_codes: Iterable[str]) -> Gate:
-    holding = any(code != "discharge_port_used" for code in oddity_codes)
-    words = "Clear up what looks odd, above, and read it again." if holding else "The readings fit together."
-    return Gate("implausible", holding, Phrase(words))
+# Said, and kept as evidence: they do not keep the rest from being judged.
+_SAID_ONLY = frozenset({"discharge_port_used", "flooding", "no_liquid", "static_low", "static_high", "pressure_beyond_table"})
+_EXPLAINED_BY_NO_LIQUID = frozenset({"condensing_below_outdoor", "liquid_line_above_saturation"})
+
+
+def _plausible(view: CircuitView, oddities: Sequence[Oddity]) -> Gate:
+    empty = any(oddity.code == "no_liquid" for oddity in oddities)
+    holding = [
+        oddity for oddity in oddities
+        if oddity.holds and oddity.code not in _SAID_ONLY and not (empty and oddity.code in _EXPLAINED_BY_NO_LIQUID)
+    ]  # fmt: skip
+    if not holding:
+        return Gate("implausible", False, Phrase("The readings fit together."))
+    asks = tuple(dict.fromkeys(name for oddity in holding for name in oddity.readings))
+    return Gate("implausible", True, Phrase("Clear up what looks odd, above, and read it again."), asks)
 
 
 def _box(view: CircuitView) -> Gate:
@@ -148,3 +185,13 @@ def _box(view: CircuitView) -> Gate:
     if box is None:
         words = "Box air not read."
     return Gate("box_not_near_design", holding, Phrase(words, numbers), ("box_air_temp",) if holding else ())
+
+
+def _low_head(view: CircuitView, derived: Mapping[str, Derived]) -> Gate:
+    unit, outdoor, mean = view.unit, view.get("outdoor_air_temp"), derived.get("condensing_mean")
+    uncontrolled = unit.head_pressure_control in (None, HeadPressureControl.NONE)
+    low = outdoor is not None and outdoor.value < LOW_AMBIENT_K and mean is not None and mean.value < LOW_HEAD_K
+    if not (uncontrolled and low) or mean is None:
+        return Gate("low_head", False, Phrase("The head is high enough to feed the valve."))
+    words = "Low head in the cold: it condenses at {mean} and starves the valve. Hold the head up, then read."
+    return Gate("low_head", True, Phrase(words, {"mean": ("temperature", mean.value)}), ("liquid_pressure",))

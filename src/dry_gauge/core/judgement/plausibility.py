@@ -2,32 +2,41 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, ZERO_CELSIUS_K, Measured, to_fahrenheit, to_kelvin
+from dry_gauge.core.judgement.flooding import find_flooding
+from dry_gauge.core.judgement.stops import find_no_liquid
+from dry_gauge.core.quantities import (
+    FAHRENHEIT_K,
+    INCH_WATER_PA,
+    PSI_PA,
+    ZERO_CELSIUS_K,
+    Measured,
+    to_fahrenheit,
+    to_kelvin,
+)
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.refrigerants.saturation import saturation_of
-from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.sheet import MOIST_PAIRS, CircuitView
+from dry_gauge.core.targets import Target
 from dry_gauge.core.vocabulary import QUANTITIES, Kind
 from dry_gauge.core.words import Phrase
-
-# Below this the discharge gas is carrying liquid, whatever the suction clamp says (docs/rules.md, R7).
-WET_DISCHARGE_SUPERHEAT_K = 20 * FAHRENHEIT_K
 
 
 @dataclass(frozen=True, slots=True)
 class Oddity:
-    """Something odd: its code, a sentence, and the readings it is about."""
+    """Something odd: its code, a sentence, and the readings it is about; `holds` where nothing is judged meanwhile."""
 
     code: str
     phrase: Phrase
     readings: tuple[str, ...]
+    holds: bool = True
 
 
-def find_oddities(view: CircuitView, derived: Mapping[str, Derived]) -> list[Oddity]:
+def find_oddities(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> list[Oddity]:
     """Everything about these readings that asks for a second look.
 
     References
@@ -35,14 +44,19 @@ def find_oddities(view: CircuitView, derived: Mapping[str, Derived]) -> list[Odd
     .. [1] docs/rules.md, R6 and R8.
     """
     oddities = [
+        *_beyond_table(view),
         *_suction_line(view, derived),
+        *_flooding(view, derived, targets),
         *_liquid_line(view, derived),
         *_air(view, derived),
         *_condensing(view, derived),
         *_pressures(view, derived),
-        *_static(view),
+        *_no_liquid(view, derived),
+        *_static(view, derived),
+        *_moist_air(view),
         *_instruments(view),
-        *_slips(view),
+        *_stages(view),
+        *_slips(view, derived),
     ]
     codes = {oddity.code for oddity in oddities}
     if codes & {"suction_line_below_saturation", "liquid_line_above_saturation", "condensing_below_outdoor"}:
@@ -72,38 +86,73 @@ def _suction_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator
             continue
         bubble, dew = derived["suction_bubble"].value, derived["suction_saturation"].value
         line = gap.value + dew
-        numbers = {"line": _t(line), "dew": _t(dew)}
         if line + gap.uncertainty < bubble:
             yield Oddity(
                 "suction_line_below_saturation",
                 Phrase(
-                    "The suction line at {line} is colder than saturation, {dew}: check the refrigerant selected, "
-                    "that the clamp is on the right pipe and not cooled by its surroundings, gauge zero and "
-                    "elevation.",
-                    numbers,
+                    "The suction line at {line} is colder than saturation, {dew}: check the refrigerant selected, that the "
+                    "clamp is on the right pipe, gauge zero and elevation.",
+                    {"line": _t(line), "dew": _t(dew)},
                 ),
                 gap.measured.sources,
             )
+            return
+
+
+def _flooding(view: CircuitView, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> Iterator[Oddity]:
+    found = find_flooding(view, derived, targets)
+    if found:
+        yield Oddity("flooding", found.phrase, found.readings)
+
+
+def _beyond_table(view: CircuitView) -> Iterator[Oddity]:
+    """Pressures that the refrigerant's table does not cover: kept, and what they mean."""
+    saturation, name = view.unit.saturation, view.unit.refrigerant.name
+    for quantity in ("liquid_pressure", "discharge_pressure", "suction_pressure", "standing_pressure"):
+        read = view.get(quantity)
+        if read is None or saturation.covers_pressure(read.value):
+            continue
+        if read.value > saturation.highest_pressure_pa:
+            words = f"{{read}} is above the table of {name}: no superheat or subcooling from it. Nothing runs at this."
+            if view.unit.refrigerant.apart == "carbon_dioxide":
+                words = f"{{read}} is above the critical pressure of {name}: no saturation there. The maker's chart decides."
+        elif quantity == "standing_pressure":
+            words = f"{{read}} standing is below the table of {name}: no liquid is left. Find the leak before anything goes in."
         else:
+            words = f"{{read}} is below the table of {name}: starved, pumped down or in a vacuum. No superheat from it."
+        yield Oddity("pressure_beyond_table", Phrase(words, {"read": ("pressure", read.value)}), (quantity,))
+
+
+def _no_liquid(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    found = find_no_liquid(view, derived)
+    if found:
+        yield Oddity("no_liquid", found.phrase, found.readings)
+
+
+def _moist_air(view: CircuitView) -> Iterator[Oddity]:
+    for place, dry_name, wet_name in MOIST_PAIRS:
+        dry, wet = view.get(dry_name), view.get(wet_name)
+        if dry and wet and wet.value > dry.value:
+            over = wet - dry
             yield Oddity(
-                "flooding",
+                "wet_bulb_above_dry_bulb",
                 Phrase(
-                    "The suction line at {line} is at or below dew, {dew}: wet suction. Stop before liquid reaches "
-                    "the compressor, and find out why it floods.",
-                    numbers,
+                    f"{place} wet bulb reads {{over}} above the dry bulb: the air is saturated, or a probe reads off. Put both "
+                    "side by side.",
+                    {"over": ("difference", over.value)},
                 ),
-                gap.measured.sources,
+                (wet_name, dry_name),
+                holds=over.value > over.uncertainty,
             )
-        return
-    wet = derived.get("discharge_superheat")
-    if wet and wet.value < WET_DISCHARGE_SUPERHEAT_K:
+
+
+def _stages(view: CircuitView) -> Iterator[Oddity]:
+    if view.mixed_stages:
+        names = " and ".join(view.mixed_stages)
         yield Oddity(
-            "flooding",
-            Phrase(
-                "Discharge superheat is only {gap}: wet suction or flooding, whatever the suction clamp says. Stop.",
-                {"gap": ("difference", wet.value)},
-            ),
-            wet.measured.sources,
+            "stage_mixed",
+            Phrase(f"Read in stages {names}, in none of them enough: hold one stage, read both pressures and lines in it."),
+            tuple(name for name in view.missing_readings),
         )
 
 
@@ -144,7 +193,8 @@ def _air(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
             split.measured.sources,
         )
     outdoor, leaving = view.get("outdoor_air_temp"), view.get("condenser_leaving_air_temp")
-    if outdoor and outdoor.value > to_kelvin(125):
+    witnesses = [one for one in (leaving, view.get("liquid_line_temp")) if one and outdoor and one.value > outdoor.value]
+    if outdoor and outdoor.value > to_kelvin(125) and not witnesses:
         yield _hot_probe(outdoor, ())
     elif outdoor and leaving and not view.unit.heating and (leaving - outdoor).value < -(leaving - outdoor).uncertainty:
         yield _hot_probe(outdoor, leaving.sources)
@@ -200,7 +250,11 @@ def _pressures(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Od
         )
 
 
-def _static(view: CircuitView) -> Iterator[Oddity]:
+# External static that most labels allow, and what an open or empty duct reads; docs/rules.md, R29. [Pa]
+_STATIC_HIGH_PA, _STATIC_LOW_PA = 0.5 * INCH_WATER_PA, 0.1 * INCH_WATER_PA
+
+
+def _static(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
     for name, wrong_sign, what in (
         ("external_static_supply", -1, "Supply static is negative"),
         ("external_static_return", 1, "Return static is positive"),
@@ -215,6 +269,17 @@ def _static(view: CircuitView) -> Iterator[Oddity]:
                 ),
                 (name,),
             )
+            return
+    static = derived.get("external_static")
+    if static is None or view.unit.kind.is_walk_in:
+        return
+    numbers = {"static": ("static", static.value), "high": ("static", _STATIC_HIGH_PA)}
+    if static.value - static.uncertainty > _STATIC_HIGH_PA:
+        words = "External static {static} is above {high}, what most labels allow: filter, coil, dampers, registers."
+        yield Oddity("static_high", Phrase(words, numbers), static.measured.sources)
+    elif static.value + static.uncertainty < _STATIC_LOW_PA:
+        words = "External static {static} is too low to be right: filter missing, panel open, slow blower, a probe misplaced?"
+        yield Oddity("static_low", Phrase(words, numbers), static.measured.sources)
 
 
 def _instruments(view: CircuitView) -> Iterator[Oddity]:
@@ -249,8 +314,8 @@ def _usual_suction_k(view: CircuitView) -> tuple[float, float]:
     return _USUAL_SUCTION_K["heating" if view.unit.heating else "comfort"]
 
 
-def _slips(view: CircuitView) -> Iterator[Oddity]:
-    """Values far from usual that would be usual with the point moved, or in the other unit."""
+def _slips(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    """Values far from usual that would be usual with the point moved, or in the other unit, and that nothing else supports."""
     for name, measured in view.measured.items():
         quantity = QUANTITIES[name]
         if quantity.dimension == "temperature" and quantity.usual_si:
@@ -260,16 +325,48 @@ def _slips(view: CircuitView) -> Iterator[Oddity]:
             if low <= measured.value <= high:
                 continue
             typed_f = to_fahrenheit(measured.value)
-            other = _other_temperature(quantity.label, typed_f, low, high)
+            other = _other_temperature(quantity.label, typed_f, low, high, _witnesses_k(view, derived, name))
             if other:
                 yield Oddity(*other, (name,))
         elif name in ("suction_pressure", "liquid_pressure", "discharge_pressure"):
-            yield from _pressure_slip(view, name, measured)
+            yield from _pressure_slip(view, derived, name, measured)
 
 
-def _other_temperature(label: str, typed_f: float, low_k: float, high_k: float) -> tuple[str, Phrase] | None:
-    """Of the readings that would be usual, the one nearest the middle of what is usual."""
-    middle_k = (low_k + high_k) / 2
+# What would read much the same as each, where the number is right.
+_INDOORS = ("return_air_temp", "space_temp", "box_air_temp", "product_temp", "supply_air_temp", "suction_line_temp",
+            "coil_outlet_temp")  # fmt: skip
+_LIQUID = ("liquid_line_temp", "drier_inlet_temp", "drier_outlet_temp", "valve_inlet_temp", "condenser_leaving_air_temp")
+_WITNESSES: Mapping[str, tuple[str, ...]] = {
+    **dict.fromkeys(("return_air_temp", "space_temp", "box_air_temp", "product_temp", "supply_air_temp"), _INDOORS),
+    **dict.fromkeys(("return_air_wet_bulb", "supply_air_wet_bulb"), ("return_air_temp", "supply_air_temp", "space_temp")),
+    **dict.fromkeys(("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"), (*_INDOORS, "compressor_suction_temp")),
+    **dict.fromkeys(_LIQUID, (*_LIQUID, "outdoor_air_temp")),
+    "outdoor_air_temp": (*_LIQUID, "equalized_ambient_temp"),
+    "equalized_ambient_temp": ("outdoor_air_temp", "return_air_temp", "box_air_temp"),
+}
+_SATURATIONS: Mapping[str, str] = {
+    **dict.fromkeys((*_LIQUID, "outdoor_air_temp"), "condensing_mean"),
+    **dict.fromkeys(("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"), "evaporating_mean"),
+}
+_NEARER = 0.6  # of the way to the other meaning: nearer than that a witness supports what was typed
+
+
+def _witnesses_k(view: CircuitView, derived: Mapping[str, Derived], name: str) -> list[float]:
+    """What was read near by and would be near this number if it is right. [K]"""
+    found = [view.measured[other].value for other in _WITNESSES.get(name, ()) if other != name and other in view.measured]
+    saturation = derived.get(_SATURATIONS.get(name, ""))
+    if saturation:
+        found.append(saturation.value)
+    if name == "outdoor_air_temp" and view.unit.heating and "evaporating_mean" in derived:
+        found = [derived["evaporating_mean"].value]
+    return found
+
+
+def _other_temperature(
+    label: str, typed_f: float, low_k: float, high_k: float, witnesses_k: Sequence[float]
+) -> tuple[str, Phrase] | None:
+    """Of the readings that would be usual, the one nearest the middle; None where another reading supports what was typed."""
+    middle_k, typed_k = (low_k + high_k) / 2, to_kelvin(typed_f)
     candidates = [
         ("looks_like_other_unit", typed_f + ZERO_CELSIUS_K),
         ("slipped_decimal", to_kelvin(typed_f * 10)),
@@ -279,7 +376,9 @@ def _other_temperature(label: str, typed_f: float, low_k: float, high_k: float) 
     if not usual:
         return None
     code, meant_k = min(usual, key=lambda candidate: abs(candidate[1] - middle_k))
-    numbers = {"typed": _t(to_kelvin(typed_f)), "meant": _t(meant_k)}
+    if any(abs(witness - typed_k) < _NEARER * abs(witness - meant_k) for witness in witnesses_k):
+        return None
+    numbers = {"typed": _t(typed_k), "meant": _t(meant_k)}
     if code == "looks_like_other_unit":
         return code, Phrase(
             f"{label} {{typed}} is unlikely here; the same number in Celsius would be {{meant}}. Which unit was the probe in?",
@@ -288,14 +387,35 @@ def _other_temperature(label: str, typed_f: float, low_k: float, high_k: float) 
     return code, Phrase(f"{label} {{typed}} is unlikely here; did you mean {{meant}}?", numbers)
 
 
-def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator[Oddity]:
+# Between these a line over its saturation is ordinary enough to support the pressure. [K]
+_ORDINARY_SUPERHEAT_K = (-3 * FAHRENHEIT_K, 45 * FAHRENHEIT_K)
+_ORDINARY_SUBCOOLING_K = (-3 * FAHRENHEIT_K, 30 * FAHRENHEIT_K)
+_DEAD_SPLIT_K = 8 * FAHRENHEIT_K
+
+
+def _pressure_supported(view: CircuitView, derived: Mapping[str, Derived], name: str) -> bool:
+    """Whether another reading says the same as this pressure: its line, the other side, or air that is hardly cooled."""
+    gap, (least, most) = (
+        (derived.get("superheat"), _ORDINARY_SUPERHEAT_K) if name == "suction_pressure"
+        else (derived.get("subcooling"), _ORDINARY_SUBCOOLING_K)
+    )  # fmt: skip
+    if gap and least <= gap.value <= most:
+        return True
+    split, air = derived.get("condenser_split"), derived.get("air_split")
+    starved = (split is not None and split.value < _DEAD_SPLIT_K) or (air is not None and air.value < _DEAD_SPLIT_K)
+    return name == "suction_pressure" and (starved or view.seen("low_pressure_trip") or view.seen("oil_stain"))
+
+
+def _pressure_slip(
+    view: CircuitView, derived: Mapping[str, Derived], name: str, measured: Measured
+) -> Iterator[Oddity]:
     saturation, atmosphere_pa = view.unit.saturation, view.unit.atmosphere_pa
     low_k, high_k = _usual_suction_k(view) if name == "suction_pressure" else _USUAL_CONDENSING_K
 
     def usual(pressure_pa: float) -> bool:
         return saturation.covers_pressure(pressure_pa) and low_k <= saturation.dew_temperature_k(pressure_pa) <= high_k
 
-    if usual(measured.value):
+    if usual(measured.value) or _pressure_supported(view, derived, name):
         return
     gauge_pa = measured.value - atmosphere_pa
     candidates = (
@@ -309,13 +429,9 @@ def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator
             yield Oddity(
                 code,
                 Phrase(
-                    f"{QUANTITIES[name].label} {{typed}} saturates at {{dew}}, unlikely for a running unit; {how} it "
-                    "would be {meant}. Look at the gauge again.",
-                    {
-                        "typed": ("pressure", measured.value),
-                        "meant": ("pressure", pressure_pa),
-                        "dew": _t(saturation.dew_temperature_k(measured.value)),
-                    },
+                    f"{QUANTITIES[name].label} {{typed}} is unlikely for a running unit; {how} it would be {{meant}}. Look at "
+                    "the gauge again.",
+                    {"typed": ("pressure", measured.value), "meant": ("pressure", pressure_pa)},
                 ),
                 (name,),
             )
@@ -324,7 +440,7 @@ def _pressure_slip(view: CircuitView, name: str, measured: Measured) -> Iterator
 
 def _other_refrigerant(view: CircuitView) -> Iterator[Oddity]:
     """Catalogue refrigerants under which every reading of this circuit would be ordinary: a question, never a fact."""
-    suction, high = view.get("suction_pressure"), view.high_pressure
+    suction, high = view.in_table("suction_pressure"), view.in_table("liquid_pressure", "discharge_pressure")
     line = view.get("suction_line_temp", "coil_outlet_temp")
     liquid, condenser_air = view.get("liquid_line_temp"), view.entering_condenser_air
     if not (suction and high and line and liquid):
@@ -347,9 +463,10 @@ def _other_refrigerant(view: CircuitView) -> Iterator[Oddity]:
             and 4 <= subcooling / FAHRENHEIT_K <= 18
             and 8 <= split / FAHRENHEIT_K <= 35
         ):
-            fits.append((hypot(subcooling / FAHRENHEIT_K - 10, split / FAHRENHEIT_K - 20), refrigerant.name))
+            fit = hypot(subcooling / FAHRENHEIT_K - 10, split / FAHRENHEIT_K - 20)
+            fits.append((refrigerant.met_rank, fit, refrigerant.name))
     if fits:
-        names = " or ".join(name for _, name in sorted(fits)[:3])
+        names = " or ".join(name for _, _, name in sorted(fits)[:3])
         yield Oddity(
             "other_refrigerant_fits",
             Phrase(

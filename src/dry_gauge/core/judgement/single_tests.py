@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, SEVERITY
+from dry_gauge.core.judgement.stops import find_no_liquid
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import Fault
@@ -32,6 +33,11 @@ _STANDING_DOUBT_K = 1.0  # how nearly coils and air really agree, one sigma
 _FULL_GAS_K = 9.0  # bubble above ambient with all the foreign gas the bench knows
 
 
+# No liquid anywhere is lack of refrigerant beyond measure, whatever else the empty unit's gaps look like; or the gauges
+# are read by another refrigerant.
+NO_LIQUID = np.log(np.where(_SHORT > 0.6, 0.9, np.where(_OTHER > 0, 0.1, 1e-5)))
+
+
 def _normal(x: Array | float, sigma: Array | float) -> Array:
     result: Array = np.exp(-0.5 * np.square(np.clip(np.asarray(x) / sigma, -8.0, 8.0))) / np.asarray(sigma)
     return result
@@ -39,7 +45,7 @@ def _normal(x: Array | float, sigma: Array | float) -> Array:
 
 def standing_gap(view: CircuitView) -> Measured | None:
     """Unit off and equalised: bubble at the standing pressure less ambient. [K]"""
-    pressure, ambient = view.get("standing_pressure"), view.get("equalized_ambient_temp")
+    pressure, ambient = view.in_table("standing_pressure"), view.get("equalized_ambient_temp")
     if not (pressure and ambient):
         return None
     saturation = view.unit.saturation
@@ -66,6 +72,8 @@ def log_likelihood_of_tests(view: CircuitView, derived: Mapping[str, Derived]) -
         # Two places of one drop are one test: the larger counts.
         drop = max(drops.values(), key=lambda measured: measured.value)
         total += drop_log_likelihood(drop.value, drop.uncertainty / 2)
+    if find_no_liquid(view, derived):
+        total += NO_LIQUID
     gap = standing_gap(view)
     if gap:
         total += standing_log_likelihood(gap.value, gap.uncertainty / 2)

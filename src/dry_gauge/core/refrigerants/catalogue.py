@@ -56,6 +56,11 @@ class Refrigerant:
     apart: str = ""
 
     @property
+    def met_rank(self) -> int:
+        """How often it is met in the field, the commonest 0; all that are seldom met share the last place."""
+        return _MET.index(self.name) if self.name in _MET else len(_MET)
+
+    @property
     def is_blend(self) -> bool:
         """Whether it has several components, and so leaves its cylinder as liquid."""
         return len(self.composition) > 1
@@ -80,6 +85,12 @@ class Refrigerant:
         """The caution that its safety group raises, or None."""
         return _CAUTIONS.get(self.apart or self.safety_group)
 
+
+# The commonest first. Chosen: what stands on roofs and behind walk-ins today.
+_MET = (
+    "R-410A", "R-22", "R-404A", "R-134a", "R-32", "R-454B", "R-448A", "R-449A", "R-407C", "R-290", "R-507A", "R-407A", "R-513A",
+    "R-438A", "R-427A", "R-421A", "R-422D", "R-417A", "R-452A", "R-454C",
+)  # fmt: skip
 
 _CAUTIONS = {
     "A2L": "Mildly flammable: tools, hoses, cylinder and detector rated for it; ventilate, no ignition source. "

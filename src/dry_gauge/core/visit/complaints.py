@@ -115,7 +115,7 @@ TRIAGE: Mapping[Complaint, Triage] = {
     Complaint.NOISE: Triage(
         "Noise",
         (_C("Locate it before anything is opened", "look"), _C("Fan blades and wheel: cracked, loose, rubbing", "look",
-                                                              "fan_blade_damaged"),
+                                                              "blade_unsafe"),
          _C("Bearings: side play with the unit locked out", "look"), _C("Lines that touch", "look")),
         {_NONE: 1.3},
     ),

@@ -60,7 +60,7 @@ def run_permit(
         missing.append("Prove the condenser's fan first: fan before compressor.")
     if states.get("blower_stopped") is State.YES:
         missing.append("The evaporator's fan stands still.")
-    if states.get("fan_blade_damaged") is State.YES:
+    if states.get("blade_unsafe") is State.YES:
         missing.append("A damaged blade stays off and locked out until it is replaced.")
     if "safety" in open_changes:
         missing.append("A safety is bypassed. Run only as a test, attended, and take the bypass out.")

@@ -37,7 +37,7 @@ _PLACES = (
                                   "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")),
     _P("liquid", "Liquid line", ("sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty",
                                  "frost_after_drier")),
-    _P("moving", "Fans, bearings", ("fan_blade_damaged", "bearing_worn")),
+    _P("moving", "Fans, bearings", ("blade_unsafe", "bearing_worn")),
     _P("electrics", "Electrics", ("burnt_parts", "plug_loose", "jumper_fitted", "heat_exchanger_cracked")),
     _P("history", "Its history", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
 )  # fmt: skip

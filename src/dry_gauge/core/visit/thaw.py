@@ -12,7 +12,7 @@ from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
 
 # Air colder than this does not clear a coil in useful time.
-_AIR_THAWS_FROM_K = to_kelvin(38)
+_AIR_THAWS_FROM_K, _BOX_THAWS_FROM_K = to_kelvin(38), to_kelvin(35)
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,6 +24,7 @@ class ThawPlan:
     minutes: int
     steps: tuple[str, ...]
     why: str
+    fan_on: bool = False
 
 
 def plan_thaw(facts: UnitFacts, air_k: float | None) -> ThawPlan:
@@ -37,19 +38,26 @@ def plan_thaw(facts: UnitFacts, air_k: float | None) -> ThawPlan:
     coil = "outdoor coil" if facts.heating else "evaporator in the box" if facts.kind.is_walk_in else "indoor coil"
     protect = "Drain open, pan and ceiling below looked at, electrics covered"
     after = "Coil clear and drained on both faces, then run 20 minutes before anything is read"
-    sensors = ("Defrost sensors and board first, while the ice is there",) if facts.heating else ()
-    cold = facts.kind is Kind.WALK_IN_FREEZER or (air_k is not None and air_k < _AIR_THAWS_FROM_K)
-    if cold or (facts.heating and air_k is None):
-        fans = "Evaporator fans off until the coil is clear"
+    sensors = ("Defrost sensors and board first, while the ice is there",) if facts.heating or facts.kind.is_walk_in else ()
+    least_k = _BOX_THAWS_FROM_K if facts.kind is Kind.WALK_IN_COOLER else _AIR_THAWS_FROM_K
+    if air_k is None and facts.kind is Kind.WALK_IN_COOLER:
+        air_k = facts.box_target_k
+    if facts.kind is Kind.WALK_IN_FREEZER or (air_k is not None and air_k < least_k) or (facts.heating and air_k is None):
+        if facts.kind is Kind.WALK_IN_FREEZER or air_k is not None:
+            why = "The air over this coil is too cold to clear it."
+        else:
+            why = "Outdoor air is not read: its own defrost clears the coil in any weather."
         return ThawPlan(
             coil, "own defrost", 25,
-            (*sensors, fans, "Start the unit's own defrost; warm water only with electrics isolated and product protected",
-             protect, after),
-            "The air over this coil is too cold to clear it.",
+            (*sensors, "Evaporator fans off until the coil is clear",
+             "Start the unit's own defrost; warm water only with electrics isolated and product protected", protect, after),
+            why,
         )  # fmt: skip
+    degrees = "35 °F" if facts.kind is Kind.WALK_IN_COOLER else "38 °F"
     return ThawPlan(
         coil, "fan only", 40,
         (*sensors, "Compressor off, fan on", "Filter out if it is plugged: put it on the ledger", protect,
          "Look every 20 minutes; do not chip at it", after),
-        "Air above 38 °F clears a coil by itself." if air_k is not None else "If the air is above 38 °F; read it first.",
+        f"Air above {degrees} clears a coil by itself{'.' if air_k is not None else ': read it first.'}",
+        fan_on=True,
     )  # fmt: skip

@@ -62,8 +62,8 @@ ANSWERED_BY: dict[ActionSort, tuple[str, ...]] = {
     ActionSort.FILTER_CHANGED: ("filter_dirty", "filter_missing", *_INDOOR),
     ActionSort.EVAPORATOR_CLEANED: ("evaporator_dirty", *_INDOOR),
     ActionSort.CONDENSER_CLEANED: ("condenser_dirty", "discharge_air_pulsing", "condenser_air_recirculating", *_OUTDOOR),
-    ActionSort.BELT_OR_BLOWER: ("blower_stopped", "blower_belt_slipping", "fan_blade_damaged", "bearing_worn", *_INDOOR),
-    ActionSort.OUTDOOR_FAN: ("condenser_fan_stopped", "condenser_fan_reversed", "fan_blade_damaged", "bearing_worn",
+    ActionSort.BELT_OR_BLOWER: ("blower_stopped", "blower_belt_slipping", "blade_unsafe", "bearing_worn", *_INDOOR),
+    ActionSort.OUTDOOR_FAN: ("condenser_fan_stopped", "condenser_fan_reversed", "blade_unsafe", "bearing_worn",
                              *_OUTDOOR),
     ActionSort.DAMPER_OPENED: ("damper_closed", *_INDOOR),
     ActionSort.DRAIN_CLEARED: ("drain_blocked", "water_at_electrics"),
@@ -76,6 +76,7 @@ ANSWERED_BY: dict[ActionSort, tuple[str, ...]] = {
 }  # fmt: skip
 """Which observations an action makes stale: they must be looked at again."""
 _SAYS = {ActionSort.CHARGE_ADJUSTED: "recently_charged", ActionSort.THAWED: "recently_defrosted"}
+_CLOCKS = {ActionSort.CHARGE_ADJUSTED: "charged_at", ActionSort.THAWED: "defrosted_at"}
 
 
 class ActionBody(Body):
@@ -115,7 +116,8 @@ def changed(visit: VisitState, entry: Entry, sort: ActionSort) -> VisitState:
     # Several things done in a row have one before: what was read ahead of the first.
     before = readings.latest if len(stays) < len(readings.latest) else readings.before
     visit = visit.changing(Readings, before=before, latest=stays)
-    return visit.changing(Running, changed_at=entry.written_at)
+    since = {_CLOCKS[sort]: entry.written_at} if sort in _CLOCKS else {}
+    return visit.changing(Running, changed_at=entry.written_at, **since)
 
 
 def _acted(visit: VisitState, entry: Entry, body: ActionBody) -> VisitState:

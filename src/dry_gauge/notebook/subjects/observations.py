@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from typing import Literal
+from typing import Annotated, Literal
+
+from pydantic import AfterValidator
 
 from dry_gauge.core.intake import make_observation
-from dry_gauge.core.vocabulary import SIGHTS, State
+from dry_gauge.core.vocabulary import OLDER_SIGHTS, SIGHTS, State
 from dry_gauge.notebook.fields import Circuit
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, in_time
 
@@ -15,7 +17,7 @@ class ObservationBody(Body):
     """One answer."""
 
     kind: Literal["observation"] = "observation"
-    what: str
+    what: Annotated[str, AfterValidator(lambda what: OLDER_SIGHTS.get(what, what))]
     state: State
     circuit: Circuit | None = None
 

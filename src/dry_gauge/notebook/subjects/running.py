@@ -16,6 +16,23 @@ from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Par
 _MOST_STARTS = 6
 
 
+class ClockEvent(StrEnum):
+    """What a unit settles from."""
+
+    STARTED = "started"
+    CHANGED = "changed"
+    CHARGED = "charged"
+    DEFROSTED = "defrosted"
+
+
+CLOCK_WORDS = {
+    ClockEvent.STARTED: "Unit started",
+    ClockEvent.CHANGED: "Last change",
+    ClockEvent.CHARGED: "Refrigerant went in",
+    ClockEvent.DEFROSTED: "Defrost or thaw ended",
+}
+
+
 class Condition(StrEnum):
     """What makes a reading a thing of its own: it is kept, and not compared with a normal target."""
 
@@ -36,10 +53,10 @@ CONDITION_WORDS = {
 
 
 class ClockBody(Body):
-    """When the unit started, or was last changed: minutes before this entry was written."""
+    """When the unit started, was last changed, was charged or came out of a defrost: minutes before this was written."""
 
     kind: Literal["clock"] = "clock"
-    event: Literal["started", "changed"]
+    event: ClockEvent
     minutes_ago: Annotated[float, Field(allow_inf_nan=False, ge=0, le=30 * FULL_DAY_MINUTES)]
 
 
@@ -73,12 +90,19 @@ class Running(Part):
     started_at: datetime | None = None
     changed_at: datetime | None = None
     """When something last changed what the unit reads."""
+    charged_at: datetime | None = None
+    defrosted_at: datetime | None = None
     read_at: datetime | None = None
     """When something was last read: minutes count up to here."""
     starts: tuple[datetime, ...] = ()
     mode: Mode | None = None
     stage: Kept[StageBody] | None = None
     conditions: dict[Condition, Kept[ConditionBody]] = {}
+
+    def since(self, event: ClockEvent) -> datetime | None:
+        """When that happened last, as far as anyone said."""
+        at: datetime | None = getattr(self, f"{event}_at")
+        return at
 
     @property
     def running_stage(self) -> str:
@@ -94,8 +118,8 @@ class Running(Part):
 def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
     running = visit[Running]
     moment = entry.written_at - timedelta(minutes=body.minutes_ago)
-    changes = {f"{body.event}_at": moment, "read_at": max(entry.written_at, running.read_at or entry.written_at)}
-    if body.event == "started":
+    changes = {f"{body.event.value}_at": moment, "read_at": max(entry.written_at, running.read_at or entry.written_at)}
+    if body.event is ClockEvent.STARTED:
         return visit.changing(Running, starts=(*running.starts, moment)[-_MOST_STARTS:], **changes)
     return visit.changing(Running, **changes)
 
@@ -118,7 +142,7 @@ def _still_marked(visit: VisitState) -> list[Obstacle]:
 
 
 def _clock_said(body: ClockBody, _: VisitState) -> tuple[str, str]:
-    return "Unit started" if body.event == "started" else "Last change", f"{body.minutes_ago:g} min before"
+    return CLOCK_WORDS[body.event], f"{body.minutes_ago:g} min before"
 
 
 def _stage_said(body: StageBody, _: VisitState) -> tuple[str, str]:

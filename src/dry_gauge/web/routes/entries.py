@@ -19,7 +19,7 @@ from dry_gauge.notebook.state import LONGEST_WAIT
 from dry_gauge.notebook.subjects.charge import MovementBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import ClockBody, ModeBody
+from dry_gauge.notebook.subjects.running import CLOCK_WORDS, ClockBody, ModeBody
 from dry_gauge.notebook.subjects.vacuum import VacuumEvent, VacuumEventBody
 from dry_gauge.present.rows import row_of, sight_row
 from dry_gauge.present.visit import VisitView
@@ -218,7 +218,7 @@ def _said_beside(taken: Taken | None, shows: VisitPage, form: EntryForm, error: 
             return "visits/_said_reading.html", {**values, "row": row}
         case "observation" if form.get("what") in SIGHTS:
             return "visits/_said_switch.html", {**values, "switch": form.get("what")}
-        case "clock" if form.get("event") in ("started", "changed"):
+        case "clock" if form.get("event") in CLOCK_WORDS:
             return "visits/_said_clock.html", {**values, "event": form.get("event")}
         case "mode":
             return "visits/_said_switch.html", {**values, "switch": "mode"}

@@ -210,7 +210,7 @@
     const link = event.target.closest("[data-goto]");
     if (!link) return;
     const name = link.dataset.goto;
-    const ids = { minutes_running: "c-started", minutes_since_change: "c-changed" };
+    const ids = { minutes_running: "c-started", minutes_since_change: "c-changed", minutes_since_charge: "c-charged", minutes_since_defrost: "c-defrosted" };
     const target = document.getElementById(ids[name] || `q-${name}`) || document.getElementById(`s-${name}-yes`);
     if (!target) { // it is at another station
       const visit = document.body.dataset.visit;
