@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import math
 import random
+from dataclasses import replace
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.intake import make_observation
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
@@ -177,9 +179,16 @@ def test_stop_lines_and_what_stands_in_the_way_of_a_start():
     # Domain: condensing mean 140 F is about 545 psig on R-410A; our curve's middle of bubble and dew.
     assert (permit.stop_head_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA == pytest.approx(543, abs=3)
     assert run_permit(UnitFacts(Kind.WALK_IN_COOLER, find("R-744")), {}, (), (), ()).stop_head_pa is None
-    blocked = run_permit(
-        SPLIT, {"condenser_fan_reversed": State.YES, "blade_unsafe": State.YES}, ("safety",), ("roof",), (1, 5, 14)
-    )
+    by_cutout = run_permit(replace(SPLIT, high_pressure_cutout_pa=610 * PSI_PA + STANDARD_ATMOSPHERE_PA), {}, (), (), ())
+    assert (by_cutout.stop_head_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA == pytest.approx(549)
+    # A comfort coil freezes over below 28 F, a freezer is at its cut-out or at 0 psig, and in heating the cold decides.
+    assert (permit.stop_suction_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA == pytest.approx(93, abs=1)
+    assert run_permit(FREEZER, {}, (), (), ()).stop_suction_pa == STANDARD_ATMOSPHERE_PA
+    assert run_permit(HEATING, {}, (), (), ()).stop_suction_pa is None
+    seen = tuple(make_observation(what, State.YES) for what in ("condenser_fan_reversed", "blade_unsafe"))
+    stops = assess(Sheet(SPLIT, observations=seen)).first.stops
+    blocked = run_permit(SPLIT, {}, ("safety",), ("roof",), (1, 5, 14), stops=stops)
     assert len(blocked.missing) == 4
     assert blocked.short_cycling
+    assert run_permit(SPLIT, {}, (), (), (), fan_is_held=True).granted
     assert not run_permit(SPLIT, {}, (), (), (1, 5, 16)).short_cycling

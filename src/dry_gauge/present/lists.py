@@ -44,7 +44,7 @@ class Lists:
     obstacles: Sequence[Obstacle]
     permit: RunPermit
     stop_head: str | None
-    stop_suction: str
+    stop_suction: str | None
     trips: dict[str, tuple[int, int]]
     iced: bool
     thaw: Any
@@ -77,7 +77,8 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
     return Lists(
         cautions_at(now, view.facts, view.state[Remarks].cautions), DEFERS, obstacles(view.state), permit,
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
-        _pressure(permit.stop_suction_pa, view, reader), view.state[Ledger].trip_counts(), iced(view),
+        None if permit.stop_suction_pa is None else _pressure(permit.stop_suction_pa, view, reader),
+        view.state[Ledger].trip_counts(), iced(view),
         plan_thaw(view.facts, _air_k(view)), [CONDITION_WORDS[tag] for tag in tags_of(view.state)],
     )  # fmt: skip
 

@@ -37,10 +37,9 @@ def trim_of(scene: Scene) -> Trim:
     view, standing = scene.view, account_of(scene).standing
     judged = circuit_of(view, scene.circuit) if view.state[Readings].latest else None
     settling = settling_of(view.state, view.facts)
-    head = judged.view.high_pressure if judged else None
     return next_step(
         view.facts, judged, permit_of(view, scene.now), view.state[Observations].states(),
-        standing.to_go_kg if standing else None, head.value if head else None, settling.ready, settling.minutes_more,
+        standing.to_go_kg if standing else None, settling.ready, settling.minutes_more,
         locked=bool(view.state[Ledger].locked),
     )  # fmt: skip
 

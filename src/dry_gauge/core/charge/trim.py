@@ -6,15 +6,17 @@ is proposed, never more than a twentieth of the label (a tenth where it is far o
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
 from dry_gauge.core.charge.mass import OUNCE_KG
-from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.charge.waits import charge_waits
+from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.calibration import group_names, group_of
+from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, SINGLE_SEVERITIES, Hypothesis
 from dry_gauge.core.quantities import FAHRENHEIT_K
@@ -31,6 +33,7 @@ class Move(StrEnum):
     HOLD = "hold"
     STOP = "stop"
     REMOVE = "remove"
+    RECHARGE = "recharge"
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,7 +44,7 @@ class Trim:
     ----------
     move : Move
     step_kg : float
-        To add, or to recover; 0 for hold and stop. [kg]
+        To add, or to recover; 0 for hold, stop and recharge (recover all and weigh in). [kg]
     by : str
         The school: what this metering device is charged by.
     gap : str or None
@@ -66,13 +69,14 @@ class Trim:
 _LOST_AT_FULL, _LOST_POWER = 0.52, 1.5
 _DAMPED, _CAP, _CAP_FAR, _FAR = 0.5, 0.05, 0.10, 0.2
 _LEAST_KG, _SMALL_STEP_KG = 1 * OUNCE_KG, 3 * OUNCE_KG
-_ASSUMED_CHARGE_KG = 3.0
 _SETTLE_MINUTES, _SETTLE_BOX_MINUTES = 10, 15
-# Superheat below which liquid reaches the compressor. [K]
+# Superheat below which no more goes in: liquid is close to the compressor (docs/rules.md, R26 and R32). [K]
 _LEAST_SUPERHEAT_K = 5 * FAHRENHEIT_K
 _LEAST_COIL_K = {Kind.WALK_IN_COOLER: 4 * FAHRENHEIT_K, Kind.WALK_IN_FREEZER: 3 * FAHRENHEIT_K}
-_LEAST_INLET_K = 20 * FAHRENHEIT_K
-_LEAST_DISCHARGE_K = 20 * FAHRENHEIT_K
+_LEAST_INLET_K = 10 * FAHRENHEIT_K
+# From here a step leads nowhere: recover all and weigh in.
+_FAR_OVER_K, _LOST_TOO_MUCH, _WIDE_GLIDE_K = 15 * FAHRENHEIT_K, 1 / 3, 4 * FAHRENHEIT_K
+_EXCLUDED = 0.2  # a fault less probable than this does not explain such a subcooling
 
 
 def school_of(facts: UnitFacts) -> tuple[str, str | None]:
@@ -80,9 +84,9 @@ def school_of(facts: UnitFacts) -> tuple[str, str | None]:
     if facts.receiver:
         return "a clear sight glass, then the weight", None
     if facts.mode is Mode.HEATING:
-        return "the weight; check by subcooling in cooling weather", "subcooling"
+        return "the weight; check by subcooling in cooling weather", None
     if facts.metering is None:
-        return "subcooling; the metering device is not on the card", "subcooling"
+        return "what its metering device asks for; that is not on the card", None
     if facts.metering.is_fixed:
         return "superheat, from the chart of wet bulb and outdoor air", "superheat"
     return "subcooling at the liquid line", "subcooling"
@@ -107,8 +111,7 @@ def missing_share(facts: UnitFacts, gap: str, change_k: float) -> float:
 
 def next_step(
     facts: UnitFacts, judged: CircuitAssessment | None, permit: RunPermit, states: Mapping[str, State],
-    to_go_kg: float | None, head_pa: float | None, settled: bool, minutes_more: int | None = None, *,
-    locked: bool = False,
+    to_go_kg: float | None, settled: bool, minutes_more: int | None = None, *, locked: bool = False,
 ) -> Trim:  # fmt: skip
     """How much to add now, or why not.
 
@@ -117,60 +120,121 @@ def next_step(
     judged : CircuitAssessment or None
         The readings as they are judged now.
     permit : RunPermit
-        Holds the head at which to stop.
+        Holds the head at which to stop adding.
     to_go_kg : float or None
         Left of the target total; None where none was made. [kg]
-    head_pa : float or None
-        Liquid or discharge pressure now, absolute. [Pa]
     settled : bool
         Whether the gauges have settled since the last step.
     locked : bool
         Whether the unit is locked out: nothing can be judged then, and liquid goes into the liquid line.
+
+    References
+    ----------
+    .. [1] docs/rules.md, R32.
     """
     by, gap = school_of(facts)
     wait = _SETTLE_BOX_MINUTES if facts.kind.is_walk_in else _SETTLE_MINUTES
-    label = facts.label_charge_kg or _ASSUMED_CHARGE_KG
 
-    def say(move: Move, why: Phrase, step_kg: float = 0.0) -> Trim:
+    def say(move: Move, why: Phrase, step_kg: float = 0.0, stops: tuple[Phrase, ...] = ()) -> Trim:
         return Trim(move, step_kg, by, gap, why, stops, wait)
 
-    stops: tuple[Phrase, ...] = ()
     if locked:
         return say(Move.HOLD, Phrase("Off and locked out: weigh liquid into the liquid line. What does not go in is metered "
                                      "later, through the suction, running."))  # fmt: skip
-    stops = _stops(facts, judged, permit, states, to_go_kg, head_pa)
-    if stops:
-        return say(Move.STOP, stops[0])
     if judged is None:
         return say(Move.HOLD, Phrase("Read pressures and line temperatures first."))
+    if judged.stops:
+        return _with_a_stop(facts, judged, gap, say)
+    waits = charge_waits(facts, judged)
+    if waits:
+        return say(Move.HOLD, waits[0], stops=waits)
     if not settled:
         minutes = f", about {minutes_more} minutes more" if minutes_more else ""
         return say(Move.HOLD, Phrase(f"Not settled{minutes}: what was added has not arrived yet."))
+    excess = _too_much(facts, judged, gap)
+    stops = tuple(_stops(facts, judged, permit, states, to_go_kg))
+    if stops and not excess:
+        return say(Move.STOP, stops[0], stops=stops)
     if gap is None:
-        bubbling = any(states.get(name) is State.YES for name in ("sight_glass_bubbles", "sight_glass_streaming"))
-        if not bubbling:
-            return say(
-                Move.HOLD, Phrase("Look at the glass: it decides. Under a closed valve or with fans off it lies.")
-            )
-        return say(Move.ADD, Phrase("The glass still bubbles."), _rounded(min(_SMALL_STEP_KG, _CAP * label), to_go_kg))
+        return _by_the_glass(facts, states, to_go_kg, say)
     target, now = judged.targets.get(gap), judged.derived.get(gap)
     if target is None or now is None or target.indication_only:
-        why = next((one.why for one in judged.not_applicable if one.target == gap), "its readings are missing")
-        return say(Move.STOP if gap == "superheat" else Move.HOLD,
-                   Phrase(f"Not by {gap} today: {why}. Go by weight."))  # fmt: skip
-    short = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
+        why = next((one.why for one in judged.not_applicable if one.target == gap), None)
+        why = why or (target.indication_only if target else None) or "its readings are missing"
+        return say(Move.HOLD, Phrase(f"Not by {gap} today: {why}. Go by weight."))
     numbers = {"now": ("difference", now.measured.value), "aim": ("difference", target.aim_k)}
     label_words = gap.capitalize()
     if target.low_k <= now.measured.value <= target.high_k:
+        leading = judged.causes[0]
+        if judged.verdict == "fault" and leading.fault is not Fault.NONE:
+            words = f"{label_words} is {{now}}, on target, yet {FAULT_WORDS[leading.fault].lower()} leads: find out why first."
+            return say(Move.HOLD, Phrase(words, numbers))
         return say(Move.STOP, Phrase(f"{label_words} is {{now}}, within its target. Done: prove it.", numbers))
-    if short < 0:
-        share = min(missing_share(facts, gap, -short) * _DAMPED, _CAP)
+    if judged.verdict == "healthy":
+        words = f"{label_words} is {{now}} against an assumed {{aim}}; nothing is wrong. Leave it, or find the label."
+        return say(Move.STOP, Phrase(words, numbers))
+    short_k = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
+    share = missing_share(facts, gap, abs(short_k))
+    if excess or share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(facts, judged)):
+        words = f"{label_words} is {{now}}, aim {{aim}}: too far off for steps. Recover all, evacuate, weigh in."
+        return say(Move.RECHARGE, Phrase(words, numbers))
+    if facts.label_charge_kg is None:
+        words = f"{label_words} is {{now}}, aim {{aim}}. No charge on the card, no step from a guess: weigh in."
+        return say(Move.HOLD, Phrase(words, numbers))
+    if short_k < 0:
         words = f"{label_words} is {{now}}, aim {{aim}}: too much is in. Recover it by weight; never vent."
-        return say(Move.REMOVE, Phrase(words, numbers), _rounded(share * label, None))
-    share = missing_share(facts, gap, short)
+        return say(Move.REMOVE, Phrase(words, numbers), _rounded(min(share * _DAMPED, _CAP) * facts.label_charge_kg, None))
     cap = _CAP_FAR if share > _FAR else _CAP
-    words = f"{label_words} is {{now}}, aim {{aim}}."
-    return say(Move.ADD, Phrase(words, numbers), _rounded(min(share * _DAMPED, cap) * label, to_go_kg))
+    step_kg = _rounded(min(share * _DAMPED, cap) * facts.label_charge_kg, to_go_kg)
+    return say(Move.ADD, Phrase(f"{label_words} is {{now}}, aim {{aim}}.", numbers), step_kg)
+
+
+Say = Callable[..., Trim]
+
+
+def _with_a_stop(facts: UnitFacts, judged: CircuitAssessment, gap: str | None, say: Say) -> Trim:
+    """The unit must not run: off first. What is too much comes out with it off, once fans and coil are proven."""
+    stop = judged.stops[0]
+    air = next(gate for gate in judged.gates if gate.name == "air_unproven")
+    over = judged.causes[0].fault is Fault.OVERCHARGE
+    if stop.code == "head_above_stop" and over and not air.holding and _is_over(judged, gap):
+        words = "Off first. Fans and coil are proven and too much is in: recover with the unit off, by weight, then restart."
+        step_kg = _rounded(_CAP * facts.label_charge_kg, None) if facts.label_charge_kg else 0.0
+        return say(Move.REMOVE, Phrase(words), step_kg, (stop.phrase,))
+    return say(Move.STOP, stop.phrase, stops=tuple(one.phrase for one in judged.stops))
+
+
+def _is_over(judged: CircuitAssessment, gap: str | None) -> bool:
+    target, now = judged.targets.get(gap or ""), judged.derived.get(gap or "")
+    if target is None or now is None:
+        return True  # nothing speaks against it
+    return now.value < target.low_k if gap == "superheat" else now.value > target.high_k
+
+
+def _too_much(facts: UnitFacts, judged: CircuitAssessment, gap: str | None) -> bool:
+    """Whether subcooling lies so far above its target that only charge explains it."""
+    target, now = judged.targets.get("subcooling"), judged.derived.get("subcooling")
+    if gap != "subcooling" or target is None or now is None or now.value - target.aim_k <= _FAR_OVER_K:
+        return False
+    others = (Fault.LIQUID_LINE_RESTRICTION, Fault.NON_CONDENSABLES)
+    return all(cause.probability < _EXCLUDED for cause in judged.causes if cause.fault in others)
+
+
+def _blend_has_shifted(facts: UnitFacts, judged: CircuitAssessment) -> bool:
+    """Whether a blend lost so much vapour that what is left has another composition."""
+    dew, bubble = judged.derived.get("suction_saturation"), judged.derived.get("suction_bubble")
+    return dew is not None and bubble is not None and dew.value - bubble.value > _WIDE_GLIDE_K and any(
+        cause.fault is Fault.UNDERCHARGE and cause.severity == "severe" and cause.probability >= CALLED_FROM
+        for cause in judged.causes
+    )  # fmt: skip
+
+
+def _by_the_glass(facts: UnitFacts, states: Mapping[str, State], to_go_kg: float | None, say: Say) -> Trim:
+    bubbling = any(states.get(name) is State.YES for name in ("sight_glass_bubbles", "sight_glass_streaming"))
+    if not bubbling:
+        return say(Move.HOLD, Phrase("Look at the glass: it decides. Under a closed valve or with fans off it lies."))
+    most = _CAP * facts.label_charge_kg if facts.label_charge_kg else _LEAST_KG
+    return say(Move.ADD, Phrase("The glass still bubbles."), _rounded(min(_SMALL_STEP_KG, most), to_go_kg))
 
 
 def _rounded(kg: float, to_go_kg: float | None) -> float:
@@ -180,34 +244,32 @@ def _rounded(kg: float, to_go_kg: float | None) -> float:
 
 
 def _stops(
-    facts: UnitFacts, judged: CircuitAssessment | None, permit: RunPermit, states: Mapping[str, State],
-    to_go_kg: float | None, head_pa: float | None,
-) -> tuple[Phrase, ...]:  # fmt: skip
-    found = []
-    if head_pa is not None and permit.stop_head_pa is not None and head_pa >= permit.stop_head_pa:
-        found.append(Phrase("Head {head} is at the stop line {line}: stop adding, clean the condenser, look at the fan.",
-                            {"head": ("pressure", head_pa), "line": ("pressure", permit.stop_head_pa)}))  # fmt: skip
-    if judged is not None:
-        found += _flooding(facts, judged)
+    facts: UnitFacts, judged: CircuitAssessment, permit: RunPermit, states: Mapping[str, State], to_go_kg: float | None
+) -> Iterator[Phrase]:
+    """Reasons to add no more."""
+    head = judged.view.high_pressure
+    if head is not None and permit.stop_head_pa is not None and head.value >= permit.stop_head_pa:
+        yield Phrase("Head {head} is at the stop line {line}: stop adding, clean the condenser, look at the fan.",
+                     {"head": ("pressure", head.value), "line": ("pressure", permit.stop_head_pa)})  # fmt: skip
+    yield from _flooding(facts, judged)
     if to_go_kg is not None and to_go_kg <= 0:
-        found.append(Phrase("The target total is in. More would need a reason: is it another fault?"))
+        yield Phrase("The target total is in. More would need a reason: is it another fault?")
     if facts.receiver and states.get("sight_glass_bubbles") is State.NO:
-        found.append(Phrase("The glass is clear: stop here."))
-    return tuple(found)
+        yield Phrase("The glass is clear: stop here.")
 
 
 def _flooding(facts: UnitFacts, judged: CircuitAssessment) -> Iterator[Phrase]:
-    gaps = {name: derived.measured.value for name, derived in judged.derived.items()}
-    inlet, dew = judged.view.get("compressor_suction_temp"), judged.derived.get("suction_saturation")
-    least = {"discharge_superheat": ("Discharge superheat", _LEAST_DISCHARGE_K)}
     if facts.kind.is_walk_in:
-        least["coil_superheat"] = ("Coil superheat", _LEAST_COIL_K[facts.kind])
-        if inlet and dew:
-            gaps["inlet"] = inlet.value - dew.measured.value
-            least["inlet"] = ("Compressor inlet superheat", _LEAST_INLET_K)
+        least = {"coil_superheat": ("Coil superheat", _LEAST_COIL_K[facts.kind]),
+                 "inlet_superheat": ("Compressor inlet superheat", _LEAST_INLET_K)}  # fmt: skip
+    elif facts.metering is not None and facts.metering.is_fixed:
+        least = {}  # its target is the line
     else:
-        least["superheat"] = ("Superheat", _LEAST_SUPERHEAT_K)
+        least = {"superheat": ("Superheat", _LEAST_SUPERHEAT_K)}
     for name, (words, least_k) in least.items():
-        if name in gaps and gaps[name] < least_k:
+        gap = judged.derived.get(name)
+        if gap and gap.value < least_k:
             yield Phrase(f"{words} is {{now}}, below {{least}}: liquid reaches the compressor. Stop.",
-                         {"now": ("difference", gaps[name]), "least": ("difference", least_k)})  # fmt: skip
+                         {"now": ("difference", gap.value), "least": ("difference", least_k)})  # fmt: skip
+    if not least or not any(name in judged.derived for name in least):
+        yield from (oddity.phrase for oddity in judged.oddities if oddity.code == "flooding")

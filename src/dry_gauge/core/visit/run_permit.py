@@ -1,29 +1,36 @@
-"""Before the compressor starts: fans proven, nothing bypassed, and the lines at which it is stopped again."""
+"""Before the compressor starts: no stop line, fans proven, nothing bypassed; and where it is stopped again."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.quantities import PSI_PA, to_kelvin
+from dry_gauge.core.judgement.stops import Stop
+from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import State
+from dry_gauge.core.words import Phrase
 
-# Condensing mean at which to stop where the cut-out is not known. Assumed; a habit of the trade.
-_STOP_CONDENSING_K = to_kelvin(140)
-# Below this a low side draws air through any leak. Gauge.
-_STOP_SUCTION_PA = 2.0 * PSI_PA
+# Where no more charge goes in: a share of the cut-out, else a condensing mean (docs/rules.md, R32).
+_NO_MORE_SHARE, _NO_MORE_CONDENSING_K = 0.90, to_kelvin(140)
+# Comfort coils freeze over below this evaporating mean (docs/rules.md, R27).
+_COLD_EVAPORATOR_K = to_kelvin(28)
 SHORT_CYCLE_STARTS, SHORT_CYCLE_MINUTES = 3, 15
 
 
 @dataclass(frozen=True, slots=True)
 class RunPermit:
-    """What stands in the way of a start, and where to stop. Pressures are absolute [Pa]; no head line near critical."""
+    """What stands in the way of a start, and where to stop. Pressures are absolute [Pa].
 
-    missing: tuple[str, ...]
+    `stop_head_pa` is where no more charge goes in, `by_cutout` whether the card's own cut-out gave it. None where no line
+    is known: near the critical point, and for the suction in heating.
+    """
+
+    missing: tuple[Phrase, ...]
     stop_head_pa: float | None
-    stop_suction_pa: float
+    by_cutout: bool
+    stop_suction_pa: float | None
     short_cycling: bool
 
     @property
@@ -34,7 +41,8 @@ class RunPermit:
 
 def run_permit(
     facts: UnitFacts, states: Mapping[str, State], open_changes: Collection[str], locked: Collection[str],
-    minutes_between_starts: Collection[float], system_open: bool = False,
+    minutes_between_starts: Collection[float], system_open: bool = False, stops: Sequence[Stop] = (),
+    fan_is_held: bool = False,
 ) -> RunPermit:  # fmt: skip
     """What to see to before a start.
 
@@ -50,27 +58,42 @@ def run_permit(
         How long before now each start on record was.
     system_open : bool
         Whether the refrigerant side stands open, under nitrogen or in a vacuum.
+    stops : sequence of Stop
+        What the readings and sights say against running.
+    fan_is_held : bool
+        Whether a condenser fan that stands still is stopped by its own control.
     """
-    missing = []
-    if states.get("condenser_fan_stopped") is State.YES or states.get("condenser_fan_reversed") is State.YES:
-        missing.append(
-            "The outdoor fan is dead or backwards: a compressor run against it proves nothing and costs a trip."
-        )
-    elif states.get("condenser_air_proven") is not State.YES:
-        missing.append("Prove the condenser's fan first: fan before compressor.")
-    if states.get("blower_stopped") is State.YES:
-        missing.append("The evaporator's fan stands still.")
-    if states.get("blade_unsafe") is State.YES:
-        missing.append("A damaged blade stays off and locked out until it is replaced.")
-    if "safety" in open_changes:
-        missing.append("A safety is bypassed. Run only as a test, attended, and take the bypass out.")
+    missing = [stop.phrase for stop in stops]
+    unproven = states.get("condenser_air_proven") is not State.YES
+    if unproven and not fan_is_held and not any(stop.code == "fan_dead" for stop in stops):
+        missing.append(Phrase("Prove the condenser's fan first: fan before compressor."))
+    if "safety" in open_changes and not any(stop.code == "safety_bridged" for stop in stops):
+        missing.append(Phrase("A safety is bypassed: take the bypass out before it runs."))
     if system_open:
-        missing.append("The system is open, under nitrogen or in a vacuum: it must not start.")
+        missing.append(Phrase("The system is open, under nitrogen or in a vacuum: it must not start."))
     if locked:
-        missing.append(f"Locked out: {', '.join(sorted(locked))}.")
+        missing.append(Phrase(f"Locked out: {', '.join(sorted(locked))}."))
     recent = sum(minutes <= SHORT_CYCLE_MINUTES for minutes in minutes_between_starts)
+    head, by_cutout = _no_more_above(facts)
+    return RunPermit(tuple(missing), head, by_cutout, suction_stop_pa(facts), recent >= SHORT_CYCLE_STARTS)
+
+
+def _no_more_above(facts: UnitFacts) -> tuple[float | None, bool]:
+    """Head from which no more charge goes in, and whether the cut-out on the card gave it. [Pa]"""
+    if facts.high_pressure_cutout_pa is not None:
+        return facts.atmosphere_pa + _NO_MORE_SHARE * (facts.high_pressure_cutout_pa - facts.atmosphere_pa), True
     saturation = saturation_of(facts.refrigerant)
-    head = None
-    if saturation.temperature_range_k[1] > _STOP_CONDENSING_K:
-        head = (saturation.dew_pressure_pa(_STOP_CONDENSING_K) + saturation.bubble_pressure_pa(_STOP_CONDENSING_K)) / 2
-    return RunPermit(tuple(missing), head, facts.atmosphere_pa + _STOP_SUCTION_PA, recent >= SHORT_CYCLE_STARTS)
+    if facts.refrigerant.apart == "carbon_dioxide" or saturation.temperature_range_k[1] <= _NO_MORE_CONDENSING_K:
+        return None, False
+    ends = saturation.dew_pressure_pa(_NO_MORE_CONDENSING_K), saturation.bubble_pressure_pa(_NO_MORE_CONDENSING_K)
+    return sum(ends) / 2, False
+
+
+def suction_stop_pa(facts: UnitFacts) -> float | None:
+    """Suction at which it is stopped: a comfort coil freezes over, a box is at its cut-out; None in heating. [Pa]"""
+    if facts.heating:
+        return None
+    if facts.kind.is_walk_in:
+        return facts.atmosphere_pa if facts.low_pressure_cutout_pa is None else facts.low_pressure_cutout_pa
+    saturation = saturation_of(facts.refrigerant)
+    return (saturation.dew_pressure_pa(_COLD_EVAPORATOR_K) + saturation.bubble_pressure_pa(_COLD_EVAPORATOR_K)) / 2

@@ -15,6 +15,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from dry_gauge.core.charge import amounts
 from dry_gauge.core.charge.amounts import ASKS_FROM, Standing
 from dry_gauge.core.charge.mass import GRAM_KG, forms, slipped
+from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sheet import UnitFacts
@@ -381,9 +382,21 @@ def _check_way(case: Case[Body], way: MovementSort, reason: str, grams: int) -> 
         )
     if way is MovementSort.ADDED and len(reason) < LEAST_REASON:
         raise Refused("Say why it is topped up: a leak nobody looked for comes back.", "reason")
+    _check_waits(case, way, reason)
     standing = standing_of(visit, case.facts)
     if way in INTO_UNIT and standing:
         _check_total(Standing(standing.in_unit_kg + grams * GRAM_KG, standing.target_kg), reason)
+
+
+def _check_waits(case: Case[Body], way: MovementSort, reason: str) -> None:
+    """What goes in by the gauges while charge is not to be judged needs a reason, which stands on the record."""
+    if way not in (MovementSort.TRIMMED, MovementSort.ADDED) or len(reason) >= LEAST_REASON or case.judged is None:
+        return
+    waits = charge_waits(case.facts, case.judged.first)
+    if waits:
+        # Numbers stay in the reader's units, on the desk; here only what holds.
+        why = "Charge is not to be judged now; see the trim." if waits[0].numbers else waits[0].template
+        raise Refused(f"{why} If it goes in all the same, say why.", "reason")
 
 
 def _movement_fits(case: Case[MovementBody]) -> None:
