@@ -22,7 +22,7 @@ from dry_gauge.notebook.subjects.charge import Charge, MovementBody, PourBody, P
 from dry_gauge.notebook.subjects.closing import Closing, ClosingBody, after_closing, check_closed
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
-from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings
+from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.running import ClockBody, StageBody
 from tests.notebook.every_kind import BLUE, MOST, SOMEONE, bodies, ident
@@ -204,13 +204,14 @@ def test_a_late_entry_that_makes_a_later_one_impossible_stands_beside_it_and_bot
 
 
 def test_what_happened_and_waited_is_kept_with_its_clash_and_a_decision_is_refused():
-    gauge = entry(1, InUseBody(dimension="pressure", instrument="low gauge", unit="psig", high=200), at=0)
-    arriving = Arriving(folded(gauge), UNIT, lambda: [gauge])
-    with pytest.raises(Refused, match="beyond it"):
-        check(arriving.case(entry(2, suction(240), at=5)))
-    late = entry(2, suction(240), at=5, waited=10)
+    dry = entry(1, ReadingBody(quantity="return_air_temp", value=70, unit="F"), at=0)
+    wet = ReadingBody(quantity="return_air_wet_bulb", value=80, unit="F")
+    arriving = Arriving(folded(dry), UNIT, lambda: [dry])
+    with pytest.raises(Refused, match="no air can be"):
+        check(arriving.case(entry(2, wet, at=5)))
+    late = entry(2, wet, at=5, waited=10)
     check(arriving.case(late))
-    (clash,) = folded(gauge, late).clashes
+    (clash,) = folded(dry, late).clashes
     assert (clash.entry_id, clash.other_id, clash.firm) == (ident(2), None, False)
     with pytest.raises(Refused):  # whatever it waited: that cannot be
         check(arriving.case(entry(2, suction(9000), at=5, waited=10)))

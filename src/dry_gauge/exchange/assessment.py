@@ -9,6 +9,7 @@ from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, Assessment, CircuitAssessment
 from dry_gauge.core.judgement.evidence import Evidence
 from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
 from dry_gauge.core.targets import Target
 from dry_gauge.core.words import Reader
@@ -28,7 +29,7 @@ _DIMENSIONS: Mapping[str, tuple[str, float]] = {
 VERDICT_WORDS = {
     "healthy": "Nothing wrong found",
     "fault": "Fault found",
-    "held": "Held: a gate is closed",
+    "held": "Held",
     "not_enough": "Not enough to say",
 }
 
@@ -151,30 +152,50 @@ def to_text(assessment: Assessment) -> str:
         if len(assessment.circuits) > 1:
             lines += [f"Circuit {number}", ""]
         lines += _circuit_text(circuit, reader)
+    if assumed := _assumed(assessment):
+        lines += [f"Assumed: {', '.join(_ASSUMED_WORDS[name] for name in assumed)}."]
     return "\n".join(lines).rstrip() + "\n"
 
 
+_ASSUMED_WORDS = {"elevation_ft": "sea level", "design_box_temp_f": "the usual design box temperature"}
+
+
 def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
-    lines = [VERDICT_WORDS[circuit.verdict]]
+    lines = [f"STOP, {STOPS[stop.code].label.lower()}: {stop.phrase.read(reader)}" for stop in circuit.stops]
+    lines += [VERDICT_WORDS[circuit.verdict]]
     lines += [f"  {gate.name}: {gate.released_by.read(reader)}" for gate in circuit.holding]
+    lines += [f"  {name}_f misses its target: read again before it is called sound." for name in circuit.missed]
     lines += ["", "Derived"]
     for derived in circuit.derived.values():
         number = _number(derived)
         line = f"  {_key(derived):24} {number['value']:10.1f} +- {number['uncertainty']:.1f}"
         target = circuit.targets.get(derived.name)
-        if target:
-            band = _target(target)
-            assumed = ", assumed" if target.assumed else ""
-            line += f"   target {band['low']:.1f} to {band['high']:.1f} ({target.source}{assumed})"
-        lines.append(line)
+        lines.append(f"{line}   {_target_text(target)}" if target else line)
+    lines += [f"  {name}_f: {_target_text(target)}" for name, target in circuit.targets.items() if name not in circuit.derived]
+    lines += [f"  {item.target}_f: no target, {item.why}" for item in circuit.not_applicable]
     if circuit.oddities:
         lines += ["", "Odd", *(f"  {oddity.phrase.read(reader)}" for oddity in circuit.oddities)]
-    lines += ["", "Likely causes" + (" (provisional)" if circuit.holding else "")]
+    if circuit.questions:
+        lines += ["", "Make sure", *(f"  {question.phrase.read(reader)}" for question in circuit.questions)]
+    lines += ["", "Likely causes" + (" (provisional)" if circuit.holding or circuit.stops else "")]
     for cause in circuit.causes[:3]:
         severity = f", {cause.severity}" if cause.severity else ""
         lines.append(f"  {cause.probability:4.0%}  {FAULT_WORDS[cause.fault]}{severity}")
         lines += [f"        for: {words}" for words in _said(cause.evidence_for, reader)]
         lines += [f"        against: {words}" for words in _said(cause.evidence_against, reader)]
+    if circuit.overturning:
+        lines += [f"  What would change this: {circuit.overturning.phrase.read(reader)}"]
     lines += ["", "Next"]
-    lines += [f"  {check.words} ({check.minutes} min, unit {check.unit})" for check in circuit.next_checks]
+    lines += [f"  {check.words} ({check.minutes} min, {_UNIT_STANDS[check.unit]})" for check in circuit.next_checks]
     return [*lines, ""]
+
+
+_UNIT_STANDS = {"running": "unit running", "compressor_off": "compressor off, fan on", "off": "unit off"}
+
+
+def _target_text(target: Target) -> str:
+    band = _target(target)
+    notes = [target.source]
+    notes += ["assumed"] if target.assumed else []
+    notes += [f"indication only: {target.indication_only}"] if target.indication_only else []
+    return f"target {band['low']:.1f} to {band['high']:.1f} ({', '.join(notes)})"

@@ -2,19 +2,24 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from typing import Any
 
 from pydantic import ValidationError
 
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, POUND_KG, to_fahrenheit
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 
-_TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control")
+_TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control", "compressor_control")
 _NUMBERS = ("nominal_capacity_btuh", "seer", "rated_load_amps", "elevation_ft")
 _GRAMS_PER_POUND = POUND_KG * 1000
 _CELSIUS_AT_0 = 273.15
+_TEMPERATURES = {"design_box_temp": "design_box_temp_f", "discharge_limit": "discharge_limit_f", "head_setting": "head_setting_f"}
+_PRESSURES = {"high_pressure_cutout": "high_pressure_cutout_psig", "low_pressure_cutout": "low_pressure_cutout_psig"}
+_FIELD_OF = {fact: field for field, fact in (*_TEMPERATURES.items(), *_PRESSURES.items())}
 _WORDS = {
     "kind": "Choose what sort of unit it is.",
     "nominal_capacity_btuh": "Size in Btu/h is a number above zero, such as 36000.",
@@ -22,11 +27,13 @@ _WORDS = {
     "label_charge_g": "The label's charge is above zero.",
     "rated_load_amps": "Rated load amps are a number above zero.",
     "elevation_ft": "Elevation lies between -1,500 and 20,000 ft.",
+    "high_pressure_cutout_psig": "The high-pressure cut-out is above zero.",
+    "low_pressure_cutout_psig": "The low-pressure cut-out is a gauge pressure; in a vacuum it is negative.",
 }
 
 
 def facts_from_form(
-    fields: Mapping[str, str], celsius: bool, number: Callable[[str], tuple[float, str]]
+    fields: Mapping[str, str], celsius: bool, number: Callable[[str], tuple[float, str]], gauge_unit: str = "psig"
 ) -> dict[str, Any]:
     """The card's JSON from a form; what is empty is unknown.
 
@@ -36,6 +43,8 @@ def facts_from_form(
         Whether temperatures and differences were typed in C and K.
     number : callable
         Reads a typed number.
+    gauge_unit : str
+        In which pressures were typed.
 
     Raises
     ------
@@ -60,18 +69,62 @@ def facts_from_form(
     for name in ("target_subcooling", "target_superheat"):
         if (difference := read(name)) is not None:
             facts[f"{name}_f"] = round(difference / FAHRENHEIT_K, 2) if celsius else difference
-    if (box := read("design_box_temp")) is not None:
-        facts["design_box_temp_f"] = round(to_fahrenheit(box + _CELSIUS_AT_0), 2) if celsius else box
+    for name, fact in _TEMPERATURES.items():
+        if (typed := read(name)) is not None:
+            facts[fact] = round(to_fahrenheit(typed + _CELSIUS_AT_0), 2) if celsius else typed
+    for name, fact in _PRESSURES.items():
+        if (typed := read(name)) is not None:
+            facts[fact] = round(UNITS["psig"].from_si(UNITS[gauge_unit].to_si(typed)), 2)
+    if rows := _chart(fields.get("maker_chart", ""), celsius, gauge_unit, number):
+        facts["maker_chart"] = rows
     if fields.get("receiver") in ("yes", "no"):
         facts["receiver"] = fields["receiver"] == "yes"
     try:
         unit_from(UnitJson.model_validate(facts, strict=False))
     except ValidationError as error:
         name = str(error.errors()[0]["loc"][0])
-        raise Refused(_WORDS.get(name, f"{name.replace('_', ' ').capitalize()} cannot be so."), name) from None
+        words = _WORDS.get(name, f"{name.replace('_', ' ').capitalize()} cannot be so.")
+        raise Refused(words, _FIELD_OF.get(name, name)) from None
     except Refused as refusal:
         raise Refused(refusal.message, (refusal.path or "").removeprefix("unit."), refusal.nearest) from None
     return facts
+
+
+_CHART_COLUMNS = ("outdoor_f", "indoor_f", "suction_psig", "head_psig")
+
+
+def _chart(
+    text: str, celsius: bool, gauge_unit: str, number: Callable[[str], tuple[float, str]]
+) -> list[dict[str, float]]:
+    """The maker's chart from lines of four numbers: outdoor air, indoor air, suction, head; a dash is not given.
+
+    Raises
+    ------
+    Refused
+        Naming the line.
+    """
+    rows = []
+    for i, line in enumerate(filter(None, map(str.strip, text.splitlines())), start=1):
+        cells = re.split(r"[\s,;|]+", line)
+        if len(cells) != len(_CHART_COLUMNS):
+            raise Refused(f"Line {i} of the chart: outdoor air, indoor air, suction and head; a dash for what is not given.",
+                          "maker_chart")  # fmt: skip
+        row = {}
+        for name, cell in zip(_CHART_COLUMNS, cells, strict=True):
+            if cell in ("-", "–"):
+                continue
+            try:
+                typed = number(cell)[0]
+            except Refused as refusal:
+                raise Refused(f"Line {i} of the chart: {refusal.message}", "maker_chart") from None
+            if name.endswith("_f"):
+                row[name] = round(to_fahrenheit(typed + _CELSIUS_AT_0), 2) if celsius else typed
+            else:
+                row[name] = round(UNITS["psig"].from_si(UNITS[gauge_unit].to_si(typed)), 2)
+        if not {"outdoor_f", "indoor_f"} <= row.keys():
+            raise Refused(f"Line {i} of the chart needs outdoor and indoor air.", "maker_chart")
+        rows.append(row)
+    return rows
 
 
 def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) -> float | None:
@@ -93,7 +146,7 @@ def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) 
     return ((pounds or 0.0) + (ounces or 0.0) / 16) * _GRAMS_PER_POUND
 
 
-def form_from_facts(facts: Mapping[str, Any], celsius: bool, kilograms: bool) -> dict[str, str]:
+def form_from_facts(facts: Mapping[str, Any], celsius: bool, kilograms: bool, gauge_unit: str = "psig") -> dict[str, str]:
     """The form's fields as the card stands."""
     shown = {name: str(facts[name]) for name in _TEXTS if facts.get(name)}
     shown |= {name: f"{facts[name]:g}" for name in _NUMBERS if facts.get(name) is not None}
@@ -107,9 +160,22 @@ def form_from_facts(facts: Mapping[str, Any], celsius: bool, kilograms: bool) ->
         if facts.get(f"{name}_f") is not None:
             value = facts[f"{name}_f"] * (FAHRENHEIT_K if celsius else 1)
             shown[name] = f"{round(value, 1):g}"
-    if facts.get("design_box_temp_f") is not None:
-        box = (facts["design_box_temp_f"] - 32) / 1.8 if celsius else facts["design_box_temp_f"]
-        shown["design_box_temp"] = f"{round(box, 1):g}"
+
+    def degrees(fahrenheit: float) -> str:
+        return f"{round((fahrenheit - 32) / 1.8 if celsius else fahrenheit, 1):g}"
+
+    def gauge(psig: float) -> str:
+        return f"{round(UNITS[gauge_unit].from_si(UNITS['psig'].to_si(psig)), 2):g}"
+
+    shown |= {name: degrees(facts[fact]) for name, fact in _TEMPERATURES.items() if facts.get(fact) is not None}
+    shown |= {name: gauge(facts[fact]) for name, fact in _PRESSURES.items() if facts.get(fact) is not None}
+    shown["maker_chart"] = "\n".join(
+        " ".join(
+            "-" if row.get(name) is None else degrees(row[name]) if name.endswith("_f") else gauge(row[name])
+            for name in _CHART_COLUMNS
+        )
+        for row in facts.get("maker_chart") or ()
+    )
     if facts.get("receiver") is not None:
         shown["receiver"] = "yes" if facts["receiver"] else "no"
     return shown

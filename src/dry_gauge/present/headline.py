@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
+from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
+from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.words import Reader
 
 
@@ -28,6 +30,10 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
     """What the judgement amounts to, said so that nothing provisional sounds final."""
     if circuit is None:
         return Headline("These readings cannot be", "act", "One value contradicts the rest; see below.")
+    if circuit.stops:
+        first_stop = circuit.stops[0]
+        more = f", and {len(circuit.stops) - 1} more" if len(circuit.stops) > 1 else ""
+        return Headline(f"Stop: {STOPS[first_stop.code].label.lower()}{more}", "stop", first_stop.phrase.read(reader))
     if not circuit.view.measured:
         return Headline("Nothing read yet", "open", "Type the first reading; the ladder starts there.")
     first, second = circuit.causes[:2]
@@ -43,6 +49,9 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)
             lead = "Looks healthy so far" if first.severity is None else f"Leans to: {fault.lower()}"
             return Headline(lead, "held", f"Held by: {holding}.")
+        case _ if circuit.missed:
+            missed = " and ".join(GAP_LABELS.get(name, name).lower() for name in circuit.missed)
+            return Headline("Nothing stands out, yet a target is missed", "open", f"Read again first: {missed}.")
         case _:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
             detail = missing.released_by.read(reader) if missing else "No cause stands out; the next check helps most."

@@ -30,6 +30,8 @@ class Row:
     value: str
     kept: KeptReading | None
     error: str = ""
+    asked: str = ""
+    """Something to make sure of: the number is beyond what its instrument shows."""
 
     @property
     def tags(self) -> str:
@@ -49,7 +51,16 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
     value = ""
     if kept:
         value = shown_value(kept, view.facts, unit)
-    return Row(quantity, unit, value, kept, view.why_not.get(quantity.name, ""))
+    return Row(quantity, unit, value, kept, view.why_not.get(quantity.name, ""), _beyond_its_instrument(quantity, kept, view))
+
+
+def _beyond_its_instrument(quantity: Quantity, kept: KeptReading | None, view: VisitView) -> str:
+    """An instrument's own range asks; it never refuses: the number may be the evidence."""
+    used = view.state[Readings].in_use.get(quantity.dimension)
+    if kept is None or used is None or kept.instrument != used.instrument or used.holds(kept.body.value, kept.body.unit):
+        return ""
+    low, high = ("" if end is None else f"{end:g}" for end in (used.low, used.high))
+    return f"{used.instrument} reads {low} to {high} {used.unit}: was it this one?"
 
 
 def shown_value(kept: KeptReading, facts: UnitFacts, unit: str) -> str:

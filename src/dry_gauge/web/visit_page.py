@@ -12,11 +12,12 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.words import Reader
 from dry_gauge.present.account import Account, account_of
-from dry_gauge.present.judge import judge, likelihood_words
+from dry_gauge.present.judge import UNIT_STANDS, judge, likelihood_words
 from dry_gauge.present.lists import lists_of, progress_of
 from dry_gauge.present.read import beside
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
+from dry_gauge.present.stops import stops_of
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.scenes import scene_of
 from dry_gauge.store.people import Someone
@@ -69,7 +70,7 @@ class VisitPage:
             "view": self.view, "visit": self.view.visit, "units": self.reader, "may_write": self.may_write,
             "station": self.station, "here": self.station.name, "rail_here": self.station.group or self.station.name,
             "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
-            "call": self.view.kept.call,
+            "call": self.view.kept.call, "stops": stops_of(self.view),
         }  # fmt: skip
 
     @property
@@ -86,7 +87,8 @@ class VisitPage:
     @cached_property
     def judged(self) -> dict[str, Any]:
         """The judgement of the circuit that is shown."""
-        return {**self.common, **shown(judge(self.view, self.reader, self.circuit)), "sort": sort_of(self.view.facts),
+        return {**self.common, **shown(judge(self.view, self.reader, self.circuit)),
+                "sort": sort_of(self.view.facts), "UNIT_STANDS": UNIT_STANDS,
                 "likelihood": likelihood_words}  # fmt: skip
 
     @cached_property

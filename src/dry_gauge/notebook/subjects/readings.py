@@ -186,7 +186,6 @@ _MOIST = frozenset({"return_air_temp", "return_air_wet_bulb", "supply_air_temp",
 
 
 def _fits(case: Case[ReadingBody]) -> None:
-    _within_its_instrument(case)
     if case.body.quantity in _MOIST:
         _possible_air(case)
 
@@ -212,15 +211,6 @@ def _in_use(visit: VisitState, entry: Entry, body: InUseBody) -> VisitState:
 def _cannot_be(case: Case[ReadingBody]) -> None:
     body = case.body
     make_reading(case.facts, body.quantity, body.value, body.unit, body.accuracy)
-
-
-def _within_its_instrument(case: Case[ReadingBody]) -> None:
-    body = case.body
-    used = case.visit[Readings].in_use.get(QUANTITIES[body.quantity].dimension)
-    if body.source == "typed" and used and not used.holds(body.value, body.unit):
-        low, high = ("" if end is None else f"{end:g}" for end in (used.low, used.high))
-        raise Refused(f"{used.instrument} reads {low} to {high} {used.unit}; {body.value:g} is beyond it. Read it with another, "
-                      "and say which.", "value")  # fmt: skip
 
 
 def label_of(quantity: str) -> str:

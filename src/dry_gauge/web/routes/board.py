@@ -10,6 +10,7 @@ from markupsafe import Markup
 
 from dry_gauge.core.words import Reader
 from dry_gauge.present.headline import Headline, headline
+from dry_gauge.present.stops import stopped_circuit
 from dry_gauge.present.underway import under_way
 from dry_gauge.present.visit import VisitRow, VisitView, circuit_of
 from dry_gauge.service.notebooks import view_of
@@ -36,10 +37,11 @@ class Call:
 def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int = 200) -> Call:
     """A visit in small: its verdict and its fingerprint."""
     visit = view.visit
-    circuit = circuit_of(view, 1)
+    stopped = stopped_circuit(view)
+    circuit = stopped or circuit_of(view, 1)
     empty = circuit is None or not circuit.view.measured
     reader = reader_of(someone, view.facts)
-    words: Headline = under_way(view, reader) or headline(circuit, reader)
+    words: Headline = (under_way(view, reader) if stopped is None else None) or headline(circuit, reader)
     title = f"{visit.site_name}, {visit.tag}"
     drawing = fingerprint(
         None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"

@@ -18,7 +18,8 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, Metering
+from dry_gauge.core.vocabulary import CompressorControl, EvaporatorClass, HeadPressureControl, Kind, Metering
+from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.present.headline import headline
 from dry_gauge.present.visit import circuit_of
@@ -129,8 +130,13 @@ def _card_page(
         unit=unit,
         error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
         controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
-        dates=dates_in(fields.get("serial", ""), year),
+        dates=dates_in(fields.get("serial", ""), year), controls_of_compressor=list(CompressorControl),
+        gauge_unit=_gauge_unit(someone),
     )  # fmt: skip
+
+
+def _gauge_unit(someone: Someone) -> str:
+    return Reader(pressure_unit=someone.pressure_unit).gauge_unit
 
 
 @router.get("/register/sites/{site_id}/units/new")
@@ -200,12 +206,14 @@ def _card_values(fields: Mapping[str, str], someone: Someone) -> dict[str, Any]:
         "circuits": whole_in(fields, "circuits", "Circuits", 1, 8) or 1,
         "stages": whole_in(fields, "stages", "Stages", 1, 8) or 1,
         "disconnects": [line.strip()[:LONGEST] for line in fields.get("disconnects", "").splitlines() if line.strip()][:12],
-        "facts": facts_from_form(fields, celsius, parse_number),
+        "facts": facts_from_form(fields, celsius, parse_number, _gauge_unit(someone)),
     }  # fmt: skip
 
 
 def _fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:
-    fields = form_from_facts(unit.facts, someone.temperature_unit == "C", someone.weight_unit == "kg")
+    fields = form_from_facts(
+        unit.facts, someone.temperature_unit == "C", someone.weight_unit == "kg", _gauge_unit(someone)
+    )
     fields |= {name: getattr(unit, name) or "" for name in _CARD_TEXTS}
     fields |= {name: str(getattr(unit, name) or "") for name in ("made_year", "circuits", "stages")}
     return fields | {"disconnects": "\n".join(unit.disconnects)}
