@@ -296,7 +296,7 @@ def read_all(page: Page, shop, owner, liquid_psig: str, liquid_f: str) -> None:
         page.fill(f"#q-{name}", value)
         page.keyboard.press("Enter")
         expect(page.locator(f"#said-{name} .kept")).to_be_visible()
-    for what, minutes in (("started", "40"), ("changed", "20")):
+    for what, minutes in (("started", "40"), ("changed", "20"), ("charged", "25")):
         page.fill(f"#c-{what}", minutes)
         page.keyboard.press("Enter")
         expect(page.locator(f"#said-{what} .kept")).to_be_visible()

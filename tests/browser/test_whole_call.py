@@ -139,6 +139,13 @@ def test_one_call_through_all_stations(open_page, make_shop, server, size, schem
     page.fill("#c-changed", "22")
     page.keyboard.press("Enter")
     expect(page.locator("#said-changed .kept")).to_be_visible()
+    # What was charged settles from then, however long it ran before.
+    show(page, size, "judge")
+    expect(page.locator(".verdict p")).to_contain_text("settled")
+    show(page, size, "sheet")
+    page.fill("#c-charged", "22")
+    page.keyboard.press("Enter")
+    expect(page.locator("#said-charged .kept")).to_be_visible()
     show(page, size, "ladder")
     expect(page.locator(f".only-{size} .plate-was").first).to_contain_text("was")
     show(page, size, "judge")

@@ -78,7 +78,7 @@ def test_security_headers_allow_no_inline_script(server):
     assert not page.find_all(style=True)
 
 
-JUDGED = {"timeline", "judge", "dock", "ladder", "stations", "proofs", "checks"}
+JUDGED = {"timeline", "stops", "judge", "dock", "ladder", "stations", "proofs", "checks"}
 
 
 def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
@@ -118,7 +118,7 @@ def test_only_the_ladder_that_is_shown_is_sent(browser, shop):
         ("nan", "psig", "not a number"),
         ("inf", "psig", "not a number"),
         ("1e9", "psig", "not a known unit"),
-        ("1000000000", "psig", "runs from"),
+        ("1000000000", "psig", "1,500 psig"),
         ("-20", "psig", "zero or less"),
         ("1,180", "psig", "two ways"),
         ("1.2.3", "psig", "decimal point"),

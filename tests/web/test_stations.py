@@ -25,7 +25,7 @@ def test_a_caution_comes_at_its_moment_once_and_others_bring_theirs(browser, sho
     assert "cracked or loose blade" in part(browser, shop, "look", "#cautions")
     send(browser, shop, kind="observation", what="ice_on_evaporator_even", state="yes")
     assert "1 more after this" in part(browser, shop, "look", "#cautions")
-    assert "damaged blade stays off" in part(browser, shop, "mend", "#permit")
+    assert "locked out until it is replaced" in part(browser, shop, "mend", "#permit")
 
 
 def test_complaints_order_the_checks_and_answers_tick_them_off(browser, shop):

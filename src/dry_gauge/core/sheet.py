@@ -296,18 +296,19 @@ class CircuitView:
     def missing_readings(self) -> tuple[str, ...]:
         """Quantities still wanted before anything may be judged, by the name that would be read first."""
         unit = self.unit
+        entering = "box_air_temp" if unit.kind.is_walk_in else "return_air_temp"
         wanted = {
+            "suction_pressure": self.get("suction_pressure"),
             "suction_line_temp": self.get("suction_line_temp", "coil_outlet_temp", "compressor_suction_temp"),
+            "liquid_pressure": self.high_pressure,
             "liquid_line_temp": self.get("liquid_line_temp"),
             "outdoor_air_temp": self.get("outdoor_air_temp"),
-            "box_air_temp" if unit.kind.is_walk_in else "return_air_temp":
-                self.get("return_air_temp") if unit.heating else self.entering_evaporator_air,
-        }  # fmt: skip
-        pressures = {"suction_pressure": self.get("suction_pressure"), "liquid_pressure": self.high_pressure}
-        if not unit.charge_is_critical:
-            wanted = pressures | wanted
-        elif None in pressures.values():  # hoses would hold a tenth of such a charge: amps stand in
-            wanted["compressor_amps"] = self.get("compressor_amps")
+            entering: self.get("return_air_temp") if unit.heating else self.entering_evaporator_air,
+        }
+        if unit.charge_is_critical:  # hoses would hold a tenth of such a charge: amps stand in for what is not read
+            gauges = [wanted.pop("suction_pressure"), wanted.pop("liquid_pressure")]
+            if None in gauges:
+                wanted["compressor_amps"] = self.get("compressor_amps")
         return tuple(name for name, read in wanted.items() if read is None)
 
     @property

@@ -274,7 +274,9 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     someone = _someone(demo.who)
     bodies = [*said_and_done(demo.unit, demo.days, demo.status, today)]
     # Before the readings: a weight that went in or out makes those before it readings of before.
-    bodies += weighed(demo.unit, demo.days, _id) if demo.status == "closed" else []
+    weights = weighed(demo.unit, demo.days, _id) if demo.status == "closed" else []
+    bodies += weights
+    settling_from = len(bodies)
     bodies += _bodies(demo, facts)
     if demo.status == "closed":
         outcome = Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG
@@ -284,7 +286,8 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     # Nothing is written later than now, whatever hour the demo is started at.
     begun = min(planned + timedelta(minutes=8), today - timedelta(minutes=2, seconds=25 * len(bodies)))
     for i, body in enumerate(bodies):
-        append(owner, someone, demo.id, Sent(_id("entry", demo.id, i), body), begun + timedelta(seconds=25 * i))
+        settled = timedelta(minutes=25) if weights and i >= settling_from else timedelta()
+        append(owner, someone, demo.id, Sent(_id("entry", demo.id, i), body), begun + settled + timedelta(seconds=25 * i))
     for hours, name, body in repair(_id) if repairs else ():
         append(owner, someone, demo.id, Sent(_id("entry", "ice", name), body), today - timedelta(hours=hours))
 

@@ -7,6 +7,7 @@ from typing import Any
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, Assessment, CircuitAssessment
+from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.judgement.evidence import Evidence
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.stops import STOPS
@@ -186,11 +187,8 @@ def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
     if circuit.overturning:
         lines += [f"  What would change this: {circuit.overturning.phrase.read(reader)}"]
     lines += ["", "Next"]
-    lines += [f"  {check.words} ({check.minutes} min, {_UNIT_STANDS[check.unit]})" for check in circuit.next_checks]
+    lines += [f"  {check.words} ({check.minutes} min, {UNIT_STANDS[check.unit]})" for check in circuit.next_checks]
     return [*lines, ""]
-
-
-_UNIT_STANDS = {"running": "unit running", "compressor_off": "compressor off, fan on", "off": "unit off"}
 
 
 def _target_text(target: Target) -> str:

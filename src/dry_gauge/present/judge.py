@@ -15,9 +15,6 @@ from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
 from dry_gauge.present.visit import VisitView, circuit_of
 
-UNIT_STANDS = {"running": "unit stays on", "compressor_off": "compressor off, fan on", "off": "unit off"}
-"""How the unit stands during a check."""
-
 
 @dataclass(frozen=True, slots=True)
 class Warning:

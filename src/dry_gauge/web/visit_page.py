@@ -10,9 +10,10 @@ from typing import Any
 from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import forms
+from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.words import Reader
 from dry_gauge.present.account import Account, account_of
-from dry_gauge.present.judge import UNIT_STANDS, judge, likelihood_words
+from dry_gauge.present.judge import judge, likelihood_words
 from dry_gauge.present.lists import lists_of, progress_of
 from dry_gauge.present.read import beside
 from dry_gauge.present.scene import Scene

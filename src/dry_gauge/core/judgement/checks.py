@@ -32,6 +32,8 @@ _SETTING_OUT_MINUTES = 1.0  # walking there, and back
 
 
 NO_WORDS = Phrase("")
+UNIT_STANDS = {"running": "unit stays on", "compressor_off": "compressor off, fan on", "off": "unit off"}
+"""How the unit stands during a check, in words."""
 
 
 @dataclass(frozen=True, slots=True)

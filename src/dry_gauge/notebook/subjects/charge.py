@@ -382,10 +382,10 @@ def _check_way(case: Case[Body], way: MovementSort, reason: str, grams: int) -> 
         )
     if way is MovementSort.ADDED and len(reason) < LEAST_REASON:
         raise Refused("Say why it is topped up: a leak nobody looked for comes back.", "reason")
-    _check_waits(case, way, reason)
     standing = standing_of(visit, case.facts)
     if way in INTO_UNIT and standing:
         _check_total(Standing(standing.in_unit_kg + grams * GRAM_KG, standing.target_kg), reason)
+    _check_waits(case, way, reason)
 
 
 def _check_waits(case: Case[Body], way: MovementSort, reason: str) -> None:
