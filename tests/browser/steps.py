@@ -47,3 +47,14 @@ def findings(page: Page) -> list[tuple[str, str, str]]:
         if item["impact"] in ("serious", "critical")
         for node in item["nodes"]
     ]
+
+
+def answer(page: Page, what: str, state: str) -> None:
+    """Answer an observation where it stands, opening its place."""
+    label = page.locator(f"label[for=s-{what}-{state}]")
+    place = page.locator("details.place", has=label)
+    if place.count() and place.get_attribute("open") is None:
+        place.locator("summary").click()
+    with page.expect_response(lambda response: response.url.endswith("/entries")):
+        label.click()
+    expect(page.locator(f"#s-{what}-{state}")).to_be_checked()

@@ -66,6 +66,8 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "vacuum_point": {"evacuation": _point, "micron": st.floats(100, 5000)},
     "vacuum_event": {"evacuation": _point, "event": st.sampled_from(["pump_on", "isolated", "swept", "broken"])},
     "trace": {"evacuation": _point, "seconds_ago": st.just((9.0, 3.0)), "micron": st.just((500.0, 400.0))},
+    "finding_end": {"what": st.sampled_from(["filter_dirty", "oil_stain"]), "way": st.sampled_from(["accepted", "booked"]),
+                    "reason": st.just("left for autumn")},
     "void": {"voids": _point},
 }  # fmt: skip
 assert set(FIELDS) == set(KINDS), "a new kind needs a line here"

@@ -12,7 +12,8 @@ from sqlalchemy import select
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.settling import gaps_over_time
 from dry_gauge.core.visit.complaints import Complaint
-from dry_gauge.core.vocabulary import State
+from dry_gauge.core.vocabulary import QUANTITIES, State
+from dry_gauge.core.words import Reader
 from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpDoneBody, FollowUpSort, TimerEndBody
 from dry_gauge.notebook.subjects.call import ClaimCheckBody
@@ -24,6 +25,7 @@ from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ClockBody
+from dry_gauge.present.rows import row_of
 from dry_gauge.present.settling import settling_of
 from dry_gauge.service.history import history_of
 from dry_gauge.service.notebooks import facts_of, load
@@ -114,11 +116,13 @@ def test_a_proof_needs_a_reading_after_the_last_change(keep):
     keep(RepeatBody(failed_test=test.id, passed=True))
 
 
-def test_an_instrument_beyond_its_range_is_not_believed(keep):
+def test_an_instrument_beyond_its_range_is_asked_about_and_its_number_kept(keep):
     keep(InUseBody(dimension="pressure", instrument="Gauge 1", unit="psig", low=0, high=500))
-    with pytest.raises(Refused, match="Gauge 1 reads 0 to 500 psig"):
-        keep(ReadingBody(quantity="liquid_pressure", value=510, unit="psig"))
-    keep(ReadingBody(quantity="liquid_pressure", value=510, unit="psig", source="probe"))
+    for value, asked in ((510, True), (490, False)):
+        view = keep(ReadingBody(quantity="liquid_pressure", value=value, unit="psig")).view
+        row = row_of(QUANTITIES["liquid_pressure"], view, Reader())
+        assert row.value == str(value)
+        assert ("Gauge 1 reads 0 to 500 psig" in row.asked) is asked
 
 
 def test_follow_ups_stand_in_a_table_as_long_as_their_entry_does(keep, as_shop, shop, owner):

@@ -13,12 +13,14 @@ from uuid import NAMESPACE_DNS, UUID, uuid5
 
 from sqlalchemy import Connection, func, insert, select
 
+from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
 from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
+from dry_gauge.notebook.subjects.findings import FindingEndBody, FindingWay
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
@@ -279,6 +281,10 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     settling_from = len(bodies)
     bodies += _bodies(demo, facts)
     if demo.status == "closed":
+        bodies += [
+            FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
+            for seen in demo.seen if seen.state is State.YES and seen.what in FINDINGS
+        ]  # fmt: skip
         outcome = Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG
         bodies.append(
             ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving")

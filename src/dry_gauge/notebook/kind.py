@@ -218,6 +218,8 @@ class Obstacle:
     weight: Weight = Weight.SYSTEM
     of_fixed: bool = False
     """It only stands in the way of 'fixed'."""
+    answered_alone: bool = False
+    """It is ended by an answer of its own, not let go with all the rest at closing."""
 
 
 def _nothing(_: Any) -> None:

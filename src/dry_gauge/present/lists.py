@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -17,6 +17,7 @@ from dry_gauge.notebook.kind import Obstacle, obstacles
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat_of
+from dry_gauge.notebook.subjects.findings import Finding, findings_in
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import Readings, tags_of
@@ -42,6 +43,8 @@ class Lists:
     cautions: Sequence[Any]
     defers: str
     obstacles: Sequence[Obstacle]
+    findings: Mapping[str, Finding]
+    """By the entry that found them."""
     permit: RunPermit
     stop_head: str | None
     stop_suction: str | None
@@ -75,7 +78,8 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
     if view.facts.kind.is_walk_in and "arrive" in now:
         now.add("food")
     return Lists(
-        cautions_at(now, view.facts, view.state[Remarks].cautions), DEFERS, obstacles(view.state), permit,
+        cautions_at(now, view.facts, view.state[Remarks].cautions), DEFERS, obstacles(view.state),
+        {one.entry_id: one for one in findings_in(view.state)}, permit,
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
         None if permit.stop_suction_pa is None else _pressure(permit.stop_suction_pa, view, reader),
         view.state[Ledger].trip_counts(), iced(view),

@@ -23,6 +23,7 @@ from dry_gauge.notebook.kind import (
     kept,
     obstacles,
 )
+from dry_gauge.notebook.subjects.findings import anything_found
 from dry_gauge.notebook.subjects.record import VoidBody
 
 _FEW_WORDS = 200
@@ -76,6 +77,12 @@ def _not_yet(case: Case[ClosingBody]) -> None:
     firm = [one for one in standing if one.firm]
     if firm:
         raise Refused(firm[0].words, "override")
+    alone = next((one for one in standing if one.answered_alone), None)
+    if alone is not None:
+        raise Refused(alone.words, "override")
+    wrong = anything_found(case.visit) if body.outcome is Outcome.NOTHING_WRONG else None
+    if wrong is not None:
+        raise Refused(f"{wrong.label} was found: this visit did not find nothing wrong. Say how it ended.", "outcome")
     if standing and len(body.override) < LEAST_REASON:
         raise Refused(f"{standing[0].words} Or say why it stays so.", "override")
 

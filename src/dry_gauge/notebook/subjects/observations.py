@@ -26,6 +26,8 @@ class Observations(Part):
     """The latest answers; keys read ``what/circuit``, circuit 0 where none was named."""
 
     latest: dict[str, Kept[ObservationBody]] = {}
+    found: dict[str, Kept[ObservationBody]] = {}
+    """What was answered yes first and not denied since, also where something done made the answer stale."""
 
     def of(self, what: str, circuit: int | None = None) -> Kept[ObservationBody] | None:
         """The latest answer to that question."""
@@ -38,15 +40,18 @@ class Observations(Part):
     def without(self, what: Collection[str]) -> Observations:
         """The same without those answers, of the whole unit."""
         stale = {f"{name}/0" for name in what}
-        return Observations(latest={key: one for key, one in self.latest.items() if key not in stale})
+        return self.model_copy(update={"latest": {key: one for key, one in self.latest.items() if key not in stale}})
 
 
 def seen(visit: VisitState, entry: Entry, body: ObservationBody) -> VisitState:
     """The visit after an answer, given or following from another entry."""
     one = Kept[ObservationBody](entry_id=entry.id, at=entry.written_at, body=body)
-    return visit.changing(
-        Observations, latest=visit[Observations].latest | {f"{body.what}/{body.circuit or 0}": one}
-    )
+    key, found = f"{body.what}/{body.circuit or 0}", visit[Observations].found
+    if body.state is State.YES and (key not in found or key not in visit[Observations].latest):
+        found = found | {key: one}
+    elif body.state is State.NO:
+        found = {name: other for name, other in found.items() if name != key}
+    return visit.changing(Observations, latest=visit[Observations].latest | {key: one}, found=found)
 
 
 def _looked(visit: VisitState, entry: Entry, body: ObservationBody) -> VisitState:

@@ -1,0 +1,149 @@
+"""What was found wrong, and how each of it ended: mended and looked at again, booked, or accepted with a reason."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
+from typing import Literal
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.visit.findings import FINDINGS, FIRM_FINDINGS
+from dry_gauge.core.vocabulary import SIGHTS, Fault, State
+from dry_gauge.notebook.fields import Circuit, Reason
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
+from dry_gauge.notebook.subjects.actions import Actions
+from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.verdicts import Verdicts
+
+
+class FindingWay(StrEnum):
+    """How a finding ends without being mended today."""
+
+    ACCEPTED = "accepted"
+    BOOKED = "booked"
+
+
+class FindingEndBody(Body):
+    """A finding is left as it is, with a reason: accepted, or booked for another day."""
+
+    kind: Literal["finding_end"] = "finding_end"
+    what: str
+    circuit: Circuit | None = None
+    way: FindingWay
+    reason: Reason
+
+
+class Findings(Part):
+    """How findings were left; keys as in `Observations.found`."""
+
+    ended: dict[str, Kept[FindingEndBody]] = {}
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One finding as it stands.
+
+    Parameters
+    ----------
+    key, what : str
+        Its key, and the observation or fault that it is.
+    mended : bool
+        Something was done that answers it; it has not been looked at again.
+    left : Kept[FindingEndBody] or None
+        How it was left.
+    """
+
+    key: str
+    what: str
+    circuit: int | None
+    entry_id: str
+    label: str
+    mended: bool
+    firm: bool
+    left: Kept[FindingEndBody] | None
+
+    @property
+    def ended(self) -> bool:
+        """Whether nothing is left to be said of it."""
+        return self.mended or self.left is not None
+
+
+def findings_in(visit: VisitState) -> tuple[Finding, ...]:
+    """Every finding that was not denied since, oldest first."""
+    observations, found = visit[Observations], []
+    for key, one in sorted(observations.found.items(), key=lambda item: (item[1].at, item[1].entry_id)):
+        what = one.body.what
+        if what not in FINDINGS:
+            continue
+        latest = observations.latest.get(key)
+        mended = latest is None or latest.body.state is not State.YES
+        found.append(Finding(key, what, one.body.circuit, str(one.entry_id), SIGHTS[what].label, mended,
+                             what in FIRM_FINDINGS, _left(visit, key, one.at)))  # fmt: skip
+    own = visit[Verdicts].override
+    if own is not None and own.body.fault is not Fault.NONE:
+        key = f"{own.body.fault.value}/0"
+        against = any(done.body.against is own.body.fault and done.at >= own.at for done in visit[Actions].done.values())
+        found.append(Finding(key, own.body.fault.value, None, str(own.entry_id), FAULT_WORDS[own.body.fault], against, False,
+                             _left(visit, key, own.at)))  # fmt: skip
+    return tuple(found)
+
+
+def _left(visit: VisitState, key: str, since: datetime) -> Kept[FindingEndBody] | None:
+    """How it was left, if that was said after it was found."""
+    one = visit[Findings].ended.get(key)
+    return one if one is not None and one.at >= since else None
+
+
+def _made_safe(visit: VisitState) -> bool:
+    return bool(visit[Ledger].locked or visit[Ledger].red_tags)
+
+
+def _ended(visit: VisitState, entry: Entry, body: FindingEndBody) -> VisitState:
+    key = f"{body.what}/{body.circuit or 0}"
+    return visit.changing(Findings, ended=visit[Findings].ended | {key: Kept[FindingEndBody](**kept(entry))})
+
+
+def _unknown(case: Case[FindingEndBody]) -> None:
+    if case.body.what not in FINDINGS and case.body.what not in set(Fault):
+        raise Refused("That is no finding of this visit.", "what")
+
+
+def _not_so(case: Case[FindingEndBody]) -> None:
+    body = case.body
+    label = SIGHTS[body.what].label if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
+    if body.what in FIRM_FINDINGS and not _made_safe(case.visit):
+        raise Refused(f"{label}: nobody accepts that. Mend it, or lock the unit out and tag it.", "way")
+    if body.way is FindingWay.BOOKED and not case.visit[Agenda].booked():
+        raise Refused("Nothing is booked yet: book the return below, then say so here.", "way")
+
+
+def _still_found(visit: VisitState) -> list[Obstacle]:
+    safe, obstacles = _made_safe(visit), []
+    for one in findings_in(visit):
+        if one.firm and not one.mended and not safe:
+            words = f"{one.label}. Mend it, or lock the unit out and tag it."
+            obstacles.append(Obstacle("finding", words, one.entry_id, True, Weight.SAFETY))
+        elif not one.ended and not (one.firm and safe):
+            words = f"Found: {one.label.lower()}. Mend it, book it, or say why it stays."
+            obstacles.append(Obstacle("finding", words, one.entry_id, weight=Weight.PROOF, answered_alone=True))
+        elif one.mended and one.left is None and one.what in SIGHTS:
+            words = f"Mended, not looked at again: {one.label.lower()}."
+            obstacles.append(Obstacle("look_again", words, one.entry_id, weight=Weight.PROOF, of_fixed=True))
+    return obstacles
+
+
+def anything_found(visit: VisitState) -> Finding | None:
+    """The first finding of the visit, however it ended: with one, 'nothing wrong' is not true."""
+    return next(iter(findings_in(visit)), None)
+
+
+def _end_said(body: FindingEndBody, _: VisitState) -> tuple[str, str]:
+    label = SIGHTS[body.what].label if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
+    return f"{label}: {body.way.value}", body.reason
+
+
+KINDS = (Kind(FindingEndBody, _end_said, _ended, refuse=_unknown, collides=_not_so, leaves_open=_still_found),)
