@@ -16,7 +16,8 @@ from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.probes.rig import Rig
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store import cylinders as store
-from tests.browser.steps import SEVEN, answer, at_visit, show
+from tests.browser.steps import SEVEN, at_visit, show
+from tests.browser.steps import answer as looked
 from tests.passing import let_pass
 from tests.probing import gauge_kept, weighing
 
@@ -256,8 +257,8 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
     desk(page, shop, "weigh")
     expect(page.locator(".trim")).to_contain_text("Air holds")  # charge is judged last
     desk(page, shop, "air")
-    answer(page, "evaporator_air_proven", "yes")
-    answer(page, "condenser_air_proven", "yes")
+    looked(page, "evaporator_air_proven", "yes")
+    looked(page, "condenser_air_proven", "yes")
     desk(page, shop, "weigh")
     expect(page.locator(".trim")).to_contain_text("Add")
     expect(page.locator(".trim")).to_contain_text("Subcooling is")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from random import Random
 
 import pytest
@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import Kind, Metering, State
+from dry_gauge.core.vocabulary import Kind, State
 from dry_gauge.notebook.arriving import Arriving
 from dry_gauge.notebook.kind import Entry, VisitState, obstacles, said
 from dry_gauge.notebook.sheets import sheet_of
@@ -25,21 +25,8 @@ from dry_gauge.notebook.subjects.observations import ObservationBody, Observatio
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.running import ClockBody, StageBody
+from tests.notebook.entries_of import START, UNIT, entry, folded
 from tests.notebook.every_kind import BLUE, MOST, SOMEONE, bodies, ident
-
-START = datetime(2026, 3, 4, 9, 0, tzinfo=UTC)
-UNIT = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-410A"), metering=Metering.TXV, label_charge_kg=3.0)
-
-
-def entry(sequence, body, at=None, waited=0.0, sender=""):
-    """One entry; `at` are minutes from the start at which it was written, `waited` minutes until it arrived."""
-    written = START + timedelta(minutes=sequence if at is None else at)
-    return Entry(id=ident(sequence), sequence=sequence, person_id=SOMEONE, written_at=written, sender=sender,
-                 received_at=written + timedelta(minutes=waited), body=body)  # fmt: skip
-
-
-def folded(*entries) -> VisitState:
-    return fold_all(entries, UNIT)
 
 
 def suction(value, **more):

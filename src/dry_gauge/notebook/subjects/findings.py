@@ -10,7 +10,7 @@ from typing import Literal
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.visit.findings import FINDINGS, FIRM_FINDINGS
-from dry_gauge.core.vocabulary import SIGHTS, Fault, State
+from dry_gauge.core.vocabulary import ICE_SIGHTS, INDOOR_AIR_SIGHTS, OUTDOOR_AIR_SIGHTS, SIGHTS, Fault, State
 from dry_gauge.notebook.fields import Circuit, Reason
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
 from dry_gauge.notebook.subjects.actions import Actions
@@ -51,8 +51,8 @@ class Finding:
     ----------
     key, what : str
         Its key, and the observation or fault that it is.
-    mended : bool
-        Something was done that answers it; it has not been looked at again.
+    mended, looked_again : bool
+        Something was done that answers it; and its coil's air was proven since, which is looking at it again.
     left : Kept[FindingEndBody] or None
         How it was left.
     """
@@ -63,6 +63,7 @@ class Finding:
     entry_id: str
     label: str
     mended: bool
+    looked_again: bool
     firm: bool
     left: Kept[FindingEndBody] | None
 
@@ -82,14 +83,28 @@ def findings_in(visit: VisitState) -> tuple[Finding, ...]:
         latest = observations.latest.get(key)
         mended = latest is None or latest.body.state is not State.YES
         found.append(Finding(key, what, one.body.circuit, str(one.entry_id), SIGHTS[what].label, mended,
-                             what in FIRM_FINDINGS, _left(visit, key, one.at)))  # fmt: skip
+                             mended and _air_proven_since(observations, what, one.at), what in FIRM_FINDINGS,
+                             _left(visit, key, one.at)))  # fmt: skip
     own = visit[Verdicts].override
     if own is not None and own.body.fault is not Fault.NONE:
         key = f"{own.body.fault.value}/0"
         against = any(done.body.against is own.body.fault and done.at >= own.at for done in visit[Actions].done.values())
-        found.append(Finding(key, own.body.fault.value, None, str(own.entry_id), FAULT_WORDS[own.body.fault], against, False,
+        found.append(Finding(key, own.body.fault.value, None, str(own.entry_id), FAULT_WORDS[own.body.fault], against, against,
+                             False,
                              _left(visit, key, own.at)))  # fmt: skip
     return tuple(found)
+
+
+_PROVEN_BY = {
+    **dict.fromkeys((*INDOOR_AIR_SIGHTS, *ICE_SIGHTS, "evaporator_dirty"), "evaporator_air_proven"),
+    **dict.fromkeys((*OUTDOOR_AIR_SIGHTS, "condenser_dirty", "condenser_air_recirculating"), "condenser_air_proven"),
+}
+
+
+def _air_proven_since(observations: Observations, what: str, found_at: datetime) -> bool:
+    """Whether the air of its coil was proven after it was found: what is done about it makes an older proof stale."""
+    proven = observations.of(_PROVEN_BY.get(what, ""))
+    return proven is not None and proven.body.state is State.YES and proven.at > found_at
 
 
 def _left(visit: VisitState, key: str, since: datetime) -> Kept[FindingEndBody] | None:
@@ -130,7 +145,7 @@ def _still_found(visit: VisitState) -> list[Obstacle]:
         elif not one.ended and not (one.firm and safe):
             words = f"Found: {one.label.lower()}. Mend it, book it, or say why it stays."
             obstacles.append(Obstacle("finding", words, one.entry_id, weight=Weight.PROOF, answered_alone=True))
-        elif one.mended and one.left is None and one.what in SIGHTS:
+        elif one.mended and not one.looked_again and one.left is None:
             words = f"Mended, not looked at again: {one.label.lower()}."
             obstacles.append(Obstacle("look_again", words, one.entry_id, weight=Weight.PROOF, of_fixed=True))
     return obstacles
