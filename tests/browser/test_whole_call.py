@@ -89,7 +89,7 @@ def test_one_call_through_all_stations(open_page, make_shop, server, size, schem
     expect(page.locator("#banner")).to_contain_text("Jumper fitted: float switch")
     open_form(page, "Name what failed")
     page.select_option("#test-quantity", "supply_air_temp")
-    page.fill("#test-should", "below 58 °F")
+    page.fill("#test-value", "58 °F")
     page.click("#test-form button")
     expect(page.locator("#proofs .open")).to_contain_text("below 58 °F")
     page.click("[aria-label='Put back: float switch']")

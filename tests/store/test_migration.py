@@ -69,7 +69,8 @@ def shown(view):
         "ledger": sorted([m.at.isoformat(), m.way.value, str(m.cylinder), m.grams, m.hose_g] for m in visit[Charge].in_order),
         "in_unit_g": in_unit_g(visit), "standing": [standing.in_unit_kg, standing.target_kg] if standing else None,
         "steps": [[s.step.code, s.progress] for s in steps_in(visit, facts)],
-        "obstacles": sorted([o.code, o.words, o.firm] for o in obstacles(visit)),
+        # The old release let findings go without a word.
+        "obstacles": sorted([o.code, o.words, o.firm] for o in obstacles(visit) if o.code not in ("finding", "look_again")),
         "status": view.visit.status, "outcome": view.visit.outcome, "summary": view.visit.summary,
         "entries": visit.entries, "voided": visit.voided, "sequence": view.visit.sequence,
     })))  # fmt: skip

@@ -33,6 +33,7 @@ from dry_gauge.notebook.subjects.charge import (
 )
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
+from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import (
@@ -76,6 +77,7 @@ WORDS = {
         ("Filter changed", "against evaporator short of air"),
     FailedTestBody(quantity="supply_air_temp", should="below 58"): ("To prove: Supply air", "below 58"),
     RepeatBody(failed_test=GONE, passed=True, how="57 F"): ("Repeated and passed", "57 F"),
+    FindingEndBody(what="oil_stain", way="accepted", reason="owner told"): ("Oil stain: accepted", "owner told"),
     TemporaryBody(sort=ChangeSort.SETPOINT, where="box", was="42"): ("Setpoint changed", "box; was 42"),
     RestoredBody(change=GONE, how="by hand"): ("Put back", "by hand"),
     TripBody(event="reset", switch="High pressure"): ("High pressure reset", "cause not known"),

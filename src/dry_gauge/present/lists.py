@@ -59,7 +59,7 @@ def progress_of(view: VisitView) -> Progress:
     states = view.state[Observations].states()
     checks = [(check, check.answers in states or view.state[Readings].shown(check.answers) is not None)
               for check in first_checks(view.state[Call].sorts)]  # fmt: skip
-    return Progress(checks, {key: repeat_of(view.state, test) for key, test in view.state[FailedTests].tests.items()})
+    return Progress(checks, {key: repeat_of(view.state, test, view.facts) for key, test in view.state[FailedTests].tests.items()})
 
 
 def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:

@@ -5,16 +5,22 @@ One rule for the list on the screen, for what a repeat is refused for, and for c
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from enum import StrEnum
+from math import ceil
 from typing import Annotated, Literal
 from uuid import UUID
 
 from pydantic import Field
 
+from dry_gauge.core.dimensions import UNITS, units_of
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.vocabulary import QUANTITIES, Mode
-from dry_gauge.notebook.fields import FewWords, SomeWords
+from dry_gauge.core.settling import Clocks, clock_wait
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Mode, State
+from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import (
     Answered,
     Body,
@@ -30,17 +36,35 @@ from dry_gauge.notebook.kind import (
 )
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.charge import Charge
+from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
-from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.running import ClockEvent, Running
+
+
+class Comparator(StrEnum):
+    """How the measurement compares with its number when it passes."""
+
+    BELOW = "below"
+    ABOVE = "above"
 
 
 class FailedTestBody(Body):
-    """The measurement that shows the complaint: it is repeated at the end, in the same mode and stage."""
+    """The measurement that shows the complaint: it is repeated at the end, in the same mode and stage, settled.
+
+    It has a number (a quantity, read or derived, against a value), or is an observation with the answer it should have.
+    Worded tests of earlier releases have neither and stay valid: somebody says whether they pass.
+    """
 
     kind: Literal["failed_test"] = "failed_test"
-    quantity: str
+    quantity: str = ""
     circuit: Annotated[int, Field(ge=1, le=99)] = 1
-    should: SomeWords
+    should: FewWords = ""
+    comparator: Comparator | None = None
+    value: Annotated[float, Field(allow_inf_nan=False)] | None = None
+    unit: FewWords = ""
+    what: FewWords = ""
+    """An observation, where it is something seen."""
+    state: State = State.YES
 
 
 class RepeatBody(Body):
@@ -50,6 +74,18 @@ class RepeatBody(Body):
     failed_test: UUID
     passed: bool
     how: FewWords = ""
+
+
+# Gaps that can be proven, and the readings each rests on; the first of each that was read.
+GAP_READINGS: Mapping[str, tuple[tuple[str, ...], ...]] = {
+    "superheat": (("suction_pressure",), ("suction_line_temp", "coil_outlet_temp")),
+    "subcooling": (("liquid_pressure", "discharge_pressure"), ("liquid_line_temp",)),
+    "air_split": (("return_air_temp", "box_air_temp"), ("supply_air_temp",)),
+    "condenser_split": (("liquid_pressure", "discharge_pressure"), ("outdoor_air_temp", "return_air_temp")),
+    "evaporator_td": (("suction_pressure",), ("return_air_temp", "box_air_temp", "outdoor_air_temp")),
+}
+GAP_WORDS = {"superheat": "Superheat", "subcooling": "Subcooling", "air_split": "Air split",
+             "condenser_split": "Condenser gap", "evaporator_td": "Evaporator gap"}  # fmt: skip
 
 
 class KeptTest(Answered[FailedTestBody]):
@@ -74,14 +110,20 @@ class Repeat:
 
     Parameters
     ----------
-    again : KeptReading or None
-        The reading that repeats it; None until it is read after the last change, in the same mode and stage.
+    again_at : datetime or None
+        When it was repeated; None until that is done after the last change, in the same mode and stage.
+    found : str
+        What it showed then, as it was typed; of a gap only that its readings are there.
+    value_si : float or None
+        The number that counts, where one reading gives it.
     judged : bool
         Whether someone has said, since the last change, that it passes or fails.
     """
 
     test: KeptTest
-    again: KeptReading | None
+    again_at: datetime | None
+    found: str
+    value_si: float | None
     judged: bool
 
     @property
@@ -91,15 +133,54 @@ class Repeat:
 
     @property
     def label(self) -> str:
-        """What is measured."""
-        return QUANTITIES[self.test.body.quantity].label
+        """What is measured or seen."""
+        return _label(self.test.body)
+
+    @property
+    def should(self) -> str:
+        """What it should be, in words."""
+        return should_words(self.test.body)
 
     @property
     def to_do(self) -> str:
         """What is still to be read, in words."""
         how = [self.test.mode.value] if self.test.mode else []
         how += [f"stage {self.test.stage}"] if self.test.stage else []
-        return f"Read {self.label.lower()} again after the last change{', in ' + ', '.join(how) if how else ''}."
+        verb = "Look at" if self.test.body.what else "Read"
+        return f"{verb} {self.label.lower()} again after the last change{', in ' + ', '.join(how) if how else ''}."
+
+
+def _label(body: FailedTestBody) -> str:
+    if body.what:
+        return SIGHTS[body.what].label
+    return GAP_WORDS.get(body.quantity) or QUANTITIES[body.quantity].label
+
+
+def should_words(body: FailedTestBody) -> str:
+    """What a test asks for: its number, the answer it should have, or the words of an earlier release."""
+    if body.what:
+        return {State.YES: "yes", State.NO: "no"}.get(body.state, "seen") + (f", {body.should}" if body.should else "")
+    if body.comparator is None or body.value is None:
+        return body.should
+    unit = UNITS[body.unit].written if body.unit in UNITS else body.unit
+    return f"{body.comparator.value} {body.value:g} {unit}" + (f", {body.should}" if body.should else "")
+
+
+def limit_si(body: FailedTestBody, atmosphere_pa: float) -> float | None:
+    """The number of a test in SI, a gap's as a difference; None where it has none."""
+    if body.value is None or body.unit not in UNITS:
+        return None
+    if body.quantity in GAP_READINGS:
+        return body.value * UNITS[body.unit].scale
+    return UNITS[body.unit].to_si(body.value, atmosphere_pa)
+
+
+def meets(body: FailedTestBody, value_si: float, atmosphere_pa: float) -> bool:
+    """Whether a number passes."""
+    limit = limit_si(body, atmosphere_pa)
+    if limit is None or body.comparator is None:
+        return True
+    return value_si < limit if body.comparator is Comparator.BELOW else value_si > limit
 
 
 def last_change_at(visit: VisitState) -> datetime | None:
@@ -109,21 +190,43 @@ def last_change_at(visit: VisitState) -> datetime | None:
     return max(moments, default=None)
 
 
-def repeat_of(visit: VisitState, test: KeptTest) -> Repeat:
+def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None) -> Repeat:
     """How one failed measurement of a visit stands now."""
     last_at = last_change_at(visit)
     since = max(test.at, last_at) if last_at else test.at
-    found = visit[Readings].of(test.body.quantity, test.body.circuit)
-    alike = found is not None and found.mode == test.mode and found.stage.casefold() == test.stage.casefold()
-    again = found if found is not None and found.at > since and alike else None
     judged = test.answered_at is not None and (last_at is None or test.answered_at >= last_at)
-    return Repeat(test, again, judged)
+    body = test.body
+    if body.what:
+        seen = visit[Observations].of(body.what)
+        again = seen is not None and seen.at > since and seen.body.state is not State.NOT_SEEN
+        found = seen.body.state.value if seen is not None and again else ""
+        return Repeat(test, seen.at if seen is not None and again else None, found, None, judged)
+    read = [_read_again(visit, test, names, since) for names in GAP_READINGS.get(body.quantity, ((body.quantity,),))]
+    if None in read:
+        return Repeat(test, None, "", None, judged)
+    listed = [one for one in read if one is not None]
+    found = "; ".join(f"{one.body.value:.10g} {one.body.unit}" for one in listed)
+    value_si = None
+    if len(listed) == 1 and facts is not None:
+        value_si = UNITS[listed[0].body.unit].to_si(listed[0].body.value, facts.atmosphere_pa)
+    return Repeat(test, max(one.at for one in listed), found, value_si, judged)
+
+
+def _read_again(visit: VisitState, test: KeptTest, names: Sequence[str], since: datetime) -> KeptReading | None:
+    """The first of those quantities that was read after the change, as the unit ran when it failed."""
+    for name in names:
+        one = visit[Readings].of(name, test.body.circuit)
+        if one is not None and one.at > since and one.mode == test.mode and one.stage.casefold() == test.stage.casefold():
+            return one
+    return None
 
 
 def _failed(visit: VisitState, entry: Entry, body: FailedTestBody) -> VisitState:
     running = visit[Running]
-    shown = visit[Readings].shown(body.quantity, body.circuit)
+    shown = visit[Readings].shown(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
     before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
+    seen = visit[Observations].of(body.what) if body.what else None
+    before = seen.body.state.value if seen is not None else before
     test = KeptTest(**kept(entry), before=before, mode=running.mode, stage=running.running_stage)
     return visit.changing(FailedTests, tests=visit[FailedTests].tests | {str(entry.id): test})
 
@@ -135,8 +238,23 @@ def _repeated(visit: VisitState, entry: Entry, body: RepeatBody) -> VisitState:
 
 def _unknown(case: Case[FailedTestBody]) -> None:
     body = case.body
-    if body.quantity not in QUANTITIES:
+    if body.what:
+        if body.what not in SIGHTS:
+            raise Refused("Choose what should be seen.", "what")
+        if body.state is State.NOT_SEEN:
+            raise Refused("Say whether it should be yes or no.", "state")
+        return
+    if body.quantity not in QUANTITIES and body.quantity not in GAP_READINGS:
         raise Refused("Choose the measurement that shows the complaint.", "quantity")
+    if body.value is None and not body.should:
+        raise Refused("Give the number it should be below or above.", "value")
+    if body.value is None:
+        return  # worded, as earlier releases send it
+    dimension = "temperature" if body.quantity in GAP_READINGS else QUANTITIES[body.quantity].dimension
+    if body.unit not in units_of(dimension):
+        raise Refused(f"That is measured in {' or '.join(units_of(dimension))}.", "value")
+    if body.comparator is None:
+        raise Refused("Say whether it passes below or above that.", "comparator")
 
 
 def _test_of(case: Case[RepeatBody]) -> dict[str, KeptTest | None]:
@@ -146,9 +264,53 @@ def _test_of(case: Case[RepeatBody]) -> dict[str, KeptTest | None]:
 
 def _not_read_again(case: Case[RepeatBody]) -> None:
     test = _test_of(case)["failed_test"]
-    stands = repeat_of(case.visit, test) if test else None
-    if stands and stands.again is None:
+    if test is None:
+        return
+    stands = repeat_of(case.visit, test, case.facts)
+    if stands.again_at is None:
         raise Refused(f"{stands.to_do} The measurement that failed is the one that proves.", "passed")
+    body = test.body
+    if not case.body.passed or (body.value is None and not body.what):
+        return
+    if body.what:
+        if stands.found != body.state.value:
+            raise Refused(f"{stands.label} is {stands.found}, and should be {body.state.value}: that is no pass.", "passed")
+        return
+    value_si = _number(case, stands)
+    if value_si is None:
+        raise Refused(f"{stands.label} cannot be had from what was read: {stands.found}. Read it again.", "passed")
+    if not meets(body, value_si, case.facts.atmosphere_pa):
+        raise Refused(f"{_written(case, stands, value_si)} is not {stands.should}: that is no pass.", "passed")
+    wait = clock_wait(_clocks(case))
+    if wait is not None:
+        raise Refused(f"Not settled: about {ceil(wait.left)} min more, {wait.whole} {wait.after}. Then read it again.", "passed")
+
+
+def _number(case: Case[RepeatBody], stands: Repeat) -> float | None:
+    """What the repeat amounts to, in SI: of a gap as the circuit arithmetic has it."""
+    body = stands.test.body
+    if body.quantity not in GAP_READINGS:
+        return stands.value_si
+    circuit = case.judged.circuits.get(body.circuit) if case.judged else None
+    gap = circuit.derived.get(body.quantity) if circuit else None
+    return None if gap is None else gap.value
+
+
+def _written(case: Case[RepeatBody], stands: Repeat, value_si: float) -> str:
+    unit, a_gap = UNITS[stands.test.body.unit], stands.test.body.quantity in GAP_READINGS
+    number = value_si / unit.scale if a_gap else unit.from_si(value_si, case.facts.atmosphere_pa)
+    return f"{number:.1f} {unit.written}"
+
+
+def _clocks(case: Case[RepeatBody]) -> Clocks:
+    running = case.visit[Running]
+
+    def minutes(event: ClockEvent) -> float | None:
+        since = running.since(event)
+        return None if since is None else max(0.0, (case.entry.written_at - since).total_seconds() / 60)
+
+    started, changed, charged, defrosted = (minutes(event) for event in ClockEvent)
+    return Clocks(started, changed, charged, defrosted, (running.mode or case.facts.mode) is Mode.HEATING)
 
 
 def unproven(visit: VisitState) -> list[Obstacle]:
@@ -156,11 +318,13 @@ def unproven(visit: VisitState) -> list[Obstacle]:
     found = []
     for test in visit[FailedTests].tests.values():
         stands, key = repeat_of(visit, test), str(test.entry_id)
+        worded = test.body.value is None and not test.body.what
+        said = stands.should if worded else f"{stands.label.lower()} {stands.should}"
         if not stands.judged:
             words = "The measurement that failed must be repeated after the last change before this is called fixed."
-            found.append(Obstacle("unproven", f"{words} ({test.body.should})", key, weight=Weight.PROOF, of_fixed=True))
+            found.append(Obstacle("unproven", f"{words} ({said})", key, weight=Weight.PROOF, of_fixed=True))
         elif not stands.passed:
-            found.append(Obstacle("failed", f"Still failing: {test.body.should}.", key, weight=Weight.PROOF, of_fixed=True))
+            found.append(Obstacle("failed", f"Still failing: {said}.", key, weight=Weight.PROOF, of_fixed=True))
     if (visit[Actions].done or visit[Charge].moved) and not visit[FailedTests].tests:
         words = "Name the measurement that showed the complaint, and repeat it: else nothing is proven."
         found.append(Obstacle("no_test", words, weight=Weight.PROOF, of_fixed=True))
@@ -168,8 +332,8 @@ def unproven(visit: VisitState) -> list[Obstacle]:
 
 
 KINDS = (
-    Kind(FailedTestBody, lambda body, _: (f"To prove: {QUANTITIES[body.quantity].label}", body.should), _failed,
+    Kind(FailedTestBody, lambda body, _: (f"To prove: {_label(body)}", should_words(body)), _failed,
          refuse=_unknown, leaves_open=unproven),
     Kind(RepeatBody, lambda body, _: ("Repeated and passed" if body.passed else "Repeated, still failing", body.how),
-         _repeated, collides=_not_read_again, refers=_test_of),
+         _repeated, collides=_not_read_again, refers=_test_of, needs="judgement"),
 )  # fmt: skip

@@ -10,10 +10,11 @@ from dry_gauge.core.sealed import leak_search
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
-from dry_gauge.core.vocabulary import QUANTITIES
+from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
+from dry_gauge.notebook.subjects.failed_tests import GAP_WORDS
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
@@ -74,7 +75,7 @@ STATIONS = (
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
     Station(
         "mend", "Mend", mend_view.mend, stop=rail.mend, key="m",
-        offers={"ACTIONS": ACTION_WORDS, "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES},
+        offers={"ACTIONS": ACTION_WORDS, "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},
     ),
     replace(
         _desk("sealed", "Plan"), shows=plan_view.plan, stop=rail.sealed, stop_label="Sealed work", key="s", draw=charge_in,
