@@ -5,8 +5,7 @@ from __future__ import annotations
 from datetime import UTC, date, datetime, timedelta
 from uuid import uuid4
 
-import pytest
-
+from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Mode, State
@@ -28,7 +27,7 @@ from dry_gauge.notebook.subjects.ledger import (
     TripBody,
 )
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
-from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings
+from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings, ReleasedBody, to_read_again
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.running import ClockBody, Condition, ModeBody, Running, StageBody
 
@@ -59,19 +58,41 @@ def reading(value, quantity="suction_pressure", unit="psig", **more):
     return ReadingBody(quantity=quantity, value=value, unit=unit, **more)
 
 
+def folded_with(book, body):
+    """The state with one more entry, which is not kept."""
+    other = Notebook()
+    other.entries = list(book.entries)
+    other.add(body)
+    return other.state
+
+
 def codes(state, outcome=None):
     return [one.code for one in obstacles(state, fixed=outcome in (None, Outcome.FIXED))]
+
+
+def read_psig(state):
+    """Suction as it stands in the sheet, and what keeps it from being judged."""
+    sheet = sheet_of(state, FACTS).sheet
+    found = [(one.value_si - FACTS.atmosphere_pa) / PSI_PA for one in sheet.readings if one.quantity == "suction_pressure"]
+    return [round(one) for one in found], [one.what for one in sheet.observations]
 
 
 def test_a_reading_under_a_condition_is_kept_and_not_compared():
     book = Notebook()
     book.add(reading(120))
     book.add(TemporaryBody(sort=ChangeSort.COVER, where="blower door"))
-    book.add(reading(95))
+    taken = book.add(reading(95))
+    book.add(reading(88, "outdoor_air_temp", "F"))  # a panel indoors does not touch the weather
     kept = book.state[Readings].shown("suction_pressure")
     assert kept.tags == (Condition.PANEL_OFF,)
-    assert [one.value_si for one in sheet_of(book.state, FACTS).sheet.readings] == [pytest.approx(928_696, rel=1e-4)]
+    assert book.state[Readings].shown("outdoor_air_temp").tags == ()
+    assert read_psig(book.state) == ([95], ["panel_off"])  # shown with its arithmetic; the condition holds the gate
     book.add(RestoredBody(change=book.entries[1].id))
+    assert read_psig(book.state) == ([120], [])
+    assert [one.body.value for one in to_read_again(book.state)] == [95]
+    released = folded_with(book, ReleasedBody(reading=taken, reason="panel was on"))
+    assert read_psig(released) == ([95], [])
+    assert to_read_again(released) == ()
     book.add(reading(118))
     assert book.state[Readings].shown("suction_pressure").body.value == 118
     assert book.state[Readings].tagged == {}

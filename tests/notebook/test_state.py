@@ -104,7 +104,10 @@ def test_readings_of_two_stages_and_places_stand_beside_each_other_and_the_lates
         entry(4, StageBody(commanded="high", actual="High")), entry(5, suction(120)), entry(6, suction(119)),
     )  # fmt: skip
     assert set(state[Readings].latest) == {"suction_pressure/1/low/", "suction_pressure/1/low/rack", "suction_pressure/1/high/"}
-    assert [one.stage for one in sheet_of(state, UNIT).sheet.readings] == ["High"]
+    # Both stages stand in the sheet; which one is judged, the sheet says, and never a mixture.
+    sheet = sheet_of(state, UNIT).sheet
+    assert [one.stage for one in sheet.readings] == ["low", "high"]
+    assert sheet.circuit(1).stage == "high"
     assert len(state[Readings].of("suction_pressure").earlier) == 1  # drift is of one stage
 
 

@@ -46,7 +46,7 @@ from dry_gauge.notebook.subjects.ledger import (
 )
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
-from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody
+from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, ReleasedBody
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
 from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, ModeBody, StageBody
@@ -77,6 +77,7 @@ WORDS = {
         ("Filter changed", "against evaporator short of air"),
     FailedTestBody(quantity="supply_air_temp", should="below 58"): ("To prove: Supply air", "below 58"),
     RepeatBody(failed_test=GONE, passed=True, how="57 F"): ("Repeated and passed", "57 F"),
+    ReleasedBody(reading=GONE, reason="panel was on"): ("Taken without it", "panel was on"),
     FindingEndBody(what="oil_stain", way="accepted", reason="owner told"): ("Oil stain: accepted", "owner told"),
     TemporaryBody(sort=ChangeSort.SETPOINT, where="box", was="42"): ("Setpoint changed", "box; was 42"),
     RestoredBody(change=GONE, how="by hand"): ("Put back", "by hand"),

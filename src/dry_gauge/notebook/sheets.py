@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -14,8 +14,8 @@ from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
-from dry_gauge.notebook.subjects.running import ClockEvent, Running
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest, newest_of_each_stage, tags_of
+from dry_gauge.notebook.subjects.running import ClockEvent, Condition, Running
 
 
 def facts_in(visit: VisitState, facts: UnitFacts) -> UnitFacts:
@@ -42,18 +42,22 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
     """The reading sheet that the visit amounts to now.
 
     Minutes count to the latest reading, not to the moment of asking: the same entries give the same answer years later.
+    While a panel is off or a coil wet, what was read so is in it, beside the condition that keeps it from being judged.
     """
-    facts, running = facts_in(visit, facts), visit[Running]
-    readings, refused = _made(visit, newest(visit[Readings].latest).values(), facts)
-    _, more = _made(visit, newest(visit[Readings].tagged).values(), facts)
+    facts, running, kept = facts_in(visit, facts), visit[Running], visit[Readings]
+    tags = tags_of(visit)
+    under = {key: one for key, one in kept.tagged.items() if set(one.tags) & set(tags)}
+    readings, refused = _made(visit, newest_of_each_stage(kept.latest | under), facts)
+    _, more = _made(visit, newest(kept.tagged).values(), facts)
     seen = [
         make_observation(one.body.what, one.body.state, one.body.circuit)
         for one in in_time(visit[Observations].latest.values())
         if one.body.state is not State.NOT_SEEN
     ]
     started, changed, charged, defrosted = (minutes_between(running.since(event), running.read_at) for event in ClockEvent)
+    implied = (*_implied(visit), *(_of_condition(tag) for tag in tags))
     sheet = Sheet(
-        facts, tuple(readings), (*seen, *_implied(visit)), school, started, changed, charged, defrosted, visit[Call].sorts,
+        facts, tuple(readings), (*seen, *implied), school, started, changed, charged, defrosted, visit[Call].sorts,
     )  # fmt: skip
     return VisitSheet(sheet, refused | more)
 
@@ -78,6 +82,18 @@ def _implied(visit: VisitState) -> list[Observation]:
     return found
 
 
+# What a condition says to the gates.
+_CONDITION_SAYS: Mapping[Condition, tuple[str, State]] = {
+    Condition.PANEL_OFF: ("panel_off", State.YES), Condition.COIL_WET: ("coil_wet", State.YES),
+    Condition.FILTER_OUT: ("filter_missing", State.YES), Condition.FAN_COVERED: ("condenser_air_proven", State.NO),
+    Condition.THAWING: ("ice_on_evaporator_even", State.YES),
+}  # fmt: skip
+
+
+def _of_condition(tag: Condition) -> Observation:
+    return make_observation(*_CONDITION_SAYS[tag], None)
+
+
 def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) -> tuple[list[Reading], dict[str, str]]:
     readings: list[Reading] = []
     refused: dict[str, str] = {}
@@ -88,7 +104,8 @@ def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) ->
                 readings.append(
                     make_reading(
                         facts, body.quantity, body.value, body.unit, body.accuracy,
-                        minutes_between(visit[Running].started_at, one.at), body.circuit, one.stage or None, body.place,
+                        minutes_between(visit[Running].started_at, one.at), body.circuit, one.stage.casefold() or None,
+                        body.place,
                     )
                 )  # fmt: skip
             except Refused as refusal:

@@ -20,7 +20,7 @@ from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat
 from dry_gauge.notebook.subjects.findings import Finding, findings_in
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.readings import Readings, tags_of
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of, tags_of, to_read_again
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
 from dry_gauge.present.permit import permit_of
@@ -34,6 +34,17 @@ class Progress:
 
     checks: Sequence[tuple[FirstCheck, bool]]
     tests: dict[str, Repeat]
+
+
+@dataclass(frozen=True, slots=True)
+class StaleReading:
+    """A reading that was taken under a condition which has ended."""
+
+    entry_id: str
+    quantity: str
+    label: str
+    value: str
+    under: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,6 +63,7 @@ class Lists:
     iced: bool
     thaw: Any
     tags: Sequence[str]
+    read_again: Sequence[StaleReading]
 
 
 def progress_of(view: VisitView) -> Progress:
@@ -84,7 +96,14 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
         None if permit.stop_suction_pa is None else _pressure(permit.stop_suction_pa, view, reader),
         view.state[Ledger].trip_counts(), iced(view),
         plan_thaw(view.facts, _air_k(view)), [CONDITION_WORDS[tag] for tag in tags_of(view.state)],
+        [_stale(one) for one in to_read_again(view.state)],
     )  # fmt: skip
+
+
+def _stale(one: KeptReading) -> StaleReading:
+    under = " and ".join(CONDITION_WORDS[tag] for tag in one.tags)
+    return StaleReading(str(one.entry_id), one.body.quantity, label_of(one.body.quantity),
+                        f"{one.body.value:.10g} {one.body.unit}", under)  # fmt: skip
 
 
 def _under_way(view: VisitView, permit: RunPermit) -> set[str]:

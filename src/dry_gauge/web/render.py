@@ -27,6 +27,7 @@ from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
+from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.headline import percent
 from dry_gauge.store.people import Someone
 
@@ -57,8 +58,10 @@ def _environment() -> Environment:
                             "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
                             "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
     # What only an answer to a sent entry sets: partials also stand in whole pages.
-    environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": ""}
-    environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url}
+    environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
+                            "under_condition": False}  # fmt: skip
+    environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
+                            "CONDITION_ENDS": CONDITION_ENDS}  # fmt: skip
     # Pairs of value and words, for what a form offers.
     environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
                             "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),

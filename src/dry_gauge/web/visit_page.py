@@ -12,6 +12,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.judge import judge, likelihood_words
 from dry_gauge.present.lists import lists_of, progress_of
@@ -72,6 +73,7 @@ class VisitPage:
             "station": self.station, "here": self.station.name, "rail_here": self.station.group or self.station.name,
             "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
             "call": self.view.kept.call, "stops": stops_of(self.view),
+            "under_condition": bool(tags_of(self.view.state)),
         }  # fmt: skip
 
     @property

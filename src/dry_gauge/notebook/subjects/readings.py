@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from datetime import datetime, timedelta
 from hashlib import blake2b
 from typing import Annotated, Literal
+from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -13,8 +14,8 @@ from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import Sheet, check_air
 from dry_gauge.core.vocabulary import QUANTITIES, Mode
-from dry_gauge.notebook.fields import Circuit, FewWords, SomeWords
-from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, kept
+from dry_gauge.notebook.fields import Circuit, FewWords, Reason, SomeWords
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, in_time, kept
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.running import Condition, Running
@@ -55,6 +56,14 @@ class InUseBody(Body):
         if unit != self.unit:
             return True
         return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
+
+
+class ReleasedBody(Body):
+    """A reading marked as taken under a condition was taken without it: it counts again."""
+
+    kind: Literal["released"] = "released"
+    reading: UUID
+    reason: Reason
 
 
 class Earlier(BaseModel):
@@ -144,6 +153,35 @@ _TAGGED_BY = {
 }
 
 
+def newest_of_each_stage(readings: _ByKey) -> list[KeptReading]:
+    """By quantity, circuit and stage the reading that was taken last: which stage is judged is for the sheet to say."""
+    by_stage: dict[str, _ByKey] = {}
+    for key, one in readings.items():
+        by_stage.setdefault(one.stage.casefold(), {})[key] = one
+    return [one for listed in by_stage.values() for one in newest(listed).values()]
+
+
+_WEATHER = frozenset({"outdoor_air_temp", "space_temp", "product_temp", "standing_pressure", "equalized_ambient_temp"})
+_ENTERING = frozenset({"return_air_temp", "return_air_wet_bulb", "return_air_rh", "box_air_temp", "box_rh"})
+# What each condition leaves as it is: those readings count as ever.
+_UNTOUCHED_BY: Mapping[Condition, frozenset[str]] = {
+    Condition.PANEL_OFF: _WEATHER, Condition.THAWING: _WEATHER, Condition.FILTER_OUT: _WEATHER | _ENTERING,
+    Condition.COIL_WET: _WEATHER | _ENTERING, Condition.FAN_COVERED: _WEATHER | _ENTERING,
+}  # fmt: skip
+
+
+def tags_on(visit: VisitState, quantity: str) -> tuple[Condition, ...]:
+    """What a reading of that quantity taken now would be taken under: the conditions that touch it."""
+    return tuple(tag for tag in tags_of(visit) if quantity not in _UNTOUCHED_BY[tag])
+
+
+def to_read_again(visit: VisitState) -> tuple[KeptReading, ...]:
+    """Readings taken under a condition that has ended, and not since: they say nothing of the unit as it is now."""
+    now = set(tags_of(visit))
+    stale = (one for one in newest(visit[Readings].tagged).values() if not now & set(one.tags))
+    return tuple(in_time(stale))
+
+
 def tags_of(visit: VisitState) -> tuple[Condition, ...]:
     """What readings taken now would be taken under."""
     from_changes = {_TAGGED_BY[sort] for sort in visit[Ledger].lifted_sorts if sort in _TAGGED_BY}
@@ -159,7 +197,7 @@ def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     accuracy = body.accuracy
     if accuracy is None and used and used.unit == body.unit:
         accuracy = used.accuracy
-    tags, stage = tags_of(visit), body.stage or running.running_stage
+    tags, stage = tags_on(visit, body.quantity), body.stage or running.running_stage
     key = _key(body, stage)
     known = readings.latest.get(key)
     earlier: tuple[Earlier, ...] = ()
@@ -204,6 +242,25 @@ def _possible_air(case: Case[ReadingBody]) -> None:
         return
 
 
+def _released(visit: VisitState, entry: Entry, body: ReleasedBody) -> VisitState:
+    readings = visit[Readings]
+    held = {key: one for key, one in readings.tagged.items() if one.entry_id == body.reading}
+    if not held:
+        return visit
+    tagged = {key: one for key, one in readings.tagged.items() if key not in held}
+    plain = {key: one.model_copy(update={"tags": ()}) for key, one in held.items()}
+    return visit.changing(Readings, tagged=tagged, latest=readings.latest | plain)
+
+
+def _tagged_of(case: Case[ReleasedBody]) -> dict[str, KeptReading | None]:
+    tagged = case.visit[Readings].tagged.values()
+    return {"reading": next((one for one in tagged if one.entry_id == case.body.reading), None)}
+
+
+def _released_said(body: ReleasedBody, _: VisitState) -> tuple[str, str]:
+    return "Taken without it", body.reason
+
+
 def _in_use(visit: VisitState, entry: Entry, body: InUseBody) -> VisitState:
     return visit.changing(Readings, in_use=visit[Readings].in_use | {body.dimension: body})
 
@@ -233,4 +290,5 @@ def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:
 KINDS = (
     Kind(ReadingBody, _said, _read, refuse=_cannot_be, collides=_fits, happened=True),
     Kind(InUseBody, _in_use_said, _in_use),
+    Kind(ReleasedBody, _released_said, _released, refers=_tagged_of, sweeps=True),
 )

@@ -52,6 +52,15 @@ CONDITION_WORDS = {
 }
 
 
+CONDITION_ENDS = {
+    Condition.PANEL_OFF: "panel is on",
+    Condition.FILTER_OUT: "filter is in",
+    Condition.COIL_WET: "coil is dry",
+    Condition.FAN_COVERED: "fan is free",
+    Condition.THAWING: "thaw is over",
+}
+
+
 class ClockBody(Body):
     """When the unit started, was last changed, was charged or came out of a defrost: minutes before this was written."""
 

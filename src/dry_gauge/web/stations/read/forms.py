@@ -34,6 +34,7 @@ FORMS: Mapping[str, Reads] = {
     "reading": _reading,
     "clock": _clock,
     "override": _override,
+    "released": plain("reading", "reason", blank=("reason",)),
     "aside": plain("warning", "basis", "reason", blank=("reason",)),
     "mode": plain("mode"),
     "stage": plain("commanded", "actual", "witness"),
