@@ -406,5 +406,5 @@ def test_desks_speak_kilograms_bar_and_celsius_to_whoever_reads_so(browser, shop
     assert "5.900 kg out label 6.350 kg" in said(browser.get(f"/visits/{shop.visit}?at=recover"))
     assert "5.900 kg" in said(browser.get("/cylinders"))
     proof = said(browser.get(f"/visits/{shop.visit}/proof"))
-    assert "0.450 kg 0 lb 15.9 oz less than the label" in proof
+    assert "0.450 kg 0 lb 15.9 oz less than belongs in" in proof
     assert "20.7 barg 21 °C" in proof

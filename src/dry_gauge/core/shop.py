@@ -31,8 +31,10 @@ class RecoveryRow(BaseModel):
 _RECOVERY = (
     RecoveryRow(name="High pressure, under 200 lb", to_inhg=0),
     RecoveryRow(name="High pressure, 200 lb and more", to_inhg=10),
+    RecoveryRow(name="Medium pressure (R-134a, R-12), under 200 lb", to_inhg=10),
+    RecoveryRow(name="Medium pressure (R-134a, R-12), 200 lb and more", to_inhg=15),
     RecoveryRow(name="Very high pressure", to_inhg=0),
-    RecoveryRow(name="Low pressure (chillers)", to_inhg=29),
+    RecoveryRow(name="Low pressure (chillers)", to_inhg=28.9),
     RecoveryRow(name="Opened for a leak: to atmospheric", to_inhg=0),
 )
 

@@ -28,7 +28,7 @@ _DIMENSIONS: Mapping[str, tuple[str, float]] = {
 }
 
 VERDICT_WORDS = {
-    "healthy": "Nothing wrong found",
+    "healthy": "Refrigerant side right; drain, electrics and moving parts are not judged",
     "fault": "Fault found",
     "held": "Held",
     "not_enough": "Not enough to say",

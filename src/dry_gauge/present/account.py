@@ -86,12 +86,12 @@ def account_of(scene: Scene) -> Account:
     pour = charge.pouring
     live = scene.scale_g if pour and pour.body.source == "probe" else None
     far = pour.so_far_g(live) if pour else 0
-    standing, label = standing_of(view.state, facts, live), facts.label_charge_kg
+    standing, target = standing_of(view.state, facts, live), target_of(view.state, facts)
     recovered = charge.recovered_g * GRAM_KG
-    missing = label - recovered if label and charge.recovered_to else None
+    missing = target.kg - recovered if target and charge.recovered_to else None
     own = [option for one in held if (option := _option(one, view))]
     return Account(
-        target_of(view.state, facts), standing, recovered, missing,
+        target, standing, recovered, missing,
         missing * settings.price_per_kg if missing and settings.price_per_kg else None, pour, far,
         stop_kg(pour, far, standing, held), bool(pour and pour.body.source == "probe" and live is None),
         [(str(one.entry_id), one) for one in charge.in_order], _head_now(scene), held,

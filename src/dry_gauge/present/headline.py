@@ -9,6 +9,8 @@ from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.judgement.stops import STOPS
+from dry_gauge.core.visit.findings import FINDINGS
+from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.core.words import Reader
 
 
@@ -34,6 +36,9 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         first_stop = circuit.stops[0]
         more = f", and {len(circuit.stops) - 1} more" if len(circuit.stops) > 1 else ""
         return Headline(f"Stop: {STOPS[first_stop.code].label.lower()}{more}", "stop", first_stop.phrase.read(reader))
+    under = [SIGHTS[what].label.lower() for what in ("panel_off", "coil_wet") if circuit.view.seen(what)]
+    if under and circuit.view.measured:
+        return Headline(f"Not judged: {' and '.join(under)}", "held", "The numbers stand; their meaning waits till it is put right.")
     if not circuit.view.measured:
         return Headline("Nothing read yet", "open", "Type the first reading; the ladder starts there.")
     first, second = circuit.causes[:2]
@@ -42,7 +47,7 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         fault += f" and {FAULT_WORDS[second.fault].lower()}"
     match circuit.verdict:
         case "healthy":
-            return Headline("Nothing wrong found", "ok", "Every gate is open and the readings fit a healthy unit.")
+            return _right(circuit)
         case "fault":
             return Headline(fault, "act", f"{(first.severity or '').capitalize()}, {percent(first.probability)}.")
         case "held":
@@ -56,3 +61,26 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
             detail = missing.released_by.read(reader) if missing else "No cause stands out; the next check helps most."
             return Headline("Not enough to say", "open", detail)
+
+
+# What a verdict on the refrigerant side says nothing about, and the sights or readings that would.
+_BESIDE = (
+    ("static", ("external_static_supply", "external_static_return")),
+    ("drain", ("drain_blocked",)),
+    ("electrics", ("burnt_parts", "plug_loose", "water_at_electrics")),
+    ("moving parts", ("blade_unsafe", "bearing_worn")),
+)
+
+
+def _right(circuit: CircuitAssessment) -> Headline:
+    """The refrigerant side is right; of the rest it says what was not looked at."""
+    view = circuit.view
+    unlooked = [words for words, names in _BESIDE
+                if not (view.unit.kind.is_walk_in and words == "static")
+                and not any(name in view.measured or name in view.states for name in names)]  # fmt: skip
+    found = [SIGHTS[what].label.lower() for what in sorted(FINDINGS) if view.seen(what)]
+    if found:
+        return Headline("Refrigerant side is right", "ok", f"Found beside it: {', '.join(found)}.")
+    if unlooked:
+        return Headline("Refrigerant side is right", "ok", f"Air proven. Not looked at: {', '.join(unlooked)}.")
+    return Headline("Nothing wrong found", "ok", "Refrigerant side, air, drain, electrics and moving parts were looked at.")

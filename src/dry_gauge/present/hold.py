@@ -15,7 +15,8 @@ from dry_gauge.notebook.subjects.hold import Holds, HoldView, hold_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
 
-HOLD_WORDS = {Hold.TIGHT: "Tight", Hold.LEAKING: "Leaking", Hold.TOO_SOON: "Too soon to tell"}
+HOLD_WORDS = {Hold.TIGHT: "Tight", Hold.LEAKING: "Leaking", Hold.TOO_SOON: "Too soon to tell",
+              Hold.GAIN: "Gaining: gas warmer than the clamp says"}  # fmt: skip
 # Gauge and pipe of a hold: those that stand first among the live ones.
 GAUGES = ("standing_pressure", "liquid_pressure", "suction_pressure", "discharge_pressure")
 PIPES = ("equalized_ambient_temp", "liquid_line_temp", "suction_line_temp", "outdoor_air_temp")
@@ -82,6 +83,8 @@ def rate_words(one: HoldView, reader: Reader) -> str:
     decimals = 3 if name == "bar" else 2
     if verdict.verdict is Hold.LEAKING:
         return f"Loses about {rate:.{decimals}f} {name} an hour, ±{half:.{decimals}f}."
+    if verdict.verdict is Hold.GAIN:
+        return f"Gains {-rate:.{decimals}f} {name} an hour: shade the clamp, off warm metal; read again when gas and pipe agree."
     return f"No loss above {finest:.{decimals}f} {name} an hour. Found {rate:.{decimals}f} ±{half:.{decimals}f}."
 
 

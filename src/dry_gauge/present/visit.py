@@ -17,6 +17,7 @@ from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
 from dry_gauge.notebook.state import by_name
+from dry_gauge.notebook.subjects.call import Call
 
 # The same sheet is looked at again and again: by the board, by everyone who looks on, as what was before an action.
 _assessed = lru_cache(maxsize=256)(assess)
@@ -62,6 +63,12 @@ class VisitView:
     def kept(self) -> SimpleNamespace:
         """What each subject knows, by its name: for templates."""
         return by_name(self.state)
+
+    @property
+    def complaint(self) -> str:
+        """What it was called for: as it was written down on arrival, else as the office noted it."""
+        typed = self.state[Call].complaint
+        return (typed.body.words if typed else "") or self.visit.complaint or ""
 
     @property
     def circuits(self) -> tuple[int, ...]:

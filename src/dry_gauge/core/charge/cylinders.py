@@ -136,7 +136,10 @@ def check_fill(
     if of.flammable and not cylinder.for_flammables:
         raise Refused(f"{of.name} burns, and {cylinder.name} is not rated for that. Take one that is.", "cylinder")
     needed = needed_service_pa(of)
-    if needed and cylinder.service_pressure_pa is not None and cylinder.service_pressure_pa < 0.98 * needed:
+    if needed is None:
+        raise Refused(f"What pressure {of.name} asks of its cylinder is not in our tables: only its supplier fills one marked "
+                      f"for {of.name}.", "cylinder")  # fmt: skip
+    if cylinder.service_pressure_pa is not None and cylinder.service_pressure_pa < 0.98 * needed:
         raise Refused(f"{cylinder.name} is stamped {cylinder.service_pressure_pa / PSI_PA:.0f} psi; {of.name} needs a class of "
                       f"at least {needed / PSI_PA:.0f} psi.", "cylinder")  # fmt: skip
     most = limit_kg(cylinder)

@@ -72,9 +72,15 @@ def understood_weight(text: str, unit: str) -> Weighed:
     name = _UNIT_WORDS[written] if written else unit
     if name not in WEIGHT_UNITS:
         raise Refused(f"{unit!r} is no unit of weight: {', '.join(WEIGHT_UNITS)}.", "weight")
-    kg = _number(one[1]) * WEIGHT_UNITS[name]
+    kg = _number(_ungrouped(one[1], name)) * WEIGHT_UNITS[name]
     instead = _as_ounces(one[1]) if name == "lb" else None
     return _within(Weighed(kg, instead))
+
+
+def _ungrouped(digits: str, unit: str) -> str:
+    """Grams and ounces in the thousands are written with a comma: 2,900 g and 1,250 oz."""
+    whole, comma, rest = digits.partition(",")
+    return whole + rest if unit in ("g", "oz") and comma and len(rest) == 3 and whole else digits
 
 
 def _number(digits: str) -> float:

@@ -26,6 +26,7 @@ class Hold(StrEnum):
     TIGHT = "tight"
     LEAKING = "leaking"
     TOO_SOON = "too_soon"
+    GAIN = "gain"
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +54,8 @@ class HoldReading:
     gas_half_width_k: float
     gauge: str = ""
     thermometer: str = ""
+    resolution_pa: float = 0.0
+    """Smallest step that the gauge shows. [Pa]"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +101,8 @@ class HoldVerdict:
 _REPEATS = 0.25
 # Gas and pipe are not equally warm: sun, a fan, the inside of a coil. Standard deviation [K] and how long it lasts [h].
 _GAS_APART_K, _GAS_APART_HOURS = 0.55, 5.0
+# Just filled, the gas is warmer or colder than the pipe, for a while (docs/rules.md, R34). Standard deviation. [s, K]
+JUST_FILLED_SECONDS, _JUST_FILLED_K = 20 * 60, 2.0
 # Where the day swings, the gas lags behind: hours of lag times how fast a daily swing goes. Assumed. [1]
 _LAG_SHARE = 0.7 * 2 * pi / 24
 ALLOWED_PA_H = 0.25 * PSI_PA
@@ -181,8 +186,10 @@ def judge_hold(readings: Sequence[HoldReading], allowed_pa_h: float = ALLOWED_PA
     estimate = posterior @ design.T @ inverse @ p
     rate, half = float(estimate[1]), 2 * sqrt(float(posterior[1, 1]))
     finest = max(rate + half, 0.0)
-    if rate - half > 0 and rate > allowed_pa_h / 4:
+    if rate - half > 0:  # a loss outside its own doubt is a leak, however small
         verdict, more = Hold.LEAKING, None
+    elif rate + half < 0:  # gas that is warmer than the clamp says hides a loss
+        verdict, more = Hold.GAIN, _hours_needed(listed, first, allowed_pa_h, span, half, 0.0)
     elif finest <= allowed_pa_h:
         verdict, more = Hold.TIGHT, None
     else:
@@ -200,7 +207,10 @@ def _noise(listed: Sequence[HoldReading], hours: Array, p: Array) -> Array:
     stays = sqrt(1 - _REPEATS**2)
     alike_gauge = np.array([[a.gauge == b.gauge for b in listed] for a in listed])
     alike_clamp = np.array([[a.thermometer == b.thermometer for b in listed] for a in listed])
-    covariance: Array = np.diag((_REPEATS * gauge_sd) ** 2 + (_REPEATS * clamp_sd) ** 2 + 1.0)
+    resolution_sd = np.array([one.resolution_pa for one in listed]) / sqrt(12)
+    fresh_sd = np.array([_JUST_FILLED_K if one.seconds < JUST_FILLED_SECONDS else 0.0 for one in listed]) * slope
+    own = (_REPEATS * gauge_sd) ** 2 + (_REPEATS * clamp_sd) ** 2 + resolution_sd**2 + fresh_sd**2
+    covariance: Array = np.diag(own + 1.0)
     covariance += alike_gauge * np.outer(stays * gauge_sd, stays * gauge_sd)
     covariance += alike_clamp * np.outer(stays * clamp_sd, stays * clamp_sd)
     apart = np.exp(-np.abs(hours[:, None] - hours[None, :]) / _GAS_APART_HOURS)

@@ -32,6 +32,8 @@ class Complaint(StrEnum):
     NO_HEAT = "no_heat"
     NOISE = "noise"
     WARM_BOX = "warm_box"
+    DOES_NOT_RUN = "does_not_run"
+    INSPECTION = "inspection"
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,6 +128,22 @@ TRIAGE: Mapping[Complaint, Triage] = {
          _C("Defrost clock and when it last ran", "look", "defrost_active"), _CONDENSER,
          _C("Sight glass", "look", "sight_glass_bubbles")),
         {_U: 1.4, _LE: 1.4, _HL: 1.3, _LC: 1.2},
+    ),
+    Complaint.DOES_NOT_RUN: Triage(
+        "Does not run",
+        (_SETTING, _C("Codes, alarm history, trips; nothing is reset yet", "arrive"), _CALL,
+         _C("Disconnect, fuses, breaker: volts at the unit", "arrive"), _C("Float switch and drain", "look", "drain_blocked"),
+         _FAN, _C("Blower and wheel: turn by hand, locked out", "look", "blade_unsafe"),
+         _C("Terminals: dark, loose, burnt", "look", "burnt_parts")),
+        {},
+    ),
+    Complaint.INSPECTION: Triage(
+        "Inspection",
+        (_FILTER, _C("Both coils, drain, pan", "look", "evaporator_dirty"), _CONDENSER,
+         _C("Fans, blades, bearings, with the unit locked out", "look", "bearing_worn"),
+         _C("Terminals, ground, contactor", "look", "burnt_parts"), _C("Static of both sides", "read", "external_static_supply"),
+         _C("Oil anywhere on the circuit", "look", "oil_stain"), _C("Then one set of readings, settled", "read")),
+        {_NONE: 2.0},
     ),
 }  # fmt: skip
 

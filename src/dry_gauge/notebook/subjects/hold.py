@@ -74,7 +74,7 @@ class HoldEndBody(Body):
 
     kind: Literal["hold_end"] = "hold_end"
     hold: UUID
-    verdict: Literal["tight", "leaking", "too_soon"]
+    verdict: Literal["tight", "leaking", "too_soon", "gain"]
     reason: FewWords = ""
 
 
@@ -121,7 +121,13 @@ def _hold_reading(one: Kept[HoldReadingBody], start: datetime, facts: UnitFacts)
     temperature = UNITS[body.temp_unit]
     half_k = _CLAMP_HALF_K if body.temp_accuracy is None else body.temp_accuracy * temperature.scale
     return HoldReading((one.at - start).total_seconds(), pressure_pa, temperature.to_si(body.temp), half_pa, half_k,
-                       body.gauge, body.thermometer)  # fmt: skip
+                       body.gauge, body.thermometer, _step(body.pressure) * pressure.scale)  # fmt: skip
+
+
+def _step(shown: float) -> float:
+    """Smallest step of a gauge that shows that number: its last decimal."""
+    decimals = f"{shown:.6g}".partition(".")[2]
+    return float(10 ** -len(decimals))
 
 
 def hold_of(key: str, hold: KeptHold, facts: UnitFacts, allowed_pa_h: float = ALLOWED_PA_H) -> HoldView:
@@ -134,7 +140,7 @@ def hold_of(key: str, hold: KeptHold, facts: UnitFacts, allowed_pa_h: float = AL
                    for one in hold.readings[-1:])  # fmt: skip
     if not counted:
         return HoldView(key, hold, None, over)
-    listed = [_hold_reading(one, counted[0].at, facts) for one in counted]
+    listed = [_hold_reading(one, hold.at, facts) for one in counted]  # from filling on
     return HoldView(key, hold, judge_hold(listed, allowed_pa_h), over)
 
 

@@ -32,6 +32,7 @@ class Call:
     headline: Headline
     drawing: Markup
     entries: int
+    complaint: str
 
 
 def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int = 200) -> Call:
@@ -46,7 +47,7 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     drawing = fingerprint(
         None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"
     )
-    return Call(visit, words, drawing, view.state.entries)
+    return Call(visit, words, drawing, view.state.entries, view.complaint)
 
 
 @router.get("/")
