@@ -51,3 +51,17 @@ def test_what_is_not_understood_is_named_not_guessed(text):
 def test_any_words_are_answered(text):
     found, _ = understood(text, UNITS)
     assert all(one.value == one.value for one in found)
+
+
+@pytest.mark.parametrize(
+    ("text", "values", "lost"),
+    [
+        ("suction 118 superheat 12 liquid line 98", {"suction_pressure": 118, "liquid_line_temp": 98}, ("superheat 12",)),
+        ("outdoor ninety, 450 microns", {"outdoor_air_temp": 90}, ("450", "microns")),
+        ("head three sixty five and rising fast", {"liquid_pressure": 365}, ("rising fast",)),
+    ],
+)
+def test_what_is_not_understood_takes_nothing_with_it(text, values, lost):
+    found, left = understood(text, UNITS)
+    assert {one.quantity: one.value for one in found} == values
+    assert left == lost

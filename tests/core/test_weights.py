@@ -40,7 +40,8 @@ TODAY = date(2026, 11, 24)
 @pytest.mark.parametrize(
     ("typed", "unit", "ounces"),
     [("6 lb 4 oz", "kg", 100), ("6lb4", "kg", 100), ("6.25", "lb", 100), ("100 oz", "lb", 100), ("14,2oz", "lb", 14.2),
-     ("2.9 kg", "lb", 2.9 / OUNCE_KG), ("402 g", "lb", 0.402 / OUNCE_KG), (".5 lb", "oz", 8)],
+     ("2.9 kg", "lb", 2.9 / OUNCE_KG), ("402 g", "lb", 0.402 / OUNCE_KG), (".5 lb", "oz", 8),
+     ("2,900 g", "lb", 2.9 / OUNCE_KG), ("1,250 oz", "lb", 1250), ("2,9 kg", "lb", 2.9 / OUNCE_KG)],
 )  # fmt: skip
 def test_weights_are_understood_as_people_write_them(typed, unit, ounces):
     assert understood_weight(typed, unit).kg / OUNCE_KG == pytest.approx(ounces)
@@ -189,3 +190,9 @@ def test_a_rule_applies_above_its_charge_and_for_some_refrigerants_above_less():
     assert threshold_of(rule, Use.COMFORT, R410A, 8.0).yearly == 0.10
     assert threshold_of(rule, Use.COMFORT, find("R-290"), 8.0) is None
     assert threshold_of(rule, Use.PROCESS, R410A, 100.0) is None
+
+
+def test_a_cylinder_for_what_our_tables_do_not_cover_is_refused():
+    grey = Cylinder("Grey", CylinderKind.RECOVERY, find("R-744"), 10.0, 21.6, 400 * PSI_PA, None, for_flammables=False)
+    with pytest.raises(Refused, match="not in our tables"):
+        check_fill(grey, 0.0, 1.0, find("R-744"), TODAY)

@@ -35,8 +35,11 @@ _NAMES = {
     "blower_amps": ("blower amps", "blower"),
     "condenser_fan_amps": ("condenser fan amps", "outdoor fan amps", "condenser fan", "outdoor fan"),
 }
+# Said beside readings, and none themselves: they are worked out, or belong to another desk.
+_NO_READINGS = ("superheat", "subcooling", "sub cooling", "split", "delta t", "microns", "micron", "vacuum", "static")
 _BY_NAME = {name: quantity for quantity, names in _NAMES.items() for name in names}
-_NAME = re.compile(r"\b(" + "|".join(sorted(map(re.escape, _BY_NAME), key=len, reverse=True)) + r")\b", re.I)
+_ALL_NAMES = sorted(map(re.escape, (*_BY_NAME, *_NO_READINGS)), key=len, reverse=True)
+_NAME = re.compile(r"\b(" + "|".join(_ALL_NAMES) + r")\b", re.I)
 _UNITS = {
     "psi": "psig", "psig": "psig", "pounds": "psig", "kpa": "kPag", "bar": "barg", "f": "F", "fahrenheit": "F", "c": "C",
     "celsius": "C", "degrees": "", "degree": "", "amps": "A", "amp": "A", "a": "A",
@@ -84,12 +87,32 @@ def understood(text: str, usual_units: dict[str, str]) -> tuple[tuple[SaidReadin
     for i, name in enumerate(names):
         end = names[i + 1].start() if i + 1 < len(names) else len(text)
         rest = text[name.end() : end].strip(" ,.;:\n")
-        reading = _reading(_BY_NAME[name[1].lower()], rest, f"{name[1]} {rest}".strip(), usual_units)
+        quantity = _BY_NAME.get(name[1].lower())
+        reading, more = _longest(quantity, name[1], rest, usual_units) if quantity else (None, "")
         if reading is None:
             lost.append(f"{name[1]} {rest}".strip())
         else:
             found.append(reading)
+            lost += [more] if more else []
     return tuple(found), tuple(lost)
+
+
+def _longest(quantity: str, name: str, rest: str, usual_units: dict[str, str]) -> tuple[SaidReading | None, str]:
+    """The reading in the first words of a phrase, as many as make one; and what is left of the phrase."""
+    words = rest.split()
+    for most in range(len(words), 0, -1):
+        said, more = " ".join(words[:most]), " ".join(words[most:])
+        if more and not said.endswith((",", ";")) and _is_of_a_number(words[most]):
+            continue  # half a number is no number
+        reading = _reading(quantity, said, f"{name} {said}".strip(), usual_units)
+        if reading is not None:
+            return reading, more.strip(" ,.;:")
+    return None, ""
+
+
+def _is_of_a_number(word: str) -> bool:
+    word = word.lower().strip(",;.")
+    return word in _SMALL or word in _TENS or word in ("hundred", "point") or word[:1].isdigit()
 
 
 def _reading(quantity: str, rest: str, words: str, usual_units: dict[str, str]) -> SaidReading | None:

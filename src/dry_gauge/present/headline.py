@@ -38,7 +38,7 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         return Headline(f"Stop: {STOPS[first_stop.code].label.lower()}{more}", "stop", first_stop.phrase.read(reader))
     under = [SIGHTS[what].label.lower() for what in ("panel_off", "coil_wet") if circuit.view.seen(what)]
     if under and circuit.view.measured:
-        return Headline(f"Not judged: {' and '.join(under)}", "held", "The numbers stand; their meaning waits till it is put right.")
+        return Headline(f"Not judged: {' and '.join(under)}", "held", "The numbers stand; what they mean waits until then.")
     if not circuit.view.measured:
         return Headline("Nothing read yet", "open", "Type the first reading; the ladder starts there.")
     first, second = circuit.causes[:2]

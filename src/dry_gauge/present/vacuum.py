@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 
 from dry_gauge.core.dimensions import MICRON_PA
@@ -50,8 +50,32 @@ def vacuum(scene: Scene) -> VacuumDesk:
 
 def evacuations_of(scene: Scene) -> list[EvacuationView]:
     """Every evacuation of the visit, by the moment at which it began."""
-    return [evacuation_of(key, one, scene.traces.get(key, ()), scene.now)
-            for key, one in scene.view.state[Vacuum].in_order]  # fmt: skip
+    found = [evacuation_of(key, one, scene.traces.get(key, ()), scene.now)
+             for key, one in scene.view.state[Vacuum].in_order]  # fmt: skip
+    return [replace(one, conditions=_conditions(one, found)) for one in found]
+
+
+def _conditions(one: EvacuationView, all_of_them: Sequence[EvacuationView]) -> tuple[str, ...]:
+    """What stands in the verdict of a system; the rig itself has none."""
+    body = one.kept.body
+    if body.what == "rig":
+        return ()
+    rig = any(other.kept.body.what == "rig" and other.passed and other.kept.at <= one.kept.at for other in all_of_them)
+    said = ((not body.cores_out, "cores in"), (body.gauge_at in ("manifold", "near_pump"), _GAUGE_AT.get(body.gauge_at, "")),
+            (not rig, "rig not watched"))  # fmt: skip
+    return tuple(words for so, words in said if so)
+
+
+_GAUGE_AT = {"manifold": "gauge at the manifold", "near_pump": "gauge at the pump"}
+
+
+def verdict_words(one: EvacuationView) -> str:
+    """What the latest watch says, with what it is subject to: with cores in nothing is plainly tight."""
+    assert one.last is not None
+    words = RISE_WORDS[one.last.verdict]
+    if one.last.verdict is Rise.TOO_SOON or not one.conditions:
+        return words
+    return f"{words}, but {', '.join(one.conditions)}"
 
 
 def forecast(on: EvacuationView, now: datetime) -> str:
@@ -78,7 +102,7 @@ def docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
     micron = f"{on.micron:,.0f} μm" if on.micron else "no reading yet"
     if on.last and (on.kept.watching or not on.kept.open):
         more = f"Watch about {on.last.minutes_more} min more" if on.last.minutes_more else ""
-        return RISE_WORDS[on.last.verdict], ", ".join(filter(None, (micron, more)))
+        return verdict_words(on), ", ".join(filter(None, (micron, more)))
     if on.pull and on.pull.stalled:
         return "Stalled", micron
     return micron, forecast

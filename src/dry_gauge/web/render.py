@@ -29,6 +29,7 @@ from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.headline import percent
+from dry_gauge.present.vacuum import verdict_words
 from dry_gauge.store.people import Someone
 
 _HERE = Path(__file__).parent
@@ -61,7 +62,7 @@ def _environment() -> Environment:
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
-                            "CONDITION_ENDS": CONDITION_ENDS}  # fmt: skip
+                            "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.
     environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
                             "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),

@@ -31,6 +31,8 @@ MILESTONES = (
     Milestone(1_000 * MICRON_PA, "shut off once to see that it holds at all"),
     Milestone(500 * MICRON_PA, "shut off and watch"),
 )
+# With liquid water inside it is held above this: at 4,600 micron what is left of it freezes, and ice reads as dry.
+_ICE_WARNING_PA = 5_000 * MICRON_PA
 _STALL_MINUTES = 8.0
 # Falling by less than this share a minute is standing still.
 _STALL_PER_MINUTE = 0.012
@@ -50,7 +52,7 @@ class PullDown:
     minutes_to_target : float or None
         At the present pace; None where it does not fall, or too little is known.
     freezing : bool
-        Below the triple point of water, with water suspected.
+        Below 5,000 micron with water suspected: close to where it freezes.
     """
 
     passed: tuple[tuple[Milestone, float], ...]
@@ -96,8 +98,10 @@ def pull_down(
         if below.size:
             passed.append((milestone, float(t[below[0]])))
     if t.size < 3:
-        return PullDown(tuple(passed), False, (), None, bool(water_suspected and p.size and p[-1] < WATER_TRIPLE_PA))
+        return PullDown(tuple(passed), False, (), None, bool(water_suspected and p.size and p[-1] < _ICE_WARNING_PA))
     recent = t >= t[-1] - _STALL_MINUTES
+    if recent.sum() < 2:  # typed by hand, minutes apart: the last two say it
+        recent[-2:] = True
     span = float(t[recent][-1] - t[recent][0])
     slope = float(np.polyfit(t[recent], np.log(p[recent]), 1)[0]) if span > 0.5 else 0.0
     now = float(p[-1])
@@ -106,7 +110,7 @@ def pull_down(
     to_target = log(now / target_pa) / -slope if now > target_pa and slope < -_STALL_PER_MINUTE else None
     if now <= target_pa:
         to_target = 0.0
-    return PullDown(tuple(passed), stalled, causes, to_target, water_suspected and now < WATER_TRIPLE_PA)
+    return PullDown(tuple(passed), stalled, causes, to_target, water_suspected and now < _ICE_WARNING_PA)
 
 
 def boiling_point_k(pressure_pa: float) -> float:

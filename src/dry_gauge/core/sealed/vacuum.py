@@ -16,6 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.dimensions import MICRON_PA
+from dry_gauge.core.quantities import to_fahrenheit
+from dry_gauge.core.sealed.pull_down import boiling_point_k
 
 GAUGE_RANGE_PA = (1 * MICRON_PA, 25_000 * MICRON_PA)
 """What a vacuum gauge of the trade reads; beyond it the number is its end stop."""
@@ -170,6 +172,9 @@ def judge_decay(seconds: Sequence[float], pressure_pa: Sequence[float], end_poin
     that could still become either leaves both likely, and the answer is 'too soon'. Error rates on simulated traces are
     in docs/accuracy.md.
     """
+    stopped = _at_end_stop(seconds, pressure_pa, end_point)
+    if stopped is not None:
+        return stopped
     t, p, left_out = _cleaned(seconds, pressure_pa)
     if t.size < 4 or t[-1] - t[0] < _LEAST_MINUTES:
         span = float(t[-1]) if t.size else 0.0
@@ -177,8 +182,49 @@ def judge_decay(seconds: Sequence[float], pressure_pa: Sequence[float], end_poin
         level = float(p[-1]) if p.size else 0.0
         return Decay(Rise.TOO_SOON, span, level, level * 0.1, 0.0, level, 0.0, level, None, (), wait,
                      "Fewer than three minutes, or than four points, say nothing.", (), left_out)  # fmt: skip
-    fits = _fits(t, p)
-    return _verdict(t, fits, end_point, left_out)
+    if _is_one_step(p):
+        level = float(p[-1])
+        return Decay(Rise.TOO_SOON, float(t[-1]), level, level * 0.05, 0.0, level, 0.0, level, None, (),
+                     ceil(end_point.minutes), "One step between flat stretches is a valve or the gauge, not a leak. Watch on.",
+                     tuple(zip(t.tolist(), p.tolist(), strict=True)), left_out)  # fmt: skip
+    return _verdict(t, _fits(t, p), end_point, left_out)
+
+
+# From here up a reading that does not move is the end of a gauge: 12,000, 20,000 and 25,000 are usual (docs/rules.md, R35).
+_END_STOP_PA, _END_STOP_SHARE, _END_STOP_POINTS = 9_500 * MICRON_PA, 0.005, 3
+
+
+def _at_end_stop(seconds: Sequence[float], pressure_pa: Sequence[float], end_point: EndPoint) -> Decay | None:
+    """A gauge that stands at its end after the valve was shut: a leak or an open valve first; None where it does not."""
+    order = np.argsort(np.asarray(seconds, dtype=float), kind="stable")
+    t, p = np.asarray(seconds, dtype=float)[order] / 60, np.asarray(pressure_pa, dtype=float)[order]
+    late = t >= _VALVE_SECONDS / 60
+    if late.sum() < _END_STOP_POINTS:
+        return None
+    last = p[late][-_END_STOP_POINTS:]
+    if last.min() < _END_STOP_PA or np.ptp(last) > _END_STOP_SHARE * last.max() or not np.isfinite(last).all():
+        return None
+    level, span = float(last[-1]), float(t[-1])
+    boils_f = to_fahrenheit(boiling_point_k(level))
+    why = (f"The gauge stands at its end: a leak or an open valve first. Liquid water only if the coldest part is above "
+           f"{boils_f:.0f} °F.")  # fmt: skip
+    return Decay(Rise.LEAK, span, level, 0.0, 0.0, level, 0.0, level, None, ((Rise.LEAK, 1.0),), None, why, (),
+                 int(t.size))  # fmt: skip
+
+
+_STEP_SHARE, _STEP_LEAST_POINTS = 0.75, 3
+
+
+def _is_one_step(p: Array) -> bool:
+    """Whether nearly all of the rise happened between two neighbouring points, flat before and flat after."""
+    rise = float(p[-1] - p[0])
+    if rise <= 12 * _NOISE_PA or rise < 8 * _NOISE_SHARE * float(np.median(p)):
+        return False
+    steps = np.diff(p)
+    at = int(steps.argmax())
+    before, after = p[: at + 1], p[at + 1 :]
+    flat = max(float(np.ptp(before)), float(np.ptp(after))) < (1 - _STEP_SHARE) * rise
+    return flat and steps[at] > _STEP_SHARE * rise and min(before.size, after.size) >= _STEP_LEAST_POINTS
 
 
 def _cleaned(seconds: Sequence[float], pressure_pa: Sequence[float]) -> tuple[Array, Array, int]:

@@ -192,6 +192,8 @@ class EvacuationView:
     pull: PullDown | None
     micron: float | None
     minutes_pumping: float
+    conditions: tuple[str, ...] = ()
+    """What the verdict is subject to: cores left in, where the gauge sat, a rig that nobody watched."""
 
     @property
     def last(self) -> Decay | None:
