@@ -132,6 +132,8 @@ def test_a_caution_comes_once_and_flammables_bring_their_own():
     assert "flammable" in codes
     assert "flammable" not in [caution.code for caution in cautions_at({"read"}, SPLIT, ())]
     assert cautions_at({"read"}, flammable, codes) == ()
+    assert codes[0] == "flammable"  # of several the gravest
+    assert cautions_at({"look", "blade", "combustion"}, SPLIT, ())[0].code == "combustion"
     assert {"carbon_dioxide", "ammonia", "combustion", "bypass", "food"} <= set(BY_CODE)
 
 

@@ -15,6 +15,7 @@ from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.findings import FindingEndBody, FindingWay, findings_in
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody, Leaks
 from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.verdicts import OverrideBody
@@ -94,3 +95,13 @@ def test_an_own_verdict_is_a_finding_and_a_judged_cause_is_none():
     against = ActionBody(sort=ActionSort.DRIER_CHANGED, against=Fault.LIQUID_LINE_RESTRICTION)
     assert ("finding", False) not in codes(visit(own, against))
     assert findings_in(visit(saw("sight_glass_bubbles"))) == ()
+
+
+def test_leaks_at_two_bends_of_one_coil_are_two_leaks():
+    bends = [LeakPlaceBody(place="evaporator_bends", result="failed", words=words) for words in ("third from the top", "lowest")]
+    book = [entry(i, body) for i, body in enumerate(bends, start=1)]
+    assert len(folded(*book)[Leaks].to_mend) == 2
+    cured = entry(3, LeakCureBody(leak=book[0].id, cure="joint"))
+    assert [one.body.words for one in folded(*book, cured)[Leaks].to_mend] == ["lowest"]
+    passed = entry(4, LeakPlaceBody(place="evaporator_bends", result="passed"))
+    assert folded(*book, cured, passed)[Leaks].to_mend == ()

@@ -51,12 +51,15 @@ def _searched(leaks: Leaks, spots: Mapping[str, Sequence[Ranked]]) -> list[Place
         codes = tuple(one.place.code for one in ranked)
         found = tuple(one.place.label for one in ranked if one.place.code in failed)
         place = Place(spot, SPOT_LABELS.get(spot, spot), codes)
-        states.append(PlaceState(place, sum(code in leaks.places for code in codes), found))
+        states.append(PlaceState(place, sum(code in leaks.searched for code in codes), found))
     return states
 
 
 def docked(view: VisitView) -> tuple[str, str]:
-    """What is to mend, in a line."""
+    """What is to mend, or how far the search is, in a line."""
     leaks = view.state[Leaks]
-    places = f"{len(leaks.places)} places searched"
-    return (f"{len(found)} to mend", places) if (found := leaks.to_mend) else ("Nothing to mend", places)
+    whole = len(ranked_places(view.facts, {}))
+    places = f"{len(leaks.searched)} of {whole} places searched"
+    if leaks.to_mend:
+        return f"{len(leaks.to_mend)} to mend", places
+    return ("All leaks found are mended" if leaks.cures else "No leak found yet"), places

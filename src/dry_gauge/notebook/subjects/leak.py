@@ -9,8 +9,20 @@ from pydantic import Field
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.leak_search import BY_CODE, METHOD_WORDS
-from dry_gauge.notebook.fields import FewWords
-from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept
+from dry_gauge.notebook.fields import Circuit, FewWords
+from dry_gauge.notebook.kind import (
+    LEAST_REASON,
+    Body,
+    Case,
+    Entry,
+    Kept,
+    Kind,
+    Obstacle,
+    Part,
+    VisitState,
+    in_time,
+    kept,
+)
 from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
 
 
@@ -22,6 +34,8 @@ class LeakPlaceBody(Body):
     result: Literal["passed", "failed", "not_reached"]
     method: FewWords = ""
     words: FewWords = ""
+    """Where exactly: which bend, which flare. Two leaks at one place are two."""
+    circuit: Circuit | None = None
 
 
 class LeakCureBody(Body):
@@ -43,14 +57,23 @@ CURE_WORDS = {
 
 
 class Leaks(Part):
-    """By place the latest search of it; cures by the leak's entry."""
+    """By place the latest search of it, and every leak found there; cures by the leak's entry."""
 
     places: dict[str, Kept[LeakPlaceBody]] = {}
     cures: dict[str, Kept[LeakCureBody]] = {}
 
     def with_result(self, result: str) -> tuple[str, ...]:
         """Places with that result."""
-        return tuple(sorted(code for code, one in self.places.items() if one.body.result == result))
+        return tuple(sorted({one.body.place for one in self.places.values() if one.body.result == result}))
+
+    @property
+    def searched(self) -> frozenset[str]:
+        """Places that were searched, whatever came of it."""
+        return frozenset(one.body.place for one in self.places.values())
+
+    def at(self, place: str) -> tuple[Kept[LeakPlaceBody], ...]:
+        """What was found at one place, the latest first."""
+        return tuple(reversed(in_time(one for one in self.places.values() if one.body.place == place)))
 
     @property
     def to_mend(self) -> tuple[Kept[LeakPlaceBody], ...]:
@@ -65,8 +88,14 @@ def place_words(code: str) -> str:
 
 
 def _searched(visit: VisitState, entry: Entry, body: LeakPlaceBody) -> VisitState:
-    places = visit[Leaks].places | {body.place: Kept[LeakPlaceBody](**kept(entry))}
-    return visit.changing(Leaks, places=places)
+    """A leak stands beside the others of its place; any other result speaks for the place as a whole."""
+    places, key = visit[Leaks].places, body.place
+    if body.result == "failed":
+        key = "/".join((body.place, str(body.circuit or 0), body.words.casefold()))
+        places = {name: one for name, one in places.items() if name != body.place}
+    else:
+        places = {name: one for name, one in places.items() if one.body.place != body.place}
+    return visit.changing(Leaks, places=places | {key: Kept[LeakPlaceBody](**kept(entry))})
 
 
 def _cured(visit: VisitState, entry: Entry, body: LeakCureBody) -> VisitState:
@@ -99,7 +128,7 @@ def _leak_of(case: Case[LeakCureBody]) -> dict[str, object]:
 def _not_mended(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RECHECKS):
         return []
-    return [Obstacle("leak", f"Leak not mended: {place_words(leak.body.place)}. Mend it, or book the return.",
+    return [Obstacle("leak", f"Leak not mended: {_where(leak.body)}. Mend it, or book the return.",
                      str(leak.entry_id)) for leak in visit[Leaks].to_mend]  # fmt: skip
 
 
@@ -108,6 +137,11 @@ def _patched(visit: VisitState) -> list[Obstacle]:
     if not patch or visit[Agenda].booked(RECHECKS):
         return []
     return [Obstacle("patch", "A patch is temporary: book its recheck.")]
+
+
+def _where(body: LeakPlaceBody) -> str:
+    circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
+    return f"{place_words(body.place)}{f', {body.words}' if body.words else ''}{circuit}"
 
 
 def _place_said(body: LeakPlaceBody, _: VisitState) -> tuple[str, str]:

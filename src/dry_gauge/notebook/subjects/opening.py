@@ -86,7 +86,7 @@ def _shown_done(visit: VisitState) -> Mapping[str, str]:
     """Steps that the entries show to be done, and by what."""
     charge = visit[Charge]
     moved = {one.way for one in charge.moved.values()}
-    places = len(visit[Leaks].places)
+    places = len(visit[Leaks].searched)
     done = {
         "lock": "locked out" if visit[Ledger].locked or "start" in visit[Opening].steps else "",
         "recover": "weighed and at its vacuum" if charge.recovered_to and MovementSort.RECOVERED in moved else "",
