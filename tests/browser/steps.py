@@ -58,3 +58,14 @@ def answer(page: Page, what: str, state: str) -> None:
     with page.expect_response(lambda response: response.url.endswith("/entries")):
         label.click()
     expect(page.locator(f"#s-{what}-{state}")).to_be_checked()
+
+
+def go(page: Page, station: str) -> None:
+    """To a station by the rail."""
+    page.click(f".stations a:has-text('{station}')")
+    expect(page.locator(f".stations .here:has-text('{station}')")).to_be_visible()
+
+
+def open_form(page: Page, words: str) -> None:
+    """Unfold what stands under those words."""
+    page.click(f"summary:has-text('{words}')")

@@ -9,22 +9,13 @@ from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.probes.simulated import Scene
-from tests.browser.steps import answer, at_visit, show
+from tests.browser.steps import answer, at_visit, go, open_form, show
 from tests.probing import feeding
 
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "orifice", "seer": 13, "nominal_capacity_btuh": 36000}
 UNIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.ORIFICE, seer=13, nominal_capacity_w=10_551)
 SICK = Scene(UNIT, 91, 76, 63, {"low_condenser_airflow": 0.6, "undercharge": 0.75}, minutes_running=25)
 WELL = Scene(UNIT, 91, 76, 63, {}, minutes_running=40)
-
-
-def go(page: Page, station: str) -> None:
-    page.click(f".stations a:has-text('{station}')")
-    expect(page.locator(f".stations .here:has-text('{station}')")).to_be_visible()
-
-
-def open_form(page: Page, words: str) -> None:
-    page.click(f"summary:has-text('{words}')")
 
 
 def take_live_readings(page: Page, size: str) -> None:
@@ -70,7 +61,8 @@ def test_one_call_through_all_stations(open_page, make_shop, server, size, schem
     page.keyboard.press("Enter")
     expect(page.locator("#said-suction_pressure")).to_contain_text("thawing")
     show(page, size, "judge")
-    expect(page.locator(".verdict h2")).to_have_text("Nothing read yet")
+    expect(page.locator(".verdict h2")).to_have_text("Not enough to say")
+    expect(page.locator(".next")).to_contain_text("compressor off, fan on")
     go(page, "Look")
     page.click("#thaw button:has-text('Clear and drained')")
     expect(page.locator("#thaw")).not_to_contain_text("Thaw the")

@@ -78,7 +78,7 @@ def test_security_headers_allow_no_inline_script(server):
     assert not page.find_all(style=True)
 
 
-JUDGED = {"timeline", "stops", "judge", "dock", "ladder", "stations", "proofs", "checks"}
+JUDGED = {"timeline", "stops", "banner", "judge", "dock", "ladder", "stations", "proofs", "checks"}
 
 
 def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):

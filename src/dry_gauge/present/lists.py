@@ -62,8 +62,20 @@ class Lists:
     trips: dict[str, tuple[int, int]]
     iced: bool
     thaw: Any
+
+
+@dataclass(frozen=True, slots=True)
+class Banner:
+    """What readings are taken under now, and those that have to be read again."""
+
     tags: Sequence[str]
     read_again: Sequence[StaleReading]
+
+
+def banner_of(view: VisitView) -> Banner:
+    """The banner as it stands."""
+    tags = [CONDITION_WORDS[tag] for tag in tags_of(view.state)]
+    return Banner(tags, [_stale(one) for one in to_read_again(view.state)])
 
 
 def progress_of(view: VisitView) -> Progress:
@@ -95,8 +107,7 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
         None if permit.stop_suction_pa is None else _pressure(permit.stop_suction_pa, view, reader),
         view.state[Ledger].trip_counts(), iced(view),
-        plan_thaw(view.facts, _air_k(view)), [CONDITION_WORDS[tag] for tag in tags_of(view.state)],
-        [_stale(one) for one in to_read_again(view.state)],
+        plan_thaw(view.facts, _air_k(view)),
     )  # fmt: skip
 
 

@@ -15,7 +15,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.judge import judge, likelihood_words
-from dry_gauge.present.lists import lists_of, progress_of
+from dry_gauge.present.lists import banner_of, lists_of, progress_of
 from dry_gauge.present.read import beside
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
@@ -80,7 +80,7 @@ class VisitPage:
     def progress(self) -> dict[str, Any]:
         """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
         rail = [(row, row.stop(self.view)) for row in STATIONS if row.stop]
-        return {**self.common, "rail": rail, **shown(progress_of(self.view))}
+        return {**self.common, "rail": rail, **shown(progress_of(self.view)), **shown(banner_of(self.view))}
 
     @cached_property
     def lists(self) -> dict[str, Any]:

@@ -208,7 +208,8 @@ def _change_of(case: Case[RestoredBody]) -> dict[str, object]:
 
 KINDS = (
     Kind(TemporaryBody, _change_said, _changed, leaves_open=_still_lifted, happened=True, firm=True),
-    Kind(RestoredBody, _restored_said, _restored, refers=_change_of, happened=True, firm=True),
+    Kind(RestoredBody, _restored_said, _restored, refers=_change_of, happened=True, firm=True,
+         sweeps=True),
     Kind(LockoutBody, lambda body, _: ("Locked out, proven dead" if body.locked else "Unlocked", body.disconnect), _locked,
          leaves_open=_still_locked, happened=True, firm=True),
     Kind(RedTagBody, lambda body, _: ("Red tag", f"{body.danger}; told {body.told}"), _tagged, firm=True),

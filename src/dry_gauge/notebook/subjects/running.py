@@ -166,5 +166,5 @@ KINDS = (
     Kind(StageBody, _stage_said, lambda visit, entry, body: visit.changing(Running, stage=Kept[StageBody](**kept(entry)))),
     Kind(ConditionBody, lambda body, _: (CONDITION_WORDS[body.condition].capitalize(),
                                          "from here on" if body.on else "no longer"),
-         _conditioned, leaves_open=_still_marked),
+         _conditioned, leaves_open=_still_marked, sweeps=True),
 )  # fmt: skip
