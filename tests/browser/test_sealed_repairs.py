@@ -161,7 +161,7 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
     unfold(page, "Recovery is done")
     page.fill("#rec-value", "0")
     press(page, "#recovered-form button")
-    expect(page.locator("#account .sums").nth(1)).to_contain_text("Missing from the label")
+    expect(page.locator("#account .sums").nth(1)).to_contain_text("Missing of what belongs in")
     expect(page.locator("#account")).to_contain_text(CAME_OUT)
 
     # Search, mend, new drier.
@@ -222,7 +222,7 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
     desk(page, shop, "vacuum")
     watch(page, shop, owner, server, token, dry, down[-1], 16)
     show(page, size, "ladder")
-    expect(page.locator(".desk-head h2")).to_have_text("Tight and dry")
+    expect(page.locator(".desk-head h2")).to_have_text("Tight and dry, but rig not watched")
     expect(page.locator(f".only-{size} svg")).to_contain_text("watch 1: wet")
     show(page, size, "sheet")
     press(page, "#break-form button")
@@ -369,7 +369,7 @@ def test_a_box_is_pumped_down_and_topped_up_by_its_glass(open_page, make_shop, c
         desk(page, shop, "vacuum")
         point(page, micron)
     show(page, size, "ladder")
-    expect(page.locator(".desk-head h2")).to_have_text("Tight and dry")
+    expect(page.locator(".desk-head h2")).to_have_text("Tight and dry, but cores in, rig not watched")
     show(page, size, "sheet")
     press(page, "#break-form button")
 

@@ -123,6 +123,14 @@ def test_a_database_that_is_away_is_said_so_and_nothing_is_doubled_when_it_is_ba
     server.wait(10)
 
 
+def until(so, most_seconds=60.0):
+    """Wait for something to come about, however busy the machine is."""
+    end = time.monotonic() + most_seconds
+    while not so():
+        assert time.monotonic() < end, "it did not come about"
+        time.sleep(0.1)
+
+
 def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(durable):
     owner = connect(durable.url(OWNER), pool_size=2)
     with owner.begin() as connection:
@@ -172,7 +180,7 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
     threads = [threading.Thread(target=feed, args=(hub,)) for hub in hubs] + [threading.Thread(target=post)]
     for thread in threads:
         thread.start()
-    time.sleep(4)
+    until(lambda: len(acknowledged) > 10)
     kill_postgres(durable)
     os.kill(server.pid, signal.SIGKILL)
     dead.set()
@@ -180,10 +188,11 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
     time.sleep(1)
     durable.start()
     server = start_server(durable.url(APPLICATION), port)
-    time.sleep(4)
+    before = len(acknowledged)
+    until(lambda: len(acknowledged) > before + 5)
     over.set()
     for thread in threads:
-        thread.join(30)
+        thread.join(60)
     server.terminate()
     server.wait(10)
     with owner.connect() as connection:
@@ -192,7 +201,6 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
             text("SELECT visit_id, count(*) AS n, count(DISTINCT n) AS distinct FROM sample GROUP BY visit_id"))}  # fmt: skip
     owner.dispose()
     assert set(acknowledged) <= set(kept)
-    assert len(acknowledged) > 20
     for hub in hubs:
         assert hub.acknowledged == hub.number, "a stream did not resume"
         assert counts[hub.visit] == (hub.number, hub.number)

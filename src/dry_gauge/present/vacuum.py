@@ -73,8 +73,8 @@ def verdict_words(one: EvacuationView) -> str:
     """What the latest watch says, with what it is subject to: with cores in nothing is plainly tight."""
     assert one.last is not None
     words = RISE_WORDS[one.last.verdict]
-    if one.last.verdict is Rise.TOO_SOON or not one.conditions:
-        return words
+    if one.last.verdict in (Rise.TOO_SOON, Rise.MOISTURE) or not one.conditions:
+        return words  # water shows whatever the gauge sits at
     return f"{words}, but {', '.join(one.conditions)}"
 
 
