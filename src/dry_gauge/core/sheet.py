@@ -131,6 +131,21 @@ class Observation:
 
 
 @dataclass(frozen=True, slots=True)
+class EarlierSet:
+    """What the same unit showed on another day; `proven` if it was found or left right then.
+
+    One from before a repair that changes the unit (coil, compressor, metering device, blower, refrigerant) says
+    `before_change`.
+    """
+
+    date: str
+    proven: bool
+    readings: tuple[Reading, ...] = ()
+    observations: tuple[Observation, ...] = ()
+    before_change: bool = False
+
+
+@dataclass(frozen=True, slots=True)
 class Sheet:
     """A unit with its readings and observations."""
 
@@ -143,6 +158,7 @@ class Sheet:
     minutes_since_charge: float | None = None
     minutes_since_defrost: float | None = None
     complaints: tuple[Complaint, ...] = ()
+    earlier: tuple[EarlierSet, ...] = ()
 
     @property
     def circuits(self) -> tuple[int, ...]:

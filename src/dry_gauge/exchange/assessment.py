@@ -7,9 +7,11 @@ from typing import Any
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, Assessment, CircuitAssessment
+from dry_gauge.core.judgement.baseline import names_used
 from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.judgement.evidence import Evidence
 from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.features import DIFFERENCES
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
 from dry_gauge.core.targets import Target
@@ -86,6 +88,7 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
             for cause in circuit.causes
         ],
         "verdict": circuit.verdict,
+        **_baseline(circuit),
         "next_checks": [
             {
                 "check": check.words,
@@ -114,6 +117,11 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
         if circuit.overturning
         else None,
     }
+
+
+def _baseline(circuit: CircuitAssessment) -> dict[str, Any]:
+    own = circuit.judgement.baseline
+    return {} if own is None else {"baseline": {"visits": own.visits, "used": list(names_used(own, DIFFERENCES))}}
 
 
 def _said(evidence: tuple[Evidence, ...], reader: Reader) -> list[str]:

@@ -14,7 +14,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading, unknown
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, PSI_PA, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.sheet import ChartRow, Sheet, UnitFacts
+from dry_gauge.core.sheet import ChartRow, EarlierSet, Observation, Reading, Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
@@ -30,7 +30,7 @@ from dry_gauge.core.vocabulary import (
 )
 
 FORMAT: Literal["dry-gauge/reading-sheet"] = "dry-gauge/reading-sheet"
-MOST_READINGS = 500
+MOST_READINGS, MOST_EARLIER = 500, 12
 MOST_BYTES = 256 * 1024
 
 _STRICT = ConfigDict(extra="forbid", strict=True, frozen=True)
@@ -118,6 +118,19 @@ class SchoolsJson(BaseModel):
     superheat: School | None = None
 
 
+class EarlierJson(BaseModel):
+    """What the same unit showed on another day."""
+
+    model_config = _STRICT
+
+    date: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+    proven: bool = False
+    before_change: bool = False
+    minutes_running: Minutes | None = None
+    readings: Annotated[list[ReadingJson], BeforeValidator(_none_as_empty), Field(max_length=MOST_READINGS)] = []
+    observations: Annotated[list[ObservationJson], BeforeValidator(_none_as_empty)] = []
+
+
 class ReadingSheetJson(BaseModel):
     """A reading sheet, version 1."""
 
@@ -134,6 +147,7 @@ class ReadingSheetJson(BaseModel):
     minutes_since_change: Minutes | None = None
     minutes_since_charge: Minutes | None = None
     minutes_since_defrost: Minutes | None = None
+    earlier: Annotated[list[EarlierJson], BeforeValidator(_none_as_empty), Field(max_length=MOST_EARLIER)] = []
 
 
 @lru_cache(maxsize=1)
@@ -173,19 +187,32 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     Refused
     """
     unit = unit_from(parsed.unit)
-    readings = tuple(
-        _at(f"readings[{i}]", lambda reading=reading: make_reading(unit, **reading.model_dump()))
-        for i, reading in enumerate(parsed.readings)
-    )
-    observations = tuple(
-        _at(f"observations[{i}]", lambda seen=seen: make_observation(**seen.model_dump()))
-        for i, seen in enumerate(parsed.observations)
-    )
+    earlier = tuple(
+        EarlierSet(one.date, one.proven, _readings(unit, one.readings, f"earlier[{i}]."),
+                   _observations(one.observations, f"earlier[{i}]."), one.before_change)
+        for i, one in enumerate(parsed.earlier)
+    )  # fmt: skip
+    readings, observations = _readings(unit, parsed.readings), _observations(parsed.observations)
     school = parsed.schools.superheat if parsed.schools else None
     return Sheet(
         unit, readings, observations, school or School.COMMON, parsed.minutes_running, parsed.minutes_since_change,
         parsed.minutes_since_charge, parsed.minutes_since_defrost, tuple(parsed.complaints),
+        earlier,
     )  # fmt: skip
+
+
+def _readings(unit: UnitFacts, listed: Sequence[ReadingJson], inside: str = "") -> tuple[Reading, ...]:
+    return tuple(
+        _at(f"{inside}readings[{i}]", lambda reading=reading: make_reading(unit, **reading.model_dump()))
+        for i, reading in enumerate(listed)
+    )
+
+
+def _observations(listed: Sequence[ObservationJson], inside: str = "") -> tuple[Observation, ...]:
+    return tuple(
+        _at(f"{inside}observations[{i}]", lambda seen=seen: make_observation(**seen.model_dump()))
+        for i, seen in enumerate(listed)
+    )
 
 
 def _at(path: str, build: Any) -> Any:
@@ -259,6 +286,7 @@ def _scaled(value: float | None, factor: float) -> float | None:
 
 _MODELS: Mapping[str, type[BaseModel]] = {
     "unit": UnitJson, "readings": ReadingJson, "observations": ObservationJson, "schools": SchoolsJson,
+    "earlier": EarlierJson,
 }  # fmt: skip
 
 
@@ -294,6 +322,8 @@ def _refusal(error: ValidationError) -> Refused:
             return Refused(f"{path} must be a finite number.", path)
         case "float_type" | "float_parsing" | "int_type" | "int_from_float":
             return Refused(f"{path} must be a number; got {_shown(given)}.", path)
+        case "too_long" if name == "earlier":
+            return Refused(f"{path} holds over {MOST_EARLIER} sets; send the latest.", path)
         case "too_long":
             return Refused(f"{path} holds over {MOST_READINGS} readings; send the latest of each quantity.", path)
         case "model_type" | "model_attributes_type" | "dict_type":

@@ -40,6 +40,7 @@ def leak(scene: Scene) -> LeakView:
     spots: dict[str, list[Ranked]] = {}
     for one in ranked:
         spots.setdefault(one.place.spot, []).append(one)
+    spots = dict(sorted(spots.items(), key=lambda item: -sum(one.share for one in item[1])))
     return LeakView(ranked, spots, leaks.with_result("failed"), leaks.to_mend, _searched(leaks, spots), scene.past.booked)
 
 

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
+from dry_gauge.core.judgement.baseline import Baseline, baseline_of
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import (
     FEATURES,
@@ -77,6 +78,8 @@ class Judgement:
     """Weight of the hypotheses with each fault of `FAULT_ORDER`, and last of those with none."""
     sizes: tuple[float, ...]
     """Severity of each fault times its weight."""
+    baseline: Baseline | None = None
+    """What this unit showed on days when it was proven sound."""
 
     def probability(self, fault: Fault) -> float:
         """Marginal probability of a fault; of `Fault.NONE`, that nothing is wrong with the unit."""
@@ -119,7 +122,8 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
     names = group_names(view.unit)
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
-    pictures = [picture(name, observed, context, fillings, steps) for name in names]
+    own = baseline_of(view)
+    pictures = [picture(name, observed, context, fillings, steps, own) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     shared = LOG_PRIOR.copy()
     if view.unit.heating:  # nobody blows too much air through an outdoor coil
@@ -150,4 +154,5 @@ def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
         seen,
         tuple((_SHARED @ weight).tolist()),
         tuple((SEVERITY @ weight).tolist()),
+        own,
     )

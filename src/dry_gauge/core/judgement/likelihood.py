@@ -13,6 +13,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
+from dry_gauge.core.judgement.baseline import Baseline
 from dry_gauge.core.judgement.calibration import Group, group_of
 from dry_gauge.core.judgement.features import FEATURE_ROWS, Conditions, Observed
 from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
@@ -71,7 +72,9 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     return group, spread, variances
 
 
-def picture(name: str, observed: Observed, context: Conditions, fillings: Array, vapour_steps: Array) -> Picture:
+def picture(
+    name: str, observed: Observed, context: Conditions, fillings: Array, vapour_steps: Array, own: Baseline | None = None
+) -> Picture:
     """The picture of one sort of unit for what was read and known.
 
     Parameters
@@ -81,6 +84,8 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array,
         NaN where its tables do not hold the pressures.
     vapour_steps : ndarray, shape (fillings,)
         `features.vapour_step` of each.
+    own : Baseline or None
+        What this very unit showed when it was sound.
     """
     group, spread, variances = _prepared(name)
     at = observed.at
@@ -93,6 +98,10 @@ def picture(name: str, observed: Observed, context: Conditions, fillings: Array,
         errors[source] = errors.get(source, 0.0) - slopes @ step
     columns += errors.values()
     covariance = spread[at[:, None], at]
+    if own is not None:
+        habit, left = own.habit(group.expectation, at, np.sqrt(np.diag(spread)))
+        expected = expected + habit
+        covariance = covariance * np.outer(left, left)
     if columns:
         moves = np.array(columns)
         covariance = covariance + moves.T @ moves
