@@ -8,12 +8,12 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping, Sequence
 
 from dry_gauge.core.judgement.checks import Check
-from dry_gauge.core.judgement.gates import Gate
+from dry_gauge.core.judgement.gates import Gate, reading_label
 from dry_gauge.core.judgement.plausibility import Oddity
 from dry_gauge.core.judgement.stops import STOPS, Stop
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.visit.thaw import plan_thaw
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, QUANTITIES, SIGHTS
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, SIGHTS
 from dry_gauge.core.words import Phrase
 
 _THEN_JUDGED = Phrase("Then the gaps can be judged.")
@@ -135,7 +135,7 @@ def _clearing(gate: Gate, oddities: Sequence[Oddity]) -> Iterator[Check]:
 def _gauges(view: CircuitView) -> Iterator[Check]:
     missing = view.missing_readings
     if missing:
-        labels = ", ".join(QUANTITIES[name].label.lower() for name in missing[:3])
+        labels = ", ".join(reading_label(name) for name in missing[:3])
         more = f" and {len(missing) - 3} more" if len(missing) > 3 else ""
         yield Check("too_few_readings", f"Read {labels}{more}", missing, 2 * len(missing), "running", outcome=_THEN_JUDGED)
 

@@ -148,14 +148,15 @@ def clocks_of(sheet: Sheet) -> Clocks:
 def _enough(view: CircuitView) -> Gate:
     missing = view.missing_readings
     words = (
-        "Still to read: " + ", ".join(_reading_label(name) for name in missing) + "."
+        "Still to read: " + ", ".join(reading_label(name) for name in missing) + "."
         if missing
         else "All that a verdict needs was read."
     )
     return Gate("too_few_readings", bool(missing), Phrase(words), missing)
 
 
-def _reading_label(name: str) -> str:
+def reading_label(name: str) -> str:
+    """A reading as a sentence writes it: a pressure is not its line."""
     quantity = QUANTITIES[name]
     return f"{quantity.label.lower()}{' pressure' if quantity.dimension == 'pressure' else ''}"
 

@@ -28,21 +28,22 @@ _PLACES = (
                                        "stage_held", "door_open")),
     _P("indoor_air", "Indoor air", ("filter_dirty", "filter_missing", "blower_stopped", "blower_belt_slipping", "panel_off")),
     _P("evaporator", "Evaporator", ("evaporator_air_proven", "evaporator_dirty", "ice_on_evaporator_even",
-                                    "ice_on_evaporator_patchy", "frost_at_distributor", "coil_wet")),
+                                    "ice_on_evaporator_patchy", "frost_thin_even", "frost_at_distributor", "coil_wet")),
     _P("drain", "Drain", ("drain_blocked", "water_at_electrics")),
-    _P("suction", "Suction line", ("suction_line_frosted_to_compressor", "tubes_rubbing", "oil_stain")),
+    _P("suction", "Suction line", ("suction_line_frosted_to_compressor", "tubes_rubbing", "oil_stain", "refrigerant_indoors")),
     _P("compressor", "Compressor", ("compressor_hot", "compressor_not_pumping", "unusual_sound", "high_pressure_trip",
-                                    "low_pressure_trip")),
+                                    "low_pressure_trip", "short_cycling", "rotation_reversed")),
     _P("condenser", "Condenser", ("condenser_air_proven", "condenser_dirty", "condenser_fan_stopped",
                                   "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")),
     _P("liquid", "Liquid line", ("sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty",
                                  "frost_after_drier")),
     _P("moving", "Fans, bearings", ("blade_unsafe", "bearing_worn")),
-    _P("electrics", "Electrics", ("burnt_parts", "plug_loose", "jumper_fitted", "heat_exchanger_cracked")),
+    _P("electrics", "Electrics", ("burnt_parts", "plug_loose", "ground_missing", "jumper_fitted", "safety_bridged",
+                                  "heat_exchanger_cracked", "carbon_monoxide")),
     _P("history", "Its history", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
 )  # fmt: skip
 _COMFORT_ONLY = {"filter_dirty", "filter_missing", "blower_belt_slipping", "air_at_registers", "damper_closed",
-                 "controlled_from_elsewhere", "heat_exchanger_cracked"}  # fmt: skip
+                 "controlled_from_elsewhere", "heat_exchanger_cracked", "carbon_monoxide"}  # fmt: skip
 _GLASS = {"sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty"}
 
 
@@ -51,6 +52,10 @@ def places(facts: UnitFacts) -> tuple[Place, ...]:
     out = set(_COMFORT_ONLY) if facts.kind.is_walk_in else {"door_open"}
     if not facts.receiver and not facts.kind.is_walk_in:
         out |= _GLASS - {"sight_glass_bubbles"}
+    if not facts.refrigerant.flammable:
+        out.add("refrigerant_indoors")
+    if facts.kind is not Kind.WALK_IN_FREEZER and not facts.kind.is_heat_pump:
+        out.add("frost_thin_even")
     return tuple(
         Place(place.name, place.label, tuple(sight for sight in place.sights if sight not in out)) for place in _PLACES
     )
