@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import SIGHTS, State
+from dry_gauge.core.vocabulary import SIGHTS, Kind, State
 
 
 @dataclass(frozen=True, slots=True)
