@@ -203,6 +203,10 @@ def test_hoses_swapped_says_to_swap_them():
 
 
 def test_nothing_is_healthy_against_a_binding_target():
+    inlet = answer(sheet(FREEZER, AIR_PROVEN, **FROZEN | {"compressor_suction_temp": -12.6, "suction_line_temp": -12.0}))
+    assert "flooding" in {one["code"] for one in inlet["plausibility"]}
+    assert inlet["verdict"] not in ("healthy", "fault")  # 6 F at the compressor: asked about, not sound, no stop alone
+    assert inlet["stop"] == []
     far = answer(sheet(TXV | {"target_subcooling_f": 20}, AIR_PROVEN, **HEALTHY))
     assert far["verdict"] != "healthy"
     indication = answer(sheet(TXV, AIR_PROVEN, **HEALTHY | {"liquid_line_temp": 101.0}))

@@ -42,7 +42,7 @@ class CircuitAssessment:
     causes: Sequence[Cause]
     verdict: str
     missed: Sequence[str]
-    """Gaps outside a target that binds: see `missed_targets`."""
+    """Gaps outside a target that binds, or close to flooding: with one of them nothing is called healthy."""
     next_checks: Sequence[Check]
     questions: Sequence[Question]
     overturning: Overturning | None
@@ -88,7 +88,7 @@ def _assess_circuit(view: CircuitView) -> CircuitAssessment:
     asked = questions(judgement, view, ranked)
     oddities = find_oddities(view, derived, targets) + doubts(asked)
     gates = find_gates(view, derived, oddities, fan_held_by_control(view, derived))
-    missed = missed_targets(derived, targets)
+    missed = missed_targets(derived, targets) + _close_to_flooding(oddities)
     first = first_checks(view, stops, gates, oddities)
     checks, overturning = next_checks(view, first, ranked, judgement)
     return CircuitAssessment(
@@ -112,6 +112,11 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Sto
     if stops:  # what must not run is not in order, whatever the gaps say
         return "held"
     return "not_enough" if missed else "healthy"
+
+
+def _close_to_flooding(oddities: Sequence[Oddity]) -> tuple[str, ...]:
+    """The gap that is close to flooding: asked about, no fault yet, and nothing to be called sound with."""
+    return ("inlet_superheat",) if any(oddity.code == "flooding" for oddity in oddities) else ()
 
 
 # A sound unit meets these; a habit that is missed is said, and blocks nothing.
