@@ -269,7 +269,11 @@ class CircuitView:
 
     def get(self, *names: str) -> Measured | None:
         """The first of these quantities that was read."""
-        return next((self.measured[name] for name in names if name in self.measured), None)
+        for name in names:
+            found = self.measured.get(name)
+            if found is not None:
+                return found
+        return None
 
     def seen(self, what: str) -> bool:
         """Whether that was answered yes."""
@@ -341,15 +345,17 @@ MOIST_PAIRS = (
 )
 
 
-def check_air(sheet: Sheet) -> None:
+def check_air(sheet: Sheet, seen: CircuitView | None = None) -> None:
     """Refuse moist air that cannot exist; what is within reach of a probe's error is only asked about.
+
+    `seen` is any circuit of the sheet, where one was made already: they share their air.
 
     Raises
     ------
     ImpossibleAir
         For a wet bulb more than `MOST_WET_BULB_ABOVE_K` above its dry bulb.
     """
-    view = sheet.circuit(sheet.circuits[0])
+    view = seen or sheet.circuit(sheet.circuits[0])
     for place, dry_name, wet_name in MOIST_PAIRS:
         dry, wet = view.get(dry_name), view.get(wet_name)
         if dry and wet and wet.value - dry.value > MOST_WET_BULB_ABOVE_K:

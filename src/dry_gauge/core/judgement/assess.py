@@ -75,8 +75,9 @@ def assess(sheet: Sheet) -> Assessment:
     Refused
         For moist air that cannot exist; everything else odd is answered with a line in `oddities`.
     """
-    check_air(sheet)
-    return Assessment(sheet, {number: _assess_circuit(sheet.circuit(number)) for number in sheet.circuits})
+    views = {number: sheet.circuit(number) for number in sheet.circuits}
+    check_air(sheet, next(iter(views.values())))
+    return Assessment(sheet, {number: _assess_circuit(view) for number, view in views.items()})
 
 
 def _assess_circuit(view: CircuitView) -> CircuitAssessment:
