@@ -13,7 +13,6 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import select, text
 
 from dry_gauge.store.models import EntryRow
-from dry_gauge.web.render import STATIC
 from tests.browser.conftest import sign_in
 from tests.browser.steps import at_visit
 from tests.conftest import PASSWORD
@@ -92,7 +91,7 @@ def test_how_long_an_entry_waited_is_told_by_the_phones_clock_against_itself(ope
     expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
     page.clock.fast_forward(300_000)
     page.context.set_offline(False)
-    page.evaluate("outbox.now()")
+    page.evaluate("window.dispatchEvent(new Event('online'))")
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     (body,) = kept_bodies(owner, shop)
     assert 295 <= body["waited"] <= 330
@@ -142,8 +141,11 @@ def test_a_long_queue_goes_off_in_order_and_only_once(open_page, shop, owner):
     page = at_visit(open_page(), shop)
     page.evaluate(
         """async () => {
-          for (let i = 0; i < 150; i++) await outbox.put({url: `/visits/${document.body.dataset.visit}/entries`, form: "",
-            label: `note ${i}`, fields: [["entry_id", outbox.newId()], ["kind", "note"], ["text", `n${i}`]]});
+          const main = document.querySelector("script[src*='/main.js']").src;
+          const { put } = await import(main.replace("main.js", "outbox.js"));
+          const { newId } = await import(main.replace("main.js", "queue.js"));
+          for (let i = 0; i < 150; i++) await put({url: `/visits/${document.body.dataset.visit}/entries`, form: "",
+            label: `note ${i}`, fields: [["entry_id", newId()], ["kind", "note"], ["text", `n${i}`]]});
         }"""
     )
     expect(page.locator("#timeline h2")).to_contain_text("150 entries", timeout=60_000)
@@ -188,12 +190,14 @@ def test_a_server_that_cannot_keep_it_now_is_told_apart_from_no_signal(open_page
 
 OLD = json.loads(gzip.decompress((Path(__file__).parent.parent / "reference/scripts_0003.json.gz").read_bytes()))
 """Scripts of the release before entries stood where they were written."""
+_ENTRANCES = re.compile(r"/static/scripts/\w+/(main|live)\.js")
 
 
 def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(open_page, shop, owner):
-    page, served = open_page("phone"), dict(OLD)
+    page = open_page("phone")
+    served = {"main": f"{OLD['outbox']}\n{OLD['app']}", "live": OLD["live"]}
     page.context.route(
-        re.compile(r"/static/(outbox|app|live)\.js"),
+        _ENTRANCES,
         lambda route: route.fulfill(
             body=served[Path(urlsplit(route.request.url).path).stem], content_type="text/javascript"
         ),
@@ -208,14 +212,14 @@ def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(
     # The page of before is still open and sends what it holds, with its own headers, while something is half typed.
     page.fill("#note-text", "half a")
     page.context.set_offline(False)
-    page.evaluate("outbox.now()")
+    page.evaluate("window.dispatchEvent(new Event('online'))")
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     expect(page.locator("#note-text")).to_have_value("half a")
     # More waits, and this release's scripts find it.
     page.context.set_offline(True)
     enter(page, "suction_line_temp", "52")
     expect(page.locator("#said-suction_line_temp")).to_contain_text("waiting to send")
-    served |= {name: (STATIC / f"{name}.js").read_text() for name in OLD}
+    page.context.unroute(_ENTRANCES)
     page.evaluate("caches.keys().then((all) => Promise.all(all.map((name) => caches.delete(name))))")
     context = page.context
     page.close()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import asyncio
 import logging
+import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from urllib.parse import urlencode
@@ -25,7 +26,7 @@ from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
 from dry_gauge.web.listening import Listener
-from dry_gauge.web.render import STATIC, page, wants_fragments
+from dry_gauge.web.render import STATIC, page, scripts_digest, wants_fragments
 from dry_gauge.web.routes import (
     api,
     board,
@@ -56,13 +57,21 @@ EXPIRED_HEADER = "x-token-expired"
 """Tells a page's script to fetch a new token and send again. Pages of the release before look for the words instead."""
 
 
+_SCRIPTS = re.compile(r"scripts/([0-9a-f]{10})/([a-z]+\.js)")
+
+
 class KeptFiles(StaticFiles):
-    """Static files that a browser may keep for ever: their addresses carry a fingerprint."""
+    """Static files that a browser may keep for ever: their addresses carry a fingerprint.
+
+    Script modules carry it in their path, since they name each other; another release's is answered by today's.
+    """
 
     async def get_response(self, path: str, scope: Scope) -> Response:
         """One file."""
-        response = await super().get_response(path, scope)
-        if b"v=" in scope.get("query_string", b""):
+        fingerprint = _SCRIPTS.fullmatch(path)
+        response = await super().get_response(f"scripts/{fingerprint[2]}" if fingerprint else path, scope)
+        today = fingerprint is not None and fingerprint[1] == scripts_digest()
+        if today or b"v=" in scope.get("query_string", b""):
             response.headers["cache-control"] = "public, max-age=31536000, immutable"
         elif path.endswith(".woff2"):  # named by the stylesheet, which knows no fingerprints
             response.headers["cache-control"] = "public, max-age=604800"

@@ -39,8 +39,17 @@ STATIC = _HERE / "static"
 @lru_cache(maxsize=64)
 def static_url(name: str) -> str:
     """Address of a static file with its fingerprint, so that it may be kept for ever."""
+    if name.startswith("scripts/"):
+        return f"/static/scripts/{scripts_digest()}/{name.removeprefix('scripts/')}"
     digest = hashlib.sha256((STATIC / name).read_bytes()).hexdigest()[:10]
     return f"/static/{name}?v={digest}"
+
+
+@lru_cache(maxsize=1)
+def scripts_digest() -> str:
+    """Fingerprint of all script modules together: they name each other without one, so it stands in their path."""
+    texts = [one.name.encode() + one.read_bytes() for one in sorted((STATIC / "scripts").glob("*.js"))]
+    return hashlib.sha256(b"".join(texts)).hexdigest()[:10]
 
 
 def _environment() -> Environment:

@@ -15,8 +15,8 @@ from dry_gauge.web.security import signed_in
 router = APIRouter()
 
 _FONTS = ("b612-latin-400-normal", "b612-latin-700-normal", "b612-mono-latin-400-normal")
-_SHELL = ("vendor/bulma.trimmed.css", "app.css", "charts.css", "vendor/htmx.min.js", "vendor/idb.js", "outbox.js", "app.js",
-          "live.js", "mark.svg")  # fmt: skip
+_SHELL = ("vendor/bulma.trimmed.css", "app.css", "charts.css", "vendor/htmx.min.js", "vendor/idb.js", "mark.svg",
+          *sorted(f"scripts/{one.name}" for one in (STATIC / "scripts").glob("*.js")))  # fmt: skip
 
 
 @lru_cache(maxsize=1)

@@ -11,8 +11,9 @@ self.addEventListener("install", (event) => {
 });
 
 self.addEventListener("activate", (event) => {
-  const stale = (name) => name.startsWith("shell-") && name !== SHELL;
-  event.waitUntil(caches.keys().then((names) => Promise.all(names.filter(stale).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
+  // The shell of the release before stays while its pages may: the last one of the rest, caches being listed by age.
+  const stale = (names) => names.filter((name) => name.startsWith("shell-") && name !== SHELL).slice(0, -1);
+  event.waitUntil(caches.keys().then((names) => Promise.all(stale(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
 });
 
 const keep = async (request, response) => {

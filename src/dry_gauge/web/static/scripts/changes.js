@@ -1,0 +1,80 @@
+// Answers and news come into the page: one after the other, without disturbing what somebody is typing.
+
+const narrow = window.matchMedia("(max-width: 1199px)"); // where the stylesheet shows the narrow ladder
+let sentForm = "";
+const afterwards = [];
+
+// What else has to be put right when something new came in.
+export const whenChanged = (work) => afterwards.push(work);
+
+export const field = (form) => form.querySelector(".entry input");
+
+// What this page shows, so that an answer brings what it lacks.
+export const pageHeaders = () => {
+  const head = document.getElementById("timeline-head");
+  return {
+    "X-Page": narrow.matches ? "phone" : "desk",
+    "X-Station": document.body.dataset.station || "",
+    "X-Circuit": document.body.dataset.circuit || "1",
+    ...(head ? { "X-Seen": head.dataset.seen } : {}),
+  };
+};
+document.addEventListener("htmx:config:request", (event) => Object.assign(event.detail.ctx.request.headers, pageHeaders()));
+
+// One line an entry, whichever answer brought it.
+const eachOnce = () => {
+  const seen = new Set();
+  document.querySelectorAll(".entries > li").forEach((item) => { if (seen.has(item.id)) item.remove(); else seen.add(item.id); });
+};
+
+// Forms that someone is filling in stay as they are until they are sent.
+const halfTyped = (target) => target.matches("[data-guarded]") && [...target.querySelectorAll("input:not([type=hidden]), textarea, select")].some((part) => {
+  if (part.form && part.form.id === sentForm) return false;
+  if (part instanceof HTMLSelectElement) return part === document.activeElement;
+  return part.type === "checkbox" || part.type === "radio" ? part.checked !== part.defaultChecked : part.value !== part.defaultValue;
+});
+
+// What did not change is not replaced: a thumb may be on it.
+document.addEventListener("htmx:before:swap", (event) => {
+  const { tasks } = event.detail;
+  for (let i = tasks.length - 1; i >= 0; i--) {
+    const { target, fragment } = tasks[i];
+    const only = fragment && fragment.childElementCount === 1 ? fragment.firstElementChild : null;
+    if (only && target instanceof Element && (target.isEqualNode(only) || halfTyped(target))) tasks.splice(i, 1);
+  }
+});
+
+// Answers come into the page one after the other: each says what it showed when it asked.
+let turn = Promise.resolve();
+export const inTurn = (work) => { turn = turn.then(work, work); return turn; };
+
+export const takeIn = async (text, form) => {
+  sentForm = form ? form.id : "";
+  await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
+  sentForm = "";
+  eachOnce();
+  afterwards.forEach((work) => work());
+};
+
+let asked = false;
+export const fetchChanges = () => {
+  if (asked || !document.body.dataset.visit) return turn;
+  asked = true;
+  return inTurn(async () => {
+    asked = false;
+    try {
+      const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers: { "hx-request": "true", ...pageHeaders() } });
+      if (answer.ok) await takeIn(await answer.text());
+    } catch (error) { return; } // without a connection there is nothing new to show
+    // A field that nobody is typing into shows what is kept now.
+    document.querySelectorAll(".said[data-value]").forEach((said) => {
+      const input = said.closest("form") && field(said.closest("form"));
+      if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
+      input.value = said.dataset.value;
+      input.dataset.kept = said.dataset.value;
+    });
+  });
+};
+
+// Turning the phone or resizing the window may need the other ladder.
+narrow.addEventListener("change", () => fetchChanges());

@@ -1,0 +1,240 @@
+// Everything that is sent goes through here: kept in this browser first, sent in order with its own id, and forgotten
+// only when the server has answered. Without a connection it waits, through reloads and closed tabs.
+import { fetchChanges, inTurn, pageHeaders, takeIn } from "./changes.js";
+import { TOGETHER_FROM, following, headline, retryAfter, together, waited } from "./queue.js";
+
+const me = document.body.dataset.me || "";
+const here = document.body.dataset.visit ? `/visits/${document.body.dataset.visit}` : "";
+const QUIET_FROM = 4; // a longer queue is sent without asking for the page's changes each time
+const LONGEST_ANSWER_MS = 20000;
+const SLOW_MS = 500; // sending that takes longer is shown, and counted this often
+const MOST_RENEWALS = 5;
+
+let token = document.body.dataset.csrf || "";
+let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
+let state = "idle"; // idle, sending, waiting, away, sign-in
+
+// Some browsers may keep nothing: then `put` fails, and what is typed goes as a plain form.
+let keeps = true;
+// Names this browser to the server, so that what it sends stays in its own order. Without storage it has no name.
+const sender = (() => {
+  try {
+    if (!localStorage.getItem("sender")) localStorage.setItem("sender", crypto.getRandomValues(new Uint32Array(3)).join("-"));
+    return localStorage.getItem("sender");
+  } catch (error) { return ""; }
+})();
+const ready = Promise.resolve().then(() => idb.openDB("dry-gauge", 1, {
+  upgrade(db) {
+    db.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
+    db.createObjectStore("refused", { keyPath: "n", autoIncrement: true });
+  },
+}));
+ready.catch(() => { keeps = false; });
+
+// A record of `url` with `fields`, a list of names and values; resolves once it is kept in this browser.
+export const put = async (record) => {
+  const db = await ready;
+  await db.add("waiting", { ...record, me, at: Date.now() });
+  if (state !== "idle" && state !== "sending") show();
+  drain();
+};
+
+const mine = async (store) => {
+  if (!keeps) return [];
+  const db = await ready;
+  return (await db.getAll(store, undefined, 200)).filter((record) => record.me === me);
+};
+const count = async () => (await ready).count("waiting");
+const first = async () => {
+  const db = await ready;
+  for (let cursor = await db.transaction("waiting").store.openCursor(); cursor; cursor = await cursor.continue()) {
+    if (cursor.value.me === me) return cursor.value;
+  }
+  return null;
+};
+
+// Only one tab sends at a time.
+const drain = () => {
+  if (!keeps) return Promise.resolve();
+  if (draining) { again = true; return draining; }
+  if (Date.now() < retryAt) return Promise.resolve();
+  const work = () => sendAll().catch((error) => { console.warn("outbox", error); later(); });
+  draining = (navigator.locks ? navigator.locks.request("dry-gauge-outbox", work) : work()).finally(() => {
+    draining = null;
+    if (again) { again = false; drain(); }
+  });
+  return draining;
+};
+
+const later = (why = "waiting") => {
+  state = why;
+  const wait = retryAfter(tries++);
+  retryAt = Date.now() + wait;
+  clearTimeout(retryTimer);
+  retryTimer = setTimeout(() => { retryAt = 0; drain(); }, wait);
+  show();
+};
+
+const freshToken = async () => {
+  const answer = await fetch("/me/token", { headers: { "hx-request": "true" }, cache: "no-store" });
+  if (!answer.ok) return false;
+  token = (await answer.json()).token;
+  document.body.setAttribute("hx-headers:inherited", JSON.stringify({ "x-csrftoken": token }));
+  return true;
+};
+
+const post = async (record, quiet) => {
+  const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "x-device-time": new Date(record.at).toISOString() };
+  headers["x-waited-ms"] = String(waited(record));
+  if (sender) headers["x-sender"] = sender;
+  if (quiet) headers["x-quiet"] = "1";
+  if (record.url.startsWith(`${here}/`)) Object.assign(headers, pageHeaders());
+  let body;
+  if (record.file) {
+    body = new FormData();
+    record.fields.forEach(([name, value]) => body.append(name, value));
+    body.append(record.file.field, record.file.blob, record.file.name);
+  } else body = new URLSearchParams(record.fields);
+  return fetch(record.url, { method: "POST", headers, body, signal: AbortSignal.timeout(record.file ? 120000 : LONGEST_ANSWER_MS) });
+};
+
+// Entries of one visit that waited together go together: each is answered by its id, a refused one alone.
+const postTogether = (records) => {
+  const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "content-type": "application/json" };
+  return fetch(`${records[0].url}/together`, {
+    method: "POST", headers, body: JSON.stringify({ sender, entries: together(records) }), signal: AbortSignal.timeout(LONGEST_ANSWER_MS),
+  });
+};
+// A refusal stands beside the field that it is about, where that is on this page.
+const sayBeside = (record, why) => {
+  const form = record.url.startsWith(`${here}/`) && document.getElementById(record.form);
+  const said = form && form.querySelector(".said");
+  if (!said) return;
+  const words = document.createElement("span");
+  words.className = "error";
+  words.textContent = why;
+  said.replaceChildren(words);
+};
+// Whether the queue moved on: false where the answer has to be looked at by sending one alone.
+const sendTogether = async () => {
+  const records = following(await mine("waiting"));
+  if (records.length < 2) return false;
+  const answer = await postTogether(records);
+  if (!answer.ok) return false;
+  const { answers } = await answer.json();
+  const db = await ready;
+  const done = db.transaction(["waiting", "refused"], "readwrite");
+  for (const [i, { status, why }] of answers.entries()) {
+    if (status === 401) break; // somebody else is signed in: it waits for its writer
+    done.objectStore("waiting").delete(records[i].n);
+    if (status >= 300) {
+      done.objectStore("refused").add({ me, label: records[i].label, why, at: records[i].at });
+      sayBeside(records[i], why);
+    }
+  }
+  await done.done;
+  return answers.length > 0 && answers[0].status !== 401;
+};
+
+const sendAll = async () => {
+  let unseen = false, renewals = 0;
+  let shown = Date.now();
+  for (let record = await first(); record; record = await first()) {
+    state = "sending";
+    const left = await count();
+    if (Date.now() - shown > SLOW_MS) { shown = Date.now(); show(); }
+    const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
+    if (left >= TOGETHER_FROM && !record.file && /\/entries$/.test(record.url)) {
+      try {
+        if (await sendTogether()) { unseen = true; tries = 0; continue; }
+      } catch (error) { return later(); }
+    }
+    let answer, text;
+    try {
+      const send = async () => {
+        answer = await post(record, quiet);
+        text = answer.status === 204 ? "" : await answer.text();
+      };
+      await (quiet ? send() : inTurn(send));
+    } catch (error) { return later(); }
+    if (answer.status === 401) {
+      state = "sign-in";
+      await swap(text, record);
+      return show();
+    }
+    // Pages that are fetched meanwhile may each bring another cookie: the token is then asked for once more. It is never
+    // a reason to give an entry up.
+    if (answer.headers.has("x-token-expired")) {
+      if (renewals === MOST_RENEWALS) return later("away");
+      renewals += 1;
+      try { if (await freshToken()) continue; } catch (error) { return later(); }
+      state = "sign-in";
+      return show();
+    }
+    if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later("away");
+    tries = 0;
+    renewals = 0;
+    const db = await ready;
+    await db.delete("waiting", record.n);
+    const kept = answer.status < 300;
+    if (!kept && (quiet || Date.now() - record.at > 5000 || !document.getElementById(record.form))) {
+      await db.add("refused", { me, label: record.label, why: reason(text, answer.status), at: record.at });
+    }
+    if (quiet && kept) unseen = true;
+    else await swap(text, record);
+    window.dispatchEvent(new CustomEvent("outbox-answered", { detail: { record, status: answer.status, text } }));
+  }
+  state = "idle";
+  if (unseen) await fetchChanges();
+  show();
+};
+
+const reason = (text, status) => {
+  const page = new DOMParser().parseFromString(text, "text/html");
+  const said = page.querySelector(".error, .sign-in p");
+  return said ? said.textContent.trim() : `The server answered ${status}.`;
+};
+
+const swap = (text, record) => takeIn(text, document.getElementById(record.form));
+
+// What waits, in words, where it can be seen.
+const show = async () => {
+  const place = document.getElementById("outbox");
+  if (!place) return;
+  const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await count();
+  place.hidden = !(refused.length || (all && state !== "idle" && (state !== "sending" || all > 1)));
+  place.dataset.state = state;
+  place.querySelector("summary").textContent = headline(state, all, refused.length);
+  const list = place.querySelector("ul");
+  list.replaceChildren(...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n)),
+    ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
+    ...(all > 20 ? [line(`and ${all - 20} more`)] : []));
+  document.querySelectorAll(".waits").forEach((mark) => mark.remove());
+  for (const record of waiting) {
+    const form = record.form && record.url.startsWith(`${here}/`) && document.getElementById(record.form);
+    if (!form) continue;
+    const said = form.querySelector(".said");
+    if (said && state !== "sending") said.insertAdjacentHTML("beforeend", '<span class="waits">waiting to send</span>');
+  }
+  window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
+};
+const clock = (at) => new Date(at).toTimeString().slice(0, 5);
+const line = (words, css = "", n = null) => {
+  const item = document.createElement("li");
+  item.textContent = words;
+  item.className = css;
+  if (n !== null) {
+    const button = document.createElement("button");
+    button.type = "button";
+    button.textContent = "seen";
+    button.addEventListener("click", async () => { await (await ready).delete("refused", n); show(); });
+    item.append(button);
+  }
+  return item;
+};
+
+export const now = () => { retryAt = 0; tries = 0; drain(); };
+window.addEventListener("online", now);
+document.addEventListener("visibilitychange", () => { if (!document.hidden) now(); });
+if (me) ready.then(show).then(drain).catch(() => {});
+export const waiting = () => mine("waiting").catch(() => []);

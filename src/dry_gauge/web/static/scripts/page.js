@@ -1,0 +1,111 @@
+// The little that pages need: where a link leads, what lights, timers, keys, menus.
+import { whenChanged } from "./changes.js";
+import { stops } from "./rail.js";
+import { fields } from "./sheet.js";
+
+// The judgement asks for a reading: go to its field, opening what hides it.
+document.addEventListener("click", (event) => {
+  const link = event.target.closest("[data-goto]");
+  if (!link) return;
+  const name = link.dataset.goto;
+  const ids = { minutes_running: "c-started", minutes_since_change: "c-changed", minutes_since_charge: "c-charged", minutes_since_defrost: "c-defrosted" };
+  const target = document.getElementById(ids[name] || `q-${name}`) || document.getElementById(`s-${name}-yes`);
+  if (!target) { // it is at another station
+    const visit = document.body.dataset.visit;
+    const station = link.getAttribute("href").startsWith("#") ? "read" : null;
+    if (visit && station) { event.preventDefault(); location.assign(`/visits/${visit}?at=${station}&goto=${name}`); }
+    return;
+  }
+  event.preventDefault();
+  const tab = document.getElementById("tab-sheet");
+  if (tab) tab.checked = true;
+  for (let box = target.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
+  target.focus();
+  target.scrollIntoView({ block: "center" });
+  if (target.select) target.select();
+});
+
+// A sentence of the judgement lights the gap or the row it rests on: pointed at, focused or tapped.
+const lit = (from) => {
+  document.querySelectorAll(".lit").forEach((part) => part.classList.remove("lit"));
+  const sentence = from && from.closest && from.closest("[data-lights]");
+  if (!sentence) return;
+  sentence.dataset.lights.split(" ").forEach((name) => {
+    document.querySelectorAll(`[data-gap="${name}"]`).forEach((part) => part.classList.add("lit"));
+    const input = document.getElementById(`q-${name}`);
+    if (input) input.closest(".row").classList.add("lit");
+  });
+};
+for (const kind of ["pointerover", "focusin"]) document.addEventListener(kind, (event) => lit(event.target));
+
+const goto = new URLSearchParams(location.search).get("goto");
+if (goto) {
+  const link = document.createElement("a");
+  link.dataset.goto = goto;
+  link.href = "#";
+  link.hidden = true;
+  document.body.append(link);
+  link.click();
+  link.remove();
+}
+
+// Stations that are tabs on this page; a place on the loop opens its questions.
+document.addEventListener("click", (event) => {
+  const tab = event.target.closest("a[data-tab]");
+  if (tab && document.getElementById(`tab-${tab.dataset.tab}`)) {
+    event.preventDefault();
+    document.getElementById(`tab-${tab.dataset.tab}`).checked = true;
+    document.getElementById(tab.dataset.tab).scrollIntoView({ block: "start" });
+  }
+  const spot = event.target.closest("a[data-place]");
+  const place = spot && document.getElementById(`place-${spot.dataset.place}`);
+  if (place) {
+    event.preventDefault();
+    document.getElementById("tab-sheet").checked = true;
+    place.open = true;
+    place.scrollIntoView({ block: "start" });
+    (place.querySelector("input:checked") || place.querySelector("summary")).focus({ preventScroll: true });
+  }
+});
+if (location.hash === "#judge" && document.getElementById("tab-judge")) document.getElementById("tab-judge").checked = true;
+
+// A choice shows what belongs to it.
+const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((part) => { part.hidden = part.dataset.when !== select.value; });
+document.querySelectorAll("select[data-shows]").forEach(shows);
+document.addEventListener("change", (event) => { if (event.target.matches("select[data-shows]")) shows(event.target); });
+
+// Readings by name.
+document.addEventListener("input", (event) => {
+  if (!event.target.matches("[data-find]")) return;
+  const words = event.target.value.trim().toLowerCase();
+  event.target.closest("details").querySelectorAll(".row").forEach((row) => {
+    row.hidden = !row.querySelector("label").textContent.toLowerCase().includes(words);
+  });
+});
+
+// Timers count here; what they started from is the server's.
+const skew = Date.now() - Number(document.body.dataset.now || Date.now());
+const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer) => {
+  const left = Number(timer.dataset.minutes) - (Date.now() - skew - Date.parse(timer.dataset.from)) / 60000;
+  timer.classList.toggle("over", left <= 0);
+  const place = timer.querySelector(".timer-left");
+  if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left` : `over since ${Math.floor(-left)} min: look`;
+});
+whenChanged(tick);
+if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
+
+// Keys of the desk, as the rail has them; ? shows them.
+document.addEventListener("keydown", (event) => {
+  const visit = document.body.dataset.visit;
+  if (!visit || event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
+  const help = document.getElementById("keys");
+  if (event.key === "?") { help.open ? help.close() : help.showModal(); }
+  else if (event.key === "j") document.getElementById("judge").scrollIntoView({ block: "start" });
+  else if (event.key === "/") { const [input] = fields(); if (input) { event.preventDefault(); input.focus(); input.select(); } }
+  else if (stops()[event.key]) location.assign(stops()[event.key]);
+});
+
+// A menu closes when something else is touched, or on Escape.
+const closeMenus = (except) => document.querySelectorAll("details.menu[open]").forEach((m) => { if (m !== except) m.open = false; });
+document.addEventListener("click", (event) => closeMenus(event.target.closest("details.menu")));
+document.addEventListener("keydown", (event) => { if (event.key === "Escape") closeMenus(null); });

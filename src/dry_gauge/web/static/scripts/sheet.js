@@ -1,0 +1,147 @@
+// The rows of a sheet: Enter goes on, a paste fills several, what is sent goes through the outbox and waits where it must.
+import { field } from "./changes.js";
+import { line } from "./foot.js";
+import * as outbox from "./outbox.js";
+import { smaller } from "./photo.js";
+import { newId } from "./queue.js";
+
+export const fields = () => [...document.querySelectorAll("form[data-entry] .entry input")].filter((i) => i.offsetParent && !i.readOnly);
+
+// What a form would send, said in a few words for the list of what waits.
+const labelled = (form, data) => {
+  const named = form.querySelector("label, legend, summary");
+  const what = named ? named.childNodes[0].textContent.trim() : data.get("kind");
+  const value = data.get("value") || data.get("state") || data.get("mode") || data.get("minutes_ago") || data.get("text") || data.get("what") || "";
+  return `${what} ${String(value).slice(0, 60)}`.trim();
+};
+
+export const dispatch = async (form, submitter = null) => {
+  const data = new FormData(form, submitter);
+  const record = { url: new URL(form.action).pathname, form: form.id, label: labelled(form, data), fields: [] };
+  for (const [name, value] of data) {
+    if (value instanceof File) {
+      if (value.size) record.file = { field: name, ...(await smaller(value)) };
+    } else if (name !== "csrftoken") record.fields.push([name, value]);
+  }
+  const id = form.elements.entry_id.value;
+  form.elements.entry_id.value = newId();
+  const said = form.querySelector(".said");
+  if (said) said.innerHTML = '<span class="sending">sending</span>';
+  try {
+    await outbox.put(record);
+  } catch (error) { // a browser that may keep nothing: then as a plain form, with the same id
+    form.elements.entry_id.value = id;
+    HTMLFormElement.prototype.submit.call(form);
+  }
+};
+
+// A value is sent when it differs from what is kept.
+const send = (input) => {
+  const value = input.value.trim();
+  if (!value || value === input.dataset.kept || value === input.dataset.sending) return;
+  input.dataset.sending = value;
+  dispatch(input.form);
+};
+
+document.addEventListener("change", (event) => {
+  if (event.target.matches("form[data-entry] .entry input")) send(event.target);
+  else if (event.target.form && event.target.form.matches(".sight[data-outbox]")) dispatch(event.target.form);
+});
+document.addEventListener("submit", (event) => {
+  const form = event.target;
+  if (!form.matches("[data-outbox]")) return;
+  event.preventDefault();
+  if (form.matches("[data-entry]")) send(field(form));
+  else dispatch(form, event.submitter);
+});
+
+document.addEventListener("keydown", (event) => {
+  const input = event.target;
+  if (!(input instanceof HTMLInputElement) || !input.matches("form[data-entry] .entry input")) return;
+  if (event.key !== "Enter" && event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
+  event.preventDefault();
+  send(input);
+  const all = fields();
+  const next = all[all.indexOf(input) + (event.key === "ArrowUp" ? -1 : 1)];
+  if (next) { next.focus(); next.select(); }
+});
+
+// Several values at once, one a line or tab: they fill the rows from here on, each sent as if typed.
+document.addEventListener("paste", (event) => {
+  const input = event.target;
+  if (!(input instanceof HTMLInputElement) || !input.matches("form[data-entry] .entry input")) return;
+  const values = event.clipboardData.getData("text").split(/[\t\n\r;]+/).map((v) => v.trim());
+  while (values.length && !values[values.length - 1]) values.pop();
+  if (values.length < 2) return;
+  event.preventDefault();
+  const all = fields();
+  const start = all.indexOf(input);
+  values.forEach((value, i) => {
+    const target = all[start + i];
+    if (target && value) { target.value = value; send(target); }
+  });
+  const last = all[Math.min(start + values.length, all.length) - 1];
+  if (last) last.focus();
+});
+
+// A switch must not look kept when it is not: refused, it goes back to what the server last said.
+window.addEventListener("outbox-answered", (event) => {
+  const { record, status } = event.detail;
+  const form = document.getElementById(record.form);
+  line(status < 400 || [403, 409, 413, 415, 422].includes(status) ? "" : `Not kept (${status}).`);
+  if (!form) return;
+  const fields = Object.fromEntries(record.fields);
+  const input = field(form);
+  if (input) {
+    const kept = status < 300, sent = fields.value ?? fields.minutes_ago;
+    if (kept) input.dataset.kept = sent;
+    if (input.dataset.sending === sent) delete input.dataset.sending;
+    const refused = status === 422 || status === 409;
+    input.classList.toggle("refused", refused);
+    input.setAttribute("aria-invalid", String(refused));
+  } else if (form.matches(".sight")) {
+    const sent = fields.state || fields.mode;
+    if (status < 300) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
+    else form.reset();
+  } else if (status < 300 && form.matches(".clears, .photo-form")) {
+    form.reset();
+    const box = form.closest("details");
+    if (box) box.open = false;
+  }
+});
+
+// What waited when the page was loaded is shown in its field again.
+const refill = async () => {
+  for (const record of await outbox.waiting()) {
+    const form = record.form && document.getElementById(record.form);
+    if (!form || new URL(form.action).pathname !== record.url) continue;
+    const fields = Object.fromEntries(record.fields), input = field(form);
+    if (input) { input.value = fields.value ?? fields.minutes_ago; input.dataset.sending = input.value; }
+    const radio = form.matches(".sight") && form.querySelector(`input[value="${CSS.escape(fields.state || fields.mode || "")}"]`);
+    if (radio) radio.checked = true;
+  }
+};
+if (document.querySelector("form[data-outbox]")) refill();
+
+// Phones' number pads have no minus.
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-sign]");
+  if (!button) return;
+  const input = field(button.form);
+  const value = input.value.trim();
+  input.value = /^[-−]/.test(value) ? value.slice(1) : `-${value}`;
+  input.focus();
+});
+
+// A weight that can be meant in two ways: what is chosen is put in and sent.
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-choose]");
+  if (!button) return;
+  const { form } = button, { choose, field: name } = button.dataset;
+  const set = (what, value) => { if (form.elements[what]) form.elements[what].value = value; };
+  set(name, choose);
+  set(`${name}_oz`, "");
+  if (!form.elements.sure) form.insertAdjacentHTML("beforeend", '<input type="hidden" name="sure">');
+  form.elements.sure.value = choose;
+  dispatch(form);
+});
