@@ -5,13 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.sealed.leak_search import Ranked, ranked_places
+from dry_gauge.core.sealed.leak_search import Method, Ranked, ranked_places, usable_methods
 from dry_gauge.core.visit.survey import Place, PlaceState
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Kept
+from dry_gauge.notebook.subjects.charge import emptied_at
+from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import LeakPlaceBody, Leaks
+from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.present.scene import FollowUpRow, Scene
+from dry_gauge.present.stops import stops_of
 from dry_gauge.present.visit import VisitView
 
 SPOT_LABELS = {"evaporator": "Evaporator", "suction": "Suction side", "compressor": "Compressor", "condenser": "Condenser",
@@ -27,6 +31,8 @@ class LeakView:
     failed: Sequence[str]
     leaks: Sequence[Kept[LeakPlaceBody]]
     found: Sequence[PlaceState]
+    methods: Sequence[tuple[Method, bool]]
+    """Ways to search, and whether the unit as it stands leaves each any use."""
     booked: Sequence[FollowUpRow]
 
 
@@ -41,7 +47,15 @@ def leak(scene: Scene) -> LeakView:
     for one in ranked:
         spots.setdefault(one.place.spot, []).append(one)
     spots = dict(sorted(spots.items(), key=lambda item: -sum(one.share for one in item[1])))
-    return LeakView(ranked, spots, leaks.with_result("failed"), leaks.to_mend, _searched(leaks, spots), scene.past.booked)
+    return LeakView(ranked, spots, leaks.with_result("failed"), leaks.to_mend, _searched(leaks, spots),
+                    usable_methods(_conditions(view)), scene.past.booked)  # fmt: skip
+
+
+def _conditions(view: VisitView) -> set[str]:
+    """What the visit knows that spoils a way of searching: a unit that stands, and one without pressure inside."""
+    empty = emptied_at(view.state) is not None or any(stop.code == "no_liquid" for stop in stops_of(view))
+    known = {"not_running": bool(view.state[Ledger].locked), "no_pressure": empty and not view.state[Holds].on}
+    return {name for name, so in known.items() if so}
 
 
 def _searched(leaks: Leaks, spots: Mapping[str, Sequence[Ranked]]) -> list[PlaceState]:
