@@ -18,7 +18,8 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import fold_all
 from dry_gauge.notebook.subjects.call import ComplaintBody
-from dry_gauge.notebook.subjects.charge import ChargeTargetBody, PourBody, PourMarkBody, RecoveredToBody
+from dry_gauge.notebook.subjects.charge import PourBody, PourMarkBody, RecoveredToBody
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.present import rail

@@ -17,7 +17,6 @@ from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.charge import (
-    ChargeTargetBody,
     MovementBody,
     MovementSort,
     PourBody,
@@ -26,6 +25,7 @@ from dry_gauge.notebook.subjects.charge import (
     RecoveredToBody,
     standing_of,
 )
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds, hold_of
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody

@@ -23,7 +23,6 @@ from dry_gauge.notebook.subjects.agenda import (
 )
 from dry_gauge.notebook.subjects.call import ClaimBody, ClaimCheckBody, ComplaintBody
 from dry_gauge.notebook.subjects.charge import (
-    ChargeTargetBody,
     MovementBody,
     MovementSort,
     PourBody,
@@ -31,6 +30,7 @@ from dry_gauge.notebook.subjects.charge import (
     PourMarkBody,
     RecoveredToBody,
 )
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.findings import FindingEndBody

@@ -20,7 +20,6 @@ from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
 from dry_gauge.notebook.subjects.charge import (
-    ChargeTargetBody,
     MovementBody,
     MovementSort,
     PourBody,
@@ -28,6 +27,7 @@ from dry_gauge.notebook.subjects.charge import (
     PourMarkBody,
     RecoveredToBody,
 )
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody

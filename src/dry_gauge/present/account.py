@@ -18,8 +18,8 @@ from dry_gauge.notebook.subjects.charge import (
     KeptPour,
     Moved,
     standing_of,
-    target_of,
 )
+from dry_gauge.notebook.subjects.charge_target import target_of
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView

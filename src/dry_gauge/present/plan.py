@@ -10,7 +10,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.faults import FAULTS
 from dry_gauge.core.sealed.opening import Plan
 from dry_gauge.core.vocabulary import Fault
-from dry_gauge.notebook.subjects.charge import target_of
+from dry_gauge.notebook.subjects.charge_target import target_of
 from dry_gauge.notebook.subjects.opening import Opening, StepView, plan_in, steps_in
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView

@@ -17,7 +17,8 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.shop import ShopSettings, use_of
 from dry_gauge.notebook.kind import LEAST_REASON
-from dry_gauge.notebook.subjects.charge import Charge, ChargeTargetBody, in_unit_g, target_from
+from dry_gauge.notebook.subjects.charge import Charge, in_unit_g
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody, target_from
 from dry_gauge.service.book import held_of
 from dry_gauge.service.notebooks import state_of
 from dry_gauge.store import cylinders as store

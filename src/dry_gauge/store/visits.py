@@ -299,10 +299,11 @@ def add_visit(connection: Connection, **values: Any) -> None:
     connection.execute(insert(Visit).values(**{"call_id": values["id"], **values}))
 
 
-# The second path is where states of before had it.
+# The other paths are where states of before had it, until their visit is touched.
 _LATEST_TARGET = text("""
     SELECT target FROM (
-        SELECT planned_for, coalesce(state #> '{parts,charge,target,body}', state #> '{sealed,target,body}') AS target
+        SELECT planned_for, coalesce(state #> '{parts,chargetarget,made,body}', state #> '{parts,charge,target,body}',
+                                     state #> '{sealed,target,body}') AS target
         FROM visit WHERE unit_id = :unit_id
     ) AS found WHERE target IS NOT NULL ORDER BY planned_for DESC LIMIT 1
 """)

@@ -1,4 +1,4 @@
-"""Refrigerant in and out by weight: what belongs in, what was poured, what moved, and how empty it was recovered.
+"""Refrigerant in and out by weight: what was poured, what moved, what is in, and how empty it was recovered.
 
 Weights are whole grams, so that a ledger of them comes out even.
 """
@@ -12,7 +12,6 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from dry_gauge.core.charge import amounts
 from dry_gauge.core.charge.amounts import ASKS_FROM, Standing
 from dry_gauge.core.charge.mass import GRAM_KG, forms, slipped
 from dry_gauge.core.charge.waits import charge_waits
@@ -37,33 +36,16 @@ from dry_gauge.notebook.kind import (
 )
 from dry_gauge.notebook.subjects.actions import ActionSort, changed
 from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
+from dry_gauge.notebook.subjects.charge_target import MOST_GRAMS, Grams, target_of, weight_words
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 
-_MOST_GRAMS = 2_000_000
-Grams = Annotated[int, Field(gt=0, le=_MOST_GRAMS)]
-"""An amount that moved."""
-Shown = Annotated[int, Field(ge=0, le=_MOST_GRAMS)]
+Shown = Annotated[int, Field(ge=0, le=MOST_GRAMS)]
 """What a scale shows."""
-_Metres = Annotated[float, Field(allow_inf_nan=False, ge=0, le=300)]
 _HoseGrams = Annotated[int, Field(ge=0, le=5000)]
 # A scale wanders by this much without anything having moved.
 _SCALE_SLACK_G = 15
-
-
-class ChargeTargetBody(Body):
-    """What belongs in, and how that is made. Lengths in m, weights in g; a maker's figure in g/m."""
-
-    kind: Literal["charge_target"] = "charge_target"
-    label_g: Grams
-    line_length_m: _Metres | None = None
-    line: FewWords = "3/8"
-    line_included_m: _Metres = 0.0
-    maker_g_per_m: Annotated[float, Field(allow_inf_nan=False, ge=0, le=2000)] | None = None
-    drier_g: Annotated[int, Field(ge=0, le=5000)] = 0
-    change_g: Annotated[int, Field(ge=-50_000, le=50_000)] = 0
-    change_words: FewWords = ""
 
 
 class MovementSort(StrEnum):
@@ -131,7 +113,7 @@ class PourEndBody(Body):
     kind: Literal["pour_end"] = "pour_end"
     pour: UUID
     gross_g: Shown | None = None
-    grams: Annotated[int, Field(ge=0, le=_MOST_GRAMS)] | None = None
+    grams: Annotated[int, Field(ge=0, le=MOST_GRAMS)] | None = None
     hose_g: _HoseGrams = 0
     reason: FewWords = ""
     source: Literal["typed", "probe"] = "typed"
@@ -194,7 +176,6 @@ class Moved(BaseModel):
 class Charge(Part):
     """Pours and movements by the entry's id."""
 
-    target: Kept[ChargeTargetBody] | None = None
     pours: dict[str, KeptPour] = {}
     moved: dict[str, Moved] = {}
     recovered_to: Kept[RecoveredToBody] | None = None
@@ -251,32 +232,6 @@ def in_unit_kg(visit: VisitState, gross_g: int | None = None) -> float | None:
     return (known + on) * GRAM_KG
 
 
-def target_of(visit: VisitState, facts: UnitFacts) -> amounts.ChargeTarget | None:
-    """What belongs in by this visit's target; by the label alone where none was made; None without a label."""
-    made = visit[Charge].target
-    if made is not None:
-        return target_from(made.body, facts)
-    if not facts.label_charge_kg:
-        return None
-    return amounts.charge_target(facts.refrigerant, facts.label_charge_kg)
-
-
-def target_from(body: ChargeTargetBody, facts: UnitFacts) -> amounts.ChargeTarget:
-    """A target as it was made.
-
-    Raises
-    ------
-    Refused
-        Where nothing, or less, would be left.
-    """
-    line_set = None
-    if body.line_length_m is not None:
-        maker = None if body.maker_g_per_m is None else body.maker_g_per_m * GRAM_KG
-        line_set = amounts.LineSet(body.line_length_m, body.line, body.line_included_m, maker)
-    changes = [(body.change_words or "Change", body.change_g * GRAM_KG)]
-    return amounts.charge_target(facts.refrigerant, body.label_g * GRAM_KG, line_set, body.drier_g * GRAM_KG, changes)
-
-
 def standing_of(visit: VisitState, facts: UnitFacts, gross_g: int | None = None) -> Standing | None:
     """In the unit against the target; None where either is not known."""
     target, inside = target_of(visit, facts), in_unit_kg(visit, gross_g)
@@ -301,10 +256,6 @@ def slip_in(visit: VisitState, facts: UnitFacts, way: MovementSort, grams: int) 
 
 
 # -- what each kind changes ------------------------------------------------
-
-
-def _targeted(visit: VisitState, entry: Entry, _: ChargeTargetBody) -> VisitState:
-    return visit.changing(Charge, target=Kept[ChargeTargetBody](**kept(entry)))
 
 
 def _recovered(visit: VisitState, entry: Entry, _: RecoveredToBody) -> VisitState:
@@ -352,11 +303,6 @@ def _ended(visit: VisitState, entry: Entry, body: PourEndBody) -> VisitState:
 
 
 # -- what is refused -------------------------------------------------------
-
-
-def _target_cannot_be(case: Case[ChargeTargetBody]) -> None:
-    body = case.body
-    target_from(body, case.facts)
 
 
 def _check_total(standing: Standing, reason: str) -> None:
@@ -501,20 +447,9 @@ def _left_empty(visit: VisitState) -> list[Obstacle]:
 # -- how it reads ----------------------------------------------------------
 
 
-def weight_words(grams: int) -> str:
-    """In pounds and ounces and in kilograms, so that a slip shows."""
-    found = forms(grams * GRAM_KG)
-    return f"{found.lb_oz}, {found.kg}"
-
-
 def live_words(source: str) -> str:
     """Marks what a probe showed."""
     return ", live" if source == "probe" else ""
-
-
-def _target_said(body: ChargeTargetBody, _: VisitState) -> tuple[str, str]:
-    line = f", line set {body.line_length_m:.1f} m of {body.line}" if body.line_length_m is not None else ""
-    return "Charge target", f"label {weight_words(body.label_g)}{line}"
 
 
 def _movement_said(body: MovementBody, _: VisitState) -> tuple[str, str]:
@@ -529,8 +464,6 @@ def _end_said(body: PourEndBody, _: VisitState) -> tuple[str, str]:
 
 _PHYSICAL: dict[str, Any] = {"happened": True, "firm": True}
 KINDS = (
-    Kind(ChargeTargetBody, _target_said,
-         _targeted, refuse=_target_cannot_be),
     Kind(MovementBody, _movement_said, _moved, refuse=_movement_cannot_be, collides=_movement_fits,
          leaves_open=_topped_up, needs="judgement", **_PHYSICAL),
     Kind(PourBody, lambda body, _: (f"{MOVEMENT_WORDS[body.way]}: begun",
