@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from dry_gauge.core.judgement.assess import with_put_aside
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault
-from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, reading, sheet
+from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, judged, reading, sheet
 
 
 def gates(document):
@@ -222,3 +223,15 @@ def test_a_gap_that_cannot_be_is_a_question_and_no_evidence():
     assert slipped["verdict"] == "held"
     said = [words for cause in slipped["causes"] for words in (*cause["for"], *cause["against"])]
     assert not any("Subcooling" in words for words in said)
+
+
+def test_what_is_put_aside_holds_nothing_and_stays_said():
+    odd = judged(sheet(TXV, AIR_PROVEN, **HEALTHY | {"condenser_leaving_air_temp": 80.0})).first
+    assert odd.verdict == "held"
+    code = next(oddity.code for oddity in odd.oddities)
+    released = with_put_aside(odd, {code})
+    assert released.verdict != "held"
+    assert released.oddities == odd.oddities
+    assert with_put_aside(odd, {"another"}) is odd
+    stopped = judged(sheet(TXV, AIR_PROVEN | {"blade_unsafe": "yes"}, **HEALTHY | {"condenser_leaving_air_temp": 80.0})).first
+    assert with_put_aside(stopped, {code, "blade_unsafe"}).stops == stopped.stops

@@ -13,7 +13,7 @@ from dry_gauge.core.words import Phrase, Reader
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
-from dry_gauge.present.visit import VisitView, circuit_of
+from dry_gauge.present.visit import VisitView, circuit_of, warning_name
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +53,7 @@ def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
     odd = [(oddity.code, oddity.phrase, oddity.readings, False) for oddity in circuit.oddities]
     for code, phrase, readings, question in (*odd, *asked):
         basis = view.state[Readings].basis(readings, circuit.view.number)
-        name = f"{code}_{circuit.view.number}"
+        name = warning_name(code, circuit.view.number)
         aside = view.state[Verdicts].aside(name, basis)
         found.append(Warning(name, phrase, tuple(readings), basis, question, aside.body.reason if aside else None,
                              str(aside.entry_id) if aside else None))  # fmt: skip

@@ -11,13 +11,15 @@ from typing import Any
 from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
-from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess
+from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
 from dry_gauge.notebook.state import by_name
 from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.verdicts import Verdicts
 
 # The same sheet is looked at again and again: by the board, by everyone who looks on, as what was before an action.
 _assessed = lru_cache(maxsize=256)(assess)
@@ -81,9 +83,28 @@ def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) ->
     facts = facts_in(state, facts)
     found = sheet_of(state, facts, School(school))
     try:
-        return VisitView(visit, facts, state, _assessed(found.sheet), found.refused)
+        return VisitView(visit, facts, state, _as_put_aside(_assessed(found.sheet), state), found.refused)
     except ImpossibleAir as refusal:
         return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
+
+
+def warning_name(code: str, circuit: int) -> str:
+    """A warning as it is put aside: of one circuit."""
+    return f"{code}_{circuit}"
+
+
+def _as_put_aside(assessment: Assessment, state: VisitState) -> Assessment:
+    """The judgement once warnings were put aside with a reason: what rested on them alone is released."""
+    if not state[Verdicts].asides:
+        return assessment
+    circuits = {}
+    for number, circuit in assessment.circuits.items():
+        aside = {
+            oddity.code for oddity in circuit.oddities
+            if state[Verdicts].aside(warning_name(oddity.code, number), state[Readings].basis(oddity.readings, number))
+        }  # fmt: skip
+        circuits[number] = with_put_aside(circuit, aside)
+    return Assessment(assessment.sheet, circuits)
 
 
 def judged_before(view: VisitView) -> Assessment | None:

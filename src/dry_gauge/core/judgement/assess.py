@@ -5,8 +5,8 @@ A pure function: the same sheet and rule set give the same answer, years later.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
 from math import hypot
 
 from dry_gauge.core.circuit import Derived, derive
@@ -96,6 +96,25 @@ def _assess_circuit(view: CircuitView) -> CircuitAssessment:
         view, derived, targets, not_applicable, stops, oddities, gates, ranked, _verdict(gates, ranked, stops, missed), missed,
         checks, asked, overturning, judgement,
     )  # fmt: skip
+
+
+def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> CircuitAssessment:
+    """The same once a technician has put oddities aside with a reason: they are said, and hold nothing any more.
+
+    Parameters
+    ----------
+    put_aside : collection of str
+        Codes of oddities. A stop is never among them: it is ended, not put aside.
+    """
+    view, derived = circuit.view, circuit.derived
+    open_still = [oddity for oddity in circuit.oddities if oddity.code not in put_aside]
+    if len(open_still) == len(circuit.oddities):
+        return circuit
+    gates = find_gates(view, derived, open_still, fan_held_by_control(view, derived))
+    first = first_checks(view, circuit.stops, gates, open_still)
+    checks, overturning = next_checks(view, first, circuit.causes, circuit.judgement)
+    verdict = _verdict(gates, circuit.causes, circuit.stops, circuit.missed)
+    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
 
 
 def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Stop], missed: Sequence[str]) -> str:
