@@ -117,4 +117,5 @@ def _reading(probe: LatestProbe, view: VisitView, minutes: float | None) -> Read
     assert probe.value_si is not None
     quantity = QUANTITIES[probe.quantity]
     half = default_half_width_si(quantity, probe.value_si, view.facts.atmosphere_pa)
-    return Reading(probe.quantity, probe.value_si, half, minutes, None if quantity.shared else probe.circuit)
+    stage = view.state[Running].running_stage.casefold() or None  # it is read in the stage that runs now
+    return Reading(probe.quantity, probe.value_si, half, minutes, None if quantity.shared else probe.circuit, stage)
