@@ -185,3 +185,27 @@ def test_a_finding_blocks_closing_until_it_ends(open_page, make_shop, size, sche
     expect(page.locator("#obstacles")).not_to_contain_text("Found:")
     close(page, "not_fixed", "Blade cracked, tagged.")
     expect(page.locator("#banner")).to_contain_text("Closed: not fixed")
+
+
+@SIZES
+def test_ice_on_the_second_circuits_coil_leaves_the_first_one_judged(open_page, make_shop, size, scheme):
+    shop = make_shop({**VALVE, "kind": "package_ac"})
+    page = at_visit(open_page(size, scheme), shop)
+    page.click(".circuits a:has-text('+ circuit')")
+    read(page, {"suction_pressure": "60", "liquid_pressure": "300"})
+    go(page, "Air")  # the circuit goes along
+    expect(page.locator(".circuits a[aria-current]")).to_have_text("Circuit 2")
+    go(page, "Look")
+    answer(page, "ice_on_evaporator_patchy", "yes")
+    answer(page, "blower_stopped", "no")  # of the whole unit
+    expect(page.locator("#timeline, .panel-timeline").first).to_contain_text("Ice, patchy, circuit 2")
+    page.click(".circuits a:has-text('1')")
+    expect(page.locator(".circuits a[aria-current]")).to_have_text("Circuit 1")
+    expect(page.locator("#s-ice_on_evaporator_patchy-yes")).not_to_be_checked()
+    expect(page.locator("#s-blower_stopped-no")).to_be_checked()
+    answer(page, "ice_on_evaporator_patchy", "no")
+    assert findings(page) == []
+    page.click(".circuits a:has-text('2')")
+    expect(page.locator("#s-ice_on_evaporator_patchy-yes")).to_be_checked()
+    go(page, "Close")
+    expect(page.locator(".panel-sheet")).to_contain_text("Found: ice, patchy, circuit 2")

@@ -328,6 +328,14 @@ SIGHTS: Mapping[str, Sight] = {
     )
 }
 
+# Of a coil, an outdoor fan or a compressor: on a unit of several circuits each circuit has its own answer.
+OF_A_CIRCUIT = frozenset({
+    "evaporator_dirty", *(name for name, sight in SIGHTS.items()
+                          if sight.group in ("Air, outdoors", "Ice and frost", "Refrigerant side")),
+    "defrost_active", "high_pressure_trip", "low_pressure_trip", "short_cycling", "recently_charged", "recently_opened",
+    "recently_defrosted",
+}) - {"coil_wet"}  # fmt: skip
+
 # Names that earlier releases wrote; what is stored keeps them.
 OLDER_SIGHTS: Mapping[str, str] = {"fan_blade_damaged": "blade_unsafe"}
 

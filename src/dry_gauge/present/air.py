@@ -33,5 +33,5 @@ def air(scene: Scene) -> Air:
     in_box = scene.view.facts.kind.is_walk_in
     sights = [what for what in _SIGHTS if not (in_box and what in _NOT_IN_A_BOX)]
     names = _READINGS_IN_A_BOX if in_box else _READINGS
-    return Air([sight_row(SIGHTS[what], scene.view) for what in sights],
+    return Air([sight_row(SIGHTS[what], scene.view, scene.circuit) for what in sights],
                [row_of(QUANTITIES[name], scene.view, scene.reader, scene.circuit) for name in names])  # fmt: skip

@@ -43,7 +43,7 @@ def look(scene: Scene) -> Look:
              for spot, quantity in _MARKED if (kept := view.state[Readings].shown(quantity))]  # fmt: skip
     places = [
         SurveyPlace(state.place.name, state.place.label, state.answered, state.findings,
-                    [sight_row(SIGHTS[what], view) for what in state.place.sights])
+                    [sight_row(SIGHTS[what], view, scene.circuit) for what in state.place.sights])
         for state in found
     ]  # fmt: skip
     return Look(places, found, marks)

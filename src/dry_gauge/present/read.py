@@ -42,4 +42,4 @@ def beside(scene: Scene) -> Beside:
 def read(scene: Scene) -> Read:
     """The whole sheet."""
     rows, more = sheet_rows(scene.view, scene.reader, scene.circuit), beside(scene)
-    return Read(rows.usual, rows.rest, sight_groups(scene.view), more.settling, more.instruments, more.today)
+    return Read(rows.usual, rows.rest, sight_groups(scene.view, scene.circuit), more.settling, more.instruments, more.today)

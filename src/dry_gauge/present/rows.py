@@ -8,7 +8,7 @@ from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Quantity, Sight
+from dry_gauge.core.vocabulary import OF_A_CIRCUIT, QUANTITIES, SIGHTS, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
@@ -112,15 +112,16 @@ class SightRow:
     circuit: int | None
 
 
-def sight_row(sight: Sight, view: VisitView) -> SightRow:
-    """One observation."""
-    kept = view.state[Observations].of(sight.name)
-    return SightRow(sight, kept.body.state.value if kept else "", None)
+def sight_row(sight: Sight, view: VisitView, circuit: int = 1) -> SightRow:
+    """One observation: of the circuit where the unit has several and each has its own, else of the unit."""
+    own = sight.name in OF_A_CIRCUIT and (view.has_several_circuits or circuit > 1)
+    kept = view.state[Observations].of(sight.name, circuit if own else None)
+    return SightRow(sight, kept.body.state.value if kept else "", circuit if own else None)
 
 
-def sight_groups(view: VisitView) -> dict[str, list[SightRow]]:
+def sight_groups(view: VisitView, circuit: int) -> dict[str, list[SightRow]]:
     """All observations by group."""
     groups: dict[str, list[SightRow]] = {}
     for sight in SIGHTS.values():
-        groups.setdefault(sight.group, []).append(sight_row(sight, view))
+        groups.setdefault(sight.group, []).append(sight_row(sight, view, circuit))
     return groups

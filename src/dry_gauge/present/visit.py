@@ -49,6 +49,7 @@ class VisitRow:
     fold_version: int
     at_work: dict[str, str]
     opened_after: list[dict[str, Any]]
+    circuits: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +77,11 @@ class VisitView:
     def circuits(self) -> tuple[int, ...]:
         """Circuits that any entry names."""
         return circuits_of(self.state)
+
+    @property
+    def has_several_circuits(self) -> bool:
+        """Whether the card or any entry names a second circuit."""
+        return self.visit.circuits > 1 or self.circuits[-1] > 1
 
 
 def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) -> VisitView:

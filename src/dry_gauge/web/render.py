@@ -85,9 +85,9 @@ def _environment() -> Environment:
     return environment
 
 
-def visit_url(visit_id: UUID, station: str) -> str:
-    """A station of a visit."""
-    return f"/visits/{visit_id}?at={station}"
+def visit_url(visit_id: UUID, station: str, circuit: int = 1) -> str:
+    """A station of a visit; which circuit it shows goes along."""
+    return f"/visits/{visit_id}?at={station}" + (f"&circuit={circuit}" if circuit > 1 else "")
 
 
 def _when(moment: datetime) -> str:

@@ -197,7 +197,7 @@ def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None)
     judged = test.answered_at is not None and (last_at is None or test.answered_at >= last_at)
     body = test.body
     if body.what:
-        seen = visit[Observations].of(body.what)
+        seen = visit[Observations].of(body.what, body.circuit)
         again = seen is not None and seen.at > since and seen.body.state is not State.NOT_SEEN
         found = seen.body.state.value if seen is not None and again else ""
         return Repeat(test, seen.at if seen is not None and again else None, found, None, judged)
@@ -225,7 +225,7 @@ def _failed(visit: VisitState, entry: Entry, body: FailedTestBody) -> VisitState
     running = visit[Running]
     shown = visit[Readings].shown(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
     before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
-    seen = visit[Observations].of(body.what) if body.what else None
+    seen = visit[Observations].of(body.what, body.circuit) if body.what else None
     before = seen.body.state.value if seen is not None else before
     test = KeptTest(**kept(entry), before=before, mode=running.mode, stage=running.running_stage)
     return visit.changing(FailedTests, tests=visit[FailedTests].tests | {str(entry.id): test})

@@ -16,7 +16,7 @@ from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Par
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.ledger import Ledger
-from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.observations import ObservationBody, Observations, sight_label
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 
 
@@ -82,8 +82,8 @@ def findings_in(visit: VisitState) -> tuple[Finding, ...]:
             continue
         latest = observations.latest.get(key)
         mended = latest is None or latest.body.state is not State.YES
-        found.append(Finding(key, what, one.body.circuit, str(one.entry_id), SIGHTS[what].label, mended,
-                             mended and _air_proven_since(observations, what, one.at), what in FIRM_FINDINGS,
+        found.append(Finding(key, what, one.body.circuit, str(one.entry_id), sight_label(what, one.body.circuit), mended,
+                             mended and _air_proven_since(observations, one), what in FIRM_FINDINGS,
                              _left(visit, key, one.at)))  # fmt: skip
     own = visit[Verdicts].override
     if own is not None and own.body.fault is not Fault.NONE:
@@ -101,10 +101,10 @@ _PROVEN_BY = {
 }
 
 
-def _air_proven_since(observations: Observations, what: str, found_at: datetime) -> bool:
+def _air_proven_since(observations: Observations, found: Kept[ObservationBody]) -> bool:
     """Whether the air of its coil was proven after it was found: what is done about it makes an older proof stale."""
-    proven = observations.of(_PROVEN_BY.get(what, ""))
-    return proven is not None and proven.body.state is State.YES and proven.at > found_at
+    proven = observations.of(_PROVEN_BY.get(found.body.what, ""), found.body.circuit)
+    return proven is not None and proven.body.state is State.YES and proven.at > found.at
 
 
 def _left(visit: VisitState, key: str, since: datetime) -> Kept[FindingEndBody] | None:
@@ -129,7 +129,7 @@ def _unknown(case: Case[FindingEndBody]) -> None:
 
 def _not_so(case: Case[FindingEndBody]) -> None:
     body = case.body
-    label = SIGHTS[body.what].label if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
+    label = sight_label(body.what, body.circuit) if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
     if body.what in FIRM_FINDINGS and not _made_safe(case.visit):
         raise Refused(f"{label}: nobody accepts that. Mend it, or lock the unit out and tag it.", "way")
     if body.way is FindingWay.BOOKED and not case.visit[Agenda].booked():
@@ -157,7 +157,7 @@ def anything_found(visit: VisitState) -> Finding | None:
 
 
 def _end_said(body: FindingEndBody, _: VisitState) -> tuple[str, str]:
-    label = SIGHTS[body.what].label if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
+    label = sight_label(body.what, body.circuit) if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
     return f"{label}: {body.way.value}", body.reason
 
 

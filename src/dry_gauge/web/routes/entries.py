@@ -203,7 +203,7 @@ def _changed(
 
 def _rows(shows: VisitPage) -> dict[str, Any]:
     rows = [row_of(quantity, shows.view, shows.reader, shows.circuit) for quantity in QUANTITIES.values()]
-    return {"rows": rows, "sights": [sight_row(sight, shows.view) for sight in SIGHTS.values()]}
+    return {"rows": rows, "sights": [sight_row(sight, shows.view, shows.circuit) for sight in SIGHTS.values()]}
 
 
 def _said_beside(taken: Taken | None, shows: VisitPage, form: EntryForm, error: str) -> Fragment:
@@ -241,7 +241,7 @@ def _given_back(body: Body, shows: VisitPage, quietly: bool = False) -> list[Fra
             name = "visits/_said_reading.html" if quietly else "visits/_reading_row.html"
             return [(name, {**values, "row": row, "circuit": body.circuit or 1, "said_oob": True})]
         case ObservationBody():
-            return [("visits/_sight.html", {**values, "row": sight_row(SIGHTS[body.what], shows.view)})]
+            return [("visits/_sight.html", {**values, "row": sight_row(SIGHTS[body.what], shows.view, shows.circuit)})]
         case ModeBody():
             return [("visits/_mode.html", values)]
         case ClockBody():
