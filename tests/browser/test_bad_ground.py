@@ -209,3 +209,26 @@ def test_ice_on_the_second_circuits_coil_leaves_the_first_one_judged(open_page, 
     expect(page.locator("#s-ice_on_evaporator_patchy-yes")).to_be_checked()
     go(page, "Close")
     expect(page.locator(".panel-sheet")).to_contain_text("Found: ice, patchy, circuit 2")
+
+
+@SIZES
+def test_of_several_fans_each_keeps_its_amps(open_page, make_shop, size, scheme):
+    page = at_visit(open_page(size, scheme), make_shop({**VALVE, "kind": "package_ac"}))
+    go(page, "Air")
+    read(page, {"condenser_fan_amps": "1.7"})
+    open_form(page, "Another fan")
+    for place, amps, rated in (("", "1.9", ""), ("left", "x", ""), ("left", "2.6", "2.4"), ("right", "1.9", "2,4")):
+        for name, value in (("place", place), ("amps", amps), ("rated", rated)):
+            page.fill(f"#fan-{name}", value)
+        with page.expect_response(lambda response: response.url.endswith("/entries")):
+            page.click("#fan-form button")
+        if not place:
+            expect(page.locator("#said-fan-form")).to_contain_text("Say which fan")
+            assert page.input_value("#fan-amps") == "1.9"
+    expect(page.locator("#fans .open")).to_contain_text("Outdoor fan, left: 2.6 of 2.4 A, 108 % of its plate: above it")
+    expect(page.locator("#fans")).to_contain_text("Outdoor fan, right: 1.9 of 2.4 A, 79 %")
+    expect(page.locator("#fans li")).to_have_count(2)
+    assert findings(page) == []
+    page.reload()
+    expect(page.locator("#q-condenser_fan_amps")).to_have_value("1.7")
+    expect(page.locator("#fans li")).to_have_count(2)

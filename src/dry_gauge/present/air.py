@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.present.read import Fan, fans
 from dry_gauge.present.rows import Row, SightRow, row_of, sight_row
 from dry_gauge.present.scene import Scene
 
@@ -26,6 +28,7 @@ class Air:
 
     air_sights: Sequence[SightRow]
     air_rows: Sequence[Row]
+    fans: Sequence[Fan]
 
 
 def air(scene: Scene) -> Air:
@@ -34,4 +37,5 @@ def air(scene: Scene) -> Air:
     sights = [what for what in _SIGHTS if not (in_box and what in _NOT_IN_A_BOX)]
     names = _READINGS_IN_A_BOX if in_box else _READINGS
     return Air([sight_row(SIGHTS[what], scene.view, scene.circuit) for what in sights],
-               [row_of(QUANTITIES[name], scene.view, scene.reader, scene.circuit) for name in names])  # fmt: skip
+               [row_of(QUANTITIES[name], scene.view, scene.reader, scene.circuit) for name in names],
+               fans(scene.view.state[Readings]))  # fmt: skip

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from typing import Any
 
 from dry_gauge.core.settling import Settling
+from dry_gauge.notebook.subjects.readings import Readings, label_of
 from dry_gauge.present.rows import Row, SightRow, sheet_rows, sight_groups
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
@@ -20,6 +21,33 @@ class Beside:
     settling: Settling
     instruments: Sequence[Any]
     today: date
+    fans: Sequence[Fan]
+
+
+@dataclass(frozen=True, slots=True)
+class Fan:
+    """One of several fans: what it draws, and of what its plate allows."""
+
+    words: str
+    amps: str
+    share: str
+    is_over: bool
+    at: datetime
+
+
+def fans(readings: Readings) -> list[Fan]:
+    """Fans that were read by place."""
+    found = []
+    for one in readings.fans:
+        body = one.body
+        share = body.value / body.rated if body.rated else None
+        circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
+        found.append(Fan(
+            f"{label_of(body.quantity)}, {body.place}{circuit}",
+            f"{body.value:.10g}" + (f" of {body.rated:.10g} {body.unit}" if body.rated else f" {body.unit}"),
+            "" if share is None else f"{share:.0%}".replace("%", " %"), share is not None and share > 1, one.at,
+        ))  # fmt: skip
+    return found
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,7 +64,8 @@ class Read:
 
 def beside(scene: Scene) -> Beside:
     """Settling, instruments, and the day on which their calibration is looked at."""
-    return Beside(settling_of(scene.view.state, scene.view.facts), scene.instruments, scene.now.date())
+    state = scene.view.state
+    return Beside(settling_of(state, scene.view.facts), scene.instruments, scene.now.date(), fans(state[Readings]))
 
 
 def read(scene: Scene) -> Read:

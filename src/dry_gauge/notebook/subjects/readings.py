@@ -36,6 +36,9 @@ class ReadingBody(Body):
     circuit: Circuit | None = None
     stage: FewWords | None = None
     place: FewWords | None = None
+    """Which one of several like it: the left fan."""
+    rated: Annotated[float, Field(allow_inf_nan=False, gt=0)] | None = None
+    """What its plate says it should be at most, in `unit`."""
     instrument: FewWords | None = None
     source: Literal["typed", "probe"] = "typed"
 
@@ -102,6 +105,11 @@ def _key(body: ReadingBody, stage: str) -> str:
     return "/".join((body.quantity, str(_circuit(body.quantity, body.circuit)), stage.casefold(), body.place or ""))
 
 
+def _is_placed_fan(one: KeptReading) -> bool:
+    return bool(one.body.place) and one.body.quantity in FANS
+
+
+FANS = ("condenser_fan_amps", "blower_amps")
 _ByKey = dict[str, KeptReading]
 
 
@@ -120,8 +128,22 @@ class Readings(Part):
         return newest(self.latest).get((quantity, _circuit(quantity, circuit)))
 
     def shown(self, quantity: str, circuit: int = 1) -> KeptReading | None:
-        """The latest reading of that quantity, under whatever conditions."""
-        return newest(self.tagged).get((quantity, _circuit(quantity, circuit))) or self.of(quantity, circuit)
+        """The latest reading of that quantity, under whatever conditions; of several fans not one with a place of its own."""
+        same, tagged, latest = (quantity, _circuit(quantity, circuit)), self.tagged, self.latest
+        if quantity in FANS:
+            tagged, latest = (
+                {key: one for key, one in listed.items() if not _is_placed_fan(one)} for listed in (tagged, latest)
+            )
+        return newest(tagged).get(same) or newest(latest).get(same)
+
+    @property
+    def fans(self) -> list[KeptReading]:
+        """Amps of fans that were read by place: the latest of each."""
+        by_place: dict[tuple[str, int, str], KeptReading] = {}
+        for one in in_time((*self.latest.values(), *self.tagged.values())):
+            if _is_placed_fan(one):
+                by_place[one.body.quantity, one.body.circuit or 1, one.body.place or ""] = one
+        return list(by_place.values())
 
     @property
     def circuits(self) -> set[int]:
@@ -278,8 +300,10 @@ def label_of(quantity: str) -> str:
 
 def _said(body: ReadingBody, _: VisitState) -> tuple[str, str]:
     circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
+    place = f", {body.place}" if body.place else ""
+    rated = f" of {body.rated:.10g}" if body.rated else ""
     live = ", live" if body.source == "probe" else ""
-    return f"{label_of(body.quantity)}{circuit}", f"{body.value:.10g} {body.unit}{live}"
+    return f"{label_of(body.quantity)}{place}{circuit}", f"{body.value:.10g}{rated} {body.unit}{live}"
 
 
 def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:

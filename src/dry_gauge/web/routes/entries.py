@@ -190,7 +190,8 @@ def _changed(
         timeline_part(connection, view, someone) if seen is None else new_lines(connection, view, someone, taken, seen)
     ]
     parts += _given_back(taken.taken_back.body, shows) if taken.taken_back else [_said_beside(taken, shows, form, "")]
-    if form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not taken.late:
+    of_a_list = form.kind == "reading" and form.beside  # one of several fans: it stands in a list
+    if form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not taken.late and not of_a_list:
         return fragments(request, *parts, *shows.after_reading())
     if form.kind == "note" and not taken.late:
         return fragments(request, *parts)
@@ -213,7 +214,7 @@ def _said_beside(taken: Taken | None, shows: VisitPage, form: EntryForm, error: 
         "said_oob": True, "visit": shows.view.visit, "may_write": True,
     }  # fmt: skip
     match form.kind:
-        case "reading" if form.get("quantity") in QUANTITIES:
+        case "reading" if form.get("quantity") in QUANTITIES and not form.beside:
             row = row_of(QUANTITIES[form.get("quantity")], shows.view, shows.reader, form.circuit or 1)
             return "visits/_said_reading.html", {**values, "row": row}
         case "observation" if form.get("what") in SIGHTS:

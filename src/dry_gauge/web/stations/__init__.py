@@ -67,7 +67,7 @@ STATIONS = (
         pictures_judged=False, picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
     ),
     Station("look", "Look", look_view.look, stop=rail.look, key="l", pictured=loop, picture_tab="Loop", offers=_CONDITIONS),
-    Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS),
+    Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS, beside=("stations/air/fans.html",)),
     Station(
         "read", "Read", read_view.read, frozenset({"instruments"}), rail.read, key="r", tab="Readings", offers=_CONDITIONS,
         beside=("stations/read/beside.html",), live=("stations/read/settling.html",),

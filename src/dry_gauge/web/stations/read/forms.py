@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.web.typed import EntryForm, Reads, parse_number, parse_unit, plain
+from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, parse_unit, plain
 
 
 def _reading(form: EntryForm) -> Mapping[str, object]:
@@ -15,7 +15,11 @@ def _reading(form: EntryForm) -> Mapping[str, object]:
     quantity, unit = form.get("quantity"), form.get("unit")
     if written and quantity in QUANTITIES:
         unit = parse_unit(written, QUANTITIES[quantity].dimension)
-    more = {name: form.get(name) for name in ("place", "instrument", "source") if form.get(name)}
+    more: dict[str, object] = {name: form.get(name) for name in ("place", "instrument", "source") if form.get(name)}
+    if form.beside == "fan-form" and not form.get("place").strip():
+        raise Refused("Say which fan: left, north, second from the door.", "place")
+    if form.get("rated"):
+        more["rated"] = number(form, "rated", "the rated amps")
     return {"quantity": quantity, "value": value, "unit": unit, "circuit": form.circuit, **more}
 
 
