@@ -19,6 +19,7 @@ from uuid import UUID
 
 import pytest
 import uuid6
+from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, insert, text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
@@ -26,6 +27,10 @@ from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store.database import connect, migrate
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
 from dry_gauge.store.people import Someone
+
+# Beside another load an example may take long; that is no failure of what is tried.
+settings.register_profile("unhurried", deadline=None, suppress_health_check=[HealthCheck.too_slow])
+settings.load_profile("unhurried")
 
 PASSWORD = "rope and tide"
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "target_subcooling_f": 10}

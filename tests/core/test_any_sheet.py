@@ -93,7 +93,7 @@ sheets = st.fixed_dictionaries(
 )
 
 
-@settings(max_examples=400, deadline=None)
+@settings(max_examples=400)
 @given(sheets)
 def test_any_sheet_is_refused_in_words_or_answered_in_full(document):
     try:

@@ -236,7 +236,7 @@ def test_sentences_name_the_expected_number_and_its_reading():
 _values = {name: value for name, value in (HEALTHY | {"discharge_line_temp": 168.0}).items() if "pressure" not in name}
 
 
-@settings(max_examples=80, deadline=None)
+@settings(max_examples=80)
 @given(st.dictionaries(st.sampled_from(sorted(_values)), st.floats(-25.0, 25.0), max_size=8),
        st.sampled_from([TXV, ORIFICE, {"metering": None}]), st.floats(40.0, 250.0), st.floats(200.0, 550.0))  # fmt: skip
 def test_any_numbers_weigh_to_probabilities(changes, unit, suction, liquid):

@@ -43,7 +43,7 @@ def arrived(rows):
     return [one for one in found if not (isinstance(one.body, VoidBody) and to_come.get(one.body.voids, 0) >= one.sequence)]
 
 
-@settings(max_examples=300, deadline=None)
+@settings(max_examples=300)
 @given(moments, st.randoms(use_true_random=False))
 def test_any_entries_of_any_kind_in_any_order_give_one_state(rows, chance: Random):
     entries = arrived(rows)
@@ -71,7 +71,7 @@ def test_any_entries_of_any_kind_in_any_order_give_one_state(rows, chance: Rando
     sheet_of(state, UNIT)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(moments, st.data())
 def test_what_is_taken_back_leaves_the_rest_as_if_it_had_never_been(rows, data):
     entries = arrived(rows) or [entry(1, ClockBody(event="started", minutes_ago=1))]
