@@ -207,6 +207,11 @@ def test_ice_on_the_second_circuits_coil_leaves_the_first_one_judged(open_page, 
     assert findings(page) == []
     page.click(".circuits a:has-text('2')")
     expect(page.locator("#s-ice_on_evaporator_patchy-yes")).to_be_checked()
+    go(page, "Mend")
+    open_form(page, "Name what must be seen")
+    page.select_option("#test-what", "ice_on_evaporator_patchy")
+    page.click("#sight-test-form button")
+    expect(page.locator(".panel-sheet")).to_contain_text("Ice, patchy, circuit 2")
     go(page, "Close")
     expect(page.locator(".panel-sheet")).to_contain_text("Found: ice, patchy, circuit 2")
 

@@ -65,4 +65,5 @@ def test_a_proof_that_something_is_seen_is_answered_on_its_own_circuit():
     for answers, found in ((seen[:1], ""), (seen, "no")):
         state = folded(*(entry(i, body) for i, body in enumerate((failed, *answers), start=1)))
         (test,) = state[FailedTests].tests.values()
-        assert repeat_of(state, test, UNIT).found == found
+        stands = repeat_of(state, test, UNIT)
+        assert (stands.found, stands.label) == (found, "Glass bubbling, circuit 2")

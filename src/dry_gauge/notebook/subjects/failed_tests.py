@@ -36,7 +36,7 @@ from dry_gauge.notebook.kind import (
 )
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.charge import Charge
-from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.observations import Observations, sight_label
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
@@ -151,9 +151,11 @@ class Repeat:
 
 
 def _label(body: FailedTestBody) -> str:
+    circuit = body.circuit if body.circuit > 1 else None
     if body.what:
-        return SIGHTS[body.what].label
-    return GAP_WORDS.get(body.quantity) or QUANTITIES[body.quantity].label
+        return sight_label(body.what, circuit)
+    words = GAP_WORDS.get(body.quantity) or QUANTITIES[body.quantity].label
+    return words + (f", circuit {circuit}" if circuit else "")
 
 
 def should_words(body: FailedTestBody) -> str:
