@@ -8,7 +8,7 @@ demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the f
 	@$(PYTHON) -m dry_gauge.demo run
 
 test: setup-test      ## every test, in a real PostgreSQL and a real browser
-	@$(PYTHON) -m pytest -n 2 --dist loadfile
+	@$(PYTHON) -m pytest -n 3 --dist loadfile
 
 setup:                ## install what the application needs
 	@scripts/setup.sh run
