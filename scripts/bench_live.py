@@ -303,10 +303,13 @@ def slow_phone(server: str, visit: str, line: Line) -> None:
         session.send("Emulation.setCPUThrottlingRate", {"rate": 1})
         start = time.perf_counter()
         page.evaluate("""async () => {
+          const main = document.querySelector("script[type=module][src*='/main.js']").src;
+          const outbox = await import(main.replace("main.js", "outbox.js"));
+          const queue = await import(main.replace("main.js", "queue.js"));
           const visit = document.body.dataset.visit, db = await idb.openDB("dry-gauge", 1);
           const tx = db.transaction("waiting", "readwrite");
           for (let i = 0; i < 5000; i++) tx.store.add({url: `/visits/${visit}/entries`, form: "", label: "note", at: Date.now(),
-            me: document.body.dataset.me, fields: [["entry_id", outbox.newId()], ["kind", "note"], ["text", `w${i}`]]});
+            me: document.body.dataset.me, fields: [["entry_id", queue.newId()], ["kind", "note"], ["text", `w${i}`]]});
           await tx.done; outbox.now();
         }""")  # fmt: skip
         while page.evaluate("idb.openDB('dry-gauge', 1).then((db) => db.count('waiting'))"):
