@@ -8,6 +8,7 @@ from datetime import date, datetime
 from typing import Any
 
 from dry_gauge.core.settling import Settling
+from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.readings import Readings, label_of
 from dry_gauge.present.rows import Row, SightRow, sheet_rows, sight_groups
 from dry_gauge.present.scene import Scene
@@ -41,9 +42,8 @@ def fans(readings: Readings) -> list[Fan]:
     for one in readings.fans:
         body = one.body
         share = body.value / body.rated if body.rated else None
-        circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
         found.append(Fan(
-            f"{label_of(body.quantity)}, {body.place}{circuit}",
+            f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
             f"{body.value:.10g}" + (f" of {body.rated:.10g} {body.unit}" if body.rated else f" {body.unit}"),
             "" if share is None else f"{share:.0%}".replace("%", " %"), share is not None and share > 1, one.at,
         ))  # fmt: skip

@@ -20,7 +20,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.settling import Clocks, clock_wait
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Mode, State
-from dry_gauge.notebook.fields import FewWords
+from dry_gauge.notebook.fields import FewWords, of_circuit
 from dry_gauge.notebook.kind import (
     Answered,
     Body,
@@ -36,7 +36,7 @@ from dry_gauge.notebook.kind import (
 )
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.charge import Charge
-from dry_gauge.notebook.subjects.observations import Observations, sight_label
+from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
@@ -151,11 +151,10 @@ class Repeat:
 
 
 def _label(body: FailedTestBody) -> str:
-    circuit = body.circuit if body.circuit > 1 else None
     if body.what:
-        return sight_label(body.what, circuit)
+        return SIGHTS[body.what].label + of_circuit(body.circuit)
     words = GAP_WORDS.get(body.quantity) or QUANTITIES[body.quantity].label
-    return words + (f", circuit {circuit}" if circuit else "")
+    return words + of_circuit(body.circuit)
 
 
 def should_words(body: FailedTestBody) -> str:

@@ -9,7 +9,7 @@ from pydantic import Field
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.leak_search import BY_CODE, METHOD_WORDS
-from dry_gauge.notebook.fields import Circuit, FewWords
+from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
     Body,
@@ -140,8 +140,7 @@ def _patched(visit: VisitState) -> list[Obstacle]:
 
 
 def _where(body: LeakPlaceBody) -> str:
-    circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
-    return f"{place_words(body.place)}{f', {body.words}' if body.words else ''}{circuit}"
+    return f"{place_words(body.place)}{f', {body.words}' if body.words else ''}{of_circuit(body.circuit)}"
 
 
 def _place_said(body: LeakPlaceBody, _: VisitState) -> tuple[str, str]:

@@ -14,7 +14,7 @@ from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import Sheet, check_air
 from dry_gauge.core.vocabulary import QUANTITIES, Mode
-from dry_gauge.notebook.fields import Circuit, FewWords, Reason, SomeWords
+from dry_gauge.notebook.fields import Circuit, FewWords, Reason, SomeWords, of_circuit
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, in_time, kept
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
@@ -299,11 +299,10 @@ def label_of(quantity: str) -> str:
 
 
 def _said(body: ReadingBody, _: VisitState) -> tuple[str, str]:
-    circuit = f", circuit {body.circuit}" if body.circuit and body.circuit > 1 else ""
     place = f", {body.place}" if body.place else ""
     rated = f" of {body.rated:.10g}" if body.rated else ""
     live = ", live" if body.source == "probe" else ""
-    return f"{label_of(body.quantity)}{place}{circuit}", f"{body.value:.10g}{rated} {body.unit}{live}"
+    return f"{label_of(body.quantity)}{place}{of_circuit(body.circuit)}", f"{body.value:.10g}{rated} {body.unit}{live}"
 
 
 def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:
