@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import UTC, date, datetime, timedelta
 from importlib.resources import files
+from typing import Any
 
+import uuid6
 from playwright.sync_api import Page, expect
+from sqlalchemy import Connection
 
+from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.service.cylinders import book_by_hand
+from dry_gauge.store.cylinders import add_cylinder
 from tests.browser.conftest import sign_in
 from tests.conftest import ShopOf
 
@@ -69,3 +76,17 @@ def go(page: Page, station: str) -> None:
 def open_form(page: Page, words: str) -> None:
     """Unfold what stands under those words."""
     page.click(f"summary:has-text('{words}')")
+
+
+def add_cylinders(connection: Connection, shop: ShopOf, refrigerant: str) -> None:
+    """A bought and a recovery cylinder, on the shop's book."""
+    bought: dict[str, Any] = {"kind": "in_use", "refrigerant": refrigerant, "tare_g": 2800}
+    recovery: dict[str, Any] = {
+        "kind": "recovery", "refrigerant": refrigerant, "water_capacity_g": 21_600, "tare_g": 12_000,
+        "service_pressure_pa": 400 * PSI_PA, "retest_by": date.today() + timedelta(days=300),
+    }  # fmt: skip
+    for name, values, grams in (("Blue", bought, 11_000), ("Grey", recovery, 0)):
+        key = uuid6.uuid7()
+        add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)
+        if grams:
+            book_by_hand(connection, shop.someone(), key, "bought", grams, "", datetime.now(UTC))

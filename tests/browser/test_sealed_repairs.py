@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, timedelta
 
 import numpy as np
 import pytest
@@ -12,11 +12,8 @@ from playwright.sync_api import Page, expect
 
 from dry_gauge.bench.evacuation import Source, System, as_gauged, decay_trace, step
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.probes.rig import Rig
-from dry_gauge.service.cylinders import book_by_hand
-from dry_gauge.store import cylinders as store
-from tests.browser.steps import SEVEN, at_visit, show
+from tests.browser.steps import SEVEN, add_cylinders, at_visit, show
 from tests.browser.steps import answer as looked
 from tests.passing import let_pass
 from tests.probing import gauge_kept, weighing
@@ -35,15 +32,7 @@ def cylinders(as_shop):
 
     def add(shop, refrigerant):
         with as_shop(shop) as connection:
-            for name, values, grams in (
-                ("Blue", {"kind": "in_use", "refrigerant": refrigerant, "tare_g": 2800}, 11_000),
-                ("Grey", {"kind": "recovery", "refrigerant": refrigerant, "water_capacity_g": 21_600, "tare_g": 12_000,
-                          "service_pressure_pa": 400 * PSI_PA, "retest_by": date.today() + timedelta(days=300)}, 0),
-            ):  # fmt: skip
-                key = uuid6.uuid7()
-                store.add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)
-                if grams:
-                    book_by_hand(connection, shop.someone(), key, "bought", grams, "", datetime.now(UTC))
+            add_cylinders(connection, shop, refrigerant)
 
     return add
 
@@ -170,8 +159,7 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
     unfold(page, "Evaporator")
     place.locator("button:has-text('leaks')").click()
     expect(page.locator(".leak-found")).to_contain_text("Evaporator return bends")
-    page.locator(".leak-found select").select_option("joint")
-    press(page, ".leak-found button")
+    press(page, ".leak-found button[value=joint]")
     expect(page.locator(".leak-found")).to_have_count(0)
     change_drier(page, shop)
 
@@ -333,11 +321,10 @@ def test_a_box_is_pumped_down_and_topped_up_by_its_glass(open_page, make_shop, c
     expect(page.locator(".step-next .desk-flag")).to_contain_text("must not be able to start")
     lock_out(page, shop)
     desk(page, shop, "leak")
-    page.locator(".leak-found select").select_option("patch")
-    press(page, ".leak-found button")
+    press(page, ".leak-found button[value=patch]")
     expect(page.locator("[id^=said-cure] .error")).to_contain_text("how many months")
     page.locator(".leak-found [name=months]").fill("12")
-    press(page, ".leak-found button")
+    press(page, ".leak-found button[value=patch]")
     expect(place).to_be_visible()
     change_drier(page, shop)
 

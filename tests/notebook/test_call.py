@@ -188,6 +188,16 @@ def test_a_reading_from_before_the_measurement_was_named_proves_nothing():
     assert repeat_of(book.state, book.state[FailedTests].tests[test]).again_at is None
 
 
+def test_what_was_read_after_the_last_change_proves_though_it_was_named_later():
+    book = Notebook()
+    book.add(reading(66, "supply_air_temp", "F"))
+    book.add(ActionBody(sort=ActionSort.FILTER_CHANGED))
+    book.add(reading(56, "supply_air_temp", "F"))
+    test = book.add(FailedTestBody(quantity="supply_air_temp", comparator="below", value=58, unit="F"))
+    stands = repeat_of(book.state, book.state[FailedTests].tests[test])
+    assert (stands.test.before, stands.found, stands.passed) == ("66 F", "56 F", False)
+
+
 def test_a_repair_without_a_named_measurement_proves_nothing():
     book = Notebook()
     book.add(ActionBody(sort=ActionSort.FILTER_CHANGED))

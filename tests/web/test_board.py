@@ -65,7 +65,7 @@ def test_an_empty_board_says_what_to_do(browser, owner, shop):
     with owner.begin() as connection:
         connection.execute(text("UPDATE visit SET planned_for = now() - interval '9 days' WHERE shop_id = :id"),
                            {"id": shop.id})  # fmt: skip
-    assert "Open a visit from a unit below" in browser.get("/").text
+    assert "Open one with New visit here" in browser.get("/").text
 
 
 def test_the_unit_card_marks_the_unknown_and_warns_of_flammables(server, make_shop):

@@ -15,7 +15,7 @@ from dry_gauge.store.models import Photo, Unit, UnitChange
 from tests.conftest import PASSWORD
 from tests.web.calls import Browser
 
-CARD = {"tag": "RTU-9", "kind": "package_ac", "refrigerant": "r410a", "metering": "txv", "nominal_capacity_btuh": "60,000",
+CARD = {"tag": "RTU-9", "kind": "package_ac", "refrigerant": "r410a", "metering": "txv", "size": "60,000",
         "charge_lb": "6", "charge_oz": "11.2", "target_subcooling": "10", "serial": "NL1806", "made_year": "2018",
         "disconnects": "roof\nbreaker 4"}  # fmt: skip
 
@@ -36,13 +36,13 @@ def test_a_site_and_a_unit_are_registered_found_and_carried_on_the_record(browse
     assert refused.status_code == 422  # 60,000 can be read two ways: the form comes back with everything typed
     assert "two ways" in words(refused)
     assert 'value="RTU-9"' in refused.text
-    made = browser.post(f"{site}/units/new", False, **{**CARD, "nominal_capacity_btuh": "60000"})
+    made = browser.post(f"{site}/units/new", False, **{**CARD, "size": "60000"})
     assert made.status_code == 303
     unit = made.headers["location"]
     assert "6 lb 11.2 oz" in words(browser.get(unit))
     assert "RTU-9" in words(browser.get("/register?q=gull+nl1806"))
     assert "Nothing has all" in words(browser.get("/register?q=%25"))
-    changed = browser.post(f"{unit}/edit", False, **{**CARD, "nominal_capacity_btuh": "60000", "charge_oz": "12"})
+    changed = browser.post(f"{unit}/edit", False, **{**CARD, "size": "60000", "charge_oz": "12"})
     assert changed.status_code == 303
     with owner.connect() as connection:
         (change,) = connection.execute(
@@ -58,10 +58,11 @@ def test_a_site_and_a_unit_are_registered_found_and_carried_on_the_record(browse
     [("tag", "", "needed"), ("refrigerant", "R-999", "refrigerant"), ("charge_oz", "17", "Ounces beside pounds"),
      ("charge_kg", "3", "not in both"), ("made_year", "1492", "whole number"), ("seer", "-3", "above zero"),
      ("seer", "lots", "not a number"), ("kind", "", "Choose what sort"), ("tag", "x" * 201, "too long"),
-     ("elevation_ft", "99999", "Elevation")],
+     ("elevation_ft", "99999", "Elevation"), ("size", "3", "3 of what? Write 3 ton"), ("size", "3 gallons", "no unit of size"),
+     ("size", "0 ton", "between"), ("size", "900 ton", "between")],
 )  # fmt: skip
 def test_a_card_that_cannot_be_is_refused_beside_the_field_and_nothing_is_lost(browser, site, field, value, reason):
-    answer = browser.post(f"{site}/units/new", False, **{**CARD, "nominal_capacity_btuh": "60000", field: value})
+    answer = browser.post(f"{site}/units/new", False, **{**CARD, "size": "60000", field: value})
     assert answer.status_code == 422
     assert reason in words(answer)
     assert "breaker 4" in answer.text

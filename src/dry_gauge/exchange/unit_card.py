@@ -10,19 +10,24 @@ from pydantic import ValidationError
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import FAHRENHEIT_K, POUND_KG, to_fahrenheit
+from dry_gauge.core.label import capacity_btuh
+from dry_gauge.core.quantities import FAHRENHEIT_K, POUND_KG, TON_BTUH, to_fahrenheit
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 
 _TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control", "compressor_control")
-_NUMBERS = ("nominal_capacity_btuh", "seer", "rated_load_amps", "elevation_ft")
+_NUMBERS = ("seer", "rated_load_amps", "elevation_ft")
 _GRAMS_PER_POUND = POUND_KG * 1000
 _CELSIUS_AT_0 = 273.15
-_TEMPERATURES = {"design_box_temp": "design_box_temp_f", "discharge_limit": "discharge_limit_f", "head_setting": "head_setting_f"}
+_TEMPERATURES = {
+    "design_box_temp": "design_box_temp_f",
+    "discharge_limit": "discharge_limit_f",
+    "head_setting": "head_setting_f",
+}
 _PRESSURES = {"high_pressure_cutout": "high_pressure_cutout_psig", "low_pressure_cutout": "low_pressure_cutout_psig"}
 _FIELD_OF = {fact: field for field, fact in (*_TEMPERATURES.items(), *_PRESSURES.items())}
+_QUARTER_TON_BTUH = TON_BTUH / 4
 _WORDS = {
     "kind": "Choose what sort of unit it is.",
-    "nominal_capacity_btuh": "Size in Btu/h is a number above zero, such as 36000.",
     "seer": "SEER is a number above zero.",
     "label_charge_g": "The label's charge is above zero.",
     "rated_load_amps": "Rated load amps are a number above zero.",
@@ -52,17 +57,19 @@ def facts_from_form(
         Naming the field.
     """
 
-    def read(name: str) -> float | None:
+    def read(name: str, as_said: Callable[[float, str], float] = lambda value, unit: value) -> float | None:
         text = fields.get(name, "").strip()
         if not text:
             return None
         try:
-            return number(text)[0]
+            return as_said(*number(text))
         except Refused as refusal:
             raise Refused(refusal.message, name) from None
 
     facts: dict[str, Any] = {name: fields[name].strip() for name in _TEXTS if fields.get(name, "").strip()}
     facts |= {name: value for name in _NUMBERS if (value := read(name)) is not None}
+    if (btuh := read("size", capacity_btuh)) is not None:
+        facts["nominal_capacity_btuh"] = round(btuh, 1)
     grams = _grams(read("charge_lb"), read("charge_oz"), read("charge_kg"))
     if grams is not None:
         facts["label_charge_g"] = round(grams, 1)
@@ -146,10 +153,19 @@ def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) 
     return ((pounds or 0.0) + (ounces or 0.0) / 16) * _GRAMS_PER_POUND
 
 
-def form_from_facts(facts: Mapping[str, Any], celsius: bool, kilograms: bool, gauge_unit: str = "psig") -> dict[str, str]:
+def size_said(btuh: float) -> str:
+    """A size in tons where it is a whole number of quarters, else in Btu/h."""
+    return f"{btuh / TON_BTUH:g} ton" if btuh % _QUARTER_TON_BTUH == 0 else f"{btuh:.0f} Btu/h"
+
+
+def form_from_facts(
+    facts: Mapping[str, Any], celsius: bool, kilograms: bool, gauge_unit: str = "psig"
+) -> dict[str, str]:
     """The form's fields as the card stands."""
     shown = {name: str(facts[name]) for name in _TEXTS if facts.get(name)}
     shown |= {name: f"{facts[name]:g}" for name in _NUMBERS if facts.get(name) is not None}
+    if facts.get("nominal_capacity_btuh"):
+        shown["size"] = size_said(facts["nominal_capacity_btuh"])
     if facts.get("label_charge_g"):
         if kilograms:
             shown["charge_kg"] = f"{facts['label_charge_g'] / 1000:g}"

@@ -2,18 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot
 
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
 from dry_gauge.core.judgement.features import DIFFERENCES
+from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Phrase, Reader
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
 from dry_gauge.present.visit import VisitView, circuit_of, warning_name
+
+# Where the first step of each remedy is written down, by the name of its check.
+REMEDIED_AT: Mapping[str, str] = {
+    f"remedy_{fault.value}": station for fault, station in {
+        Fault.UNDERCHARGE: "leak", Fault.OVERCHARGE: "recover", Fault.LOW_EVAPORATOR_AIRFLOW: "mend",
+        Fault.HIGH_EVAPORATOR_LOAD: "look", Fault.LOW_CONDENSER_AIRFLOW: "mend", Fault.LIQUID_LINE_RESTRICTION: "sealed",
+        Fault.METERING_UNDERFEEDING: "mend", Fault.METERING_OVERFEEDING: "mend", Fault.NON_CONDENSABLES: "sealed",
+        Fault.INEFFICIENT_COMPRESSOR: "sealed", Fault.WRONG_REFRIGERANT: "recover",
+    }.items()
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

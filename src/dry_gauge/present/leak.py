@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.sealed.leak_search import Method, Ranked, ranked_places, usable_methods
+from dry_gauge.core.visit.cautions import Caution, cautions_at
 from dry_gauge.core.visit.survey import Place, PlaceState
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Kept
@@ -34,6 +35,8 @@ class LeakView:
     methods: Sequence[tuple[Method, bool]]
     """Ways to search, and whether the unit as it stands leaves each any use."""
     booked: Sequence[FollowUpRow]
+    braze_cautions: Sequence[Caution]
+    """What is said where a joint is made new; not for a nut that is tightened."""
 
 
 def leak(scene: Scene) -> LeakView:
@@ -48,7 +51,8 @@ def leak(scene: Scene) -> LeakView:
         spots.setdefault(one.place.spot, []).append(one)
     spots = dict(sorted(spots.items(), key=lambda item: -sum(one.share for one in item[1])))
     return LeakView(ranked, spots, leaks.with_result("failed"), leaks.to_mend, _searched(leaks, spots),
-                    usable_methods(_conditions(view)), scene.past.booked)  # fmt: skip
+                    usable_methods(_conditions(view)), scene.past.booked,
+                    cautions_at({"braze"}, view.facts, ()))  # fmt: skip
 
 
 def _conditions(view: VisitView) -> set[str]:

@@ -23,7 +23,9 @@ from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of, tags_of, to_read_again
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
+from dry_gauge.present.closing import Outline, outline_of
 from dry_gauge.present.permit import permit_of
+from dry_gauge.present.proving import Offered, offered
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
 
@@ -34,6 +36,8 @@ class Progress:
 
     checks: Sequence[tuple[FirstCheck, bool]]
     tests: dict[str, Repeat]
+    offered: Sequence[Offered]
+    """What would prove the repair, where nothing is named yet."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +58,7 @@ class Lists:
     cautions: Sequence[Any]
     defers: str
     obstacles: Sequence[Obstacle]
+    outline: Outline
     findings: Mapping[str, Finding]
     """By the entry that found them."""
     permit: RunPermit
@@ -78,12 +83,13 @@ def banner_of(view: VisitView) -> Banner:
     return Banner(tags, [_stale(one) for one in to_read_again(view.state)])
 
 
-def progress_of(view: VisitView) -> Progress:
+def progress_of(view: VisitView, reader: Reader) -> Progress:
     """Proofs and first checks as they stand."""
     states = view.state[Observations].states()
     checks = [(check, check.answers in states or view.state[Readings].shown(check.answers) is not None)
               for check in first_checks(view.state[Call].sorts)]  # fmt: skip
-    return Progress(checks, {key: repeat_of(view.state, test, view.facts) for key, test in view.state[FailedTests].tests.items()})
+    tests = {key: repeat_of(view.state, test, view.facts) for key, test in view.state[FailedTests].tests.items()}
+    return Progress(checks, tests, offered(view, reader))
 
 
 def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
@@ -103,6 +109,7 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
         now.add("food")
     return Lists(
         cautions_at(now, view.facts, view.state[Remarks].cautions), DEFERS, obstacles(view.state),
+        outline_of(view, reader),
         {one.entry_id: one for one in findings_in(view.state)}, permit,
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
         None if permit.stop_suction_pa is None else _pressure(permit.stop_suction_pa, view, reader),

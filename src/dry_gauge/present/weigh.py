@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.charge.trim import Trim, next_step, school_of
-from dry_gauge.notebook.subjects.charge import MovementSort
+from dry_gauge.notebook.subjects.charge import MovementSort, emptied_at
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import Readings
@@ -24,12 +24,16 @@ class Weigh:
 
     trim: Trim
     school: str
-    in_ways: Sequence[MovementSort] = (MovementSort.WEIGHED_IN, MovementSort.TRIMMED, MovementSort.ADDED)
+    in_ways: Sequence[MovementSort]
+    """The one that fits how the unit stands comes first."""
 
 
 def weigh(scene: Scene) -> Weigh:
     """What charging comes to now."""
-    return Weigh(trim_of(scene), school_of(scene.view.facts)[0])
+    visit = scene.view.state
+    off = bool(visit[Ledger].locked) or emptied_at(visit) is not None
+    ways = (MovementSort.WEIGHED_IN, MovementSort.TRIMMED, MovementSort.ADDED)
+    return Weigh(trim_of(scene), school_of(scene.view.facts)[0], ways if off else (*ways[1:], ways[0]))
 
 
 def trim_of(scene: Scene) -> Trim:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, insert, or_, select, update
+from sqlalchemy import Connection, String, and_, bindparam, cast, func, insert, or_, select, update
 
-from dry_gauge.store.models import Component, Instrument, Person, Photo, Site, Unit, UnitChange
+from dry_gauge.store.models import Component, Instrument, Person, Photo, Site, Unit, UnitChange, Visit
 
 
 def components_of(connection: Connection, unit_id: UUID) -> Sequence[Any]:
@@ -125,6 +125,67 @@ def search(connection: Connection, words: str, limit: int = 40) -> Sequence[Any]
         columns = (Site.name, Site.address, Unit.tag, Unit.serves, Unit.maker, Unit.model, Unit.serial, Unit.card_notes)
         asked = asked.where(or_(*(column.ilike(fits) for column in columns)))
     return connection.execute(asked.order_by(Site.name, Unit.tag).limit(limit)).all()
+
+
+_OPEN_VISIT = (
+    select(Visit.id).where(Visit.unit_id == Unit.id, Visit.shop_id == Unit.shop_id)
+    .where(or_(Visit.status == "open", and_(Visit.status == "planned", Visit.planned_for.between(
+        bindparam("midnight"), bindparam("next_midnight")))))
+    .order_by(Visit.planned_for.desc()).limit(1).scalar_subquery()
+)  # fmt: skip
+_LAST_VISIT = (
+    select(func.max(Visit.planned_for)).where(Visit.unit_id == Unit.id, Visit.shop_id == Unit.shop_id)
+    .where(Visit.status != "planned").scalar_subquery()
+)  # fmt: skip
+_TO_VISIT = select(
+    Unit.id, Unit.tag, Unit.serves, Unit.facts["refrigerant"].as_string().label("refrigerant"), Site.name.label("site_name"),
+    _OPEN_VISIT.label("open_visit"),
+).join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))  # fmt: skip
+
+
+def units_to_visit(connection: Connection, words: str, midnight: datetime, limit: int = 8) -> Sequence[Any]:
+    """Units that fit all words, with the visit that is open, or planned today; without words today's and those visited last."""
+    if words.strip():
+        ids = [unit.id for unit in search(connection, words, limit)]
+        asked = _TO_VISIT.where(Unit.id.in_(ids)).order_by(Site.name, Unit.tag)
+    else:
+        known = _TO_VISIT.where(or_(_OPEN_VISIT.is_not(None), _LAST_VISIT.is_not(None)))
+        asked = known.order_by(_OPEN_VISIT.is_(None), _LAST_VISIT.desc().nulls_last()).limit(limit)
+    return connection.execute(asked, {"midnight": midnight, "next_midnight": midnight + timedelta(days=1)}).all()
+
+
+def sites_named_like(connection: Connection, words: str, limit: int = 4) -> list[str]:
+    """Names of sites that hold these words."""
+    asked = select(Site.name).where(Site.name.icontains(words.strip(), autoescape=True)).order_by(Site.name)
+    return list(connection.execute(asked.limit(limit)).scalars())
+
+
+def site_named(connection: Connection, name: str) -> UUID | None:
+    """The site of exactly that name, whatever its capitals."""
+    found: UUID | None = connection.execute(
+        select(Site.id).where(func.lower(Site.name) == name.lower()).limit(1)
+    ).scalar()
+    return found
+
+
+def unit_of_model(connection: Connection, model: str) -> Any:
+    """The unit of exactly that model whose card says most."""
+    return connection.execute(
+        select(Unit.id, Unit.tag, Unit.maker, Unit.model, Unit.facts, Site.name.label("site_name"))
+        .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+        .where(func.lower(Unit.model) == model.lower())
+        .order_by(func.length(cast(Unit.facts, String)).desc())
+        .limit(1)
+    ).one_or_none()
+
+
+def usual_refrigerants(connection: Connection) -> list[str]:
+    """What the shop's units hold, most first."""
+    name = Unit.facts["refrigerant"].as_string()
+    return [
+        row[0]
+        for row in connection.execute(select(name, func.count()).group_by(name).order_by(func.count().desc(), name))
+    ]
 
 
 def add_photo(connection: Connection, **values: Any) -> None:

@@ -32,6 +32,7 @@ from dry_gauge.web.routes import (
     board,
     cylinders,
     entries,
+    here,
     live,
     patterns,
     photos,
@@ -102,7 +103,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
     for routes in (
-        shell, sign_in, board, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api
+        shell, sign_in, board, here, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:

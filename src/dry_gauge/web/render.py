@@ -29,6 +29,8 @@ from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.headline import percent
+from dry_gauge.present.judge import REMEDIED_AT
+from dry_gauge.present.proving import MET_AT
 from dry_gauge.present.vacuum import verdict_words
 from dry_gauge.store.people import Someone
 
@@ -70,6 +72,7 @@ def _environment() -> Environment:
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False}  # fmt: skip
+    environment.globals |= {"MET_AT": MET_AT, "REMEDIED_AT": REMEDIED_AT}
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.

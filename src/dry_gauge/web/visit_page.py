@@ -80,7 +80,7 @@ class VisitPage:
     def progress(self) -> dict[str, Any]:
         """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
         rail = [(row, row.stop(self.view)) for row in STATIONS if row.stop]
-        return {**self.common, "rail": rail, **shown(progress_of(self.view)), **shown(banner_of(self.view))}
+        return {**self.common, "rail": rail, **shown(progress_of(self.view, self.reader)), **shown(banner_of(self.view))}
 
     @cached_property
     def lists(self) -> dict[str, Any]:

@@ -18,12 +18,13 @@ from dry_gauge.core.judgement.gates import Gate, find_gates
 from dry_gauge.core.judgement.inference import Judgement, weigh
 from dry_gauge.core.judgement.plausibility import Oddity, find_oddities
 from dry_gauge.core.judgement.questions import Question, doubts, questions
+from dry_gauge.core.judgement.remedies import remedy_of
 from dry_gauge.core.judgement.stops import Stop, fan_held_by_control, find_stops
 from dry_gauge.core.sheet import CircuitView, Sheet, check_air
 from dry_gauge.core.targets import NotApplicable, Target, find_targets, outside
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-RULE_SET = "2026.13"
+RULE_SET = "2026.14"
 JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
 """Rule set and calibration together: stored with a visit, so that an answer can be given again."""
 
@@ -91,11 +92,18 @@ def _assess_circuit(view: CircuitView) -> CircuitAssessment:
     gates = find_gates(view, derived, oddities, fan_held_by_control(view, derived))
     missed = missed_targets(derived, targets) + _close_to_flooding(oddities)
     first = first_checks(view, stops, gates, oddities)
-    checks, overturning = next_checks(view, first, ranked, judgement)
+    verdict = _verdict(gates, ranked, stops, missed)
+    checks, overturning = next_checks(view, _steps(view, first, verdict, ranked), ranked, judgement)
     return CircuitAssessment(
-        view, derived, targets, not_applicable, stops, oddities, gates, ranked, _verdict(gates, ranked, stops, missed), missed,
-        checks, asked, overturning, judgement,
+        view, derived, targets, not_applicable, stops, oddities, gates, ranked, verdict, missed, checks, asked, overturning,
+        judgement,
     )  # fmt: skip
+
+
+def _steps(view: CircuitView, first: Sequence[Check], verdict: str, ranked: Sequence[Cause]) -> list[Check]:
+    """What comes before anything is weighed; where nothing does and the fault is sure, its remedy."""
+    remedy = None if first else remedy_of(view, verdict, ranked)
+    return [*first, *([] if remedy is None else [remedy])]
 
 
 def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> CircuitAssessment:
@@ -112,8 +120,9 @@ def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> Ci
         return circuit
     gates = find_gates(view, derived, open_still, fan_held_by_control(view, derived))
     first = first_checks(view, circuit.stops, gates, open_still)
-    checks, overturning = next_checks(view, first, circuit.causes, circuit.judgement)
     verdict = _verdict(gates, circuit.causes, circuit.stops, circuit.missed)
+    steps = _steps(view, first, verdict, circuit.causes)
+    checks, overturning = next_checks(view, steps, circuit.causes, circuit.judgement)
     return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
 
 

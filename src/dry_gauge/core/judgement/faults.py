@@ -49,6 +49,8 @@ class FaultRow:
         What is seen of it. Habits, stated so that they can be argued with.
     repair : Repair
         What the system would be opened for.
+    remedy, remedy_minutes : str, int
+        The first thing that is done once the fault is sure. Habit of the trade.
     mechanism : bool
         Whether it has a size and a mechanism on the bench; a wrong refrigerant is another filling instead.
     """
@@ -60,6 +62,8 @@ class FaultRow:
     met_with: frozenset[Fault] = frozenset()
     sights: Mapping[str, Shows] = field(default_factory=dict)
     repair: Repair = Repair.LEAK_UNKNOWN
+    remedy: str = ""
+    remedy_minutes: int = 20
     mechanism: bool = True
 
 
@@ -85,6 +89,7 @@ _ROWS = (
             "never a lack of charge. Refrigerant does not wear out: find the leak.",
         ),
         prior=2.0, repair=Repair.LEAK_UNKNOWN,
+        remedy="Find the leak before anything is added",
         met_with=frozenset({
             Fault.LOW_EVAPORATOR_AIRFLOW, Fault.HIGH_EVAPORATOR_LOAD, Fault.LOW_CONDENSER_AIRFLOW,
             Fault.INEFFICIENT_COMPRESSOR,
@@ -107,6 +112,7 @@ _ROWS = (
             "A dirty condenser raises head without raising subcooling.",
         ),
         prior=1.2, repair=Repair.OVERCHARGE,
+        remedy="Recover what is too much, by weight, and read again",
         met_with=frozenset({
             Fault.LOW_EVAPORATOR_AIRFLOW, Fault.LOW_CONDENSER_AIRFLOW,
         }),
@@ -126,6 +132,7 @@ _ROWS = (
             "Low suction alone is often called low charge, and charge is added on top: prove the air first.",
         ),
         prior=1.7, repair=Repair.LEAK_UNKNOWN,
+        remedy="Give the evaporator its air back: filter, coil face, wheel, belt; then read again",
         met_with=frozenset({
             Fault.LOW_CONDENSER_AIRFLOW, Fault.LIQUID_LINE_RESTRICTION, Fault.METERING_UNDERFEEDING,
             Fault.METERING_OVERFEEDING, Fault.NON_CONDENSABLES, Fault.INEFFICIENT_COMPRESSOR,
@@ -148,6 +155,7 @@ _ROWS = (
             "A worn compressor also raises suction, but its head and amps fall.",
         ),
         prior=0.9, repair=Repair.LEAK_UNKNOWN,
+        remedy="See to the load: doors, what was brought in, air from outside; then read again", remedy_minutes=15,
         met_with=frozenset({
             Fault.LOW_CONDENSER_AIRFLOW,
         }),
@@ -166,6 +174,7 @@ _ROWS = (
             "anything is weighed.",
         ),
         prior=1.7, repair=Repair.LEAK_UNKNOWN,
+        remedy="Give the condenser its air back: wash it, fan, what blows back; then read again", remedy_minutes=30,
         met_with=frozenset({
             Fault.LIQUID_LINE_RESTRICTION, Fault.METERING_UNDERFEEDING, Fault.METERING_OVERFEEDING,
             Fault.NON_CONDENSABLES, Fault.INEFFICIENT_COMPRESSOR,
@@ -187,6 +196,7 @@ _ROWS = (
             "liquid behind it stays subcooled.",
         ),
         prior=1.0, repair=Repair.DRIER,
+        remedy="Plan the opening: drier, screen or kink", remedy_minutes=10,
         sights={
             "sight_glass_bubbles": Shows(0.55), "sight_glass_streaming": Shows(0.35),
             "sight_glass_half_empty": Shows(0.1), "ice_on_evaporator_patchy": Shows(0.2),
@@ -202,6 +212,7 @@ _ROWS = (
             "Lack of charge starves the coil too, but without subcooling to spare.",
         ),
         prior=1.0, repair=Repair.METERING,
+        remedy="Bulb, screen and adjustment first; then plan the opening for a new device",
         sights={
             "ice_on_evaporator_patchy": Shows(0.2), "frost_at_distributor": Shows(0.3), "compressor_hot": Shows(0.3),
             "superheat_hunting": Shows(0.2), "low_pressure_trip": Shows(0.3), "recently_opened": Shows(0.12),
@@ -216,6 +227,7 @@ _ROWS = (
             "Overcharge on a fixed orifice also drowns superheat, but with more subcooling.",
         ),
         prior=0.9, repair=Repair.METERING,
+        remedy="Bulb contact, insulation and adjustment first; then plan the opening for a new device",
         sights={
             "suction_line_frosted_to_compressor": Shows(0.5), "superheat_hunting": Shows(0.3),
         },
@@ -229,6 +241,7 @@ _ROWS = (
             "ambient.",
         ),
         prior=0.9, repair=Repair.GAS_WRONG,
+        remedy="Plan the opening: recover, evacuate, weigh in", remedy_minutes=10,
         sights={
             "head_pressure_hunting": Shows(0.35), "high_pressure_trip": Shows(0.3), "recently_charged": Shows(0.15),
             "recently_opened": Shows(0.35, early=True),
@@ -242,6 +255,7 @@ _ROWS = (
             "Light load and an oversized metering device raise suction too; amps and head tell.",
         ),
         prior=0.9, repair=Repair.COMPRESSOR,
+        remedy="Prove it once more by amps and both pressures; then plan the opening",
         sights={
             "compressor_not_pumping": Shows(0.2), "compressor_hot": Shows(0.4),
         },
@@ -254,7 +268,8 @@ _ROWS = (
             "by another refrigerant's curve.",
             "First look whether the gauge was set to the right refrigerant. Identify before anything is added.",
         ),
-        prior=0.8, repair=Repair.GAS_WRONG, mechanism=False,
+        prior=0.8, repair=Repair.GAS_WRONG,
+        remedy="Identify what is in it; recover all of it, nothing is added", remedy_minutes=30, mechanism=False,
         sights={
             "sight_glass_bubbles": Shows(0.2), "recently_charged": Shows(0.35), "recently_opened": Shows(0.25),
         },

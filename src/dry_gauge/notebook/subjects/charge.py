@@ -38,6 +38,7 @@ from dry_gauge.notebook.subjects.actions import ActionSort, changed
 from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
 from dry_gauge.notebook.subjects.charge_target import MOST_GRAMS, Grams, target_of, weight_words
 from dry_gauge.notebook.subjects.hold import Holds
+from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 
@@ -326,7 +327,7 @@ def _check_way(case: Case[Body], way: MovementSort, reason: str, grams: int) -> 
         raise Refused(
             "Liquid goes in with the unit off and locked out. Lock it out under Mend, or say why not.", "reason"
         )
-    if way is MovementSort.ADDED and len(reason) < LEAST_REASON:
+    if way is MovementSort.ADDED and len(reason) < LEAST_REASON and not visit[Leaks].mended:
         raise Refused("Say why it is topped up: a leak nobody looked for comes back.", "reason")
     standing = standing_of(visit, case.facts)
     if way in INTO_UNIT and standing:
@@ -433,7 +434,7 @@ def _still_pouring(visit: VisitState) -> list[Obstacle]:
 
 def _topped_up(visit: VisitState) -> list[Obstacle]:
     added = any(one.way is MovementSort.ADDED for one in visit[Charge].moved.values())
-    if not added or visit[Agenda].booked(RECHECKS):
+    if not added or visit[Leaks].mended or visit[Agenda].booked(RECHECKS):
         return []
     return [Obstacle("top_up", "A top-up hides a leak until the next call: book a recheck.")]
 

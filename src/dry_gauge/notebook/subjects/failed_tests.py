@@ -66,6 +66,11 @@ class FailedTestBody(Body):
     """An observation, where it is something seen."""
     state: State = State.YES
 
+    @property
+    def worded(self) -> bool:
+        """Whether it is of an earlier release: neither a number nor something seen."""
+        return self.value is None and not self.what
+
 
 class RepeatBody(Body):
     """The failed measurement, repeated after the last change: passed or not. Stored as ``proof``."""
@@ -125,6 +130,8 @@ class Repeat:
     found: str
     value_si: float | None
     judged: bool
+    next_to_read: str = ""
+    """The first quantity, or observation, that is still to be had again."""
 
     @property
     def passed(self) -> bool:
@@ -194,17 +201,20 @@ def last_change_at(visit: VisitState) -> datetime | None:
 def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None) -> Repeat:
     """How one failed measurement of a visit stands now."""
     last_at = last_change_at(visit)
-    since = max(test.at, last_at) if last_at else test.at
+    # What was read since the last change counts though the test was named after that; not for a worded one, which nothing
+    # but somebody's word judges.
+    since = last_at if last_at and not test.body.worded else max(test.at, last_at or test.at)
     judged = test.answered_at is not None and (last_at is None or test.answered_at >= last_at)
     body = test.body
     if body.what:
         seen = visit[Observations].of(body.what, body.circuit)
         again = seen is not None and seen.at > since and seen.body.state is not State.NOT_SEEN
         found = seen.body.state.value if seen is not None and again else ""
-        return Repeat(test, seen.at if seen is not None and again else None, found, None, judged)
-    read = [_read_again(visit, test, names, since) for names in GAP_READINGS.get(body.quantity, ((body.quantity,),))]
+        return Repeat(test, seen.at if seen is not None and again else None, found, None, judged, body.what)
+    wanted = GAP_READINGS.get(body.quantity, ((body.quantity,),))
+    read = [_read_again(visit, test, names, since) for names in wanted]
     if None in read:
-        return Repeat(test, None, "", None, judged)
+        return Repeat(test, None, "", None, judged, wanted[read.index(None)][0])
     listed = [one for one in read if one is not None]
     found = "; ".join(f"{one.body.value:.10g} {one.body.unit}" for one in listed)
     value_si = None
@@ -224,7 +234,7 @@ def _read_again(visit: VisitState, test: KeptTest, names: Sequence[str], since: 
 
 def _failed(visit: VisitState, entry: Entry, body: FailedTestBody) -> VisitState:
     running = visit[Running]
-    shown = visit[Readings].shown(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
+    shown = visit[Readings].as_found(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
     before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
     seen = visit[Observations].of(body.what, body.circuit) if body.what else None
     before = seen.body.state.value if seen is not None else before
@@ -271,7 +281,7 @@ def _not_read_again(case: Case[RepeatBody]) -> None:
     if stands.again_at is None:
         raise Refused(f"{stands.to_do} The measurement that failed is the one that proves.", "passed")
     body = test.body
-    if not case.body.passed or (body.value is None and not body.what):
+    if not case.body.passed or body.worded:
         return
     if body.what:
         if stands.found != body.state.value:
@@ -319,8 +329,7 @@ def unproven(visit: VisitState) -> list[Obstacle]:
     found = []
     for test in visit[FailedTests].tests.values():
         stands, key = repeat_of(visit, test), str(test.entry_id)
-        worded = test.body.value is None and not test.body.what
-        said = stands.should if worded else f"{stands.label.lower()} {stands.should}"
+        said = stands.should if test.body.worded else f"{stands.label.lower()} {stands.should}"
         if not stands.judged:
             words = "The measurement that failed must be repeated after the last change before this is called fixed."
             found.append(Obstacle("unproven", f"{words} ({said})", key, weight=Weight.PROOF, of_fixed=True))

@@ -43,17 +43,21 @@ class LeakCureBody(Body):
 
     kind: Literal["leak_cure"] = "leak_cure"
     leak: UUID
-    cure: Literal["patch", "joint", "new_part", "isolated"]
+    cure: Literal["tightened", "joint", "new_part", "patch", "isolated"]
     part: FewWords = ""
     months: Annotated[int, Field(ge=1, le=240)] | None = None
 
 
 CURE_WORDS = {
-    "patch": "Patched for now",
+    "tightened": "Tightened",
     "joint": "Joint made new",
     "new_part": "New part",
+    "patch": "Patched for now",
     "isolated": "Shut off, not mended",
 }
+# A spanner opens nothing, nor does a valve that is shut.
+_OPENS_NOTHING = frozenset({"tightened", "isolated"})
+_LASTS = frozenset({"tightened", "joint", "new_part"})
 
 
 class Leaks(Part):
@@ -65,6 +69,16 @@ class Leaks(Part):
     def with_result(self, result: str) -> tuple[str, ...]:
         """Places with that result."""
         return tuple(sorted({one.body.place for one in self.places.values() if one.body.result == result}))
+
+    @property
+    def opened_for(self) -> bool:
+        """Whether the system was opened for one of the cures."""
+        return any(one.body.cure not in _OPENS_NOTHING for one in self.cures.values())
+
+    @property
+    def mended(self) -> bool:
+        """Whether a leak was mended for good and none is left."""
+        return not self.to_mend and any(one.body.cure in _LASTS for one in self.cures.values())
 
     @property
     def searched(self) -> frozenset[str]:

@@ -92,7 +92,7 @@ def _shown_done(visit: VisitState) -> Mapping[str, str]:
         "recover": "weighed and at its vacuum" if charge.recovered_to and MovementSort.RECOVERED in moved else "",
         "remove": "weighed" if MovementSort.REMOVED in moved else "",
         "search": f"{places} places" if places else "",
-        "braze": "cure on record" if visit[Leaks].cures else "",
+        "braze": "cure on record" if visit[Leaks].opened_for else "",
         "close_up": "drier changed" if visit[Actions].has(ActionSort.DRIER_CHANGED) else "",
         "hold": "tight" if any(one.verdict == "tight" for one in visit[Holds].holds.values()) else "",
         "evacuate": "done" if any(not one.open for one in visit[Vacuum].of_system) else "",
@@ -129,7 +129,7 @@ def _without_reason(case: Case[StepBody]) -> None:
 
 
 def _not_closed_up(visit: VisitState) -> list[Obstacle]:
-    opened = bool(visit[Leaks].cures or visit[Holds].holds or visit[Vacuum].of_system or visit[Charge].recovered_to)
+    opened = bool(visit[Leaks].opened_for or visit[Holds].holds or visit[Vacuum].of_system or visit[Charge].recovered_to)
     if opened and not visit[Actions].has(ActionSort.DRIER_CHANGED) and "close_up" not in visit[Opening].steps:
         return [Obstacle("close_up", "The system was opened: new drier, cores, seals, caps? Say so, or why not.")]
     return []

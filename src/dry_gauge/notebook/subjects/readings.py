@@ -136,6 +136,10 @@ class Readings(Part):
             )
         return newest(tagged).get(same) or newest(latest).get(same)
 
+    def as_found(self, quantity: str, circuit: int = 1) -> KeptReading | None:
+        """What it read before anything was done; where nothing was, the latest."""
+        return newest(self.before).get((quantity, _circuit(quantity, circuit))) or self.shown(quantity, circuit)
+
     @property
     def fans(self) -> list[KeptReading]:
         """Amps of fans that were read by place: the latest of each."""

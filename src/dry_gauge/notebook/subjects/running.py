@@ -124,10 +124,16 @@ class Running(Part):
         return self.stage is not None and self.stage.body.commanded.casefold() != self.stage.body.actual.casefold()
 
 
+_CHANGES = frozenset({ClockEvent.CHARGED, ClockEvent.DEFROSTED})
+
+
 def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
     running = visit[Running]
     moment = entry.written_at - timedelta(minutes=body.minutes_ago)
     changes = {f"{body.event.value}_at": moment, "read_at": max(entry.written_at, running.read_at or entry.written_at)}
+    # Where the last change was that one, it is as long ago.
+    if body.event in _CHANGES and running.changed_at is not None and running.changed_at == running.since(body.event):
+        changes["changed_at"] = moment
     if body.event is ClockEvent.STARTED:
         return visit.changing(Running, starts=(*running.starts, moment)[-_MOST_STARTS:], **changes)
     return visit.changing(Running, **changes)

@@ -88,7 +88,7 @@ STATIONS = (
     ),
     replace(
         _desk("leak", "Leak"), shows=leak_view.leak, needs=_WEIGHTS | {"past"}, draw=leak_loop, picture_tab="Loop",
-        docked=lambda scene, _view, _account: leak_view.docked(scene.view), moments=("braze",),
+        docked=lambda scene, _view, _account: leak_view.docked(scene.view),
         offers={"SPOT_LABELS": leak_view.SPOT_LABELS, "CURES": CURE_WORDS,
                 "METHOD_WORDS": leak_search.METHOD_WORDS, "LEAK_PLACES": leak_search.BY_CODE},
     ),

@@ -41,6 +41,8 @@ document.addEventListener("htmx:before:swap", (event) => {
     const { target, fragment } = tasks[i];
     const only = fragment && fragment.childElementCount === 1 ? fragment.firstElementChild : null;
     if (only && target instanceof Element && (target.isEqualNode(only) || halfTyped(target))) tasks.splice(i, 1);
+    // A list that gets shorter keeps its room until the page is left: what stands below it is about to be touched.
+    else if (only && target instanceof HTMLElement && target.matches("[data-holds]")) only.style.minHeight = `${target.offsetHeight}px`;
   }
 });
 

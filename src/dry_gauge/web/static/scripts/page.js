@@ -25,6 +25,13 @@ document.addEventListener("click", (event) => {
   if (target.select) target.select();
 });
 
+// A link into something folded away unfolds it.
+document.addEventListener("click", (event) => {
+  const link = event.target.closest("a[href^='#']");
+  const target = link && link.hash.length > 1 && document.getElementById(link.hash.slice(1));
+  for (let box = target && target.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
+});
+
 // A sentence of the judgement lights the gap or the row it rests on: pointed at, focused or tapped.
 const lit = (from) => {
   document.querySelectorAll(".lit").forEach((part) => part.classList.remove("lit"));
@@ -74,6 +81,25 @@ const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((p
 document.querySelectorAll("select[data-shows]").forEach(shows);
 document.addEventListener("change", (event) => { if (event.target.matches("select[data-shows]")) shows(event.target); });
 
+// Enter goes on to the next field of a form that is filled in from top to bottom; a tap on a name fills it in.
+document.addEventListener("keydown", (event) => {
+  const { target } = event;
+  if (event.key !== "Enter" || !(target instanceof HTMLInputElement) || !target.closest("[data-onward]")) return;
+  event.preventDefault();
+  const all = [...target.form.elements].filter((part) => part.offsetParent && part.type !== "hidden");
+  const next = all.slice(all.indexOf(target) + 1).find((part) => part.type !== "radio" || part.checked || !target.form.querySelector(`[name="${part.name}"]:checked`));
+  if (next) next.focus();
+});
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-fills]");
+  const input = button && document.getElementById(button.dataset.fills);
+  if (!input) return;
+  input.value = button.value;
+  input.dispatchEvent(new Event("input", { bubbles: true }));
+  const next = document.getElementById("h-unit");
+  if (next) next.focus();
+});
+
 // Readings by name.
 document.addEventListener("input", (event) => {
   if (!event.target.matches("[data-find]")) return;
@@ -82,6 +108,13 @@ document.addEventListener("input", (event) => {
     row.hidden = !row.querySelector("label").textContent.toLowerCase().includes(words);
   });
 });
+
+// What an answer brought to be done next comes into sight, once.
+let came = new Set([...document.querySelectorAll("[data-comes]")].map((part) => part.dataset.comes));
+whenChanged(() => document.querySelectorAll("[data-comes]").forEach((part) => {
+  if (!came.has(part.dataset.comes)) part.scrollIntoView({ block: "center" });
+  came.add(part.dataset.comes);
+}));
 
 // Timers count here; what they started from is the server's.
 const skew = Date.now() - Number(document.body.dataset.now || Date.now());

@@ -103,10 +103,12 @@ window.addEventListener("outbox-answered", (event) => {
     const sent = fields.state || fields.mode;
     if (status < 300) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
     else form.reset();
+  } else if (status === 422 && !form.matches(".clears, .photo-form")) {
+    form.querySelectorAll("details").forEach((box) => { box.open = true; }); // what is asked for may be folded away
   } else if (status < 300 && form.matches(".clears, .photo-form")) {
     form.reset();
     const box = form.closest("details");
-    if (box) box.open = false;
+    if (box && !box.matches(".place")) box.open = false; // a place stays open: its next row is about to be touched
   }
 });
 

@@ -1,0 +1,92 @@
+"""Close: what was found, done, proven and left, gathered from every subject, and the sentence that it makes."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from dry_gauge.core.charge.mass import GRAM_KG
+from dry_gauge.core.judgement.assess import CALLED_FROM
+from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.actions import ACTION_WORDS, Actions
+from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.charge import INTO_UNIT, MOVEMENT_WORDS, Charge
+from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
+from dry_gauge.notebook.subjects.findings import findings_in
+from dry_gauge.notebook.subjects.hold import Holds
+from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks, place_words
+from dry_gauge.notebook.subjects.vacuum import Vacuum
+from dry_gauge.present.visit import VisitView, judged_before
+
+
+@dataclass(frozen=True, slots=True)
+class Outline:
+    """The visit in short; nothing in a list was not so."""
+
+    found: Sequence[str]
+    done: Sequence[str]
+    proven: Sequence[str]
+    left: Sequence[str]
+
+    @property
+    def draft(self) -> str:
+        """The same as a sentence or two, to be changed by whoever closes."""
+        parts = (("Found", self.found), ("Done", self.done), ("Proven", self.proven), ("Left", self.left))
+        return " ".join(f"{name}: {'; '.join(listed)}." for name, listed in parts if listed)
+
+
+def outline_of(view: VisitView, reader: Reader) -> Outline:
+    """What the notebook says of the visit as a whole."""
+    left = [f"{one.body.what}, {one.body.due:%d %b %Y}" for one in view.state[Agenda].follow_ups.values() if one.open]
+    return Outline(_found(view), [*_mended(view), *_moved(view, reader), *_sealed(view)], _proven(view), left)
+
+
+def _found(view: VisitView) -> list[str]:
+    found = [one.label.lower() for one in findings_in(view.state)]
+    before = judged_before(view)
+    assessment = before or view.assessment
+    for circuit in assessment.circuits.values() if assessment else ():
+        first = circuit.causes[0]
+        # What was read before a repair stands without its sights and clocks: there the numbers alone name the cause.
+        named = circuit.verdict == "fault" or (before is not None and first.probability >= CALLED_FROM)
+        if named and first.fault is not Fault.NONE:
+            found.append(FAULT_WORDS[first.fault].lower())
+    leaks = [one for one in view.state[Leaks].places.values() if one.body.result == "failed"]
+    found += [f"leak at {place_words(one.body.place).lower()}{f', {one.body.words}' if one.body.words else ''}" for one in leaks]
+    return list(dict.fromkeys(found))
+
+
+def _mended(view: VisitView) -> list[str]:
+    done = []
+    for action in view.state[Actions].done.values():
+        done.append(": ".join(filter(None, (ACTION_WORDS[action.body.sort].lower(), action.body.words))))
+    leaks = {str(one.entry_id): one.body.place for one in view.state[Leaks].places.values()}
+    for leak, cure in view.state[Leaks].cures.items():
+        place = place_words(leaks.get(leak, "")).lower()
+        done.append(" ".join(filter(None, (f"{place}:" if place else "", CURE_WORDS[cure.body.cure].lower(), cure.body.part))))
+    return done
+
+
+def _moved(view: VisitView, reader: Reader) -> list[str]:
+    charge, said = view.state[Charge], []
+    for way in MOVEMENT_WORDS:
+        grams = sum(one.grams - (one.hose_g if way in INTO_UNIT else 0) for one in charge.in_order if one.way is way)
+        if grams:
+            said.append(f"{MOVEMENT_WORDS[way].lower()} {reader.say('weight', grams * GRAM_KG)}")
+    return said
+
+
+def _sealed(view: VisitView) -> list[str]:
+    said = [f"{hold.body.section} held under nitrogen, {(hold.verdict or '').replace('_', ' ')}"
+            for hold in view.state[Holds].holds.values() if not hold.open]  # fmt: skip
+    if any(not one.open for one in view.state[Vacuum].of_system):
+        said.append("evacuated")
+    return said
+
+
+def _proven(view: VisitView) -> list[str]:
+    repeats = (repeat_of(view.state, test, view.facts) for test in view.state[FailedTests].tests.values())
+    return [f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
+            for one in repeats if one.passed]  # fmt: skip

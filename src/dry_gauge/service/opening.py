@@ -1,0 +1,112 @@
+"""A visit is opened where one stands: to a unit that is known, or to one that is put on a card with a few facts."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+import uuid6
+from sqlalchemy import Connection
+
+from dry_gauge.core.vocabulary import Kind
+from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.store import register
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import add_visit, find_unit, find_visit
+
+_TAG = {Kind.SPLIT_AC: "AC", Kind.PACKAGE_AC: "RTU", Kind.SPLIT_HEAT_PUMP: "HP", Kind.PACKAGE_HEAT_PUMP: "RTU",
+        Kind.WALK_IN_COOLER: "Cooler", Kind.WALK_IN_FREEZER: "Freezer"}  # fmt: skip
+# "RTU-3, waiting hall": a short name with a number in it before the first comma is the unit's own.
+_TAGGED = re.compile(r"\s*([A-Za-z][\w.-]{0,11}[ -]?\d{1,3}[A-Za-z]?)\s*(?:,\s*(.*))?", re.DOTALL)
+# What belongs to the place and not to the model.
+_OF_THE_PLACE = frozenset({"elevation_ft", "design_box_temp_f", "head_setting_f", "mode"})
+
+
+@dataclass(frozen=True, slots=True)
+class Alike:
+    """A unit of the same model in the shop: what its card says and its own name."""
+
+    unit_id: UUID
+    said: str
+    maker: str
+    facts: Mapping[str, Any]
+
+
+def alike(connection: Connection, model: str) -> Alike | None:
+    """A unit of that very model, whose card fills another's; None where the shop has none."""
+    found = register.unit_of_model(connection, model.strip()) if model.strip() else None
+    if found is None:
+        return None
+    facts = {name: value for name, value in found.facts.items() if name not in _OF_THE_PLACE}
+    return Alike(found.id, f"{found.tag}, {found.site_name}", found.maker or "", facts)
+
+
+def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id: UUID) -> None:
+    """Open a visit to a unit of the register now; the same id again opens no second one.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    """
+    may_open(someone)
+    if find_unit(connection, unit_id) is None:
+        raise NotHere("There is no such unit in your shop.")
+    if find_visit(connection, visit_id) is None:
+        add_visit(
+            connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=someone.person_id,
+            planned_for=datetime.now().astimezone(), status="open",
+        )  # fmt: skip
+
+
+def open_new(
+    connection: Connection, someone: Someone, visit_id: UUID, site: str, unit: str, facts: Mapping[str, Any],
+    card: Mapping[str, Any],
+) -> None:  # fmt: skip
+    """Put a unit on a card at a site, known or new, and open a visit to it; the same id again adds nothing.
+
+    Parameters
+    ----------
+    unit : str
+        Its tag and what it serves as they were typed; a tag that is not given is made from its sort.
+    facts, card : mapping
+        The `unit` block of a reading sheet, and the card's other columns.
+
+    Raises
+    ------
+    NotAllowed
+    """
+    may_open(someone)
+    if find_visit(connection, visit_id) is not None:
+        return
+    site_id = register.site_named(connection, site)
+    if site_id is None:
+        site_id = uuid6.uuid7()
+        register.add_site(connection, shop_id=someone.shop_id, id=site_id, name=site)
+    tag, serves = _named(unit, Kind(facts["kind"]), [one.tag for one in register.units_of_site(connection, site_id)])
+    unit_id = uuid6.uuid7()
+    register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, tag=tag, serves=serves,
+                      facts=dict(facts), **card)  # fmt: skip
+    open_known(connection, someone, unit_id, visit_id)
+
+
+def _named(typed: str, kind: Kind, taken: Sequence[str]) -> tuple[str, str]:
+    tagged = _TAGGED.fullmatch(typed)
+    if tagged:
+        return tagged[1], (tagged[2] or "").strip()
+    free = next(number for number in range(1, len(taken) + 2) if f"{_TAG[kind]}-{number}" not in taken)
+    return f"{_TAG[kind]}-{free}", typed.strip()
+
+
+def may_open(someone: Someone) -> None:
+    """Whether someone opens visits.
+
+    Raises
+    ------
+    NotAllowed
+    """
+    if not someone.may_write:
+        raise NotAllowed("Your role reads along; a technician or lead opens visits.")
