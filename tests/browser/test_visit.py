@@ -33,7 +33,7 @@ def test_from_sign_in_to_a_judged_kept_visit(open_page, shop, size, scheme):
     show(page, size, "ladder")
     expect(ladder(page, size).locator(".plate[data-gap=subcooling]")).to_contain_text("right")
     show(page, size, "judge")
-    expect(page.locator(".verdict")).to_contain_text("Held by")
+    expect(page.locator(".verdict")).to_contain_text("Waits for")
     expect(page.locator(".next")).to_contain_text("Prove the air")
 
     # The next check leads to its switch; both coils proven and time said, the verdict is released.

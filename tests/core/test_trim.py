@@ -7,6 +7,7 @@ import pytest
 from dry_gauge.core.charge.mass import OUNCE_KG
 from dry_gauge.core.charge.trim import Move, missing_share, next_step, school_of
 from dry_gauge.core.charge.waits import charge_waits
+from dry_gauge.core.judgement.assess import with_put_aside
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.visit.run_permit import run_permit
 from dry_gauge.core.vocabulary import State
@@ -82,10 +83,10 @@ STANDING = {"standing_pressure": 275, "equalized_ambient_temp": 89}
 @pytest.mark.parametrize(
     ("unit", "change", "move", "words"),
     [  # charge waits for everything that comes before it
-        (TXV_UNIT, {"seen": {"ice_on_evaporator_even": "yes", "filter_dirty": "yes"}}, Move.HOLD, "Ice holds"),
-        (TXV_UNIT, {"seen": {"evaporator_air_proven": "no"}}, Move.HOLD, "Air holds"),
-        (TXV_UNIT, {"seen": {"coil_wet": "yes"}}, Move.HOLD, "As called holds"),
-        (TXV_UNIT, {"seen": {"panel_off": "yes"}}, Move.HOLD, "As called holds"),
+        (TXV_UNIT, {"seen": {"ice_on_evaporator_even": "yes", "filter_dirty": "yes"}}, Move.HOLD, "No ice first"),
+        (TXV_UNIT, {"seen": {"evaporator_air_proven": "no"}}, Move.HOLD, "Air proven first"),
+        (TXV_UNIT, {"seen": {"coil_wet": "yes"}}, Move.HOLD, "Runs as called first"),
+        (TXV_UNIT, {"seen": {"panel_off": "yes"}}, Move.HOLD, "Runs as called first"),
         (TXV_UNIT, {"seen": {"condenser_fan_stopped": "yes"}}, Move.STOP, "fan stands still"),
         (TXV_UNIT, {"seen": {"compressor_not_pumping": "yes"}}, Move.STOP, "does not pump"),
         (TXV_UNIT, STARVING | {"drier_inlet_temp": 96, "drier_outlet_temp": 80}, Move.HOLD, "refrigerant does not mend it"),
@@ -151,3 +152,13 @@ def test_a_larger_gap_never_means_a_smaller_shortage():
     shares = [missing_share(facts, "subcooling", gap * FAHRENHEIT_K) for gap in range(1, 15)]
     assert shares == sorted(shares)
     assert 0 < shares[0] < shares[-1] < 0.6
+
+
+def test_no_weight_is_made_of_a_gap_that_cannot_be_though_its_warning_was_put_aside():
+    assessment = judged(sheet(TXV_UNIT, AIR_PROVEN, **HEALTHY | {"liquid_line_temp": 119.0}))
+    held = assessment.first
+    released = with_put_aside(held, {oddity.code for oddity in held.oddities})
+    assert not released.holding
+    trim = next_step(assessment.sheet.unit, released, run_permit(assessment.sheet.unit, {}, (), (), ()), {}, None, True)
+    assert (trim.move, trim.step_kg) == (Move.HOLD, 0)
+    assert "Subcooling cannot be -" in said(trim)

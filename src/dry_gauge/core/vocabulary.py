@@ -328,6 +328,9 @@ SIGHTS: Mapping[str, Sight] = {
     )
 }
 
+# What a box calls it: its blower is the evaporator fan.
+IN_A_BOX: Mapping[str, str] = {"blower_stopped": "Evaporator fan stopped", "blower_amps": "Evaporator fan"}
+
 # Of a coil, an outdoor fan or a compressor: on a unit of several circuits each circuit has its own answer.
 OF_A_CIRCUIT = frozenset({
     "evaporator_dirty", *(name for name, sight in SIGHTS.items()

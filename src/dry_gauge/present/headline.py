@@ -53,7 +53,7 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         case "held":
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)
             lead = "Looks healthy so far" if first.severity is None else f"Leans to: {fault.lower()}"
-            return Headline(lead, "held", f"Held by: {holding}.")
+            return Headline(lead, "held", f"Waits for: {holding}.")
         case _ if circuit.missed:
             missed = " and ".join(GAP_LABELS.get(name, name).lower() for name in circuit.missed)
             return Headline("Nothing stands out, yet a target is missed", "open", f"Read again first: {missed}.")

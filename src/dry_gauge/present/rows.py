@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import TypeVar
 
 from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import OF_A_CIRCUIT, QUANTITIES, SIGHTS, Quantity, Sight
+from dry_gauge.core.visit.survey import not_asked
+from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
@@ -51,7 +53,8 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
     value = ""
     if kept:
         value = shown_value(kept, view.facts, unit)
-    return Row(quantity, unit, value, kept, view.why_not.get(quantity.name, ""), _beyond_its_instrument(quantity, kept, view))
+    beyond = _beyond_its_instrument(quantity, kept, view)
+    return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond)
 
 
 def _beyond_its_instrument(quantity: Quantity, kept: KeptReading | None, view: VisitView) -> str:
@@ -103,6 +106,14 @@ def sheet_rows(view: VisitView, reader: Reader, circuit: int) -> SheetRows:
     return SheetRows(usual, rest)
 
 
+Named = TypeVar("Named", Quantity, Sight)
+
+
+def _named(one: Named, view: VisitView) -> Named:
+    """The same as a box calls it, where it is one."""
+    return replace(one, label=IN_A_BOX[one.name]) if view.facts.kind.is_walk_in and one.name in IN_A_BOX else one
+
+
 @dataclass(frozen=True, slots=True)
 class SightRow:
     """One observation of the sheet, with its answer so far."""
@@ -116,12 +127,15 @@ def sight_row(sight: Sight, view: VisitView, circuit: int = 1) -> SightRow:
     """One observation: of the circuit where the unit has several and each has its own, else of the unit."""
     own = sight.name in OF_A_CIRCUIT and (view.has_several_circuits or circuit > 1)
     kept = view.state[Observations].of(sight.name, circuit if own else None)
-    return SightRow(sight, kept.body.state.value if kept else "", circuit if own else None)
+    return SightRow(_named(sight, view), kept.body.state.value if kept else "", circuit if own else None)
 
 
 def sight_groups(view: VisitView, circuit: int) -> dict[str, list[SightRow]]:
-    """All observations by group."""
+    """All observations that this sort of unit is asked about, by group; what was answered all the same stands too."""
     groups: dict[str, list[SightRow]] = {}
+    out = not_asked(view.facts) - view.state[Observations].states().keys()
     for sight in SIGHTS.values():
+        if sight.name in out:
+            continue
         groups.setdefault(sight.group, []).append(sight_row(sight, view, circuit))
     return groups

@@ -27,6 +27,7 @@ class Someone:
     pressure_unit: str
     theme: str
     weight_unit: str = "lb_oz"
+    hints_seen: Sequence[str] = ()
 
     @property
     def may_write(self) -> bool:
@@ -38,8 +39,8 @@ _FIND = text("SELECT shop_id, person_id, password_hash FROM find_sign_in(:login)
 _START = text("SELECT start_session(:hash, :shop, :person, :lifetime)")
 _END = text("SELECT end_session(:hash)")
 _OPEN = text(
-    "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit"
-    " FROM open_session(:hash)"
+    "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit,"
+    " hints_seen FROM open_session(:hash)"
 )
 _FORGIVE = text("SELECT forgive_hit(:key)")
 _HIT = text("SELECT count_hit(:key, :seconds)")
@@ -106,6 +107,17 @@ def change_person(
     """Change someone, as a lead; False if there is no such person or the actor is no lead."""
     asked = {"actor": actor, "id": person_id, "role": role, "active": active, "hash": password_hash}
     return bool(connection.execute(_CHANGE, asked).scalar())
+
+
+_HINT = text(
+    "UPDATE person SET hints_seen = hints_seen || to_jsonb(cast(:hint AS text)) "
+    "WHERE shop_id = :shop AND id = :person AND NOT hints_seen ? :hint"
+)
+
+
+def put_hint_away(connection: Connection, someone: Someone, hint: str) -> None:
+    """Somebody has read a hint and does not want to see it again."""
+    connection.execute(_HINT, {"hint": hint, "shop": someone.shop_id, "person": someone.person_id})
 
 
 def set_preferences(connection: Connection, someone: Someone, changes: dict[str, Any]) -> None:

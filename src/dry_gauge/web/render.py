@@ -29,6 +29,7 @@ from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.headline import percent
+from dry_gauge.present.hints import HINTS
 from dry_gauge.present.judge import REMEDIED_AT
 from dry_gauge.present.proving import MET_AT
 from dry_gauge.present.vacuum import verdict_words
@@ -72,7 +73,8 @@ def _environment() -> Environment:
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False}  # fmt: skip
-    environment.globals |= {"MET_AT": MET_AT, "REMEDIED_AT": REMEDIED_AT}
+    environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
+                            "REMEDIED_AT": REMEDIED_AT}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.
@@ -115,7 +117,7 @@ def page(
     text = TEMPLATES.get_template(name).render(
         me=someone,
         csrf=request.scope["csrftoken"](),
-        path=request.url.path,
+        path=request.url.path + (f"?{request.url.query}" if request.url.query and request.method == "GET" else ""),
         reader=reader_of(someone),
         **values,
     )

@@ -8,13 +8,18 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
-from dry_gauge.notebook.kind import Clash, said
+from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Body, Clash, VisitState, said
 from dry_gauge.notebook.subjects.closing import Closing
+from dry_gauge.notebook.subjects.hold import HoldReadingBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Taken
 from dry_gauge.service.reopening import may_reopen
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline
+from dry_gauge.web.render import reader_of
 
 Fragment = tuple[str, Mapping[str, Any]]
 TIMELINE_LENGTH = 40
@@ -54,11 +59,32 @@ def new_lines(connection: Connection, view: VisitView, someone: Someone, taken: 
     return timeline_part(connection, view, someone, after=seen)
 
 
+_CHOSEN = ("pressure", "temperature")
+
+
+def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
+    """An entry as this reader reads it: in their units, and as it was typed where that was in others."""
+    what, how = said(body, state)
+    match body:
+        case ReadingBody() if UNITS[body.unit].dimension in _CHOSEN and body.unit not in reader.chosen_units:
+            own = _own(body.value, body.unit, reader)
+        case HoldReadingBody() if (body.temp_unit, body.pressure_unit) != reader.chosen_units:
+            own = f"{_own(body.pressure, body.pressure_unit, reader)} at {_own(body.temp, body.temp_unit, reader)}"
+        case _:
+            own = ""
+    return what, f"{own}, typed {how}" if own else how
+
+
+def _own(value: float, unit: str, reader: Reader) -> str:
+    return reader.say(UNITS[unit].dimension, UNITS[unit].to_si(value, reader.atmosphere_pa))
+
+
 def _part_of(
     rows: list[TimelineRow], view: VisitView, someone: Someone, *, before: int | None = None, after: int | None = None
 ) -> Fragment:
     more = rows[TIMELINE_LENGTH - 1].entry.sequence if len(rows) > TIMELINE_LENGTH else None
-    told = [(row, said(row.entry.body, view.state)) for row in rows[:TIMELINE_LENGTH]]
+    reader = reader_of(someone, view.facts)
+    told = [(row, told_to(row.entry.body, view.state, reader)) for row in rows[:TIMELINE_LENGTH]]
     return "visits/_timeline_new.html" if after is not None else "visits/_timeline.html", {
         "visit": view.visit, "rows": told, "more": more, "before": before, "view": view,
         "may_write": someone.may_write and view.visit.status != "closed",

@@ -164,6 +164,9 @@ def next_step(
         return say(Move.HOLD, Phrase(f"Not by {gap} today: {why}. Go by weight."))
     numbers = {"now": ("difference", now.measured.value), "aim": ("difference", target.aim_k)}
     label_words = gap.capitalize()
+    if now.value + now.uncertainty < 0:  # whoever put the warning aside: no weight is made of what cannot be
+        return say(Move.HOLD, Phrase(f"{label_words} cannot be {{now}}: clamp or gauge is off. Read both again before anything "
+                                     "goes in or out.", numbers))  # fmt: skip
     if target.low_k <= now.measured.value <= target.high_k:
         leading = judged.causes[0]
         if judged.verdict == "fault" and leading.fault is not Fault.NONE:

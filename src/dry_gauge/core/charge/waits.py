@@ -47,7 +47,7 @@ def _waits(facts: UnitFacts, judged: CircuitAssessment | None) -> Iterator[Phras
         yield Phrase("The metering device is not on the card: look whether it is a valve or an orifice, then judge.")
     for gate in judged.holding:
         words = gate.released_by
-        yield Phrase(f"{GATE_WORDS[gate.name]} holds: {words.template[0].lower()}{words.template[1:]}", words.numbers)
+        yield Phrase(f"{GATE_WORDS[gate.name]} first: {words.template[0].lower()}{words.template[1:]}", words.numbers)
     yield from _other_causes(judged)
 
 

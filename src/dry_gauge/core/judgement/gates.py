@@ -19,15 +19,16 @@ BOX_NEAR_DESIGN_K = 10 * FAHRENHEIT_K
 LOW_AMBIENT_K, LOW_HEAD_K = to_kelvin(60), to_kelvin(80)
 
 
+# What has to be true, as a person says it: a verdict waits for those that are not yet.
 GATE_WORDS = {
-    "ice_on_coil": "Ice",
-    "air_unproven": "Air",
-    "unit_not_as_called": "As called",
+    "ice_on_coil": "No ice",
+    "air_unproven": "Air proven",
+    "unit_not_as_called": "Runs as called",
     "not_settled": "Settled",
-    "too_few_readings": "Readings",
-    "implausible": "Plausible",
-    "box_not_near_design": "Box",
-    "low_head": "Head",
+    "too_few_readings": "Enough read",
+    "implausible": "Readings agree",
+    "box_not_near_design": "Box near design",
+    "low_head": "Head high enough",
 }
 
 
@@ -175,7 +176,8 @@ def _plausible(view: CircuitView, oddities: Sequence[Oddity]) -> Gate:
     if not holding:
         return Gate("implausible", False, Phrase("The readings fit together."))
     asks = tuple(dict.fromkeys(name for oddity in holding for name in oddity.readings))
-    return Gate("implausible", True, Phrase("Clear up what looks odd, above, and read it again."), asks)
+    words = "Clear up what is marked below, and read it again; or put it aside there, with your reason."
+    return Gate("implausible", True, Phrase(words), asks)
 
 
 def _box(view: CircuitView) -> Gate:

@@ -47,8 +47,8 @@ _COMFORT_ONLY = {"filter_dirty", "filter_missing", "blower_belt_slipping", "air_
 _GLASS = {"sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty"}
 
 
-def places(facts: UnitFacts) -> tuple[Place, ...]:
-    """The survey of this sort of unit, in order."""
+def not_asked(facts: UnitFacts) -> frozenset[str]:
+    """What this sort of unit does not have, and nobody is asked about there."""
     out = set(_COMFORT_ONLY) if facts.kind.is_walk_in else {"door_open"}
     if not facts.receiver and not facts.kind.is_walk_in:
         out |= _GLASS - {"sight_glass_bubbles"}
@@ -56,6 +56,12 @@ def places(facts: UnitFacts) -> tuple[Place, ...]:
         out.add("refrigerant_indoors")
     if facts.kind is not Kind.WALK_IN_FREEZER and not facts.kind.is_heat_pump:
         out.add("frost_thin_even")
+    return frozenset(out)
+
+
+def places(facts: UnitFacts) -> tuple[Place, ...]:
+    """The survey of this sort of unit, in order."""
+    out = not_asked(facts)
     return tuple(
         Place(place.name, place.label, tuple(sight for sight in place.sights if sight not in out)) for place in _PLACES
     )

@@ -74,14 +74,16 @@ def _si(typed: str, dimension: str, default_unit: str, atmosphere_pa: float) -> 
 def _at_pressure(refrigerant: Refrigerant, typed: str, reader: Reader) -> dict[str, str]:
     saturation = saturation_of(refrigerant)
     pressure_pa = _si(typed, "pressure", reader.gauge_unit, reader.atmosphere_pa)
-    glide_k = saturation.glide_k(pressure_pa)
+    dew_k, bubble_k = saturation.dew_temperature_k(pressure_pa), saturation.bubble_temperature_k(pressure_pa)
+    # The difference of the two numbers that are shown, as they are shown.
+    glide = round(reader.temperature(dew_k), 1) - round(reader.temperature(bubble_k), 1)
     return {
         "pressure": reader.say("pressure", pressure_pa),
-        "dew": reader.say("temperature", saturation.dew_temperature_k(pressure_pa)),
-        "bubble": reader.say("temperature", saturation.bubble_temperature_k(pressure_pa)),
+        "dew": reader.say("temperature", dew_k),
+        "bubble": reader.say("temperature", bubble_k),
         "condensing": reader.say("temperature", saturation.condensing_mean_k(pressure_pa)),
         "evaporating": reader.say("temperature", saturation.evaporating_mean_k(pressure_pa)),
-        "glide": reader.say("difference", glide_k) if glide_k > 0.03 else "",
+        "glide": f"{glide:.1f} °{reader.temperature_unit}" if glide > 0.05 else "",
     }
 
 

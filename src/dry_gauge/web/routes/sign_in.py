@@ -9,8 +9,9 @@ from fastapi import APIRouter, Form, Request, Response
 from fastapi.responses import RedirectResponse
 from pydantic import BaseModel
 
+from dry_gauge.present.hints import HINTS
 from dry_gauge.service.sign_in import TooManyTries, sign_in, sign_out
-from dry_gauge.store.people import set_preferences
+from dry_gauge.store.people import put_hint_away, set_preferences
 from dry_gauge.web.render import page
 from dry_gauge.web.security import SESSION_COOKIE, SignInNeeded, engine_of, set_session_cookie, signed_in
 
@@ -106,3 +107,12 @@ def change_preferences(request: Request, form: Annotated[PreferencesForm, Form()
         if changes:
             set_preferences(connection, someone, changes)
     return RedirectResponse(safe_path(form.to), 303)
+
+
+@router.post("/me/hints")
+def put_away(request: Request, hint: Annotated[str, Form()], to: Annotated[str, Form()] = "/") -> Response:
+    """A first-visit hint is put away for good."""
+    with signed_in(request) as (connection, someone):
+        if hint in HINTS:
+            put_hint_away(connection, someone, hint)
+    return RedirectResponse(safe_path(to), 303)

@@ -27,6 +27,19 @@ const eachOnce = () => {
   document.querySelectorAll(".entries > li").forEach((item) => { if (seen.has(item.id)) item.remove(); else seen.add(item.id); });
 };
 
+// A value that was typed anew is marked where it stands further down; what was read before an action stays its before.
+const markReplaced = () => {
+  let newer = new Set();
+  document.querySelectorAll(".entries > li").forEach((item) => {
+    if (item.dataset.sweeps) newer = new Set();
+    const { same } = item.dataset;
+    if (!same || item.classList.contains("voided")) return;
+    item.classList.toggle("replaced", newer.has(same));
+    newer.add(same);
+  });
+};
+markReplaced();
+
 // Forms that someone is filling in stay as they are until they are sent.
 const halfTyped = (target) => target.matches("[data-guarded]") && [...target.querySelectorAll("input:not([type=hidden]), textarea, select")].some((part) => {
   if (part.form && part.form.id === sentForm) return false;
@@ -55,6 +68,7 @@ export const takeIn = async (text, form) => {
   await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
   sentForm = "";
   eachOnce();
+  markReplaced();
   afterwards.forEach((work) => work());
 };
 

@@ -138,6 +138,22 @@ document.addEventListener("keydown", (event) => {
   else if (stops()[event.key]) location.assign(stops()[event.key]);
 });
 
+// The menu of units is open still when a choice in it has brought the page anew: several are made in one visit to it.
+const units = document.getElementById("units");
+if (units && location.hash === "#units") {
+  units.open = true;
+  history.replaceState(null, "", location.pathname + location.search);
+}
+
+// A hint that was read is put away for good.
+document.addEventListener("submit", (event) => {
+  const hint = event.target;
+  if (!hint.matches("[data-hint]")) return;
+  event.preventDefault();
+  fetch(hint.action, { method: "POST", body: new URLSearchParams(new FormData(hint)), redirect: "manual", keepalive: true });
+  hint.remove();
+});
+
 // A menu closes when something else is touched, or on Escape.
 const closeMenus = (except) => document.querySelectorAll("details.menu[open]").forEach((m) => { if (m !== except) m.open = false; });
 document.addEventListener("click", (event) => closeMenus(event.target.closest("details.menu")));
