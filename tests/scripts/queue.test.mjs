@@ -1,7 +1,7 @@
 // What the outbox decides, without a browser.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { MOST_AT_ONCE, following, headline, newId, retryAfter, together, waited } from "../../src/dry_gauge/web/static/scripts/queue.js";
+import { MOST_AT_ONCE, following, headline, held, newId, retryAfter, together, waited } from "../../src/dry_gauge/web/static/scripts/queue.js";
 
 const record = (n, more = {}) => ({ n, url: "/visits/a/entries", me: "ines", at: 1000 + n, fields: [["kind", "note"]], ...more });
 
@@ -25,6 +25,10 @@ test("what goes together is of one visit, holds no photo, and is never more than
   assert.deepEqual(following([record(1), record(2), record(3, { url: "/visits/b/entries" })]).map(({ n }) => n), [1, 2]);
   assert.deepEqual(following([record(1), record(2, { file: {} }), record(3)]).map(({ n }) => n), [1]);
   assert.equal(following(Array.from({ length: 250 }, (_, n) => record(n))).length, MOST_AT_ONCE);
+});
+
+test("what is held back goes out once its moment has passed", () => {
+  assert.deepEqual([held(record(1)), held(record(1, { until: 50 }), 49), held(record(1, { until: 50 }), 50)], [false, true, false]);
 });
 
 test("a clock that was set back has made nothing wait", () => {

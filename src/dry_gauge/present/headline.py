@@ -14,6 +14,9 @@ from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.core.words import Reader
 
 
+_SURE_FROM = 0.75  # below this a sound unit is not called so in green
+
+
 def percent(probability: float) -> str:
     """A probability as it is shown: never all or nothing."""
     return f"{min(max(round(probability * 100), 1), 99)} %"
@@ -46,6 +49,9 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
     if first.severity and second.severity and second.probability >= CALLED_FROM:
         fault += f" and {FAULT_WORDS[second.fault].lower()}"
     match circuit.verdict:
+        case "healthy" if first.probability < _SURE_FROM and second.severity:
+            still = f"{FAULT_WORDS[second.fault]} is still possible, {percent(second.probability)}"
+            return Headline("Looks right, not sure yet", "open", f"{still}; the next check parts them.")
         case "healthy":
             return _right(circuit)
         case "fault":

@@ -67,7 +67,7 @@ def judge(view: VisitView) -> Stop:
     """Done with a verdict."""
     first = view.assessment.first if view.assessment else None
     verdict = first.verdict if first and first.view.measured else ""
-    words = {"fault": "named", "healthy": "nothing wrong", "held": "held"}.get(verdict, "")
+    words = {"fault": "named", "healthy": "nothing wrong", "held": "waits"}.get(verdict, "")
     return _stop(verdict == "held", verdict in ("fault", "healthy"), words)
 
 

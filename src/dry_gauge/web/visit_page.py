@@ -80,7 +80,10 @@ class VisitPage:
     def progress(self) -> dict[str, Any]:
         """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
         rail = [(row, row.stop(self.view)) for row in STATIONS if row.stop]
-        return {**self.common, "rail": rail, **shown(progress_of(self.view, self.reader)), **shown(banner_of(self.view))}
+        pages = [row for row, _ in rail if not row.leads_to]
+        here = next(i for i, row in enumerate(pages) if row.name == self.common["rail_here"])
+        return {**self.common, "rail": rail, "onward": pages[here + 1] if here + 1 < len(pages) else None,
+                **shown(progress_of(self.view, self.reader)), **shown(banner_of(self.view))}
 
     @cached_property
     def lists(self) -> dict[str, Any]:

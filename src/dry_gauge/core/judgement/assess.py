@@ -86,7 +86,7 @@ def _assess_circuit(view: CircuitView) -> CircuitAssessment:
     targets, not_applicable = find_targets(view)
     stops = find_stops(view, derived, targets)
     judgement = weigh(view, derived)
-    ranked = causes(judgement, view, derived)
+    ranked = [_without_what_is_right(cause, derived, targets) for cause in causes(judgement, view, derived)]
     asked = questions(judgement, view, ranked)
     oddities = find_oddities(view, derived, targets) + doubts(asked)
     gates = find_gates(view, derived, oddities, fan_held_by_control(view, derived))
@@ -98,6 +98,18 @@ def _assess_circuit(view: CircuitView) -> CircuitAssessment:
         view, derived, targets, not_applicable, stops, oddities, gates, ranked, verdict, missed, checks, asked, overturning,
         judgement,
     )  # fmt: skip
+
+
+def _without_what_is_right(cause: Cause, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> Cause:
+    """The same without gaps that stand on their own target: nobody takes those as speaking for a fault."""
+    if cause.severity is None:
+        return cause
+
+    def is_right(name: str) -> bool:
+        target = targets.get(name)
+        return target is not None and target.indication_only is None and name in derived and not outside(derived[name], target)
+
+    return replace(cause, evidence_for=tuple(one for one in cause.evidence_for if not is_right(one.source)))
 
 
 def _steps(view: CircuitView, first: Sequence[Check], verdict: str, ranked: Sequence[Cause]) -> list[Check]:

@@ -1,7 +1,7 @@
 // Everything that is sent goes through here: kept in this browser first, sent in order with its own id, and forgotten
 // only when the server has answered. Without a connection it waits, through reloads and closed tabs.
 import { fetchChanges, inTurn, pageHeaders, takeIn } from "./changes.js";
-import { TOGETHER_FROM, following, headline, retryAfter, together, waited } from "./queue.js";
+import { TOGETHER_FROM, following, headline, held, retryAfter, together, waited } from "./queue.js";
 
 const me = document.body.dataset.me || "";
 const here = document.body.dataset.visit ? `/visits/${document.body.dataset.visit}` : "";
@@ -31,13 +31,16 @@ const ready = Promise.resolve().then(() => idb.openDB("dry-gauge", 1, {
 }));
 ready.catch(() => { keeps = false; });
 
-// A record of `url` with `fields`, a list of names and values; resolves once it is kept in this browser.
-export const put = async (record) => {
+// A record of `url` with `fields`, a list of names and values; resolves with its number once it is kept in this browser.
+// One that is held goes out so much later, whatever happens to the page, unless it is dropped before.
+export const put = async (record, heldMs = 0) => {
   const db = await ready;
-  await db.add("waiting", { ...record, me, at: Date.now() });
+  const n = await db.add("waiting", { ...record, me, at: Date.now(), ...(heldMs ? { until: Date.now() + heldMs } : {}) });
   if (state !== "idle" && state !== "sending") show();
   drain();
+  return n;
 };
+export const drop = async (n) => (await ready).delete("waiting", n);
 
 const mine = async (store) => {
   if (!keeps) return [];
@@ -48,7 +51,7 @@ const count = async () => (await ready).count("waiting");
 const first = async () => {
   const db = await ready;
   for (let cursor = await db.transaction("waiting").store.openCursor(); cursor; cursor = await cursor.continue()) {
-    if (cursor.value.me === me) return cursor.value;
+    if (cursor.value.me === me && !held(cursor.value)) return cursor.value;
   }
   return null;
 };
@@ -117,7 +120,7 @@ const sayBeside = (record, why) => {
 };
 // Whether the queue moved on: false where the answer has to be looked at by sending one alone.
 const sendTogether = async () => {
-  const records = following(await mine("waiting"));
+  const records = following((await mine("waiting")).filter((record) => !held(record)));
   if (records.length < 2) return false;
   const answer = await postTogether(records);
   if (!answer.ok) return false;
@@ -185,6 +188,8 @@ const sendAll = async () => {
     window.dispatchEvent(new CustomEvent("outbox-answered", { detail: { record, status: answer.status, text } }));
   }
   state = "idle";
+  const soonest = Math.min(...(await mine("waiting")).filter((record) => held(record)).map((record) => record.until));
+  if (Number.isFinite(soonest)) setTimeout(drain, soonest - Date.now() + 20);
   if (unseen) await fetchChanges();
   show();
 };

@@ -24,6 +24,9 @@ export const following = (waiting) => {
   return waiting.slice(0, Math.min(end < 0 ? waiting.length : end, MOST_AT_ONCE));
 };
 
+// Whether it is held back for a moment still: it can be dropped until then.
+export const held = (record, now = Date.now()) => record.until > now;
+
 // How long an entry waited, by this device's own clock: a clock that was set back has made it wait for nothing.
 export const waited = (record, now = Date.now()) => Math.max(0, now - record.at);
 

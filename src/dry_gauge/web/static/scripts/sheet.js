@@ -15,6 +15,26 @@ const labelled = (form, data) => {
   return `${what} ${String(value).slice(0, 60)}`.trim();
 };
 
+const HELD_MS = 4000;
+
+// Taking back can be undone for a moment: the line is marked at once, and what takes it back is held until then.
+const takeBack = async (form) => {
+  const line = form.closest("li"), button = form.querySelector("button");
+  if (form.dataset.held) {
+    await outbox.drop(Number(form.dataset.held));
+    delete form.dataset.held;
+    line.classList.remove("going");
+    button.textContent = "take back";
+    return;
+  }
+  const fields = [...new FormData(form)].filter(([name]) => name !== "csrftoken");
+  line.classList.add("going");
+  button.textContent = "undo";
+  try {
+    form.dataset.held = await outbox.put({ url: new URL(form.action).pathname, form: "", label: `Take back ${line.querySelector(".what").textContent.trim()}`, fields }, HELD_MS);
+  } catch (error) { HTMLFormElement.prototype.submit.call(form); }
+};
+
 export const dispatch = async (form, submitter = null) => {
   const data = new FormData(form, submitter);
   const record = { url: new URL(form.action).pathname, form: form.id, label: labelled(form, data), fields: [] };
@@ -51,7 +71,8 @@ document.addEventListener("submit", (event) => {
   const form = event.target;
   if (!form.matches("[data-outbox]")) return;
   event.preventDefault();
-  if (form.matches("[data-entry]")) send(field(form));
+  if (form.matches(".entries form:not([id])")) takeBack(form);
+  else if (form.matches("[data-entry]")) send(field(form));
   else dispatch(form, event.submitter);
 });
 
