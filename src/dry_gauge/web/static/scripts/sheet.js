@@ -16,22 +16,26 @@ const labelled = (form, data) => {
 };
 
 const HELD_MS = 4000;
+const goingBack = new WeakMap(); // by form, the number under which the outbox holds it
 
 // Taking back can be undone for a moment: the line is marked at once, and what takes it back is held until then.
 const takeBack = async (form) => {
   const line = form.closest("li"), button = form.querySelector("button");
-  if (form.dataset.held) {
-    await outbox.drop(Number(form.dataset.held));
-    delete form.dataset.held;
+  const held = goingBack.get(form);
+  if (held) {
+    goingBack.delete(form);
     line.classList.remove("going");
     button.textContent = "take back";
+    await outbox.drop(await held);
     return;
   }
   const fields = [...new FormData(form)].filter(([name]) => name !== "csrftoken");
   line.classList.add("going");
   button.textContent = "undo";
+  const label = `Take back ${line.querySelector(".what").textContent.trim()}`;
   try {
-    form.dataset.held = await outbox.put({ url: new URL(form.action).pathname, form: "", label: `Take back ${line.querySelector(".what").textContent.trim()}`, fields }, HELD_MS);
+    goingBack.set(form, outbox.put({ url: new URL(form.action).pathname, form: "", label, fields }, HELD_MS));
+    await goingBack.get(form);
   } catch (error) { HTMLFormElement.prototype.submit.call(form); }
 };
 

@@ -1,0 +1,100 @@
+"""One thumb on a roof: the field in focus is never covered, choices stay open, taking back is undone, hints go for good."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from tests.browser.steps import at_visit
+
+# What lies over the middle of the focused field: itself, or what covers it.
+_COVERED_BY = """() => {
+  const field = document.activeElement, r = field.getBoundingClientRect();
+  const top = document.elementFromPoint(r.x + r.width / 2, r.y + r.height / 2);
+  return top === field || field.contains(top) ? "" : `${field.id || field.name} ${Math.round(r.top)}: ${top && (top.id || top.className || top.nodeName)}`;
+}"""  # noqa: E501
+
+
+def covered(page: Page) -> list[str]:
+    """Fields of a page that something lies over once they have the focus, from top to bottom and back."""
+    found = []
+    fields = page.locator("main input:visible:not([type=radio]):not([type=checkbox]):not([type=file]), main select:visible")
+    handles = fields.element_handles()
+    for handle in (*handles, *reversed(handles)):
+        handle.focus()
+        found.append(page.evaluate(_COVERED_BY))
+    return [one for one in found if one]
+
+
+@pytest.mark.parametrize("height", [844, 464])
+def test_the_field_in_focus_is_never_covered_by_dock_tabs_or_keyboard(open_page, shop, height):
+    page = at_visit(open_page("phone"), shop)
+    page.set_viewport_size({"width": 390, "height": height})  # a keyboard over 45 % of it leaves 464
+    for station in ("read", "air", "weigh", "mend", "close", "arrive"):
+        page.goto(f"/visits/{shop.visit}?at={station}")
+        page.evaluate("document.querySelectorAll('main details').forEach((box) => { box.open = true; })")
+        assert covered(page) == [], station
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_taking_back_is_undone_for_a_moment(open_page, shop, size):
+    page = at_visit(open_page(size), shop)
+    page.fill("#q-suction_pressure", "118")
+    page.keyboard.press("Enter")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    if size == "phone":
+        page.click("label[for=tab-timeline]")
+    line = page.locator(".entries > li", has_text="Suction")
+    line.locator("button").click()
+    expect(line).to_have_class("kind-reading going")
+    line.locator("button:has-text('undo')").click()
+    page.wait_for_timeout(4500)  # longer than it is held back
+    expect(page.locator("#timeline h2")).to_have_text("Done so far 1 entry")
+    line.locator("button").click()
+    page.goto("/")  # whoever leaves meanwhile has taken it back
+    page.goto(f"/visits/{shop.visit}")
+    if size == "phone":
+        page.click("label[for=tab-timeline]")
+    expect(page.locator("#timeline h2")).to_contain_text("1 taken back")
+
+
+def test_units_are_changed_in_one_visit_to_their_menu_on_the_same_station(open_page, shop):
+    page = at_visit(open_page("phone"), shop)
+    page.goto(f"/visits/{shop.visit}?at=air")
+    page.click(".menu summary")
+    for name, value in (("temperature_unit", "C"), ("pressure_unit", "kPa"), ("theme", "night")):
+        with page.expect_navigation():
+            page.click(f"button[name={name}][value={value}]")
+        expect(page.locator(f"button[name={name}][value={value}]")).to_be_visible()
+    expect(page.locator("#sheet[aria-label=Air]")).to_be_visible()
+    assert "#" not in page.url
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_what_waits_is_said_over_the_title_and_covers_no_row(open_page, shop, size):
+    page = at_visit(open_page(size), shop)
+    page.context.set_offline(True)
+    page.fill("#q-suction_pressure", "118")
+    page.keyboard.press("Enter")
+    box = page.locator("#outbox")
+    expect(box).to_contain_text("1 waiting")
+    title = page.locator(".masthead").bounding_box()
+    shown = box.bounding_box()
+    assert shown["y"] + shown["height"] <= title["y"] + title["height"] + 1
+    page.context.set_offline(False)
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(box).to_be_hidden()
+
+
+def test_a_hint_that_was_read_goes_away_for_good(open_page, shop):
+    page = at_visit(open_page("phone"), shop)
+    page.goto(f"/visits/{shop.visit}?at=weigh")
+    expect(page.locator(".panel-sheet .hint")).to_contain_text("Trim is the small step")
+    with page.expect_response("**/me/hints"):
+        page.click(".panel-sheet .hint button")
+    expect(page.locator(".panel-sheet .hint")).to_have_count(0)
+    page.reload()
+    expect(page.locator("#desk")).to_be_visible()
+    expect(page.locator(".panel-sheet .hint")).to_have_count(0)
+    page.goto(f"/visits/{shop.visit}?at=leak")
+    expect(page.locator(".panel-sheet .hint")).to_be_visible()
