@@ -32,8 +32,9 @@ from dry_gauge.notebook.subjects.charge import (
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody
-from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, steps_in
+from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, is_pumped_down, steps_in
 from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import (
     EvacuationBody,
     TraceBody,
@@ -196,8 +197,44 @@ def test_the_plan_knows_what_was_done_from_the_entries_and_asks_for_the_rest():
         ((MovementBody(way=MovementSort.TRIMMED, grams=200, cylinder=BLUE),), set()),
     ],
 )  # fmt: skip
-def test_what_sealed_work_leaves_open_is_named_and_a_booked_return_answers_most_of_it(bodies, codes):
+def test_what_sealed_work_leaves_open_is_named_and_each_booking_answers_its_own(bodies, codes):
     assert {one.code for one in obstacles(folded(*bodies), fixed=False)} == codes
-    booked = FollowUpBody(sort=FollowUpSort.RETURN, what="come back", due=START.date())
-    left = {one.code for one in obstacles(folded(*bodies, booked), fixed=False)}
-    assert left == codes & {"pour", "evacuation", "close_up"}
+    # Somebody comes back to finish, or to look again: neither stands for the other.
+    for sort, answers in ((FollowUpSort.RETURN, {"hold", "empty", "leak"}), (FollowUpSort.RECHECK, {"patch", "top_up"})):
+        booked = FollowUpBody(sort=sort, what="come back", due=START.date())
+        assert {one.code for one in obstacles(folded(*bodies, booked), fixed=False)} == codes - answers
+
+
+LEAK = (LeakPlaceBody(place="flares", result="failed"),)
+ADDED = MovementBody(way=MovementSort.ADDED, grams=400, cylinder=BLUE, reason="product at risk")
+
+
+def progress(facts, *bodies):
+    return {one.step.code: one.progress for one in steps_in(folded(*bodies), facts)}
+
+
+def test_a_recheck_does_not_end_a_lock_out_and_a_nut_that_is_tightened_opens_nothing():
+    locked = (LockoutBody(disconnect="roof", locked=True), FollowUpBody(sort=FollowUpSort.RECHECK, what="x", due=START.date()))
+    assert [one.code for one in obstacles(folded(*locked), fixed=False)] == ["locked"]
+    tightened = folded(*LEAK, LeakCureBody(leak=ident(1), cure="tightened"), ADDED)
+    assert obstacles(tightened, fixed=False) == ()  # mended for good: no drier, no recheck of a top-up
+
+
+def test_the_plan_goes_on_once_unlocked_and_an_emergency_top_up_proves_nothing():
+    plan = SealedPlanBody(repair="drier", receiver_holds=True)
+    lock, unlock = (LockoutBody(disconnect="roof", locked=locked) for locked in (True, False))
+    assert progress(BOX, ADDED, plan)["trim"] == "open"
+    done = [StepBody(step=code, done=True) for code in ("pump_down", "braze", "close_up", "hold")]
+    pull = EvacuationBody(what="system", charge_kept=True)
+    over = VacuumEventBody(evacuation=ident(8), event=VacuumEvent.BROKEN, reason="held")
+    shown = progress(BOX, ADDED, plan, *done, lock, pull, over, unlock)
+    assert (shown["lock"], shown["start"], shown["trim"]) == ("done", "done", "next")
+    trim = MovementBody(way=MovementSort.TRIMMED, grams=40, cylinder=BLUE)
+    assert progress(BOX, ADDED, plan, *done, lock, pull, over, unlock, trim)["trim"] == "done"
+
+
+def test_pumped_down_lasts_until_it_is_started():
+    down = (SealedPlanBody(repair="drier", receiver_holds=True), StepBody(step="pump_down", done=True, reason="to 1.5 psig"))
+    assert is_pumped_down(folded(*down))
+    assert not is_pumped_down(folded(*down, ClockBody(event="started", minutes_ago=0)))
+    assert not is_pumped_down(folded(*down, StepBody(step="start", done=True)))

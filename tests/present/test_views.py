@@ -20,12 +20,18 @@ from dry_gauge.notebook.state import fold_all
 from dry_gauge.notebook.subjects.call import ComplaintBody
 from dry_gauge.notebook.subjects.charge import PourBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
+from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
+from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
-from dry_gauge.present.hold import served_by
+from dry_gauge.present.hold import rate_words, served_by
+from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
+from dry_gauge.present.settling import settling_of
 from dry_gauge.present.vacuum import forecast
 from dry_gauge.present.visit import VisitRow, judged
 
@@ -44,6 +50,26 @@ def visit_of(*bodies):
     row = VisitRow(uuid4(), "open", NOW, "", "", len(entries), {}, uuid4(), "Ida", uuid4(), "U-1", "", {}, "Here", uuid4(), None,
                    "", 0, {}, [])  # fmt: skip
     return judged(row, UNIT, fold_all(entries, UNIT), "common")
+
+
+def test_a_unit_that_is_pumped_down_or_locked_out_neither_settles_nor_may_start():
+    down = (SealedPlanBody(repair="drier"), ClockBody(event="started", minutes_ago=40), StepBody(step="pump_down", done=True))
+    for bodies, words in ((down, "Pumped down"), ((LockoutBody(disconnect="roof", locked=True),), "Locked out")):
+        view = visit_of(*bodies)
+        assert words in settling_of(view.state, view.facts).reason
+        assert any(words in one.read(Reader()) for one in permit_of(view, NOW).missing)
+
+
+@pytest.mark.parametrize(("later", "words"), [(0.1, "Fell 10.1 psi in 6 min"), (3.0, "Loses about 3.")])
+def test_no_rate_an_hour_is_made_of_minutes(later, words):
+    hold = HoldBody(section="all", limit=150, vacuum_gauge_off=True)
+    units = {"pressure_unit": "psig", "temp_unit": "F"}
+    readings = [HoldReadingBody(hold=UUID(int=101), pressure=psig, temp=70, **units) for psig in (160, 150)]
+    entries = [Entry(id=UUID(int=100 + i), sequence=i, person_id=UUID(int=7), written_at=at, received_at=at, body=body)
+               for i, (body, at) in enumerate([(hold, NOW), (readings[0], NOW), (readings[1], NOW + timedelta(hours=later))], 1)]
+    kept = fold_all(entries, UNIT)[Holds].holds[str(UUID(int=101))]
+    found = hold_of("h", kept, UNIT, 0.25 * PSI_PA)
+    assert rate_words(found, Reader()).startswith(words)
 
 
 def scene_of(*bodies, probes=()):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -96,7 +97,7 @@ def account_of(scene: Scene) -> Account:
         stop_kg(pour, far, standing, held), bool(pour and pour.body.source == "probe" and live is None),
         [(str(one.entry_id), one) for one in charge.in_order], _head_now(scene), held,
         {one.id: one.cylinder.name for one in held},
-        [option for option in own if option.held.cylinder.kind is CylinderKind.RECOVERY],
+        [option for option in own if option.held.cylinder.kind is CylinderKind.RECOVERY and _in_test(option.held, scene.now)],
         [option for option in own if option.held.cylinder.refrigerant is facts.refrigerant and option.held.holds_g > 0],
         [_other(one) for one in held if _is_other(one, view)], settings, scene.metric,
     )  # fmt: skip
@@ -132,6 +133,11 @@ def _head_now(scene: Scene) -> tuple[str, bool] | None:
         stop = permit_of(scene.view, scene.now).stop_head_pa
         return scene.reader.say("pressure", probe.value_si), stop is not None and probe.value_si >= stop
     return None
+
+
+def _in_test(one: Held, now: datetime) -> bool:
+    """Whether its test is not due: one that is out of test is not filled, so it is not offered."""
+    return one.cylinder.retest_by is None or one.cylinder.retest_by >= now.date()
 
 
 def _option(one: Held, view: VisitView) -> CylinderOption | None:

@@ -13,7 +13,6 @@ from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.core.words import Reader
 
-
 _SURE_FROM = 0.75  # below this a sound unit is not called so in green
 
 

@@ -17,6 +17,7 @@ from dry_gauge.present.visit import VisitView
 
 HOLD_WORDS = {Hold.TIGHT: "Tight", Hold.LEAKING: "Leaking", Hold.TOO_SOON: "Too soon to tell",
               Hold.GAIN: "Gaining: gas warmer than the clamp says"}  # fmt: skip
+_LEAST_MINUTES = 15  # below this no rate an hour is said
 # Gauge and pipe of a hold: those that stand first among the live ones.
 GAUGES = ("standing_pressure", "liquid_pressure", "suction_pressure", "discharge_pressure")
 PIPES = ("equalized_ambient_temp", "liquid_line_temp", "suction_line_temp", "outdoor_air_temp")
@@ -77,6 +78,11 @@ def rate_words(one: HoldView, reader: Reader) -> str:
     name = reader.gauge_unit.removesuffix("g")
     if verdict.rate_half_width_pa_h == float("inf"):
         return "One reading: read again later, gauge and pipe."
+    minutes = verdict.hours * 60
+    if minutes < _LEAST_MINUTES:  # an hour's rate made of seconds is a number without a meaning
+        fell = -verdict.change_pa / scale
+        moved = f"{'Fell' if fell >= 0 else 'Rose'} {abs(fell):.1f} {name} in {minutes:.0f} min."
+        return f"{moved} Read again after {_LEAST_MINUTES} min."
     rate, half, finest = (
         value / scale for value in (verdict.rate_pa_h, verdict.rate_half_width_pa_h, verdict.finest_pa_h)
     )
@@ -96,6 +102,8 @@ def docked(scene: Scene) -> tuple[str, str]:
     last = holds[-1]
     if last.verdict is None:
         return f"{last.kept.body.section}: no reading", "Type gauge and pipe"
+    if not last.kept.open:
+        return f"Ended: {(last.kept.verdict or '').replace('_', ' ')}", rate_words(last, scene.reader)
     more = f", come back in about {last.verdict.hours_more} h" if last.verdict.hours_more else ""
     return f"{HOLD_WORDS[last.verdict.verdict]}{more}", rate_words(last, scene.reader)
 

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot
 
-from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
 from dry_gauge.core.judgement.features import DIFFERENCES
 from dry_gauge.core.vocabulary import Fault
@@ -47,12 +47,26 @@ class Judged:
     judged: CircuitAssessment | None
     headline: Headline
     warnings: Sequence[Warning]
+    product_at_risk: bool = False
+    """A warm box that is short of charge: it may be topped up before the leak is found, with its reason and a recheck."""
 
 
 def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     """The judgement of one circuit."""
     judged = circuit_of(view, circuit)
-    return Judged(judged, headline(judged, reader), warnings(view, judged) if judged else ())
+    if judged is None:
+        return Judged(None, headline(None, reader), ())
+    return Judged(judged, headline(judged, reader), warnings(view, judged), _at_risk(judged))
+
+
+# Cold-held food above this for hours is at risk (docs/rules.md; the local code decides). [K]
+_WARM_BOX_K = 278.15
+
+
+def _at_risk(judged: CircuitAssessment) -> bool:
+    box = judged.view.get("box_air_temp")
+    short = any(cause.fault is Fault.UNDERCHARGE and cause.probability >= CALLED_FROM for cause in judged.causes)
+    return judged.view.unit.kind.is_walk_in and box is not None and box.value > _WARM_BOX_K and short and not judged.stops
 
 
 def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:

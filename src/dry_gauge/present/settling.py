@@ -11,6 +11,8 @@ from dry_gauge.core.settling import Clocks, Series, Settling, drifts_of, settled
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import minutes_between
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.opening import is_open, is_pumped_down
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
@@ -30,6 +32,15 @@ def series_of(one: KeptReading, facts: UnitFacts) -> Series:
     return points
 
 
+def _why_off(visit: VisitState) -> str:
+    """Why it cannot be running; nothing settles until it does."""
+    if visit[Ledger].locked:
+        return "Locked out: nothing settles until it runs."
+    if is_open(visit):
+        return "Open, under nitrogen or in a vacuum: nothing settles until it runs."
+    return "Pumped down: nothing settles until it runs again." if is_pumped_down(visit) else ""
+
+
 def settling_of(
     visit: VisitState, facts: UnitFacts, live: Mapping[str, Series] | None = None, since_read: float = 0.0
 ) -> Settling:
@@ -42,6 +53,9 @@ def settling_of(
     since_read : float
         Minutes since the latest reading, where the clock runs on while probes are live.
     """
+    off = _why_off(visit)
+    if off:
+        return Settling(False, None, (), off)
     series: Mapping[str, Series] = live or {
         one.body.quantity: series_of(one, facts) for one in newest(visit[Readings].latest).values() if one.earlier
     }

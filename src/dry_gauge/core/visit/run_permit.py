@@ -42,7 +42,7 @@ class RunPermit:
 def run_permit(
     facts: UnitFacts, states: Mapping[str, State], open_changes: Collection[str], locked: Collection[str],
     minutes_between_starts: Collection[float], system_open: bool = False, stops: Sequence[Stop] = (),
-    fan_is_held: bool = False,
+    fan_is_held: bool = False, pumped_down: bool = False,
 ) -> RunPermit:  # fmt: skip
     """What to see to before a start.
 
@@ -62,6 +62,8 @@ def run_permit(
         What the readings and sights say against running.
     fan_is_held : bool
         Whether a condenser fan that stands still is stopped by its own control.
+    pumped_down : bool
+        Whether the charge stands behind the receiver's valve.
     """
     missing = [stop.phrase for stop in stops]
     unproven = states.get("condenser_air_proven") is not State.YES
@@ -71,6 +73,8 @@ def run_permit(
         missing.append(Phrase("A safety is bypassed: take the bypass out before it runs."))
     if system_open:
         missing.append(Phrase("The system is open, under nitrogen or in a vacuum: it must not start."))
+    if pumped_down:
+        missing.append(Phrase("Pumped down: open the receiver's outlet and the discharge valve first."))
     if locked:
         missing.append(Phrase(f"Locked out: {', '.join(sorted(locked))}."))
     recent = sum(minutes <= SHORT_CYCLE_MINUTES for minutes in minutes_between_starts)

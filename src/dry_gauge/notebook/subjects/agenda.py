@@ -53,8 +53,10 @@ class FollowUpSort(StrEnum):
     SEASON = "season"
 
 
-RECHECKS = frozenset({FollowUpSort.RECHECK, FollowUpSort.RETURN})
-"""Somebody comes back to look."""
+RECHECKS = frozenset({FollowUpSort.RECHECK})
+"""Somebody comes back to look: it answers what may come again, a patch, a top-up, a reset."""
+RETURNS = frozenset({FollowUpSort.RETURN, FollowUpSort.PART})
+"""Somebody comes back to finish: it answers what is left undone, a leak, a lock-out, an empty unit, a hold."""
 
 
 class FollowUpBody(Body):

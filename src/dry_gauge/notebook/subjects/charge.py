@@ -35,7 +35,7 @@ from dry_gauge.notebook.kind import (
     with_one,
 )
 from dry_gauge.notebook.subjects.actions import ActionSort, changed
-from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
+from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
 from dry_gauge.notebook.subjects.charge_target import MOST_GRAMS, Grams, target_of, weight_words
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import Leaks
@@ -440,7 +440,7 @@ def _topped_up(visit: VisitState) -> list[Obstacle]:
 
 
 def _left_empty(visit: VisitState) -> list[Obstacle]:
-    if emptied_at(visit) is None or visit[Charge].put_in_g > 0 or visit[Agenda].booked(RECHECKS):
+    if emptied_at(visit) is None or visit[Charge].put_in_g > 0 or visit[Agenda].booked(RETURNS):
         return []
     return [Obstacle("empty", "It was emptied and nothing was weighed in: lock it out and book the return.")]
 

@@ -34,7 +34,7 @@ from dry_gauge.notebook.kind import (
     still_on,
     with_one,
 )
-from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
+from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
 _CLAMP_HALF_K = 1.5 * FAHRENHEIT_K
 _Finite = Annotated[float, Field(allow_inf_nan=False)]
@@ -216,7 +216,7 @@ def _end_fits(case: Case[HoldEndBody]) -> None:
 
 
 def _under_pressure(visit: VisitState) -> list[Obstacle]:
-    if visit[Agenda].booked(RECHECKS):
+    if visit[Agenda].booked(RETURNS):
         return []
     return [Obstacle("hold", f"Still under pressure: {hold.body.section}. End the hold, or book the return that reads it.",
                      str(hold.entry_id)) for hold in visit[Holds].on]  # fmt: skip

@@ -23,7 +23,7 @@ from dry_gauge.notebook.kind import (
     in_time,
     kept,
 )
-from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
+from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
 
 
 class LeakPlaceBody(Body):
@@ -140,7 +140,7 @@ def _leak_of(case: Case[LeakCureBody]) -> dict[str, object]:
 
 
 def _not_mended(visit: VisitState) -> list[Obstacle]:
-    if visit[Agenda].booked(RECHECKS):
+    if visit[Agenda].booked(RETURNS):
         return []
     return [Obstacle("leak", f"Leak not mended: {_where(leak.body)}. Mend it, or book the return.",
                      str(leak.entry_id)) for leak in visit[Leaks].to_mend]  # fmt: skip

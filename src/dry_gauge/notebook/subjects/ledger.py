@@ -22,7 +22,7 @@ from dry_gauge.notebook.kind import (
     kept,
     with_one,
 )
-from dry_gauge.notebook.subjects.agenda import RECHECKS, Agenda
+from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
 
 
 class ChangeSort(StrEnum):
@@ -169,7 +169,7 @@ def _still_lifted(visit: VisitState) -> list[Obstacle]:
 
 def _still_locked(visit: VisitState) -> list[Obstacle]:
     ledger = visit[Ledger]
-    if not ledger.locked or ledger.red_tags or visit[Agenda].booked():
+    if not ledger.locked or ledger.red_tags or visit[Agenda].booked(RETURNS):
         return []
     names = ", ".join(ledger.locked)
     words = f"Locked out: {names}. Unlock, or book the return that ends it."

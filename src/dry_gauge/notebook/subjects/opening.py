@@ -12,10 +12,11 @@ from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
-from dry_gauge.notebook.subjects.charge import Charge, MovementSort
+from dry_gauge.notebook.subjects.charge import Charge, MovementSort, emptied_at
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 
 
@@ -84,11 +85,14 @@ def steps_in(visit: VisitState, facts: UnitFacts) -> tuple[StepView, ...]:
 
 def _shown_done(visit: VisitState) -> Mapping[str, str]:
     """Steps that the entries show to be done, and by what."""
-    charge = visit[Charge]
+    charge, ledger = visit[Charge], visit[Ledger]
     moved = {one.way for one in charge.moved.values()}
     places = len(visit[Leaks].searched)
+    was_locked = bool(ledger.lockouts)
     done = {
-        "lock": "locked out" if visit[Ledger].locked or "start" in visit[Opening].steps else "",
+        # Once locked out it was: unlocking is a step of its own, further down.
+        "lock": "locked out" if ledger.locked else "was locked out" if was_locked else "",
+        "start": "unlocked" if was_locked and not ledger.locked and _put_back_in(visit) else "",
         "recover": "weighed and at its vacuum" if charge.recovered_to and MovementSort.RECOVERED in moved else "",
         "remove": "weighed" if MovementSort.REMOVED in moved else "",
         "search": f"{places} places" if places else "",
@@ -97,9 +101,35 @@ def _shown_done(visit: VisitState) -> Mapping[str, str]:
         "hold": "tight" if any(one.verdict == "tight" for one in visit[Holds].holds.values()) else "",
         "evacuate": "done" if any(not one.open for one in visit[Vacuum].of_system) else "",
         "weigh": "weighed in" if MovementSort.WEIGHED_IN in moved else "",
-        "trim": "by the scale" if moved & {MovementSort.TRIMMED, MovementSort.ADDED} else "",
+        "trim": "by the scale" if _trimmed(visit) else "",
     }
     return {code: words for code, words in done.items() if words}
+
+
+def _put_back_in(visit: VisitState) -> bool:
+    """Whether the work is over and the charge is in: weighed in, or held back by the receiver all along."""
+    evacuated = any(not one.open for one in visit[Vacuum].of_system)
+    weighed = any(one.way is MovementSort.WEIGHED_IN for one in visit[Charge].moved.values())
+    return weighed or (evacuated and emptied_at(visit) is None)
+
+
+def _trimmed(visit: VisitState) -> bool:
+    """Whether it was trimmed at the end: what was topped up before the work began is an emergency, and proves nothing."""
+    made = visit[Opening].plan
+    ways = {MovementSort.TRIMMED, MovementSort.ADDED}
+    ends = [one.answered_at for one in visit[Vacuum].of_system if one.answered_at]
+    ends += [one.at for one in visit[Charge].moved.values() if one.way is MovementSort.WEIGHED_IN]
+    since = max([*ends, *([made.at] if made else [])], default=None)
+    return any(one.way in ways and (since is None or one.at >= since) for one in visit[Charge].moved.values())
+
+
+def is_pumped_down(visit: VisitState) -> bool:
+    """Whether the charge stands behind the receiver's valve, and nothing was started since."""
+    step, started = visit[Opening].steps.get("pump_down"), visit[Opening].steps.get("start")
+    if step is None or not step.body.done:
+        return False
+    again = [one for one in (started.at if started else None, visit[Running].started_at) if one is not None]
+    return not any(moment > step.at for moment in again)
 
 
 def untouched(visit: VisitState) -> bool:

@@ -291,6 +291,17 @@ def _in_use(visit: VisitState, entry: Entry, body: InUseBody) -> VisitState:
     return visit.changing(Readings, in_use=visit[Readings].in_use | {body.dimension: body})
 
 
+def no_name(text: str, field: str) -> None:
+    """Refuse a number where an instrument is named: it is its reading, typed into the wrong field.
+
+    Raises
+    ------
+    Refused
+    """
+    if text and not any(letter.isalpha() for letter in text):
+        raise Refused(f"'{text}' is a number, not a name: write what stands on the instrument, such as Clamp 2.", field)
+
+
 def _cannot_be(case: Case[ReadingBody]) -> None:
     body = case.body
     make_reading(case.facts, body.quantity, body.value, body.unit, body.accuracy)
@@ -316,6 +327,6 @@ def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:
 
 KINDS = (
     Kind(ReadingBody, _said, _read, refuse=_cannot_be, collides=_fits, happened=True),
-    Kind(InUseBody, _in_use_said, _in_use),
+    Kind(InUseBody, _in_use_said, _in_use, refuse=lambda case: no_name(case.body.instrument, "instrument")),
     Kind(ReleasedBody, _released_said, _released, refers=_tagged_of, sweeps=True),
 )

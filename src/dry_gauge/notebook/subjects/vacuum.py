@@ -279,6 +279,12 @@ def _event(visit: VisitState, entry: Entry, body: VacuumEventBody) -> VisitState
     return visit.changing(Vacuum, evacuations=with_one(visit[Vacuum].evacuations, body.evacuation, **changes))
 
 
+def _event_said(body: VacuumEventBody, visit: VisitState) -> tuple[str, str]:
+    one = visit[Vacuum].evacuations.get(str(body.evacuation))
+    rig = one is not None and one.body.what == "rig" and body.event is VacuumEvent.BROKEN
+    return "Rig watched: done" if rig else EVENT_WORDS[body.event], body.reason
+
+
 # -- what is refused -------------------------------------------------------
 
 
@@ -337,7 +343,7 @@ KINDS = (
          _begun, collides=_one_at_a_time, leaves_open=_still_evacuating, happened=True),
     Kind(VacuumPointBody, lambda body, _: ("Vacuum", f"{body.micron:,.0f} microns"), _pointed, collides=_not_read_here,
          refers=_evacuation_for, happened=True),
-    Kind(VacuumEventBody, lambda body, _: (EVENT_WORDS[body.event], body.reason), _event, collides=_event_fits,
+    Kind(VacuumEventBody, _event_said, _event, collides=_event_fits,
          refers=_evacuation_for, happened=True),
     Kind(TraceBody, _trace_said, _traced, collides=_not_read_here, refers=_evacuation_for, happened=True),
 )  # fmt: skip

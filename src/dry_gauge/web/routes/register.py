@@ -21,6 +21,7 @@ from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.vocabulary import CompressorControl, EvaporatorClass, HeadPressureControl, Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
+from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.headline import headline
 from dry_gauge.present.visit import circuit_of
 from dry_gauge.service import people
@@ -292,6 +293,7 @@ def change_instruments(request: Request, fields: Fields = FORM) -> Response:
                 )
                 if accuracy is not None and accuracy < 0:
                     raise Refused("Accuracy cannot be negative.", "accuracy")
+                no_name(fields.get("name", "").strip(), "name")
                 register.add_instrument(
                     connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,
                     name=text_in(fields, "name", "A name", needed=True), accuracy=accuracy, unit=_DIMENSION_UNITS[dimension],

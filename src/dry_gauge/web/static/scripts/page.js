@@ -56,6 +56,13 @@ if (goto) {
   link.remove();
 }
 
+// A top-up that was asked for from the judgement brings its reason along.
+if (new URLSearchParams(location.search).get("why") === "product" && document.getElementById("pour-way")) {
+  document.getElementById("pour-way").value = "added";
+  document.getElementById("pour-reason").value = "product at risk, leak to be found";
+  document.getElementById("pour-gross").focus();
+}
+
 // Stations that are tabs on this page; a place on the loop opens its questions.
 document.addEventListener("click", (event) => {
   const tab = event.target.closest("a[data-tab]");

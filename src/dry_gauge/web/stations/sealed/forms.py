@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from dry_gauge.web.typed import EntryForm, Reads, ticked
+from dry_gauge.core.errors import Refused
+from dry_gauge.web.typed import EntryForm, Reads, number, ticked
 
 
 def _plan(form: EntryForm) -> Mapping[str, object]:
@@ -13,6 +14,12 @@ def _plan(form: EntryForm) -> Mapping[str, object]:
 
 
 def _step(form: EntryForm) -> Mapping[str, object]:
+    if form.beside == "pump-down-form":
+        rest, minutes = number(form, "rest", "Where it came to rest"), number(form, "minutes", "The wait")
+        if rest is None:
+            raise Refused("Type where the low side came to rest: 1 to 2 psig.", "rest")
+        watched = "" if minutes is None else f", watched {minutes:g} min"
+        return {"step": form.get("step"), "done": True, "reason": f"to {rest:g} {form.get('unit') or 'psig'}{watched}"}
     return {"step": form.get("step"), "done": ticked(form, "done"), "reason": form.get("reason")}
 
 
