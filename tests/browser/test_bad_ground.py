@@ -77,7 +77,7 @@ def test_a_seized_fan_is_a_verdict_without_gauges_and_closes_locked_out(open_pag
     page.click("#finding-1 button")
     expect(page.locator("#obstacles")).not_to_contain_text("Found:")
     close(page, "waiting", "Fan motor seized; locked out, motor ordered.")
-    expect(page.locator("#banner")).to_contain_text("Closed: waiting")
+    expect(page.locator("#closing")).to_contain_text("Closed: waiting")
 
 
 @SIZES
@@ -185,7 +185,7 @@ def test_a_finding_blocks_closing_until_it_ends(open_page, make_shop, size, sche
     page.click("#finding-1 button")
     expect(page.locator("#obstacles")).not_to_contain_text("Found:")
     close(page, "not_fixed", "Blade cracked, tagged.")
-    expect(page.locator("#banner")).to_contain_text("Closed: not fixed")
+    expect(page.locator("#closing")).to_contain_text("Closed: not fixed")
 
 
 @SIZES

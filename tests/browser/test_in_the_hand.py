@@ -140,7 +140,10 @@ def test_to_a_verdict_and_a_closed_visit(open_page, shop, size, scheme, as_shop,
     hand.touch("label[for=out-fixed]")
     assert "trimmed, running 0 lb 14.0 oz" in page.input_value("#close-summary")
     hand.touch("#close-form .primary")
-    expect(page.locator("#banner")).to_contain_text("Closed: fixed and proven")
+    # What is closed looks closed, and says so in sight.
+    expect(page.locator("#closing")).to_be_in_viewport()
+    expect(page.locator("#closing")).to_contain_text("Closed: fixed and proven")
+    expect(page.locator("#close-form, .next")).to_have_count(0)
     assert hand.clicks <= 45
     assert hand.fields <= 28
     assert hand.moved() < 0.02

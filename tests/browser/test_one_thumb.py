@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.steps import at_visit
+from tests.browser.steps import SEVEN, at_visit
 
 # What lies over the middle of the focused field: itself, or what covers it.
 _COVERED_BY = """() => {
@@ -98,3 +98,35 @@ def test_a_hint_that_was_read_goes_away_for_good(open_page, shop):
     expect(page.locator(".panel-sheet .hint")).to_have_count(0)
     page.goto(f"/visits/{shop.visit}?at=leak")
     expect(page.locator(".panel-sheet .hint")).to_be_visible()
+
+
+EVERYTHING = {
+    **SEVEN, "liquid_line_temp": "100", "discharge_line_temp": "165", "coil_outlet_temp": "48", "compressor_suction_temp": "58",
+    "drier_inlet_temp": "100", "drier_outlet_temp": "99", "condenser_leaving_air_temp": "108", "supply_air_wet_bulb": "53",
+}  # fmt: skip
+_WORDS = """(size) => {
+  const svg = document.querySelector(`.only-${size} svg.ladder`), page = svg.getBoundingClientRect();
+  const words = [...svg.querySelectorAll("text")].map((part) => [part.textContent, part.getBoundingClientRect()]);
+  const cut = words.filter(([, r]) => r.left < page.left - 1 || r.right > page.right + 1 || r.top < page.top - 1
+    || r.bottom > page.bottom + 1).map(([word]) => word);
+  const over = words.flatMap(([word, a], i) => words.slice(i + 1).filter(([, b]) =>
+    Math.min(a.right, b.right) - Math.max(a.left, b.left) > 2 && Math.min(a.bottom, b.bottom) - Math.max(a.top, b.top) > 5)
+    .map(([other]) => `${word} / ${other}`));
+  return { count: words.length, cut, over };
+}"""
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_with_every_gap_read_no_word_of_the_ladder_is_cut_or_covered(open_page, shop, size):
+    page = at_visit(open_page(size), shop)
+    page.evaluate("document.querySelectorAll('main details').forEach((box) => { box.open = true; })")
+    for name, value in EVERYTHING.items():
+        page.fill(f"#q-{name}", value)
+        page.keyboard.press("Enter")
+        expect(page.locator(f"#said-{name} .kept")).to_be_visible()
+    if size == "phone":
+        page.click("label[for=tab-ladder]")
+    expect(page.locator(f".only-{size} .plate")).not_to_have_count(0)
+    found = page.evaluate(_WORDS, size)
+    assert (found["cut"], found["over"]) == ([], [])
+    assert found["count"] > 40

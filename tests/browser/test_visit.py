@@ -67,10 +67,11 @@ def test_units_switch_in_one_tap_everywhere(open_page, shop, size):
     page = at_visit(open_page(size), shop)
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
+    page.click(".menu summary")
     for name, value in (("temperature_unit", "C"), ("pressure_unit", "kPa")):
-        page.click(".menu summary")
-        page.click(f"button[name={name}][value={value}]")
-        page.wait_for_load_state()
+        with page.expect_navigation():
+            page.click(f"button[name={name}][value={value}]")
+    page.click(".menu summary")
     expect(page.locator("#q-outdoor_air_temp")).to_have_value("32.2")
     expect(page.locator("#q-suction_pressure")).to_have_value("827")
     show(page, size, "ladder")

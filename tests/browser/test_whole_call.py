@@ -154,6 +154,6 @@ def test_one_call_through_all_stations(open_page, make_shop, server, size, schem
     page.click("[aria-label='Put back: low-pressure switch']")
     expect(page.locator("#obstacles")).to_contain_text("Nothing stands open")
     page.click("#close-form button")
-    expect(page.locator("#banner")).to_contain_text("Closed: fixed and proven")
+    expect(page.locator("#closing")).to_contain_text("Closed: fixed and proven")
     page.goto("/")
     expect(page.locator(".call-closed")).to_contain_text("Filter and condenser cleaned")

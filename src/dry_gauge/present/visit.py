@@ -13,6 +13,7 @@ from uuid import UUID
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
@@ -71,7 +72,8 @@ class VisitView:
     def complaint(self) -> str:
         """What it was called for: as it was written down on arrival, else as the office noted it."""
         typed = self.state[Call].complaint
-        return (typed.body.words if typed else "") or self.visit.complaint or ""
+        said = typed.body.words or ", ".join(TRIAGE[sort].label for sort in typed.body.sorts).lower() if typed else ""
+        return said or self.visit.complaint or ""
 
     @property
     def circuits(self) -> tuple[int, ...]:

@@ -280,7 +280,7 @@ def _told(meanings: Mapping[str, str], numbers: Mapping[str, tuple[str, float]] 
     return Phrase(words, numbers or {}) if words else NO_WORDS
 
 
-_TEST_LABELS = {"drop": "Drop along the liquid line", "standing": "Unit off, pressure above bubble at ambient"}
+_TEST_LABELS = {"drop": "Drop along the liquid line", "standing": "Unit off and equal, saturation above the air by"}
 
 
 def _ends(total: Array) -> tuple[Array, Array]:
