@@ -180,7 +180,7 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
     expect(page.locator(".desk-head h2")).to_have_text("Whole system: tight")
     expect(page.locator(f".only-{size} svg.chart, .only-{size}.chart")).to_be_visible()
     show(page, size, "sheet")
-    unfold(page, "End this hold")
+    unfold(page, "End this test")
     press(page, "button:has-text('Let it down')")
     expect(page.locator("#desk")).to_contain_text("ended: tight")
 
@@ -338,7 +338,7 @@ def test_a_box_is_pumped_down_and_topped_up_by_its_glass(open_page, make_shop, c
         press(page, "[data-from-hold]")
     expect(page.locator("#desk .line-item")).to_contain_text("probe Gauge")
     expect(page.locator(".desk-head h2")).to_have_text("Low side: too soon to tell")
-    unfold(page, "End this hold")
+    unfold(page, "End this test")
     press(page, "button:has-text('Let it down')")
 
     # Only what was opened is evacuated; the charge stays where it is, and nobody calls it empty.

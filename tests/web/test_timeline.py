@@ -109,8 +109,8 @@ WORDS = {
     LeakCureBody(leak=GONE, cure="patch", part="epoxy", months=6): ("Patched for now", "epoxy, expected to last 6 months"),
     HoldBody(section="all", limit=450): ("Hold begun", "all, limit 450 psig"),
     HoldReadingBody(hold=GONE, pressure=120, pressure_unit="psig", temp=70, temp_unit="F", stage=True):
-        ("Hold", "on the way up, 120 psig at 70 F"),
-    HoldEndBody(hold=GONE, verdict="too_soon", reason="dark"): ("Hold ended", "too soon; dark"),
+        ("Pressure test", "on the way up, 120 psig at 70 F"),
+    HoldEndBody(hold=GONE, verdict="too_soon", reason="dark"): ("Pressure test ended", "too soon; dark"),
     EvacuationBody(what="rig", gauge="V2"): ("Rig to be proven", "V2"),
     VacuumPointBody(evacuation=GONE, micron=1412): ("Vacuum", "1,412 microns"),
     VacuumEventBody(evacuation=GONE, event=VacuumEvent.SWEPT): ("Swept with dry nitrogen", ""),

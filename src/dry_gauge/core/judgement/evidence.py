@@ -90,7 +90,7 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
         np.bincount(_AS_WITHOUT[row], weights=given[k], minlength=len(HYPOTHESES)) for k, row in enumerate(explained)
     ])  # fmt: skip
     weights = _fit(residual, given, seen, sigma2) - _fit(residual, without, seen, sigma2)
-    sentences = [_feature_phrase(judgement, i) for i in range(len(seen.at))]
+    sentences = [_feature_phrase(judgement, i, derived) for i in range(len(seen.at))]
     sources = [FEATURE_ROWS[i].leads_to or FEATURE_ROWS[i].name for i in seen.at]
     said = {
         row: [Evidence(sentences[i], weight, sources[i]) for i, weight in enumerate(weights[k].tolist())]
@@ -140,7 +140,7 @@ def _heaviest(found: list[Evidence]) -> tuple[Evidence, ...]:
     return tuple(sorted(found, key=lambda item: -abs(item.weight))[:_MOST_SENTENCES])
 
 
-def _feature_phrase(judgement: Judgement, i: int) -> Phrase:
+def _feature_phrase(judgement: Judgement, i: int, derived: Mapping[str, Derived]) -> Phrase:
     seen = judgement.pictures[0]
     row = FEATURE_ROWS[seen.at[i]]
     label, value, expected, sigma = row.label, seen.values[i], seen.expected[i], seen.sigma[i]
@@ -150,8 +150,10 @@ def _feature_phrase(judgement: Judgement, i: int) -> Phrase:
         if abs(share) < 0.02:
             return Phrase(f"{label} as expected here.")
         return Phrase(f"{label} {abs(share):.0%} {'above' if share > 0 else 'below'} what fits here (± {spread:.0%}).")
+    measured = derived.get(row.name)
     numbers = {
-        "gap": ("difference", float(value)),
+        # As it was measured, and as the ladder shows it: what is weighed may be cut off where nothing more is learnt.
+        "gap": ("difference", float(value) if measured is None else measured.value),
         "expected": ("difference", float(expected)),
         "spread": ("difference", 2 * float(sigma)),
     }

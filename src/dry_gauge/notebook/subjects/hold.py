@@ -230,11 +230,11 @@ def _hold_said(body: HoldBody, _: VisitState) -> tuple[str, str]:
 def _reading_said(body: HoldReadingBody, _: VisitState) -> tuple[str, str]:
     stage = "on the way up, " if body.stage else ""
     live = ", live" if body.source == "probe" else ""
-    return "Hold", f"{stage}{body.pressure:g} {body.pressure_unit} at {body.temp:g} {body.temp_unit}{live}"
+    return "Pressure test", f"{stage}{body.pressure:g} {body.pressure_unit} at {body.temp:g} {body.temp_unit}{live}"
 
 
 def _end_said(body: HoldEndBody, _: VisitState) -> tuple[str, str]:
-    return "Hold ended", "; ".join(filter(None, (body.verdict.replace("_", " "), body.reason)))
+    return "Pressure test ended", "; ".join(filter(None, (body.verdict.replace("_", " "), body.reason)))
 
 
 KINDS = (

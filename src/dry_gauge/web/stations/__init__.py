@@ -93,7 +93,7 @@ STATIONS = (
                 "METHOD_WORDS": leak_search.METHOD_WORDS, "LEAK_PLACES": leak_search.BY_CODE},
     ),
     replace(
-        _desk("hold", "Hold"), shows=hold_view.hold, draw=hold_plots, picture_tab="Plot", moments=("nitrogen",),
+        _desk("hold", "Pressure test"), shows=hold_view.hold, draw=hold_plots, picture_tab="Plot", moments=("nitrogen",),
         docked=lambda scene, _view, _account: hold_view.docked(scene), offers={"HOLD": hold_view.HOLD_WORDS},
         draws_nothing="The line is drawn from the first reading of gauge and pipe.",
     ),
