@@ -48,7 +48,6 @@ class Machine:
         self.nameplates = tuple(nameplates)
         self.n = len(nameplates)
         self.habits = habits
-        self.added_kg = np.zeros(self.n)
 
         def array(name: str) -> Array:
             return np.array([getattr(plate, name) for plate in nameplates], dtype=float)
@@ -235,11 +234,5 @@ class Machine:
         bare = 1 - self.spare  # share that works, without the receiver's reserve
         lost = np.where(under > 0, self.spare, 0.0) + 0.52 * under**1.5 * bare
         added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.40, 0.54) * over * bare
-        charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1) + self.added_kg
+        charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1)
         return charge
-
-    def with_added(self, kilograms: Array | float) -> Machine:
-        """The same units after that much was weighed in, or out where it is negative."""
-        changed = self.take(np.arange(self.n))
-        changed.added_kg = self.added_kg + kilograms
-        return changed

@@ -1,4 +1,4 @@
-"""What takes minutes: settling after a start or a change, thawing, frost and defrost, a box being pulled down.
+"""What takes minutes: settling after a start or a change, and a box being pulled down.
 
 The circuit itself is always solved as if steady; these laws lead from one steady state to the next.
 """
@@ -19,9 +19,6 @@ Array = NDArray[np.float64]
 # Minutes after which each sort of reading has gone all but 1/e of its way; a valve's line hunts for longer.
 _MINUTES: Mapping[str, float] = {"pressure": 1.2, "line": 3.0, "air": 2.0, "power": 0.8}
 _HUNT_MINUTES, _HUNT_FADES_MINUTES, _HUNT_K = 2.2, 4.0, 2.5
-_ICE_J_KG = 334e3
-_SPECIFIC_HEAT_FROST_J_KG_K = 2100.0
-_FREEZING_K = 273.15
 
 
 def settling(
@@ -48,33 +45,6 @@ def settling(
             fading = np.exp(-minutes / _HUNT_FADES_MINUTES) * np.sin(2 * np.pi * minutes / _HUNT_MINUTES)
             shown[name] += _HUNT_K * float(fading)
     return shown
-
-
-def thaw_minutes(ice_kg: float, air_k: float, air_w_k: float) -> float:
-    """How long the fan alone needs to clear a coil.
-
-    Parameters
-    ----------
-    ice_kg : float
-    air_k : float
-        Air blown over it; not above freezing it never clears. [K]
-    air_w_k : float
-        Heat that the air gives up per kelvin above freezing: its heat capacity rate times the coil's effectiveness.
-    """
-    above_k = air_k - _FREEZING_K
-    return float("inf") if above_k <= 0 else ice_kg * _ICE_J_KG / (air_w_k * above_k) / 60
-
-
-def frosted_share(hours: float, latent_w: float, face_kg: float) -> float:
-    """Share of a coil's face that frost closes after running so long on that latent load; `face_kg` closes it all."""
-    return min(latent_w * hours * 3600 / 2.83e6 / face_kg, 1.0)
-
-
-def defrost_minutes(frost_kg: float, coil_j_k: float, coil_k: float, end_k: float, heat_w: float) -> float:
-    """How long heaters or hot gas need: warm coil and frost, melt it, warm the coil to where it terminates."""
-    warm = (coil_j_k + frost_kg * _SPECIFIC_HEAT_FROST_J_KG_K) * max(_FREEZING_K - coil_k, 0.0)
-    finish = coil_j_k * max(end_k - _FREEZING_K, 0.0)
-    return (warm + frost_kg * _ICE_J_KG + finish) / heat_w / 60
 
 
 def pull_down(

@@ -7,7 +7,7 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field
 
 from dry_gauge.core.charge.leak_rate import Method, Rule, Threshold, Use
-from dry_gauge.core.quantities import INCH_MERCURY_PA, POUND_KG, PSI_PA, STANDARD_ATMOSPHERE_PA
+from dry_gauge.core.quantities import POUND_KG, PSI_PA
 from dry_gauge.core.vocabulary import Kind
 
 _Share = Annotated[float, Field(gt=0, le=2)]
@@ -20,11 +20,6 @@ class RecoveryRow(BaseModel):
     model_config = ConfigDict(frozen=True)
     name: Annotated[str, Field(min_length=1, max_length=80)]
     to_inhg: Annotated[float, Field(ge=0, le=29.9)]
-
-    @property
-    def to_pa(self) -> float:
-        """Absolute, at sea level. [Pa]"""
-        return STANDARD_ATMOSPHERE_PA - self.to_inhg * INCH_MERCURY_PA
 
 
 # Certified equipment, appliances other than small ones, as US rules have had them (40 CFR 82.156, table 1). A setting.
