@@ -18,11 +18,13 @@ class Browser:
     base: str
     cookies: dict[str, str] = field(default_factory=dict)
     token: str = ""
+    host: str = ""
+    """Under which name it asks, where that is not the server's own."""
 
     def ask(
         self, method: str, path: str, data: dict[str, str] | None = None, content: object = None, **headers: str
     ) -> httpx2.Response:
-        sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), **headers}
+        sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), "host": self.host, **headers}
         with httpx2.Client(base_url=self.base, follow_redirects=False) as client:
             response = client.request(
                 method, path, data=data, json=content, headers={k: v for k, v in sent.items() if v}
@@ -47,7 +49,10 @@ class Browser:
 
     def sign_in(self, login: str, password: str = PASSWORD) -> httpx2.Response:
         self.get("/sign-in")
-        return self.post("/sign-in", fragments=False, login=login, password=password)
+        answer = self.post("/sign-in", fragments=False, login=login, password=password)
+        if answer.status_code == 303:
+            self.get("/pocket")  # a token is of its session
+        return answer
 
 
 def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more):

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import io
 import json
 
 import httpx2
 import pytest
 import uuid6
 from bs4 import BeautifulSoup
+from PIL import Image
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.web.typed import parse_number
@@ -40,11 +42,66 @@ def test_sign_in_goes_on_to_where_one_was_going_but_not_off_the_site(server, sho
 def test_cookies_are_secure_host_only_and_out_of_reach_of_scripts(server, shop):
     browser = Browser(server)
     lines = browser.sign_in(shop.logins["lead"]).headers.get_list("set-cookie")
+    # Over http on this machine they have plain names, since not every browser takes Secure ones there; nowhere else.
+    assert any(line.startswith("dry-gauge=") and "Secure" not in line for line in lines)
+    elsewhere = Browser(server)
+    elsewhere.host = "shop.example"
+    lines = elsewhere.sign_in(shop.logins["lead"]).headers.get_list("set-cookie")
     session = next(line for line in lines if line.startswith("__Host-dry-gauge="))
     assert "Secure" in session
     assert "HttpOnly" in session
     assert "samesite=lax" in session.lower()
     assert "Domain" not in session
+
+
+def test_a_token_is_of_its_session(server, shop):
+    """It changes at sign-in and sign-out, and one of another session is refused."""
+    ida, lead = Browser(server), Browser(server)
+    ida.get("/sign-in")
+    before = ida.token
+    ida.sign_in(shop.logins["technician"])
+    ida.get("/pocket")
+    lead.sign_in(shop.logins["lead"])
+    lead.get("/pocket")
+    assert len({before, ida.token, lead.token}) == 3
+    lead.token = ida.token
+    assert read(lead, shop, "120").status_code == 403
+    ida.cookies.pop("dry-gauge-form")  # gone: a new one is had, and what waits goes on
+    assert read(ida, shop, "120").headers["x-token-expired"] == "1"
+    ida.get("/pocket")
+    assert read(ida, shop, "120").status_code == 200
+
+
+def test_what_someone_wrote_is_never_kept_as_another_persons(server, shop):
+    browser = Browser(server)
+    browser.sign_in(shop.logins["lead"])
+    browser.get("/pocket")
+    sent = {"entry_id": str(uuid6.uuid7()), "kind": "note", "text": "mine", "csrftoken": browser.token}
+    writer = {"x-writer": str(shop.people["technician"]), "x-outbox": "1", "hx-request": "true"}
+    answer = browser.ask("POST", f"/visits/{shop.visit}/entries", sent, **writer)
+    assert answer.status_code == 401
+    assert "Somebody else is signed in here now" in answer.text
+    assert "mine" not in browser.get(f"/visits/{shop.visit}").text
+
+
+def test_every_form_of_a_page_is_taken_as_a_browser_sends_it(browser, shop):
+    """Files go in parts, with the token as their first field; odd bodies and cookies get words, never a bare 500."""
+    path = f"/units/{shop.unit}/photos"
+    with httpx2.Client(base_url=browser.base) as client:
+        cookie = {"cookie": "; ".join(f"{name}={value}" for name, value in browser.cookies.items())}
+        picture = io.BytesIO()
+        Image.new("RGB", (40, 30)).save(picture, "PNG")
+        sent = {"photo": ("label.png", picture.getvalue(), "image/png")}
+        kept = client.post(path, data={"csrftoken": browser.token}, files=sent, headers=cookie)
+        assert kept.status_code == 303
+        assert client.post(path, data={"csrftoken": "forged"}, files=sent, headers=cookie).status_code == 403
+        plain = "application/x-www-form-urlencoded"
+        for body, kind in ((b"--x\r\n", "multipart/form-data; boundary=x"), (b"\xff\xfe=&&&", plain),
+                           (b"--", "multipart/form-data"), (b"{", "application/json")):  # fmt: skip
+            answer = client.post(path, content=body, headers={**cookie, "content-type": kind})
+            assert answer.status_code in (400, 403, 422), (kind, answer.status_code)
+        for odd in ("dry-gauge", "dry-gauge=\"", "=;;;=", f"dry-gauge-form={'x' * 4000}", "dry-gauge-form=\x7f"):
+            assert client.get("/sign-in", headers={"cookie": odd}).status_code == 200
 
 
 def test_wrong_password_says_so_and_trying_on_is_stopped(server, shop):
@@ -195,7 +252,8 @@ def test_an_expired_session_keeps_the_entry_until_signed_in_again(browser, shop,
     assert answer.status_code == 401
     form = BeautifulSoup(answer.text, "html.parser").find("form")
     waiting = {item["name"]: item.get("value", "") for item in form.find_all("input") if item.get("name")}
-    assert waiting["entry.value"] == "117.5"
+    assert ["value", "117.5"] in json.loads(waiting["pending"])["fields"]
+    assert "117.5 suction pressure" in answer.text
     waiting |= {"login": shop.logins["technician"], "password": PASSWORD}
     signed_in = browser.ask("POST", "/sign-in", waiting)
     assert signed_in.status_code == 200

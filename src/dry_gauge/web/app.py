@@ -10,7 +10,6 @@ from contextlib import asynccontextmanager
 from urllib.parse import urlencode
 
 from anyio import to_thread
-from asgi_csrf import asgi_csrf
 from fastapi import FastAPI, Request, Response
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse
@@ -25,7 +24,9 @@ from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
+from dry_gauge.web.form_token import FormGuard
 from dry_gauge.web.listening import Listener
+from dry_gauge.web.pending import Pending
 from dry_gauge.web.render import STATIC, page, scripts_digest, wants_fragments
 from dry_gauge.web.routes import (
     api,
@@ -53,7 +54,6 @@ _DAYS_CHECKED_SECONDS = 3600
 # One interpreter works on one request at a time: more threads than this only take turns more often, and everyone waits
 # longer (measured: 32 pages posting to one visit).
 _AT_ONCE = 6
-CSRF_COOKIE = "__Host-dry-gauge-form"
 EXPIRED_HEADER = "x-token-expired"
 """Tells a page's script to fetch a new token and send again. Pages of the release before look for the words instead."""
 
@@ -110,15 +110,7 @@ def create_app(settings: Settings) -> ASGIApp:
         app.include_router(patterns.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)
-    protected = asgi_csrf(
-        app,
-        cookie_name=CSRF_COOKIE,
-        signing_secret=settings.secret_key,
-        always_protect={"/sign-in"},
-        cookie_secure=True,
-        skip_if_scope=lambda scope: scope["path"].startswith("/api/"),
-        send_csrf_failed=_csrf_failed,
-    )
+    protected = FormGuard(app, settings.secret_key, _not_from_our_page)
     return SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
 
 
@@ -137,7 +129,7 @@ def _keep_days(engine: Engine) -> None:
         keep_days(connection)
 
 
-async def _csrf_failed(scope: Scope, send: Send, message_id: object) -> None:
+async def _not_from_our_page(scope: Scope, send: Send) -> None:
     request = Request(scope)
     answer = page(
         request, "error.html", status=403, heading="Not sent",
@@ -159,22 +151,22 @@ def _say_errors(app: FastAPI) -> None:
         return page(request, "error.html", status=status, heading=heading, words=words, back="/")
 
     @app.exception_handler(SignInNeeded)
-    async def sign_in_needed(request: Request, _: Exception) -> Response:
+    async def sign_in_needed(request: Request, why: Exception) -> Response:
         if request.method in ("GET", "HEAD"):
             target = request.url.path + (f"?{request.url.query}" if request.url.query else "")
             if wants_fragments(request):
                 return Response(status_code=401, headers={"hx-redirect": "/sign-in"})
             return RedirectResponse("/sign-in?" + urlencode({"to": target}), 303)
-        # The outbox keeps what it sends; a plain form's entry is carried through the sign-in.
-        pending = {}
-        if request.url.path.endswith("/entries") and not request.headers.get("x-outbox"):
-            pending = {name: str(value) for name, value in (await request.form()).items() if name != "csrftoken"}
+        # The outbox keeps what it sends; a plain form is carried through the sign-in.
+        pending = None
+        if not request.headers.get("x-outbox"):
+            pending = Pending.of(request.url.path, list((await request.form()).multi_items()))
         back = request.url.path.rpartition("/")[0] if request.url.path.startswith("/visits/") else "/"
         station = request.headers.get("x-station", "")
         back += f"?at={station}" if station.isalpha() else ""
         name = "_sign_in_again.html" if wants_fragments(request) else "sign_in.html"
         return page(request, name, status=401, to=back, login="", pending=pending,
-                    error="Your session has ended. Sign in and what you typed is kept.")  # fmt: skip
+                    error=why.words if isinstance(why, SignInNeeded) else "")  # fmt: skip
 
     @app.exception_handler(NotHere)
     async def not_here(request: Request, error: Exception) -> Response:

@@ -13,9 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone, open_session
-
-# The prefix makes browsers refuse the cookie unless it is Secure, host-only and for the whole site.
-SESSION_COOKIE = "__Host-dry-gauge"
+from dry_gauge.web.cookies import SESSION_COOKIE, cookie_named, is_secure
 
 CONTENT_SECURITY_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
@@ -38,6 +36,14 @@ LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024}
 class SignInNeeded(Exception):
     """Nobody is signed in, or the session has ended."""
 
+    words = "Your session has ended. Sign in and what you typed is kept."
+
+
+class SomebodyElse(SignInNeeded):
+    """Another person has signed in on this device since this was written: it waits for its writer."""
+
+    words = "Somebody else is signed in here now. What you typed waits for you: sign in as yourself."
+
 
 def engine_of(request: Request) -> Engine:
     """The application's engine."""
@@ -52,14 +58,17 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
     Raises
     ------
     SignInNeeded
+        Also where the request names a writer who is not the one that is signed in.
     """
-    token = request.cookies.get(SESSION_COOKIE)
+    token = session_token(request)
     if not token:
         raise SignInNeeded
     with engine_of(request).begin() as connection:
         someone = open_session(connection, token_hash(token))
         if someone is None:
             raise SignInNeeded
+        if request.headers.get("x-writer", str(someone.person_id)) != str(someone.person_id):
+            raise SomebodyElse
         yield connection, someone
 
 
@@ -74,12 +83,23 @@ def looking(request: Request, someone: Someone) -> Iterator[Connection]:
         yield connection
 
 
-def set_session_cookie(response: Response, token: str) -> None:
+def session_token(request: Request) -> str:
+    """The session that this browser says it has; nothing where it has none."""
+    return request.cookies.get(cookie_named(SESSION_COOKIE, request.scope), "")
+
+
+def set_session_cookie(request: Request, response: Response, token: str) -> None:
     """Let the browser keep a session."""
     response.set_cookie(
-        SESSION_COOKIE, token, max_age=int(SESSION_LIFETIME.total_seconds()), secure=True, httponly=True,
-        samesite="lax", path="/",
+        cookie_named(SESSION_COOKIE, request.scope), token, max_age=int(SESSION_LIFETIME.total_seconds()),
+        secure=is_secure(request.scope), httponly=True, samesite="lax", path="/",
     )  # fmt: skip
+
+
+def forget_session_cookie(request: Request, response: Response) -> None:
+    """Let the browser forget its session."""
+    response.delete_cookie(cookie_named(SESSION_COOKIE, request.scope), secure=is_secure(request.scope), httponly=True,
+                           samesite="lax", path="/")  # fmt: skip
 
 
 class SecurityHeaders:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from typing import Annotated, Literal
-from urllib.parse import urlsplit
 
 from fastapi import APIRouter, Form, Request, Response
 from fastapi.responses import RedirectResponse
@@ -12,17 +11,19 @@ from pydantic import BaseModel
 from dry_gauge.present.hints import HINTS
 from dry_gauge.service.sign_in import TooManyTries, sign_in, sign_out
 from dry_gauge.store.people import put_hint_away, set_preferences
+from dry_gauge.web.form_token import NEW_SESSION
+from dry_gauge.web.pending import Pending, safe_path
 from dry_gauge.web.render import page
-from dry_gauge.web.security import SESSION_COOKIE, SignInNeeded, engine_of, set_session_cookie, signed_in
+from dry_gauge.web.security import (
+    SignInNeeded,
+    engine_of,
+    forget_session_cookie,
+    session_token,
+    set_session_cookie,
+    signed_in,
+)
 
 router = APIRouter()
-
-
-def safe_path(wanted: str) -> str:
-    """A path of this site to go on to; anything else becomes the board."""
-    parts = urlsplit(wanted)
-    plain = wanted.startswith("/") and not wanted.startswith(("//", "/\\")) and not (parts.scheme or parts.netloc)
-    return wanted if plain else "/"
 
 
 @router.get("/sign-in")
@@ -32,28 +33,23 @@ def show_sign_in(request: Request, to: str = "/") -> Response:
         with signed_in(request):
             return RedirectResponse(safe_path(to), 303)
     except SignInNeeded:
-        return page(request, "sign_in.html", to=safe_path(to), login="", error="", pending={})
+        return page(request, "sign_in.html", to=safe_path(to), login="", error="", pending=None)
 
 
 class SignInForm(BaseModel):
-    """Login and password, and the entry that waited while the session had ended."""
+    """Login and password, and the form that was being sent while the session had ended."""
 
     login: str = ""
     password: str = ""
     to: str = "/"
-    model_config = {"extra": "allow"}
-
-    @property
-    def pending(self) -> dict[str, str]:
-        """Fields of an entry that was being sent, as they were typed."""
-        extra = self.model_extra or {}
-        return {name[len("entry.") :]: str(value) for name, value in extra.items() if name.startswith("entry.")}
+    pending: str = ""
 
 
 @router.post("/sign-in")
 def do_sign_in(request: Request, form: Annotated[SignInForm, Form()]) -> Response:
     """Sign in; a waiting entry is then sent as if nothing had happened."""
     to, error, status = safe_path(form.to), "", 401
+    pending = Pending.read(form.pending)
     address = request.client.host if request.client else "unknown"
     token = None
     if not form.login.strip() or not form.password:
@@ -66,26 +62,27 @@ def do_sign_in(request: Request, form: Annotated[SignInForm, Form()]) -> Respons
             error, status = "Too many tries. Wait 15 minutes, or ask a lead of your shop.", 429
     if token is None:
         refused = page(
-            request, "sign_in.html", status=status, to=to, login=form.login, error=error, pending=form.pending
+            request, "sign_in.html", status=status, to=to, login=form.login, error=error, pending=pending
         )
         if status == 429:
             refused.headers["retry-after"] = "900"
         return refused
+    request.scope[NEW_SESSION] = token
     answer: Response = (
-        page(request, "resend.html", to=to, pending=form.pending) if form.pending else RedirectResponse(to, 303)
+        page(request, "resend.html", to=to, pending=pending) if pending else RedirectResponse(to, 303)
     )
-    set_session_cookie(answer, token)
+    set_session_cookie(request, answer, token)
     return answer
 
 
 @router.post("/sign-out")
 def do_sign_out(request: Request) -> Response:
     """End this session."""
-    token = request.cookies.get(SESSION_COOKIE)
+    token = session_token(request)
     if token:
         sign_out(engine_of(request), token)
     answer = RedirectResponse("/sign-in", 303)
-    answer.delete_cookie(SESSION_COOKIE, secure=True, httponly=True, samesite="lax", path="/")
+    forget_session_cookie(request, answer)
     return answer
 
 

@@ -89,6 +89,7 @@ const freshToken = async () => {
 const post = async (record, quiet) => {
   const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "x-device-time": new Date(record.at).toISOString() };
   headers["x-waited-ms"] = String(waited(record));
+  headers["x-writer"] = record.me; // under another session it waits for its writer
   if (sender) headers["x-sender"] = sender;
   if (quiet) headers["x-quiet"] = "1";
   if (record.url.startsWith(`${here}/`)) Object.assign(headers, pageHeaders());

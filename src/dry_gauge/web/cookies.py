@@ -1,0 +1,36 @@
+"""Names of our cookies: prefixed and Secure wherever the connection is, plain only over http on loopback.
+
+The prefix makes browsers refuse a cookie unless it is Secure, host-only and for the whole site. Over plain http some browsers
+take no Secure cookie even from their own machine; the demo is served there.
+"""
+
+from __future__ import annotations
+
+from ipaddress import ip_address
+
+from starlette.types import Scope
+
+SESSION_COOKIE, FORM_COOKIE = "dry-gauge", "dry-gauge-form"
+
+
+def is_secure(scope: Scope) -> bool:
+    """Whether cookies are Secure: always, but over http on this machine."""
+    return scope.get("scheme") != "http" or not _on_loopback(scope)
+
+
+def cookie_named(name: str, scope: Scope) -> str:
+    """A cookie's name as this connection has it."""
+    return f"__Host-{name}" if is_secure(scope) else name
+
+
+def _on_loopback(scope: Scope) -> bool:
+    host = dict(scope["headers"]).get(b"host", b"").decode("latin-1").rpartition(":")[0].strip("[]")
+    server = (scope.get("server") or ("", 0))[0]
+    return host in ("localhost", "127.0.0.1", "::1") and _is_loopback(server)
+
+
+def _is_loopback(address: str) -> bool:
+    try:
+        return ip_address(address).is_loopback
+    except ValueError:
+        return False
