@@ -12,7 +12,7 @@ from dry_gauge.core.probes import SCALE, ProbeState
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
-from dry_gauge.probes.protocol import read_lines, seconds_ago
+from dry_gauge.probes.protocol import Line, read_lines, sample_of, seconds_ago
 from dry_gauge.probes.simulated import COMFORT_PROBES, Hub, Scene, frames
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
@@ -85,6 +85,19 @@ def test_out_of_range_and_silent_probes_say_so_without_a_number():
     batch = sent(line(1, state="out_of_range"), line(2, state="weak", battery=0.1), line(3, state="hungry", value=None))
     assert [one.state for one in batch.samples] == [ProbeState.OUT_OF_RANGE, ProbeState.WEAK, ProbeState.OFF]
     assert [one.value_si is None for one in batch.samples] == [True, False, True]
+
+
+@pytest.mark.parametrize("wrong", [{"n": 2**63}, {"probe": "a\0b"}, {"t": 1e300}, {"lost_through": 2**80}, {"n": -(2**70)}])
+def test_what_no_table_holds_is_refused_and_named_and_the_rest_goes_on(wrong):
+    batch = sent(line(1) | wrong, line(2), after=1 if "n" in wrong else 0)
+    assert len(batch.refused) == 1
+    assert batch.acknowledged == 2
+
+
+def test_a_clock_that_is_set_within_a_batch_moves_nothing_into_another_year():
+    clocks = [100.0, 101.0, 1.7e9, 1.7e9 + 1, 5.0, 6.0]
+    listed = [sample_of(Line.model_validate(line(n) | {"t": t}), FACTS) for n, t in enumerate(clocks, 1)]
+    assert seconds_ago(listed) == [3.0, 2.0, 2.0, 1.0, 1.0, 0.0]
 
 
 def test_a_wrong_clock_still_places_samples_by_their_distance():

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import threading
 import warnings
 from dataclasses import dataclass
 
@@ -13,6 +14,10 @@ from dry_gauge.core.errors import Refused
 LONGEST_SIDE = 1600
 THUMBNAIL_SIDE = 240
 _MOST_PIXELS = 120_000_000
+# What is decoded whole takes three bytes a pixel, and as much again while it is turned and made small; a JPEG decodes small.
+_MOST_DECODED = 40_000_000
+# One at a time: several at once would take what the machine has.
+_ONE_AT_A_TIME = threading.Lock()
 _FORMATS = ("JPEG", "PNG", "WEBP", "GIF", "BMP", "TIFF")
 
 
@@ -32,13 +37,19 @@ def made_small(raw: bytes) -> Picture:
     Raises
     ------
     Refused
-        For what is no photo, one that is broken, or one of more than 120 million pixels.
+        For what is no photo, one that is broken, or one with more pixels than can be decoded here: 120 million of a JPEG, 40
+        million of others.
     """
+    with _ONE_AT_A_TIME:
+        return _made_small(raw)
+
+
+def _made_small(raw: bytes) -> Picture:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)
             opened = Image.open(io.BytesIO(raw), formats=_FORMATS)
-        if opened.width * opened.height > _MOST_PIXELS:
+        if opened.width * opened.height > (_MOST_PIXELS if opened.format == "JPEG" else _MOST_DECODED):
             raise Refused("This photo has too many pixels. Take it again in a smaller size.", "photo")
         opened.draft("RGB", (LONGEST_SIDE, LONGEST_SIDE))  # JPEG decodes small from the start
         upright = ImageOps.exif_transpose(opened).convert("RGB")

@@ -21,22 +21,26 @@ from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES
 
 MOST_LINES = 5000
+MOST_NUMBER = 2**62
+_NO_CONTROLS = r"^[^\x00-\x1f]*$"  # no database keeps a NUL
+# A step of a hub's clock beyond this, or backwards, is a clock that was set and no time that passed. [s]
+_LONGEST_STEP = 2 * 86_400
 
 
 class Line(BaseModel):
     """One line of the stream."""
 
     model_config = ConfigDict(extra="forbid", strict=True)
-    n: Annotated[int, Field(ge=1, le=2**62)]
-    lost_through: Annotated[int, Field(ge=1, le=2**62)] | None = None
+    n: Annotated[int, Field(ge=1, le=MOST_NUMBER)]
+    lost_through: Annotated[int, Field(ge=1, le=MOST_NUMBER)] | None = None
     """Instead of a sample: the hub no longer has the samples up to here."""
-    t: Annotated[float, Field(allow_inf_nan=False)] = 0.0
+    t: Annotated[float, Field(allow_inf_nan=False, ge=-1e12, le=1e12)] = 0.0
     """Seconds on the hub's own clock, whatever that shows; only differences are used."""
-    probe: Annotated[str, Field(min_length=1, max_length=40)] = "-"
-    quantity: Annotated[str, Field(max_length=60)] = ""
+    probe: Annotated[str, Field(min_length=1, max_length=40, pattern=_NO_CONTROLS)] = "-"
+    quantity: Annotated[str, Field(max_length=60, pattern=_NO_CONTROLS)] = ""
     circuit: Annotated[int, Field(ge=1, le=8)] = 1
     value: Annotated[float, Field(allow_inf_nan=False)] | None = None
-    unit: Annotated[str, Field(max_length=12)] = ""
+    unit: Annotated[str, Field(max_length=12, pattern=_NO_CONTROLS)] = ""
     state: Annotated[str, Field(max_length=20)] = "ok"
     battery: Annotated[float, Field(ge=0, le=1)] | None = None
 
@@ -93,7 +97,7 @@ def _refuse_unreadable(batch: Batch, lines: dict[int, Line], i: int, text: bytes
         number = known["n"] if isinstance(known, dict) else None
     except (ValueError, KeyError, RecursionError):
         return
-    if isinstance(number, int) and not isinstance(number, bool) and number >= 1:
+    if isinstance(number, int) and not isinstance(number, bool) and 1 <= number <= MOST_NUMBER:
         lines.setdefault(number, Line(n=number, state="refused"))
 
 
@@ -151,8 +155,12 @@ def sample_of(line: Line, facts: UnitFacts) -> Sample:
 def seconds_ago(samples: Iterable[Sample]) -> list[float]:
     """How many seconds before the newest each sample was taken, by the hub's own clock against itself.
 
-    A hub whose clock is wrong by hours, or that sends what it kept during an outage, still places its samples right.
+    A hub whose clock is wrong by hours, or that sends what it kept during an outage, still places its samples right. Where
+    its clock was set within a batch, no time passed between the two samples.
     """
     listed = list(samples)
-    newest = max((sample.t for sample in listed), default=0.0)
-    return [max(0.0, newest - sample.t) for sample in listed]
+    ago = [0.0] * len(listed)
+    for i in range(len(listed) - 2, -1, -1):
+        step = listed[i + 1].t - listed[i].t
+        ago[i] = min(ago[i + 1] + (step if 0 <= step <= _LONGEST_STEP else 0.0), _LONGEST_STEP)
+    return ago

@@ -10,6 +10,7 @@ from fastapi import Request
 from dry_gauge.notebook.state import LONGEST_WAIT
 
 MOST_CIRCUITS = 8
+_FIRST_YEAR, _LAST_YEAR = 1990, 2190  # what migration 0006 holds the table to
 _SENDER = re.compile(r"[0-9a-zA-Z-]{1,40}")
 
 
@@ -21,7 +22,7 @@ def shown_circuit(number: int) -> int:
 def circuit_asked(request: Request) -> int:
     """The circuit whose ladder this page shows."""
     number = request.headers.get("x-circuit", "")
-    return shown_circuit(int(number)) if number.isdigit() and len(number) < 4 else 1
+    return shown_circuit(int(number)) if number.isdecimal() and len(number) < 4 else 1
 
 
 def station_asked(request: Request) -> str:
@@ -32,7 +33,7 @@ def station_asked(request: Request) -> str:
 def seen_until(request: Request) -> int | None:
     """Highest sequence that this page shows; None if it shows none or does not say."""
     seen = request.headers.get("x-seen", "")
-    return (int(seen) if seen.isdigit() and len(seen) < 10 else 0) or None
+    return (int(seen) if seen.isdecimal() and len(seen) < 10 else 0) or None
 
 
 def page_size(request: Request) -> str | None:
@@ -48,10 +49,15 @@ def size_named(size: str) -> str | None:
 def device_time(request: Request) -> datetime | None:
     """The sender's own clock, if it says: kept beside the server's time, never used for the order."""
     try:
-        moment = datetime.fromisoformat(request.headers.get("x-device-time", ""))
+        return possible(datetime.fromisoformat(request.headers.get("x-device-time", "")))
     except ValueError:
         return None
-    return moment if moment.tzinfo else None
+
+
+def possible(moment: datetime | None) -> datetime | None:
+    """A moment that a device's clock may show and a database gives back; nothing for any other."""
+    known = moment is not None and moment.tzinfo is not None and _FIRST_YEAR <= moment.year <= _LAST_YEAR
+    return moment if known else None
 
 
 def waited(request: Request) -> timedelta:
@@ -61,7 +67,7 @@ def waited(request: Request) -> timedelta:
     """
     for header, unit in (("x-waited-ms", timedelta(milliseconds=1)), ("x-waited", timedelta(seconds=1))):
         number = request.headers.get(header, "")
-        if number.isdigit() and len(number) < 14:
+        if number.isdecimal() and len(number) < 14:
             return min(int(number) * unit, LONGEST_WAIT)
     return timedelta(0)
 

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from datetime import date
 
 from fastapi import Depends, Request
+from fastapi.exceptions import RequestValidationError
 
 from dry_gauge.core.errors import Refused
 
@@ -14,8 +15,18 @@ Fields = dict[str, str]
 
 
 async def fields_of(request: Request) -> Fields:
-    """A form's texts."""
-    return {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+    """A form's texts.
+
+    Raises
+    ------
+    RequestValidationError
+        For a character that no database keeps.
+    """
+    texts = {name: value for name, value in (await request.form()).items() if isinstance(value, str)}
+    unstorable = next((name for name, value in texts.items() if "\0" in value), None)
+    if unstorable is not None:
+        raise RequestValidationError([{"loc": ("body", unstorable), "msg": "", "type": "nul"}])
+    return texts
 
 
 FORM = Depends(fields_of)
@@ -46,7 +57,7 @@ def whole_in(fields: Mapping[str, str], name: str, label: str, low: int, high: i
     text = fields.get(name, "").strip()
     if not text:
         return None
-    if not text.isdigit() or not low <= int(text) <= high:
+    if not text.isdecimal() or not low <= int(text) <= high:
         raise Refused(f"{label} is a whole number from {low} to {high}.", name)
     return int(text)
 

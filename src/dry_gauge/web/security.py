@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from fastapi import Request, Response
+from fastapi import HTTPException, Request, Response
 from sqlalchemy import Connection, Engine, event
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -121,13 +121,41 @@ class SecurityHeaders:
                 message = {**message, "headers": headers}
             await send(message)
 
+        if "\0" in scope["path"] or b"%00" in scope.get("query_string", b""):
+            await _problem(400, "The address holds a character that cannot be.")(scope, receive, send_with_headers)
+            return
         length = dict(scope["headers"]).get(b"content-length", b"0")
         most = next((limit for ending, limit in LARGER.items() if scope["path"].endswith(ending)), MOST_FORM_BYTES)
+        too_large = _problem(413, f"The body is over {most // 1024} kB.")
         if scope["method"] not in ("GET", "HEAD") and (not length.isdigit() or int(length) > most):
-            said = f"The body is over {most // 1024} kB."
-            too_large = Response(
-                f'{{"error": "{said}", "path": null, "nearest": []}}', 413, media_type="application/json"
-            )
             await too_large(scope, receive, send_with_headers)
             return
-        await self.app(scope, receive, send_with_headers)
+        came, answered = 0, False
+
+        async def counted() -> Message:
+            """What comes without its length said is counted as it comes."""
+            nonlocal came
+            message = await receive()
+            came += len(message.get("body", b""))
+            if came > most:
+                raise _TooLarge(413, f"The body is over {most // 1024} kB.")
+            return message
+
+        async def noting(message: Message) -> None:
+            nonlocal answered
+            answered = True
+            await send_with_headers(message)
+
+        try:
+            await self.app(scope, counted, noting)
+        except _TooLarge:
+            if not answered:
+                await too_large(scope, receive, send_with_headers)
+
+
+class _TooLarge(HTTPException):
+    """More came than any form or sheet holds: answered by the application, or here where it is not reached yet."""
+
+
+def _problem(status: int, words: str) -> Response:
+    return Response(f'{{"error": "{words}", "path": null, "nearest": []}}', status, media_type="application/json")

@@ -30,6 +30,6 @@ class Settings:
         if missing:
             raise SystemExit(f"Set {' and '.join(missing)} in the environment ('make demo' does it for you).")
         calls = environment.get("API_CALLS_PER_MINUTE", "60")
-        if not calls.isdigit() or int(calls) < 1:
+        if not calls.isdecimal() or int(calls) < 1:
             raise SystemExit(f"API_CALLS_PER_MINUTE must be a whole number above zero; got {calls!r}.")
         return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), environment.get("PATTERNS") == "1")

@@ -43,7 +43,7 @@ class EntryForm:
     def circuit(self) -> int | None:
         """The circuit it names."""
         number = self.get("circuit")
-        return int(number) if number.isdigit() and len(number) < 3 else None
+        return int(number) if number.isdecimal() and len(number) < 3 else None
 
 
 async def entry_form(request: Request) -> EntryForm:

@@ -90,7 +90,7 @@ def _writer(someone: Someone) -> Someone:
 
 def _year(text: str) -> int:
     this = datetime.now(UTC).year
-    return int(text) if text.isdigit() and 2000 <= int(text) <= this else this
+    return int(text) if text.isdecimal() and 2000 <= int(text) <= this else this
 
 
 def _years(year: int) -> list[int]:

@@ -32,6 +32,7 @@ from dry_gauge.web.asked import (
     circuit_asked,
     device_time,
     page_size,
+    possible,
     seen_until,
     sender_named,
     sender_of,
@@ -93,7 +94,7 @@ class TogetherEntry(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
     writer: UUID
-    waited_ms: Annotated[int, Field(ge=0)] = 0
+    waited_ms: Annotated[int, Field(ge=0, le=10**13)] = 0
     device_time: datetime | None = None
     fields: Annotated[list[tuple[str, str]], Field(max_length=60)]
 
@@ -127,7 +128,7 @@ def add_together(request: Request, visit_id: UUID, together: Together) -> JSONRe
                 answers[i] = refusal.status, refusal.error
                 continue
             waited = min(timedelta(milliseconds=one.waited_ms), LONGEST_WAIT)
-            sent[i] = Sent(form.entry_id, body, waited, sender, one.device_time)
+            sent[i] = Sent(form.entry_id, body, waited, sender, possible(one.device_time))
         try:
             found = append_all(connection, someone, visit_id, list(sent.values()), now).found
         except NotAllowed as problem:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated
 from uuid import UUID
 
-from fastapi import APIRouter, Form, Request, Response
+from fastapi import APIRouter, Form, Query, Request, Response
 
 from dry_gauge.core.spoken import understood
 from dry_gauge.notebook.sheets import circuits_of
@@ -72,7 +72,7 @@ def show_circuits(request: Request, visit_id: UUID) -> Response:
 
 
 @router.get("/{visit_id}/entries")
-def show_entries(request: Request, visit_id: UUID, before: int) -> Response:
+def show_entries(request: Request, visit_id: UUID, before: Annotated[int, Query(ge=0, le=2**31 - 1)]) -> Response:
     """Older entries."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)

@@ -9,6 +9,7 @@ const QUIET_FROM = 4; // a longer queue is sent without asking for the page's ch
 const LONGEST_ANSWER_MS = 20000;
 const SLOW_MS = 500; // sending that takes longer is shown, and counted this often
 const MOST_RENEWALS = 5;
+const MOST_FAILS = 3;
 
 let token = document.body.dataset.csrf || "";
 let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
@@ -140,6 +141,17 @@ const sendTogether = async () => {
   return answers.length > 0 && answers[0].status !== 401;
 };
 
+// An entry that the server fails at again and again goes aside with what it holds, so that the rest flows.
+const failedAgain = async (record) => {
+  const db = await ready, fails = (record.fails || 0) + 1;
+  if (fails < MOST_FAILS) { await db.put("waiting", { ...record, fails }); return false; }
+  const { n, ...content } = record;
+  const why = "The server failed at it. Send it again later, or enter it anew.";
+  await db.delete("waiting", n);
+  await db.add("refused", { me, label: record.label, why, at: record.at, again: content });
+  return true;
+};
+
 const sendAll = async () => {
   let unseen = false, renewals = 0;
   let shown = Date.now();
@@ -175,6 +187,7 @@ const sendAll = async () => {
       state = "sign-in";
       return show();
     }
+    if (answer.status === 500 && (await failedAgain(record))) continue;
     if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later("away");
     tries = 0;
     renewals = 0;
@@ -212,7 +225,7 @@ const show = async () => {
   place.dataset.state = state;
   place.querySelector("summary").textContent = headline(state, all, refused.length);
   const list = place.querySelector("ul");
-  list.replaceChildren(...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n)),
+  list.replaceChildren(...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n, record.again)),
     ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
     ...(all > 20 ? [line(`and ${all - 20} more`)] : []));
   document.querySelectorAll(".waits").forEach((mark) => mark.remove());
@@ -225,7 +238,7 @@ const show = async () => {
   window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
 };
 const clock = (at) => new Date(at).toTimeString().slice(0, 5);
-const line = (words, css = "", n = null) => {
+const line = (words, css = "", n = null, again = null) => {
   const item = document.createElement("li");
   item.textContent = words;
   item.className = css;
@@ -235,6 +248,17 @@ const line = (words, css = "", n = null) => {
     button.textContent = "seen";
     button.addEventListener("click", async () => { await (await ready).delete("refused", n); show(); });
     item.append(button);
+    if (again) {
+      const send = button.cloneNode();
+      send.textContent = "send again";
+      send.addEventListener("click", async () => {
+        const db = await ready;
+        await db.delete("refused", n);
+        await db.add("waiting", { ...again, fails: 0 });
+        now();
+      });
+      item.append(send);
+    }
   }
   return item;
 };

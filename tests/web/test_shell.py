@@ -1,0 +1,75 @@
+"""A hard shell: what cannot be stored, counted or decoded is refused at the door, and nothing that stands is hurt by it."""
+
+from __future__ import annotations
+
+import io
+
+import httpx2
+import pytest
+import uuid6
+from PIL import Image
+
+from tests.web.calls import read
+
+
+def note(text: str = "n") -> dict[str, str]:
+    return {"entry_id": str(uuid6.uuid7()), "kind": "note", "text": text}
+
+
+@pytest.mark.parametrize("moment", ["9999-12-31T23:59:59-14:00", "0001-01-01T00:00:00+14:00", "1969-07-20T20:17:00Z", "noon"])
+def test_an_impossible_clock_of_a_device_poisons_no_visit(browser, shop, moment):
+    sent = {"csrftoken": browser.token, **note("on the roof")}
+    headers = {"hx-request": "true", "x-device-time": moment, "x-waited-ms": "9" * 13}
+    assert browser.ask("POST", f"/visits/{shop.visit}/entries", sent, **headers).status_code == 200
+    together = {"sender": "s", "entries": [{"writer": str(shop.people["technician"]), "device_time": moment,
+                                            "fields": list(note("later").items())}]}  # fmt: skip
+    assert browser.send_json(f"/visits/{shop.visit}/entries/together", together).status_code in (200, 422)
+    page = browser.get(f"/visits/{shop.visit}")
+    assert page.status_code == 200
+    assert "on the roof" in page.text
+
+
+def test_digits_that_are_none_and_numbers_past_every_column_are_refused(browser, shop):
+    assert read(browser, shop, "120", circuit="\u00b2").status_code in (200, 422)
+    assert browser.get(f"/visits/{shop.visit}/entries?before={2**63}").status_code == 422
+    too_long = {"sender": "s", "entries": [{"writer": str(shop.people["technician"]), "waited_ms": 2**63, "fields": []}]}
+    assert browser.send_json(f"/visits/{shop.visit}/entries/together", too_long).status_code == 422
+    for field in ("made_year", "circuits"):
+        assert browser.post(f"/units/{shop.unit}/edit", False, tag="U-1", kind="split_ac", refrigerant="R-22",
+                            **{field: "\u00b2"}).status_code == 422  # fmt: skip
+
+
+def test_a_nul_is_refused_in_words_wherever_it_comes(browser, shop):
+    assert browser.post("/register/sites", False, name="a\0b").status_code == 422
+    assert browser.post(f"/visits/{shop.visit}/entries", **note("a\0b")).status_code == 422
+    for path in ("/register?q=%00", "/here/known?site=%00", f"/visits/{shop.visit}%00"):
+        assert browser.get(path).status_code == 400
+    assert browser.get("/register").status_code == 200
+
+
+def test_a_body_without_a_length_is_counted_as_it_comes(browser):
+    def endless():
+        for _ in range(2000):
+            yield b"login=" + b"x" * 8192
+
+    cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+    headers = {"cookie": cookies, "x-csrftoken": browser.token}
+    form, sheet = "application/x-www-form-urlencoded", "application/json"
+    for path, kind in (("/sign-in", form), ("/register/sites", form), ("/api/v1/assess", sheet)):
+        headers["content-type"] = kind
+        try:
+            answer = httpx2.post(f"{browser.base}{path}", content=endless(), headers=headers)
+        except httpx2.WriteError:
+            continue  # turned away before everything was sent
+        assert answer.status_code == 413, path
+
+
+def test_a_picture_that_would_take_all_memory_is_not_decoded(browser, shop):
+    flat = io.BytesIO()
+    Image.new("1", (8000, 6000)).save(flat, "PNG")  # 48 million pixels in a few kilobytes
+    assert len(flat.getvalue()) < 100_000
+    cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+    answer = httpx2.post(f"{browser.base}/units/{shop.unit}/photos", data={"csrftoken": browser.token},
+                         files={"photo": ("p.png", flat.getvalue(), "image/png")}, headers={"cookie": cookies})  # fmt: skip
+    assert answer.status_code == 422
+    assert "too many pixels" in answer.text
