@@ -162,7 +162,8 @@ def free_port() -> int:
 
 def start_server(database_url: str, port: int, **more: str) -> subprocess.Popen[bytes]:
     """A real server in its own process; returns once it answers."""
-    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": "for tests only", **more}
+    secret = "only for tests, and long enough to be taken"
+    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": secret, **more}
     process = subprocess.Popen(
         [sys.executable, "-m", "uvicorn", "--factory", "dry_gauge.web.serve:application", "--port", str(port),
          "--log-level", "error", "--no-access-log", "--timeout-graceful-shutdown", "2"],

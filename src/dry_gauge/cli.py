@@ -1,4 +1,4 @@
-"""The command line: judge sheets and look up saturation without a server or a database."""
+"""The command line: judge sheets and look up saturation without a server or a database; and run an installation with one."""
 
 from __future__ import annotations
 
@@ -62,6 +62,17 @@ def main(arguments: Sequence[str] | None = None) -> int:
     look_up.add_argument("--json", action="store_true")
     look_up.set_defaults(run=_saturation)
 
+    commands.add_parser("migrate", help="bring the tables up to date").set_defaults(run=_migrate)
+    shop = commands.add_parser("create-shop", help="a shop with its first lead; prints the lead's first password")
+    shop.add_argument("name")
+    shop.add_argument("--login", required=True, help="the lead's login")
+    shop.add_argument("--lead", required=True, metavar="NAME", help="the lead's name")
+    shop.set_defaults(run=_create_shop)
+    reset = commands.add_parser("reset-password", help="prints a new password and ends that person's sessions")
+    reset.add_argument("login")
+    reset.set_defaults(run=_reset_password)
+    commands.add_parser("check", help="whether this installation is fit to serve").set_defaults(run=_check)
+
     probe = commands.add_parser("probes", help="simulated probes that feed a visit, from a unit on the bench")
     probe.add_argument("--server", default="http://127.0.0.1:8000")
     probe.add_argument("--visit", required=True, help="the visit's id")
@@ -114,6 +125,78 @@ def _fail(message: str) -> int:
 
 
 # -- assess -----------------------------------------------------------------
+
+
+# -- an installation ----------------------------------------------------------------
+
+
+def _environment(*names: str) -> list[str]:
+    """Settings of an installation.
+
+    Raises
+    ------
+    Refused
+        Naming what is missing.
+    """
+    missing = [name for name in names if not os.environ.get(name)]
+    if missing:
+        raise Refused(f"Set {' and '.join(missing)} in the environment.")
+    return [os.environ[name] for name in names]
+
+
+@contextmanager
+def _database_said() -> Iterator[None]:
+    """What a database answers, as one line."""
+    from sqlalchemy.exc import SQLAlchemyError
+
+    from dry_gauge.store.database import AnotherDatabase
+
+    try:
+        yield
+    except AnotherDatabase as problem:
+        raise Refused(str(problem)) from None
+    except SQLAlchemyError as problem:
+        raise Refused(str(problem.__cause__ or problem).splitlines()[0]) from None
+
+
+def _migrate(_: argparse.Namespace) -> int:
+    from dry_gauge.store.database import migrate, newest_revision  # a sheet is judged without a database
+
+    with _database_said():
+        migrate(*_environment("DATABASE_OWNER_URL", "DATABASE_URL"))
+    print(f"Tables stand at revision {newest_revision()}.")
+    return ANSWERED
+
+
+def _create_shop(options: argparse.Namespace) -> int:
+    from dry_gauge.service.operations import create_shop
+    from dry_gauge.store.database import connect
+
+    (owner,) = _environment("DATABASE_OWNER_URL")
+    with _database_said():
+        password = create_shop(connect(owner, pool_size=1), options.name, options.login, options.lead)
+    print(f"'{options.login}' signs in with '{password}', and changes it there.")
+    return ANSWERED
+
+
+def _reset_password(options: argparse.Namespace) -> int:
+    from dry_gauge.service.operations import reset_password
+    from dry_gauge.store.database import connect
+
+    (owner,) = _environment("DATABASE_OWNER_URL")
+    with _database_said():
+        password = reset_password(connect(owner, pool_size=1), options.login)
+    print(f"'{options.login}' signs in with '{password}' from now on.")
+    return ANSWERED
+
+
+def _check(_: argparse.Namespace) -> int:
+    from dry_gauge.service.operations import check
+
+    found = check(*_environment("DATABASE_URL", "SECRET_KEY"))
+    for one in found:
+        print(f"{'good' if one.good else 'NOT GOOD'}: {one.words}")
+    return ANSWERED if all(one.good for one in found) else NOTHING_DONE
 
 
 def _assess(options: argparse.Namespace) -> int:

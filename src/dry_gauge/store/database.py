@@ -9,6 +9,8 @@ from uuid import UUID
 
 from alembic import command
 from alembic.config import Config
+from alembic.runtime.migration import MigrationContext
+from alembic.script import ScriptDirectory
 from sqlalchemy import Connection, Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import DisconnectionError
 
@@ -19,10 +21,24 @@ class WrongRole(RuntimeError):
     """The application was given a database role that row-level security does not bind."""
 
 
-def connect(url: str, *, pool_size: int = 10) -> Engine:
-    """An engine for `url`; any ``postgresql://`` address works, psycopg 3 is used."""
+# What answers people gives up: a server that does not answer, a statement that runs away, a row that somebody holds, a
+# transaction that was left lying. A free connection is waited for as long as a person would.
+_CONNECT_SECONDS, _POOL_SECONDS = 5, 8
+_LIMITS = "-c statement_timeout=30s -c lock_timeout=15s -c idle_in_transaction_session_timeout=60s"
+
+
+def connect(url: str, *, pool_size: int = 10, patient: bool = False) -> Engine:
+    """An engine for `url`; any ``postgresql://`` address works, psycopg 3 is used.
+
+    Parameters
+    ----------
+    patient : bool
+        For work that nobody waits for: migrations, seeding. Without limits in time.
+    """
     address = make_url(url).set(drivername="postgresql+psycopg")
-    engine = create_engine(address, pool_size=pool_size, max_overflow=pool_size)
+    limits = {} if patient else {"options": _LIMITS}
+    engine = create_engine(address, pool_size=pool_size, max_overflow=pool_size, pool_timeout=_POOL_SECONDS,
+                           connect_args={"connect_timeout": _CONNECT_SECONDS, **limits})  # fmt: skip
     _ping_after_idling(engine)
     return engine
 
@@ -55,13 +71,41 @@ def migrate(owner_url: str, application_url: str, revision: str = "head") -> Non
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
     config.attributes["application_role"] = make_url(application_url).username
-    engine = connect(owner_url, pool_size=1)
+    engine = connect(owner_url, pool_size=1, patient=True)
     with engine.begin() as connection:
+        _not_somebody_elses(connection)
         # Two servers starting at once: the second waits here and finds nothing left to do.
         connection.execute(text("SELECT pg_advisory_xact_lock(hashtext('dry_gauge migrations'))"))
         config.attributes["connection"] = connection
         command.upgrade(config, revision)
     engine.dispose()
+
+
+class AnotherDatabase(RuntimeError):
+    """The database holds tables that are not ours, and none that are."""
+
+
+def _not_somebody_elses(connection: Connection) -> None:
+    found = connection.execute(text(
+        "SELECT count(*) FILTER (WHERE tablename = 'alembic_version') AS ours, count(*) AS tables, "
+        "min(tablename) AS first FROM pg_tables WHERE schemaname = 'public'"
+    )).one()  # fmt: skip
+    if found.tables and not found.ours:
+        raise AnotherDatabase(
+            f"This database holds other tables ('{found.first}' is one) and none of Dry Gauge's. Make an empty one for it."
+        )
+
+
+def newest_revision() -> str:
+    """The revision that these migrations lead to."""
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS))
+    return ScriptDirectory.from_config(config).get_current_head() or ""
+
+
+def revision_of(connection: Connection) -> str | None:
+    """The revision that a database stands at; None where it was never migrated."""
+    return MigrationContext.configure(connection).get_current_revision()
 
 
 _SEE = text("SELECT set_config('dry_gauge.shop_id', :shop_id, true)")

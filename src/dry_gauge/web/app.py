@@ -15,6 +15,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import RedirectResponse
 from sqlalchemy import Engine
 from sqlalchemy.exc import OperationalError, SQLAlchemyError
+from sqlalchemy.exc import TimeoutError as DatabaseBusy
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
@@ -131,11 +132,10 @@ def _keep_days(engine: Engine) -> None:
 
 async def _not_from_our_page(scope: Scope, send: Send) -> None:
     request = Request(scope)
-    answer = page(
-        request, "error.html", status=403, heading="Not sent",
-        words="This page is older than your browser's permission to send. Reload it, then send again; nothing was changed.",
-        back="/",
-    )  # fmt: skip
+    words = "This page is older than your browser's permission to send. Reload it, then send again; nothing was changed."
+    if not request.headers.get("cookie"):
+        words = "Your browser sent no cookie back. Allow cookies for this address, or open it over https; nothing was changed."
+    answer = page(request, "error.html", status=403, heading="Not sent", words=words, back="/")
     answer.headers[EXPIRED_HEADER] = "1"
     await answer(scope, _no_body, send)
 
@@ -180,12 +180,18 @@ def _say_errors(app: FastAPI) -> None:
     async def no_such_token(request: Request, error: Exception) -> Response:
         return api.problem(401, str(error))
 
+    def in_a_moment(request: Request, words: str) -> Response:
+        answer = api.problem(503, words) if request.url.path.startswith("/api/") else said(request, 503, "One moment", words)
+        answer.headers["retry-after"] = "2"
+        return answer
+
     @app.exception_handler(OperationalError)
     async def database_away(request: Request, _: Exception) -> Response:
-        words = "The database does not answer. Nothing that was kept is lost; send again in a moment."
-        if request.url.path.startswith("/api/"):
-            return api.problem(503, words)
-        return said(request, 503, "One moment", words)
+        return in_a_moment(request, "The database does not answer. Nothing that was kept is lost; send again in a moment.")
+
+    @app.exception_handler(DatabaseBusy)
+    async def database_busy(request: Request, _: Exception) -> Response:
+        return in_a_moment(request, "Too much at once just now. Nothing that was kept is lost; send again in a moment.")
 
     @app.exception_handler(RequestValidationError)
     async def not_understood(request: Request, error: Exception) -> Response:

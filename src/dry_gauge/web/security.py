@@ -27,6 +27,7 @@ HEADERS = {
     b"cross-origin-resource-policy": b"same-origin",
     b"permissions-policy": b"camera=(), geolocation=(), microphone=()",
     b"strict-transport-security": b"max-age=31536000",
+    b"cache-control": b"no-store",  # of what is private; what may be kept says so itself
 }
 MOST_FORM_BYTES = 256 * 1024
 # Photos leave a browser small; one sent without scripts may be as the camera made it.
@@ -117,7 +118,8 @@ class SecurityHeaders:
         async def send_with_headers(message: Message) -> None:
             if message["type"] == "http.response.start":
                 headers: list[Any] = [*message.get("headers", [])]
-                headers += [item for item in HEADERS.items() if item[0] not in {name for name, _ in headers}]
+                said = {name for name, _ in headers}
+                headers += [item for item in HEADERS.items() if item[0] not in said]
                 message = {**message, "headers": headers}
             await send(message)
 

@@ -8,9 +8,11 @@ from functools import lru_cache
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import JSONResponse
+from sqlalchemy import text
 
+from dry_gauge.store.database import newest_revision
 from dry_gauge.web.render import STATIC, page, static_url
-from dry_gauge.web.security import signed_in
+from dry_gauge.web.security import engine_of, signed_in
 
 router = APIRouter()
 
@@ -24,9 +26,9 @@ def worker_text() -> str:
     """The service worker with the addresses of this version's shell."""
     files = [static_url(name) for name in _SHELL]
     files += [f"/static/vendor/{font}.woff2" for font in _FONTS] + ["/offline"]
-    text = (STATIC / "sw.js").read_text()
-    version = hashlib.sha256((json.dumps(files) + text).encode()).hexdigest()[:10]
-    return text.replace("__VERSION__", version).replace("__FILES__", json.dumps(files))
+    script = (STATIC / "sw.js").read_text()
+    version = hashlib.sha256((json.dumps(files) + script).encode()).hexdigest()[:10]
+    return script.replace("__VERSION__", version).replace("__FILES__", json.dumps(files))
 
 
 @router.get("/sw.js")
@@ -43,6 +45,21 @@ def offline(request: Request) -> Response:
         words="This page was not open on this device before. Pages of the visits you opened work without a signal; what you "
         "entered there is kept and sent when the signal returns.",
     )  # fmt: skip
+
+
+@router.get("/healthz")
+def alive() -> JSONResponse:
+    """Whether this process answers."""
+    return JSONResponse({"status": "alive"})
+
+
+@router.get("/readyz")
+def ready(request: Request) -> JSONResponse:
+    """Whether it can serve: the database answers, and stands at these migrations."""
+    with engine_of(request).connect() as connection:
+        at = connection.execute(text("SELECT version_num FROM alembic_version")).scalar_one_or_none()
+    good = at == newest_revision()
+    return JSONResponse({"status": "ready" if good else "wrong revision", "revision": at}, 200 if good else 503)
 
 
 @router.get("/me/token")
