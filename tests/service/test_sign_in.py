@@ -7,16 +7,18 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import text
 
+from dry_gauge.core.errors import Refused
 from dry_gauge.service.sign_in import (
     TRIES_PER_LOGIN,
     TooManyTries,
+    change_own,
     hash_password,
     sign_in,
     sign_out,
     token_hash,
     within_rate,
 )
-from dry_gauge.store.people import open_session, start_session
+from dry_gauge.store.people import end_other_sessions, open_session, own_sessions, start_session
 from tests.conftest import PASSWORD
 
 
@@ -87,3 +89,21 @@ def test_a_rate_is_counted_by_key(engine):
     assert all(within_rate(engine, "test a", 5) for _ in range(5))
     assert not within_rate(engine, "test a", 5)
     assert within_rate(engine, "test b", 5)
+
+
+def test_a_password_of_ones_own_ends_every_other_session(engine, shop):
+    here, elsewhere = (sign_in(engine, shop.logins["technician"], PASSWORD, "10.0.0.9") for _ in range(2))
+    colleague = sign_in(engine, shop.logins["lead"], PASSWORD, "10.0.0.9")
+    for old, new, words in (("guess", "kelp and driftwood", "not your present"), (PASSWORD, "short", "at least 10"),
+                            (PASSWORD, "aaaaaaaaaaaa", "try first"), (PASSWORD, "Test shop 2026", "try first")):  # fmt: skip
+        with pytest.raises(Refused, match=words):
+            change_own(engine, here, old, new, "Ida", "Test shop")
+    assert whose(engine, elsewhere) is not None
+    change_own(engine, here, PASSWORD, "kelp and driftwood", "Ida", "Test shop")
+    assert [whose(engine, token) is not None for token in (here, elsewhere, colleague)] == [True, False, True]
+    assert sign_in(engine, shop.logins["technician"], PASSWORD, "10.0.0.9") is None
+    again = sign_in(engine, shop.logins["technician"], "kelp and driftwood", "10.0.0.9")
+    with engine.begin() as connection:
+        assert len(own_sessions(connection, token_hash(here))) == 2
+        assert end_other_sessions(connection, token_hash(here)) == 1
+    assert whose(engine, again) is None

@@ -11,12 +11,11 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.service.sign_in import hash_password
+from dry_gauge.service.sign_in import LEAST_PASSWORD, check_strength, hash_password
 from dry_gauge.store import people
 from dry_gauge.store.people import Someone
 
 ROLES = ("technician", "lead", "read_only")
-LEAST_PASSWORD = 10
 _LOGIN = re.compile(r"[a-z0-9][a-z0-9._-]{1,38}")
 
 
@@ -35,8 +34,8 @@ def change(connection: Connection, someone: Someone, fields: Mapping[str, str]) 
     role, password = fields.get("role", ""), fields.get("password", "")
     if role not in ROLES:
         raise Refused("Choose a role.", "role")
-    if password and len(password) < LEAST_PASSWORD:
-        raise Refused(f"A password has at least {LEAST_PASSWORD} characters.", "password")
+    if password:
+        check_strength(password, fields.get("login", ""), fields.get("name", ""), someone.shop_name)
     if fields.get("person"):
         return _changed(connection, someone, fields, role, password)
     login, name = fields.get("login", "").strip().lower(), fields.get("name", "").strip()

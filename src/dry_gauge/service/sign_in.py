@@ -11,6 +11,7 @@ from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import Engine
 
+from dry_gauge.core.errors import Refused
 from dry_gauge.store import people
 from dry_gauge.store.people import Someone
 
@@ -82,11 +83,55 @@ def sign_out(engine: Engine, token: str) -> None:
         people.end_session(connection, token_hash(token))
 
 
+LEAST_PASSWORD = 10
+_LEAST_DIFFERENT = 5
+
+
+def check_strength(password: str, *known: str) -> None:
+    """Whether a password is fit to be one.
+
+    Parameters
+    ----------
+    known : str
+        What anyone would try first: login, name, shop.
+
+    Raises
+    ------
+    Refused
+    """
+    if len(password) < LEAST_PASSWORD or len(password) > 200:
+        raise Refused(f"A password has at least {LEAST_PASSWORD} characters; three or four words do well.", "password")
+    plain = password.casefold()
+    if len(set(plain)) < _LEAST_DIFFERENT or any(len(word) > 3 and word.casefold() in plain for word in known):
+        raise Refused("That is what anyone would try first. Take words that have nothing to do with you or the shop.", "password")
+
+
+def change_own(engine: Engine, token: str, old: str, new: str, *known: str) -> None:
+    """A new password for whoever has that session, once they know the old one; their other sessions end.
+
+    Raises
+    ------
+    Refused
+    """
+    key = token_hash(token)
+    with engine.begin() as connection:
+        if people.count_hit(connection, f"own password {key.hex()[:32]}", TRIES_WINDOW_SECONDS) > TRIES_PER_LOGIN:
+            raise Refused("Too many tries. Wait 15 minutes.", "old")
+        found = people.own_password_hash(connection, key)
+    if found is None or not _matches(found, old):
+        raise Refused("That is not your present password.", "old")
+    check_strength(new, *known)
+    with engine.begin() as connection:
+        people.change_own_password(connection, key, hash_password(new))
+
+
 def within_rate(engine: Engine, key: str, per_minute: int) -> bool:
     """Whether one more call of `key` is within its rate a minute."""
     with engine.begin() as connection:
         return people.count_hit(connection, key, 60) <= per_minute
 
 
-__all__ = ["SESSION_LIFETIME", "Someone", "TooManyTries", "hash_password", "sign_in", "sign_out", "token_hash",
-           "within_rate"]  # fmt: skip
+__all__ = [
+    "LEAST_PASSWORD", "SESSION_LIFETIME", "Someone", "TooManyTries", "change_own", "check_strength", "hash_password", "sign_in",
+    "sign_out", "token_hash", "within_rate",
+]  # fmt: skip

@@ -109,6 +109,33 @@ def change_person(
     return bool(connection.execute(_CHANGE, asked).scalar())
 
 
+_OWN_HASH = text("SELECT own_password_hash(:hash)")
+_CHANGE_OWN = text("SELECT change_own_password(:hash, :changed)")
+_END_OTHERS = text("SELECT end_other_sessions(:hash)")
+_OWN_SESSIONS = text("SELECT expires_at, is_this FROM own_sessions(:hash)")
+
+
+def own_password_hash(connection: Connection, token_hash: bytes) -> str | None:
+    """The password hash of whoever has that session."""
+    found: str | None = connection.execute(_OWN_HASH, {"hash": token_hash}).scalar()
+    return found
+
+
+def change_own_password(connection: Connection, token_hash: bytes, password_hash: str) -> None:
+    """A new password for whoever has that session; their other sessions end."""
+    connection.execute(_CHANGE_OWN, {"hash": token_hash, "changed": password_hash})
+
+
+def end_other_sessions(connection: Connection, token_hash: bytes) -> int:
+    """End every other session of the same person; how many there were."""
+    return int(connection.execute(_END_OTHERS, {"hash": token_hash}).scalar_one())
+
+
+def own_sessions(connection: Connection, token_hash: bytes) -> Sequence[Any]:
+    """When each session of the same person ends, latest first, and which is this one."""
+    return connection.execute(_OWN_SESSIONS, {"hash": token_hash}).all()
+
+
 _HINT = text(
     "UPDATE person SET hints_seen = hints_seen || to_jsonb(cast(:hint AS text)) "
     "WHERE shop_id = :shop AND id = :person AND NOT hints_seen ? :hint"

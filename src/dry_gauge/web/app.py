@@ -36,6 +36,7 @@ from dry_gauge.web.routes import (
     entries,
     here,
     live,
+    me,
     patterns,
     photos,
     pocket,
@@ -104,7 +105,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
     for routes in (
-        shell, sign_in, board, here, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api
+        shell, sign_in, board, here, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api, me
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:
