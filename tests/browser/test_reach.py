@@ -22,8 +22,8 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
     type_all(page, SEVEN)
     page.locator("#said-liquid_pressure .kept").wait_for()
     plain = (f"/visits/{shop.visit}/probes", f"/calls/{shop.visit}", f"/units/{shop.unit}/edit", f"/units/{shop.unit}/label",
-             "/register", "/register/instruments", "/register/people", "/register/settings", "/cylinders", "/offline", "/me", "/here",
-             f"/visits/{shop.visit}/proof")  # fmt: skip
+             "/register", "/register/instruments", "/register/people", "/register/settings", "/cylinders", "/offline",
+             "/me", "/here", f"/visits/{shop.visit}/proof")  # fmt: skip
     for path in (
         "/",
         f"/visits/{shop.visit}",
