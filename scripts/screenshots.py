@@ -9,6 +9,7 @@ from pathlib import Path
 from playwright.sync_api import Page, sync_playwright
 
 from dry_gauge.demo.shop import PASSWORD
+from dry_gauge.present.hints import HINTS
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/screenshots"
 BASE = f"http://127.0.0.1:{os.environ.get('PORT', '8000')}"
@@ -59,6 +60,23 @@ def repair(desk: str) -> Callable[[Page], None]:
     return go
 
 
+def here(page: Page) -> None:
+    """A unit that nobody knows yet, being put down."""
+    page.goto("/here")
+    page.fill("#site", "Kiln Lane Pottery")
+    page.wait_for_timeout(500)
+    page.fill("#h-unit", "AC-1, drying room")
+    for what in ("kind-split_ac", "refrigerant-R-410A", "metering-txv"):
+        page.click(f"label[for='h-{what}']")
+
+
+def put_hints_away(page: Page) -> None:
+    """As someone sees it who has been here before."""
+    token = page.get_attribute("body", "data-csrf") or ""
+    for hint in HINTS:
+        page.request.post("/me/hints", form={"csrftoken": token, "hint": hint}, max_redirects=0)
+
+
 def unit(page: Page) -> None:
     """Opens a unit card with a story."""
     page.goto("/")
@@ -78,7 +96,7 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("mend", "desk", "light", call("Cheese", station="mend")),
     ("close-phone", "phone", "light", call("Cheese", station="close")),
     ("live", "desk", "light", live),
-    ("weigh-in", "desk", "light", repair("weigh")),
+    ("new-visit-phone", "phone", "light", here),
     ("weigh-in-phone", "phone", "dark", repair("weigh")),
     ("vacuum-night", "desk", "dark", repair("vacuum")),
     ("cylinders", "desk", "light", at("/cylinders")),
@@ -106,6 +124,7 @@ def main() -> None:
             page.fill("#password", PASSWORD)
             page.click("button[type=submit]")
             page.wait_for_url(f"{BASE}/")
+            put_hints_away(page)
             go(page)
             page.evaluate("document.fonts.ready")
             page.wait_for_timeout(200)

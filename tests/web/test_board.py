@@ -135,7 +135,8 @@ def test_static_files_may_be_kept_and_text_is_compressed(browser):
     answer = browser.get(script, **{"accept-encoding": "gzip"})
     assert "immutable" in answer.headers["cache-control"]
     assert answer.headers["content-encoding"] == "gzip"
-    assert "cache-control" not in browser.get(script.split("?")[0]).headers
+    assert browser.get(script.split("?")[0]).headers["cache-control"] == "no-cache"
+    assert browser.get("/").headers["cache-control"] == "no-store"  # what is private no cache keeps
 
 
 def test_the_clock_takes_minutes_and_only_minutes(browser, shop):

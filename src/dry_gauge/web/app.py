@@ -78,6 +78,8 @@ class KeptFiles(StaticFiles):
             response.headers["cache-control"] = "public, max-age=31536000, immutable"
         elif path.endswith(".woff2"):  # named by the stylesheet, which knows no fingerprints
             response.headers["cache-control"] = "public, max-age=604800"
+        else:
+            response.headers["cache-control"] = "no-cache"  # kept, and asked about
         return response
 
 
