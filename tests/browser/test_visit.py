@@ -126,6 +126,7 @@ def test_several_readings_in_words_are_read_back_and_then_kept(open_page, shop):
     expect(page.locator("#timeline")).to_contain_text("Nothing yet")
     page.fill("#said-text", "suction one eighteen, liquid line ninety eight point five")
     page.click("#say-form button")
+    expect(page.locator("#read-back")).not_to_contain_text("moon")
     page.click("#keep-said")
     expect(page.locator("#q-suction_pressure")).to_have_value("118")
     expect(page.locator("#q-liquid_line_temp")).to_have_value("98.5")

@@ -16,15 +16,13 @@ from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
 from dry_gauge.present.visit import VisitView, circuit_of, warning_name
 
-# Where the first step of each remedy is written down, by the name of its check.
-REMEDIED_AT: Mapping[str, str] = {
-    f"remedy_{fault.value}": station for fault, station in {
-        Fault.UNDERCHARGE: "leak", Fault.OVERCHARGE: "recover", Fault.LOW_EVAPORATOR_AIRFLOW: "mend",
-        Fault.HIGH_EVAPORATOR_LOAD: "look", Fault.LOW_CONDENSER_AIRFLOW: "mend", Fault.LIQUID_LINE_RESTRICTION: "sealed",
-        Fault.METERING_UNDERFEEDING: "mend", Fault.METERING_OVERFEEDING: "mend", Fault.NON_CONDENSABLES: "sealed",
-        Fault.INEFFICIENT_COMPRESSOR: "sealed", Fault.WRONG_REFRIGERANT: "recover",
-    }.items()
+# Where the first step of a remedy is written down, by the name of its check; at Mend where nothing is said here.
+_REMEDIED_AT = {
+    Fault.UNDERCHARGE: "leak", Fault.OVERCHARGE: "recover", Fault.HIGH_EVAPORATOR_LOAD: "look",
+    Fault.LIQUID_LINE_RESTRICTION: "sealed", Fault.NON_CONDENSABLES: "sealed", Fault.INEFFICIENT_COMPRESSOR: "sealed",
+    Fault.WRONG_REFRIGERANT: "recover",
 }  # fmt: skip
+REMEDIED_AT: Mapping[str, str] = {f"remedy_{fault.value}": _REMEDIED_AT.get(fault, "mend") for fault in Fault}
 
 
 @dataclass(frozen=True, slots=True)
