@@ -24,9 +24,9 @@ def cookie_named(name: str, scope: Scope) -> str:
 
 
 def _on_loopback(scope: Scope) -> bool:
-    host = dict(scope["headers"]).get(b"host", b"").decode("latin-1").rpartition(":")[0].strip("[]")
-    server = (scope.get("server") or ("", 0))[0]
-    return host in ("localhost", "127.0.0.1", "::1") and _is_loopback(server)
+    said = dict(scope["headers"]).get(b"host", b"").decode("latin-1")
+    host = said[1:].partition("]")[0] if said.startswith("[") else said.partition(":")[0]
+    return host in ("localhost", "127.0.0.1", "::1") and _is_loopback((scope.get("server") or ("", 0))[0])
 
 
 def _is_loopback(address: str) -> bool:
