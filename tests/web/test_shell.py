@@ -15,9 +15,10 @@ from tests.web.calls import read
 
 @pytest.mark.parametrize(
     ("scheme", "host", "server", "secure"),
-    [("http", "127.0.0.1:8000", "127.0.0.1", False), ("http", "localhost", "127.0.0.1", False), ("http", "[::1]:80", "::1", False),
-     ("http", "shop.example", "127.0.0.1", True), ("http", "127.0.0.1:8000", "10.0.0.5", True),
-     ("https", "127.0.0.1:8000", "127.0.0.1", True), ("http", "", "127.0.0.1", True), ("http", "localhost:1", "web", True)],
+    [("http", "127.0.0.1:8000", "127.0.0.1", False), ("http", "localhost", "127.0.0.1", False),
+     ("http", "[::1]:80", "::1", False), ("http", "shop.example", "127.0.0.1", True),
+     ("http", "127.0.0.1:8000", "10.0.0.5", True), ("https", "127.0.0.1:8000", "127.0.0.1", True),
+     ("http", "", "127.0.0.1", True), ("http", "localhost:1", "web", True)],
 )  # fmt: skip
 def test_cookies_are_plain_only_over_http_on_this_machine(scheme, host, server, secure):
     scope = {"scheme": scheme, "headers": [(b"host", host.encode())], "server": (server, 8000)}
