@@ -124,10 +124,7 @@ def _fail(message: str) -> int:
     return NOTHING_DONE
 
 
-# -- assess -----------------------------------------------------------------
-
-
-# -- an installation ----------------------------------------------------------------
+# -- an installation --------------------------------------------------------
 
 
 def _environment(*names: str) -> list[str]:
@@ -197,6 +194,9 @@ def _check(_: argparse.Namespace) -> int:
     for one in found:
         print(f"{'good' if one.good else 'NOT GOOD'}: {one.words}")
     return ANSWERED if all(one.good for one in found) else NOTHING_DONE
+
+
+# -- assess -----------------------------------------------------------------
 
 
 def _assess(options: argparse.Namespace) -> int:

@@ -62,7 +62,14 @@ def test_from_an_empty_database_to_a_working_shop(empty):
     status, said = run(empty, "create-shop", "Saltworks Cooling", "--login", "ada", "--lead", "Ada Lead")
     assert status == 0
     first = password_in(said)
-    assert run(empty, "check") == (0, run(empty, "check")[1])
+    assert run(empty, "check")[0] == 0
+    for shop, login, lead, why in (
+        (" ", "eve", "Eve", "A shop needs a name"),
+        ("Other", "Eve!", "Eve", "A login is"),
+        ("Other", "eve", " ", "A name is needed"),
+    ):
+        status, said = run(empty, "create-shop", shop, "--login", login, "--lead", lead)
+        assert (status, why in said) == (2, True)
     assert "taken" in run(empty, "create-shop", "Other", "--login", "ada", "--lead", "Eve")[1]
 
     port = free_port()

@@ -71,12 +71,13 @@ class Drift:
 
 @dataclass(frozen=True, slots=True)
 class Settling:
-    """The answer: ready, or about how many minutes more; None where nothing repeated has been read."""
+    """The answer: ready, or about how many minutes more; None where nothing repeated has been read, or it is off."""
 
     ready: bool
     minutes_more: int | None
     drifts: tuple[Drift, ...]
     reason: str
+    off: bool = False
 
 
 def drift_of(quantity: str, minutes: Sequence[float], values_k: Sequence[float]) -> Drift | None:

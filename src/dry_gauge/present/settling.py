@@ -55,7 +55,7 @@ def settling_of(
     """
     off = _why_off(visit)
     if off:
-        return Settling(False, None, (), off)
+        return Settling(False, None, (), off, off=True)
     series: Mapping[str, Series] = live or {
         one.body.quantity: series_of(one, facts) for one in newest(visit[Readings].latest).values() if one.earlier
     }

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import secrets
 from dataclasses import dataclass
 from datetime import UTC, datetime
@@ -12,14 +11,12 @@ from sqlalchemy import Engine, insert, select, text, update
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.service.people import check_login
 from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store.database import WrongRole, check_role, connect, newest_revision, revision_of
 from dry_gauge.store.models import Person, Shop
 
-_LOGIN = re.compile(r"[a-z0-9][a-z0-9._-]{1,38}")
 _MOST_SKEW_SECONDS = 30.0
-
-
 LEAST_SECRET = 32
 
 
@@ -44,10 +41,9 @@ def create_shop(owner: Engine, name: str, login: str, person: str) -> str:
     Refused
         For a name or login that cannot be, or a login that is taken.
     """
-    if not name.strip() or len(name) > 80 or not person.strip() or len(person) > 80:
-        raise Refused("Shop and lead have names of at most 80 characters.")
-    if not _LOGIN.fullmatch(login):
-        raise Refused("A login is 2 to 39 small letters, digits, dots or dashes.")
+    if not name.strip() or len(name) > 80:
+        raise Refused("A shop needs a name, at most 80 characters.")
+    check_login(login, person)
     password = secrets.token_urlsafe(12)
     with owner.begin() as connection:
         if connection.execute(select(Person.id).where(Person.login == login)).first():

@@ -19,6 +19,19 @@ ROLES = ("technician", "lead", "read_only")
 _LOGIN = re.compile(r"[a-z0-9][a-z0-9._-]{1,38}")
 
 
+def check_login(login: str, name: str) -> None:
+    """Refuse a login or a person's name that cannot be.
+
+    Raises
+    ------
+    Refused
+    """
+    if not _LOGIN.fullmatch(login):
+        raise Refused("A login is 2 to 39 small letters, digits, dots or dashes.", "login")
+    if not name.strip() or len(name) > 80:
+        raise Refused("A name is needed, at most 80 characters.", "name")
+
+
 def everyone(connection: Connection) -> Any:
     """People of the shop, active ones first."""
     return people.everyone(connection)
@@ -39,10 +52,7 @@ def change(connection: Connection, someone: Someone, fields: Mapping[str, str]) 
     if fields.get("person"):
         return _changed(connection, someone, fields, role, password)
     login, name = fields.get("login", "").strip().lower(), fields.get("name", "").strip()
-    if not _LOGIN.fullmatch(login):
-        raise Refused("A login is 2 to 39 small letters, digits, dots or dashes.", "login")
-    if not name or len(name) > 80:
-        raise Refused("A name is needed, at most 80 characters.", "name")
+    check_login(login, name)
     if not password:
         raise Refused(f"Give a first password of at least {LEAST_PASSWORD} characters.", "password")
     added = people.add_person(connection, someone.person_id, uuid6.uuid7(), login, name, role, hash_password(password))
