@@ -13,7 +13,7 @@ from datetime import datetime
 from pathlib import Path
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster, ClusterFailed
-from dry_gauge.demo.shop import PASSWORD, fed_visits, is_empty, plan_today, seed
+from dry_gauge.demo.shop import PASSWORD, NotTheDemo, fed_visits, is_empty, plan_today, seed
 from dry_gauge.store.database import connect, migrate
 
 VAR = Path(os.environ.get("DRY_GAUGE_VAR") or Path(__file__).resolve().parents[3] / "var").resolve()
@@ -41,7 +41,7 @@ def main() -> int:
             case _:
                 print(f"'{what}' is not run, stop or reset.", file=sys.stderr)
                 return 2
-    except ClusterFailed as problem:
+    except (ClusterFailed, NotTheDemo) as problem:
         print(problem, file=sys.stderr)
         return 1
     return 0

@@ -208,9 +208,21 @@ STILL_OPEN = (
 )  # fmt: skip
 
 
+class NotTheDemo(RuntimeError):
+    """The database is somebody's: it holds shops, and the demo's is not the only one."""
+
+
 def is_empty(owner: Connection) -> bool:
-    """Whether there is no shop yet."""
-    return owner.execute(select(func.count()).select_from(Shop)).scalar_one() == 0
+    """Whether there is no shop yet.
+
+    Raises
+    ------
+    NotTheDemo
+    """
+    shops = owner.execute(select(Shop.id)).scalars().all()
+    if shops and list(shops) != [SHOP_ID]:
+        raise NotTheDemo("This database holds a shop that is not the demo's; the demo leaves it alone. Give it an empty one.")
+    return not shops
 
 
 def seed(owner: Connection, today: datetime) -> None:

@@ -96,11 +96,20 @@ def _not_somebody_elses(connection: Connection) -> None:
         )
 
 
-def newest_revision() -> str:
-    """The revision that these migrations lead to."""
+def _revisions() -> ScriptDirectory:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS))
-    return ScriptDirectory.from_config(config).get_current_head() or ""
+    return ScriptDirectory.from_config(config)
+
+
+def newest_revision() -> str:
+    """The revision that these migrations lead to."""
+    return _revisions().get_current_head() or ""
+
+
+def known_revisions() -> frozenset[str]:
+    """Every revision that these migrations pass."""
+    return frozenset(one.revision for one in _revisions().walk_revisions())
 
 
 def revision_of(connection: Connection) -> str | None:

@@ -42,6 +42,7 @@ class _Parser(argparse.ArgumentParser):
 
 def main(arguments: Sequence[str] | None = None) -> int:
     """Run one command; returns its exit status."""
+    words = _join_negative_values(sys.argv[1:] if arguments is None else arguments)
     parser = _Parser(prog="dry-gauge", description=__doc__)
     commands = parser.add_subparsers(dest="command", required=True, parser_class=_Parser)
 
@@ -62,16 +63,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     look_up.add_argument("--json", action="store_true")
     look_up.set_defaults(run=_saturation)
 
-    commands.add_parser("migrate", help="bring the tables up to date").set_defaults(run=_migrate)
-    shop = commands.add_parser("create-shop", help="a shop with its first lead; prints the lead's first password")
-    shop.add_argument("name")
-    shop.add_argument("--login", required=True, help="the lead's login")
-    shop.add_argument("--lead", required=True, metavar="NAME", help="the lead's name")
-    shop.set_defaults(run=_create_shop)
-    reset = commands.add_parser("reset-password", help="prints a new password and ends that person's sessions")
-    reset.add_argument("login")
-    reset.set_defaults(run=_reset_password)
-    commands.add_parser("check", help="whether this installation is fit to serve").set_defaults(run=_check)
+    if words[:1] not in (["assess"], ["saturation"]):  # a sheet is judged without a database
+        from dry_gauge.cli.installation import add_commands
+
+        add_commands(commands)
 
     probe = commands.add_parser("probes", help="simulated probes that feed a visit, from a unit on the bench")
     probe.add_argument("--server", default="http://127.0.0.1:8000")
@@ -95,7 +90,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     probe.add_argument("--patience", type=float, default=3600.0, help="seconds without a server before it gives up")
     probe.set_defaults(run=_probes)
 
-    options = parser.parse_args(_join_negative_values(sys.argv[1:] if arguments is None else arguments))
+    options = parser.parse_args(words)
     try:
         return int(options.run(options))
     except Refused as refusal:
@@ -122,78 +117,6 @@ def _join_negative_values(arguments: Sequence[str]) -> list[str]:
 def _fail(message: str) -> int:
     print("dry-gauge: " + " ".join(message.split()), file=sys.stderr)
     return NOTHING_DONE
-
-
-# -- an installation --------------------------------------------------------
-
-
-def _environment(*names: str) -> list[str]:
-    """Settings of an installation.
-
-    Raises
-    ------
-    Refused
-        Naming what is missing.
-    """
-    missing = [name for name in names if not os.environ.get(name)]
-    if missing:
-        raise Refused(f"Set {' and '.join(missing)} in the environment.")
-    return [os.environ[name] for name in names]
-
-
-@contextmanager
-def _database_said() -> Iterator[None]:
-    """What a database answers, as one line."""
-    from sqlalchemy.exc import SQLAlchemyError
-
-    from dry_gauge.store.database import AnotherDatabase
-
-    try:
-        yield
-    except AnotherDatabase as problem:
-        raise Refused(str(problem)) from None
-    except SQLAlchemyError as problem:
-        raise Refused(str(problem.__cause__ or problem).splitlines()[0]) from None
-
-
-def _migrate(_: argparse.Namespace) -> int:
-    from dry_gauge.store.database import migrate, newest_revision  # a sheet is judged without a database
-
-    with _database_said():
-        migrate(*_environment("DATABASE_OWNER_URL", "DATABASE_URL"))
-    print(f"Tables stand at revision {newest_revision()}.")
-    return ANSWERED
-
-
-def _create_shop(options: argparse.Namespace) -> int:
-    from dry_gauge.service.operations import create_shop
-    from dry_gauge.store.database import connect
-
-    (owner,) = _environment("DATABASE_OWNER_URL")
-    with _database_said():
-        password = create_shop(connect(owner, pool_size=1), options.name, options.login, options.lead)
-    print(f"'{options.login}' signs in with '{password}', and changes it there.")
-    return ANSWERED
-
-
-def _reset_password(options: argparse.Namespace) -> int:
-    from dry_gauge.service.operations import reset_password
-    from dry_gauge.store.database import connect
-
-    (owner,) = _environment("DATABASE_OWNER_URL")
-    with _database_said():
-        password = reset_password(connect(owner, pool_size=1), options.login)
-    print(f"'{options.login}' signs in with '{password}' from now on.")
-    return ANSWERED
-
-
-def _check(_: argparse.Namespace) -> int:
-    from dry_gauge.service.operations import check
-
-    found = check(*_environment("DATABASE_URL", "SECRET_KEY"))
-    for one in found:
-        print(f"{'good' if one.good else 'NOT GOOD'}: {one.words}")
-    return ANSWERED if all(one.good for one in found) else NOTHING_DONE
 
 
 # -- assess -----------------------------------------------------------------
@@ -400,7 +323,3 @@ def _table(saturation: Saturation, atmosphere_pa: float, start_f: float, stop_f:
     writer.writerow(("temperature_f", "dew_psig", "bubble_psig"))
     writer.writerows(lines)
     return ANSWERED
-
-
-if __name__ == "__main__":
-    sys.exit(main())
