@@ -23,7 +23,7 @@ from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, insert, text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
-from dry_gauge.service.sign_in import hash_password
+from dry_gauge.service.passwords import hash_password
 from dry_gauge.store.database import connect, migrate
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
 from dry_gauge.store.people import Someone
@@ -160,15 +160,13 @@ def free_port() -> int:
         return int(probe.getsockname()[1])
 
 
-def start_server(database_url: str, port: int, **more: str) -> subprocess.Popen[bytes]:
+def start_server(database_url: str, port: int, log: Any = None, **more: str) -> subprocess.Popen[bytes]:
     """A real server in its own process; returns once it answers."""
     secret = "only for tests, and long enough to be taken"
-    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": secret, **more}
+    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": secret, "LOG_LEVEL": "ERROR", **more}
     process = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", "--factory", "dry_gauge.web.serve:application", "--port", str(port),
-         "--log-level", "error", "--no-access-log", "--timeout-graceful-shutdown", "2"],
-        env=environment,
-    )  # fmt: skip
+        [sys.executable, "-m", "dry_gauge.cli", "serve", "--port", str(port), "--grace", "2"], env=environment, stderr=log
+    )
     for _ in range(1200):  # a minute: another load may be on the machine
         try:
             urllib.request.urlopen(f"http://127.0.0.1:{port}/sign-in", timeout=1).close()

@@ -35,16 +35,14 @@ def test_a_query_without_a_filter_sees_its_own_shop_only(make_shop, as_shop, tab
             )
             book_by_hand(connection, shop.someone(), blue, "bought", 9000, "", datetime.now(UTC))
     with as_shop(mine) as connection:
-        rows = connection.execute(select(table)).all()
-    key = "id" if table is Shop else "shop_id"
-    assert rows
-    assert {getattr(row, key) for row in rows} == {mine.id}
+        key = table.id if table is Shop else table.shop_id
+        assert set(connection.execute(select(key)).scalars()) == {mine.id}
 
 
 @pytest.mark.parametrize("table", TABLES, ids=lambda table: table.__tablename__)
 def test_without_a_shop_nothing_is_seen(shop, engine, table):
     with engine.begin() as connection:
-        assert connection.execute(select(table)).all() == []
+        assert connection.execute(select(table.id)).all() == []
 
 
 def test_a_row_of_another_shop_cannot_be_written(make_shop, as_shop):

@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
+import uvicorn
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
@@ -26,7 +27,13 @@ def add_commands(commands: Any) -> None:
     shop.set_defaults(run=_create_shop)
     reset = commands.add_parser("reset-password", help="prints a new password and ends that person's sessions")
     reset.add_argument("login")
+    reset.add_argument("--second-step-too", action="store_true", help="phone and recovery codes are lost")
     reset.set_defaults(run=_reset_password)
+    serve = commands.add_parser("serve", help="serve it, behind a proxy that ends TLS")
+    serve.add_argument("--host", default="127.0.0.1")
+    serve.add_argument("--port", type=int, default=8000)
+    serve.add_argument("--grace", type=int, default=10, metavar="SECONDS", help="how long answers under way may take at the end")
+    serve.set_defaults(run=_serve)
     commands.add_parser("check", help="whether this installation is fit to serve").set_defaults(run=_check)
     keep = commands.add_parser("backup", help="everything in one file, photos included")
     keep.add_argument("file", type=Path)
@@ -80,8 +87,16 @@ def _create_shop(options: argparse.Namespace) -> int:
 def _reset_password(options: argparse.Namespace) -> int:
     (owner,) = _environment("DATABASE_OWNER_URL")
     with _said():
-        password = operations.reset_password(database.connect(owner, pool_size=1), options.login)
+        engine = database.connect(owner, pool_size=1)
+        password = operations.reset_password(engine, options.login, second_step_too=options.second_step_too)
     print(f"'{options.login}' signs in with '{password}' from now on.")
+    return 0
+
+
+def _serve(options: argparse.Namespace) -> int:
+    # Whose forwarded addresses are believed is TRUSTED_PROXIES' business, not the server's.
+    uvicorn.run("dry_gauge.web.serve:application", factory=True, host=options.host, port=options.port, proxy_headers=False,
+                access_log=False, server_header=False, log_config=None, timeout_graceful_shutdown=options.grace)  # fmt: skip
     return 0
 
 

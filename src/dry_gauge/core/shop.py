@@ -51,6 +51,8 @@ class ShopSettings(BaseModel):
     hold_loss_psi_h: Annotated[float, Field(gt=0, le=20)] = 0.25
     price_per_kg: Annotated[float, Field(ge=0, le=5000)] = 0.0
     currency: Annotated[str, Field(max_length=3)] = ""
+    leads_second_step: bool = False
+    """Whether a lead signs in with a second step, and sets it up before anything else."""
 
     @property
     def rule(self) -> Rule:

@@ -66,11 +66,9 @@ def run(cluster: Cluster) -> int:
     prepare(environment)
     port = free_port(int(environment.get("PORT", FIRST_PORT)))
     server = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", "--factory", "dry_gauge.web.serve:application", "--host", "127.0.0.1",
-         "--port", str(port), "--no-access-log", "--log-level", "warning", "--no-server-header",
-         "--timeout-graceful-shutdown", "2"],
-        env=environment,
-    )  # fmt: skip
+        [sys.executable, "-m", "dry_gauge.cli", "serve", "--port", str(port), "--grace", "2"],
+        env={"LOG_LEVEL": "WARNING", **environment},
+    )
     PID_FILE.write_text(str(server.pid))
 
     def end(*_: object) -> None:
@@ -156,7 +154,7 @@ def stop_server() -> None:
         command = Path(f"/proc/{pid}/cmdline").read_bytes()
     except (OSError, ValueError):
         return
-    if b"dry_gauge.web.serve" not in command:
+    if b"dry_gauge.cli\0serve" not in command:
         return
     os.kill(pid, signal.SIGTERM)
     for _ in range(100):

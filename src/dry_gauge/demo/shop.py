@@ -26,8 +26,8 @@ from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
 from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
+from dry_gauge.service.passwords import hash_password
 from dry_gauge.service.probes import token_hash
-from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit

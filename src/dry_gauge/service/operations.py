@@ -7,14 +7,15 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 
 import uuid6
-from sqlalchemy import Engine, insert, select, text, update
+from sqlalchemy import Engine, delete, insert, select, text, update
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.service.passwords import hash_password
 from dry_gauge.service.people import check_login
-from dry_gauge.service.sign_in import hash_password
 from dry_gauge.store.database import WrongRole, check_role, connect, newest_revision, revision_of
-from dry_gauge.store.models import Person, Shop
+from dry_gauge.store.models import Person, SecondFactor, Shop
+from dry_gauge.store.people import note_sign_in
 
 _MOST_SKEW_SECONDS = 30.0
 LEAST_SECRET = 32
@@ -58,8 +59,13 @@ def create_shop(owner: Engine, name: str, login: str, person: str) -> str:
     return password
 
 
-def reset_password(owner: Engine, login: str) -> str:
+def reset_password(owner: Engine, login: str, *, second_step_too: bool = False) -> str:
     """A new password for somebody; whoever is signed in under that login is signed out.
+
+    Parameters
+    ----------
+    second_step_too : bool
+        Whether the second step goes as well: the phone is lost, and so are the recovery codes.
 
     Raises
     ------
@@ -74,6 +80,9 @@ def reset_password(owner: Engine, login: str) -> str:
         connection.execute(text("SELECT set_config('dry_gauge.shop_id', :shop, true)"), {"shop": str(found.shop_id)})
         connection.execute(update(Person).where(Person.id == found.person_id).values(password_hash=hash_password(password)))
         connection.execute(text("DELETE FROM web_session WHERE person_id = :person"), {"person": found.person_id})
+        if second_step_too:
+            connection.execute(delete(SecondFactor).where(SecondFactor.person_id == found.person_id))
+        note_sign_in(connection, login, "password_reset", "by command" + (", second step too" if second_step_too else ""), "")
     return password
 
 

@@ -11,7 +11,8 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.service.sign_in import LEAST_PASSWORD, check_strength, hash_password
+from dry_gauge.service import audit
+from dry_gauge.service.passwords import LEAST_PASSWORD, check_strength, hash_password
 from dry_gauge.store import people
 from dry_gauge.store.people import Someone
 
@@ -37,6 +38,11 @@ def everyone(connection: Connection) -> Any:
     return people.everyone(connection)
 
 
+def with_second_step(connection: Connection) -> frozenset[UUID]:
+    """Who of the shop has a second step."""
+    return people.with_second_factor(connection)
+
+
 def change(connection: Connection, someone: Someone, fields: Mapping[str, str]) -> str:
     """Add or change someone, as a form asks; what was done, in words.
 
@@ -44,6 +50,8 @@ def change(connection: Connection, someone: Someone, fields: Mapping[str, str]) 
     ------
     Refused
     """
+    if fields.get("do"):
+        return _helped(connection, someone, fields)
     role, password = fields.get("role", ""), fields.get("password", "")
     if role not in ROLES:
         raise Refused("Choose a role.", "role")
@@ -58,18 +66,42 @@ def change(connection: Connection, someone: Someone, fields: Mapping[str, str]) 
     added = people.add_person(connection, someone.person_id, uuid6.uuid7(), login, name, role, hash_password(password))
     if not added:
         raise Refused("That login is taken.", "login")
+    audit.note(connection, someone, "person_added", f"{name} ({login}), {role}")
     return f"{name} can sign in as '{login}'."
 
 
+def _person(connection: Connection, fields: Mapping[str, str]) -> Any:
+    found = next((one for one in people.everyone(connection) if str(one.id) == fields.get("person")), None)
+    if found is None:
+        raise Refused("There is no such person in your shop.", "person")
+    return found
+
+
+def _helped(connection: Connection, someone: Someone, fields: Mapping[str, str]) -> str:
+    """A lost phone, or too many tries."""
+    person = _person(connection, fields)
+    if fields["do"] == "end_second_step":
+        if people.end_second_factor_of(connection, someone.person_id, person.id):
+            audit.note(connection, someone, "second_step_ended", person.name)
+        return f"{person.name} signs in with the password alone."
+    if fields["do"] == "forgive_tries":
+        people.forgive_tries(connection, someone.person_id, person.id)
+        audit.note(connection, someone, "tries_forgiven", person.name)
+        return f"{person.name} may try again."
+    raise Refused("Choose what to do.", "do")
+
+
 def _changed(connection: Connection, someone: Someone, fields: Mapping[str, str], role: str, password: str) -> str:
-    try:
-        person_id = UUID(fields["person"])
-    except ValueError:
-        raise Refused("There is no such person in your shop.", "person") from None
+    person = _person(connection, fields)
+    person_id = person.id
     active = fields.get("active", "yes") == "yes"
     if person_id == someone.person_id and (role != "lead" or not active):
         raise Refused("You cannot take your own lead away: another lead does that.", "role")
     hashed = hash_password(password) if password else None
     if not people.change_person(connection, someone.person_id, person_id, role, active, hashed):
         raise Refused("There is no such person in your shop.", "person")
+    what = [f"{person.role} to {role}"] if role != person.role else []
+    what += ["access ended" if person.active else "access given"] if active != person.active else []
+    what += ["new password"] if password else []
+    audit.note(connection, someone, "person_changed", f"{person.name}: {', '.join(what) or 'nothing'}")
     return "Changed." if active else "Changed: they can no longer sign in."

@@ -21,6 +21,7 @@ from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 from dry_gauge.present.visit import VisitView
 from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
+from dry_gauge.service import audit
 from dry_gauge.service.notebooks import NotHere, facts_of
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
@@ -50,7 +51,18 @@ def make_token(connection: Connection, someone: Someone, visit_id: UUID) -> str:
         raise NotHere("There is no such visit in your shop.")
     token = secrets.token_urlsafe(24)
     samples.make_token(connection, token_hash(token), visit_id, someone.person_id, TOKEN_LIFETIME)
+    audit.note(connection, someone, "probe_token_made", str(visit_id))
     return token
+
+
+def end_token(connection: Connection, someone: Someone, visit_id: UUID, token_id: str) -> None:
+    """End a token of a visit; does no harm twice."""
+    try:
+        ended = samples.end_token(connection, visit_id, UUID(token_id))
+    except ValueError:
+        ended = False
+    if ended:
+        audit.note(connection, someone, "probe_token_ended", str(visit_id))
 
 
 def open_visit(connection: Connection, token: str, visit_id: UUID) -> tuple[UUID, FedVisit]:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from uuid import UUID
-
 from sqlalchemy import Connection
 
 from dry_gauge.core.shop import ShopSettings
+from dry_gauge.service import audit
 from dry_gauge.store.cylinders import set_settings, settings_of
+from dry_gauge.store.people import Someone
 
 
 def shop_settings(connection: Connection) -> ShopSettings:
@@ -15,6 +15,10 @@ def shop_settings(connection: Connection) -> ShopSettings:
     return ShopSettings.model_validate(settings_of(connection))
 
 
-def keep_settings(connection: Connection, shop_id: UUID, settings: ShopSettings) -> None:
-    """Set everything anew."""
-    set_settings(connection, shop_id, settings.model_dump(mode="json"))
+def keep_settings(connection: Connection, someone: Someone, settings: ShopSettings) -> None:
+    """Set everything anew; what differs is noted."""
+    before, after = (one.model_dump(mode="json") for one in (shop_settings(connection), settings))
+    set_settings(connection, someone.shop_id, after)
+    changed = [f"{name.replace('_', ' ')}: {before[name]} to {value}" for name, value in after.items() if value != before[name]]
+    if changed:
+        audit.note(connection, someone, "settings_changed", "; ".join(changed))

@@ -1,80 +1,114 @@
-"""Who may come in: passwords, sessions and the limit on trying."""
+"""Who may come in: sessions, the limit on trying, and what is kept of a browser that has signed in before."""
 
 from __future__ import annotations
 
 import secrets
+from dataclasses import dataclass
 from datetime import timedelta
-from functools import lru_cache
 from hashlib import sha256
+from ipaddress import ip_address, ip_network
+from uuid import UUID
 
-from argon2 import PasswordHasher
-from argon2.exceptions import InvalidHashError, VerificationError
 from sqlalchemy import Engine
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.service.passwords import check_strength, hash_password, matches
 from dry_gauge.store import people
-from dry_gauge.store.people import Someone
 
 SESSION_LIFETIME = timedelta(days=14)
+"""A session ends after this, and after four days in which nobody used it (in the database)."""
 TRIES_WINDOW_SECONDS = 15 * 60
 TRIES_PER_LOGIN = 8
+"""From one address, or from one browser that has signed in under this login before."""
 TRIES_PER_ADDRESS = 40
-
-_hasher = PasswordHasher()
+TRIES_ANYWHERE = 100
+"""For one login from everywhere together: many addresses guess together. It never stops a browser that is known."""
 
 
 class TooManyTries(Exception):
     """More sign-ins were tried than a person would."""
 
 
-def hash_password(password: str) -> str:
-    """Argon2id, with the library's current parameters."""
-    return _hasher.hash(password)
+@dataclass(frozen=True, slots=True)
+class Caller:
+    """Where a sign-in comes from."""
+
+    address: str
+    device: str = ""
+    """In words, for the list of sessions."""
+    known_as: str = ""
+    """Set where this browser has signed in under this login before: its own random name."""
 
 
-@lru_cache(maxsize=1)
-def _nobodys_hash() -> str:
-    return _hasher.hash(secrets.token_hex(16))
+@dataclass(frozen=True, slots=True)
+class Known:
+    """Someone whose password was right, and who has a second step to go."""
+
+    shop_id: UUID
+    person_id: UUID
+    login: str
+    second_secret: str
 
 
-def sign_in(engine: Engine, login: str, password: str, address: str) -> str | None:
-    """A new session's token, or None for a wrong login or password.
+def token_hash(token: str) -> bytes:
+    """What the database keeps of a token: a stolen table opens no session."""
+    return sha256(token.encode()).digest()
 
-    An unknown login takes as long as a wrong password, so that trying does not tell which logins exist.
+
+def network_of(address: str) -> str:
+    """An address as tries are counted: of version 6 the first half, which one line has for itself."""
+    try:
+        found = ip_address(address)
+    except ValueError:
+        return address[:60]
+    return str(ip_network((found, 64), strict=False)) if found.version == 6 else address
+
+
+def _limits(login: str, caller: Caller) -> dict[str, int]:
+    key = f"sign-in login {login[:80]} "
+    if caller.known_as:
+        return {f"{key}on {caller.known_as[:40]}": TRIES_PER_LOGIN}
+    address = network_of(caller.address)
+    return {f"{key}from {address}": TRIES_PER_LOGIN, f"sign-in address {address}": TRIES_PER_ADDRESS,
+            f"{key}anywhere": TRIES_ANYWHERE}  # fmt: skip
+
+
+def sign_in(engine: Engine, login: str, password: str, caller: Caller) -> str | Known | None:
+    """A new session's token; someone with a second step to go; or None for a wrong login or password.
 
     Raises
     ------
     TooManyTries
     """
     login = login.strip().lower()
-    limits = {f"sign-in login {login[:80]}": TRIES_PER_LOGIN, f"sign-in address {address}": TRIES_PER_ADDRESS}
+    limits = _limits(login, caller)
     # Counted before the password is looked at, so that many tries at once cannot slip through; a right one is forgiven.
     with engine.begin() as connection:
-        over = [people.count_hit(connection, key, TRIES_WINDOW_SECONDS) > most for key, most in limits.items()]
-    if any(over):
+        counts = {key: people.count_hit(connection, key, TRIES_WINDOW_SECONDS) for key in limits}
+        if any(counts[key] == most + 1 for key, most in limits.items()):
+            people.note_sign_in(connection, login, "sign_in_stopped", caller.device, caller.address)
+    if any(counts[key] > most for key, most in limits.items()):
         raise TooManyTries
     with engine.begin() as connection:
         found = people.find_sign_in(connection, login)
-    if not _matches(found[2] if found else _nobodys_hash(), password) or found is None:
+    if not matches(found.password_hash if found else None, password) or found is None:
+        with engine.begin() as connection:
+            people.note_sign_in(connection, login, "sign_in_wrong", caller.device, caller.address)
         return None
-    token = secrets.token_urlsafe(32)
     with engine.begin() as connection:
-        people.start_session(connection, token_hash(token), found[0], found[1], SESSION_LIFETIME)
         for key in limits:
             people.forgive_hit(connection, key)
+    known = Known(found.shop_id, found.person_id, login, found.second_secret or "")
+    return known if known.second_secret else begin_session(engine, known, caller)
+
+
+def begin_session(engine: Engine, known: Known, caller: Caller) -> str:
+    """A session for someone who has proven who they are; its token."""
+    token = secrets.token_urlsafe(32)
+    with engine.begin() as connection:
+        people.start_session(connection, token_hash(token), known.shop_id, known.person_id, SESSION_LIFETIME, caller.device)
+        people.note_sign_in(connection, known.login, "sign_in", caller.device, caller.address)
     return token
-
-
-def _matches(password_hash: str, password: str) -> bool:
-    try:
-        return _hasher.verify(password_hash, password)
-    except (VerificationError, InvalidHashError):
-        return False
-
-
-def token_hash(token: str) -> bytes:
-    """What the database keeps of a token: a stolen table opens no session."""
-    return sha256(token.encode()).digest()
 
 
 def sign_out(engine: Engine, token: str) -> None:
@@ -83,27 +117,20 @@ def sign_out(engine: Engine, token: str) -> None:
         people.end_session(connection, token_hash(token))
 
 
-LEAST_PASSWORD = 10
-_LEAST_DIFFERENT = 5
-
-
-def check_strength(password: str, *known: str) -> None:
-    """Whether a password is fit to be one.
-
-    Parameters
-    ----------
-    known : str
-        What anyone would try first: login, name, shop.
+def check_own_password(engine: Engine, token: str, password: str, field: str) -> None:
+    """Refuse whoever has that session and not its password.
 
     Raises
     ------
     Refused
     """
-    if len(password) < LEAST_PASSWORD or len(password) > 200:
-        raise Refused(f"A password has at least {LEAST_PASSWORD} characters; three or four words do well.", "password")
-    plain = password.casefold()
-    if len(set(plain)) < _LEAST_DIFFERENT or any(len(word) > 3 and word.casefold() in plain for word in known):
-        raise Refused("That is what anyone would try first. Take words that have nothing to do with you or the shop.", "password")
+    key = token_hash(token)
+    with engine.begin() as connection:
+        if people.count_hit(connection, f"own password {key.hex()[:32]}", TRIES_WINDOW_SECONDS) > TRIES_PER_LOGIN:
+            raise Refused("Too many tries. Wait 15 minutes.", field)
+        found = people.own_password_hash(connection, key)
+    if not matches(found, password):
+        raise Refused("That is not your present password.", field)
 
 
 def change_own(engine: Engine, token: str, old: str, new: str, *known: str) -> None:
@@ -113,25 +140,13 @@ def change_own(engine: Engine, token: str, old: str, new: str, *known: str) -> N
     ------
     Refused
     """
-    key = token_hash(token)
-    with engine.begin() as connection:
-        if people.count_hit(connection, f"own password {key.hex()[:32]}", TRIES_WINDOW_SECONDS) > TRIES_PER_LOGIN:
-            raise Refused("Too many tries. Wait 15 minutes.", "old")
-        found = people.own_password_hash(connection, key)
-    if found is None or not _matches(found, old):
-        raise Refused("That is not your present password.", "old")
+    check_own_password(engine, token, old, "old")
     check_strength(new, *known)
     with engine.begin() as connection:
-        people.change_own_password(connection, key, hash_password(new))
+        people.change_own_password(connection, token_hash(token), hash_password(new))
 
 
 def within_rate(engine: Engine, key: str, per_minute: int) -> bool:
     """Whether one more call of `key` is within its rate a minute."""
     with engine.begin() as connection:
         return people.count_hit(connection, key, 60) <= per_minute
-
-
-__all__ = [
-    "LEAST_PASSWORD", "SESSION_LIFETIME", "Someone", "TooManyTries", "change_own", "check_strength", "hash_password", "sign_in",
-    "sign_out", "token_hash", "within_rate",
-]  # fmt: skip

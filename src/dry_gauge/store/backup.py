@@ -15,7 +15,7 @@ from pathlib import Path
 
 from sqlalchemy import Engine, make_url, text
 
-from dry_gauge.store.database import connect, known_revisions, migrate
+from dry_gauge.store.database import connect, connection_arguments, known_revisions, migrate
 
 _LEFT_OUT = ("web_session", "rate_window")
 _DEBIAN = Path("/usr/lib/postgresql")
@@ -120,10 +120,11 @@ def _revision_in(source: Path) -> str:
 def _run(program: str, url: str | None, *arguments: str) -> str:
     environment = dict(os.environ)
     if url is not None:  # the password goes by the environment: others on the machine see command lines
-        at = make_url(url)
-        named = {"PGHOST": at.host, "PGPORT": at.port, "PGUSER": at.username, "PGPASSWORD": at.password}
-        environment |= {name: str(value) for name, value in named.items() if value is not None}
-        arguments = (f"--dbname={at.database}", *arguments)
+        at = connection_arguments(url)
+        named = {"PGHOST": "host", "PGPORT": "port", "PGUSER": "user", "PGPASSWORD": "password",
+                 "PGTARGETSESSIONATTRS": "target_session_attrs"}  # fmt: skip
+        environment |= {name: str(at[key]) for name, key in named.items() if key in at}
+        arguments = (f"--dbname={at['dbname']}", *arguments)
     done = subprocess.run([_found(program), *arguments], env=environment, capture_output=True, text=True)  # noqa: S603
     if done.returncode != 0:
         words = (done.stderr.strip().splitlines() or [f"{program} failed"])[0]

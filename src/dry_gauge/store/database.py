@@ -11,7 +11,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Connection, Engine, create_engine, event, make_url, text
+from sqlalchemy import URL, Connection, Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import DisconnectionError
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -24,7 +24,20 @@ class WrongRole(RuntimeError):
 # What answers people gives up: a server that does not answer, a statement that runs away, a row that somebody holds, a
 # transaction that was left lying. A free connection is waited for as long as a person would.
 _CONNECT_SECONDS, _POOL_SECONDS = 5, 8
+# A server that vanished without a word, its power or its line gone, is noticed within half a minute.
+_ALIVE = {"keepalives_idle": 10, "keepalives_interval": 5, "keepalives_count": 3, "tcp_user_timeout": 25_000}
 _LIMITS = "-c statement_timeout=30s -c lock_timeout=15s -c idle_in_transaction_session_timeout=60s"
+
+
+def _address(url: str) -> URL:
+    return make_url(url).set(drivername="postgresql+psycopg")
+
+
+def connection_arguments(url: str) -> dict[str, Any]:
+    """The same address for what speaks to the driver itself; several hosts with ports among them."""
+    address = _address(url)
+    named = address.get_dialect()().create_connect_args(address)[1]
+    return {key: value for key, value in named.items() if key != "context"} | _ALIVE
 
 
 def connect(url: str, *, pool_size: int = 10, patient: bool = False) -> Engine:
@@ -35,10 +48,11 @@ def connect(url: str, *, pool_size: int = 10, patient: bool = False) -> Engine:
     patient : bool
         For work that nobody waits for: migrations, seeding. Without limits in time.
     """
-    address = make_url(url).set(drivername="postgresql+psycopg")
+    address = _address(url)
     limits = {} if patient else {"options": _LIMITS}
     engine = create_engine(address, pool_size=pool_size, max_overflow=pool_size, pool_timeout=_POOL_SECONDS,
-                           connect_args={"connect_timeout": _CONNECT_SECONDS, **limits})  # fmt: skip
+                           hide_parameters=True,  # what was typed belongs in no log
+                           connect_args={"connect_timeout": _CONNECT_SECONDS, **_ALIVE, **limits})  # fmt: skip
     _ping_after_idling(engine)
     return engine
 

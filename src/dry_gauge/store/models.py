@@ -64,6 +64,52 @@ class WebSession(Base):
     person_id: Mapped[UUID]
     created_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
     expires_at: Mapped[datetime]
+    id: Mapped[UUID] = mapped_column(server_default=text("gen_random_uuid()"))
+    seen_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
+    device: Mapped[str] = mapped_column(server_default="")
+
+
+class SecondFactor(Base):
+    """The encrypted secret of somebody's second step. The application reaches it only through functions."""
+
+    __tablename__ = "second_factor"
+    __table_args__ = (_in_shop("person_id", table="person"),)
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    person_id: Mapped[UUID] = mapped_column(primary_key=True)
+    secret: Mapped[str]
+    last_step: Mapped[int] = mapped_column(BigInteger, server_default=text("0"))
+
+
+class RecoveryCode(Base):
+    """A code that replaces the phone, once. The application reaches it only through functions."""
+
+    __tablename__ = "recovery_code"
+    __table_args__ = (
+        ForeignKeyConstraint(
+            ["shop_id", "person_id"], ["second_factor.shop_id", "second_factor.person_id"], ondelete="CASCADE"
+        ),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    person_id: Mapped[UUID] = mapped_column(primary_key=True)
+    code_hash: Mapped[bytes] = mapped_column(primary_key=True)
+
+
+class AuditEvent(Base):
+    """Who did what to people, rights, cards and settings. The application may add and read, never change or remove."""
+
+    __tablename__ = "audit_event"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id"], ["shop.id"]),
+        _in_shop("person_id", table="person"),
+        Index("audit_event_by_time", "shop_id", text("at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True, server_default=text("gen_random_uuid()"))
+    at: Mapped[datetime] = mapped_column(server_default=text("now()"))
+    person_id: Mapped[UUID | None]
+    what: Mapped[str]
+    about: Mapped[str] = mapped_column(server_default="")
+    address: Mapped[str] = mapped_column(server_default="")
 
 
 class RateWindow(Base):
@@ -260,6 +306,8 @@ class ProbeToken(Base):
     visit_id: Mapped[UUID]
     person_id: Mapped[UUID]
     expires_at: Mapped[datetime]
+    id: Mapped[UUID] = mapped_column(server_default=text("gen_random_uuid()"))
+    made_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
 
 
 class ProbeHub(Base):

@@ -28,6 +28,8 @@ class Someone:
     theme: str
     weight_unit: str = "lb_oz"
     hints_seen: Sequence[str] = ()
+    second_step_due: bool = False
+    """A lead of a shop whose leads have a second step, and has none yet."""
 
     @property
     def may_write(self) -> bool:
@@ -35,28 +37,34 @@ class Someone:
         return self.role in ("technician", "lead")
 
 
-_FIND = text("SELECT shop_id, person_id, password_hash FROM find_sign_in(:login)")
-_START = text("SELECT start_session(:hash, :shop, :person, :lifetime)")
+_FIND = text("SELECT shop_id, person_id, password_hash, second_secret FROM find_sign_in(:login)")
+_START = text("SELECT start_session(:hash, :shop, :person, :lifetime, :device)")
 _END = text("SELECT end_session(:hash)")
 _OPEN = text(
     "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit,"
-    " hints_seen FROM open_session(:hash)"
+    " hints_seen, second_step_due FROM open_session(:hash)"
 )
 _FORGIVE = text("SELECT forgive_hit(:key)")
 _HIT = text("SELECT count_hit(:key, :seconds)")
+_NOTE = text("SELECT note_sign_in(:login, :what, :about, :address)")
 
 
-def find_sign_in(connection: Connection, login: str) -> tuple[UUID, UUID, str] | None:
-    """Shop, person and password hash of an active login."""
-    row = connection.execute(_FIND, {"login": login}).one_or_none()
-    return None if row is None else (row.shop_id, row.person_id, row.password_hash)
+def find_sign_in(connection: Connection, login: str) -> Any:
+    """Shop, person, password hash and kept second secret of an active login; None where there is none."""
+    return connection.execute(_FIND, {"login": login}).one_or_none()
+
+
+def note_sign_in(connection: Connection, login: str, what: str, about: str, address: str) -> None:
+    """A sign-in that went well or not, in the trail of that login's shop; nothing for a login that nobody has."""
+    connection.execute(_NOTE, {"login": login, "what": what, "about": about[:80], "address": address[:60]})
 
 
 def start_session(
-    connection: Connection, token_hash: bytes, shop_id: UUID, person_id: UUID, lifetime: timedelta
+    connection: Connection, token_hash: bytes, shop_id: UUID, person_id: UUID, lifetime: timedelta, device: str = ""
 ) -> None:
     """Remember a signed-in browser."""
-    connection.execute(_START, {"hash": token_hash, "shop": shop_id, "person": person_id, "lifetime": lifetime})
+    asked = {"hash": token_hash, "shop": shop_id, "person": person_id, "lifetime": lifetime, "device": device[:80]}
+    connection.execute(_START, asked)
 
 
 def end_session(connection: Connection, token_hash: bytes) -> None:
@@ -112,7 +120,8 @@ def change_person(
 _OWN_HASH = text("SELECT own_password_hash(:hash)")
 _CHANGE_OWN = text("SELECT change_own_password(:hash, :changed)")
 _END_OTHERS = text("SELECT end_other_sessions(:hash)")
-_OWN_SESSIONS = text("SELECT expires_at, is_this FROM own_sessions(:hash)")
+_OWN_SESSIONS = text("SELECT id, device, created_at, seen_at, is_this FROM own_sessions(:hash)")
+_END_OWN = text("SELECT end_own_session(:hash, :ended)")
 
 
 def own_password_hash(connection: Connection, token_hash: bytes) -> str | None:
@@ -132,8 +141,66 @@ def end_other_sessions(connection: Connection, token_hash: bytes) -> int:
 
 
 def own_sessions(connection: Connection, token_hash: bytes) -> Sequence[Any]:
-    """When each session of the same person ends, latest first, and which is this one."""
+    """The sessions of the same person, last used first, and which is this one."""
     return connection.execute(_OWN_SESSIONS, {"hash": token_hash}).all()
+
+
+def end_own_session(connection: Connection, token_hash: bytes, ended: UUID) -> bool:
+    """End one session of the same person; False where there is no such."""
+    return bool(connection.execute(_END_OWN, {"hash": token_hash, "ended": ended}).scalar())
+
+
+_USE_STEP = text("SELECT use_step(:shop, :person, :step)")
+_USE_CODE = text("SELECT use_recovery_code(:shop, :person, :hash)")
+_SET_SECOND = text("SELECT set_own_second_factor(:session, :secret, :step, :codes)")
+_END_SECOND = text("SELECT end_own_second_factor(:session)")
+_OWN_SECOND = text("SELECT own_second_factor(:session)")
+_END_SECOND_OF = text("SELECT end_second_factor_of(:actor, :person)")
+_WITH_SECOND = text("SELECT with_second_factor()")
+_FORGIVE_TRIES = text("SELECT forgive_tries(:actor, :person)")
+
+
+def use_step(connection: Connection, shop_id: UUID, person_id: UUID, step: int) -> bool:
+    """Use the code of one half minute; False where it, or a later one, was used already."""
+    return bool(connection.execute(_USE_STEP, {"shop": shop_id, "person": person_id, "step": step}).scalar())
+
+
+def use_recovery_code(connection: Connection, shop_id: UUID, person_id: UUID, code_hash: bytes) -> bool:
+    """Use a recovery code up; False where there is no such."""
+    return bool(connection.execute(_USE_CODE, {"shop": shop_id, "person": person_id, "hash": code_hash}).scalar())
+
+
+def set_own_second_factor(
+    connection: Connection, session: bytes, secret: str, step: int, codes: Sequence[bytes]
+) -> None:
+    """A second step for whoever has that session; their other sessions end."""
+    connection.execute(_SET_SECOND, {"session": session, "secret": secret, "step": step, "codes": list(codes)})
+
+
+def end_own_second_factor(connection: Connection, session: bytes) -> None:
+    """No second step any more for whoever has that session."""
+    connection.execute(_END_SECOND, {"session": session})
+
+
+def own_second_factor(connection: Connection, session: bytes) -> int | None:
+    """How many recovery codes are left; None without a second step."""
+    found: int | None = connection.execute(_OWN_SECOND, {"session": session}).scalar()
+    return found
+
+
+def end_second_factor_of(connection: Connection, actor: UUID, person_id: UUID) -> bool:
+    """Take somebody's second step away, as a lead of their shop; False where there was none."""
+    return bool(connection.execute(_END_SECOND_OF, {"actor": actor, "person": person_id}).scalar())
+
+
+def with_second_factor(connection: Connection) -> frozenset[UUID]:
+    """Who of the shop has a second step."""
+    return frozenset(connection.execute(_WITH_SECOND).scalars())
+
+
+def forgive_tries(connection: Connection, actor: UUID, person_id: UUID) -> None:
+    """Let somebody try to sign in again, as a lead of their shop."""
+    connection.execute(_FORGIVE_TRIES, {"actor": actor, "person": person_id})
 
 
 _HINT = text(

@@ -24,6 +24,23 @@ def make_token(connection: Connection, token_hash: bytes, visit_id: UUID, person
     connection.execute(_MAKE_TOKEN, {"hash": token_hash, "visit": visit_id, "person": person_id, "lifetime": lifetime})
 
 
+_TOKENS = text("""
+    SELECT t.id, p.name, t.made_at, t.expires_at FROM probe_tokens_of(:visit) t
+    LEFT JOIN person p ON p.id = t.person_id ORDER BY t.made_at
+""")
+_END_TOKEN = text("SELECT end_probe_token(:visit, :ended)")
+
+
+def tokens_of(connection: Connection, visit_id: UUID) -> Sequence[Any]:
+    """The tokens that feed a visit, who made each, and until when it is good."""
+    return connection.execute(_TOKENS, {"visit": visit_id}).all()
+
+
+def end_token(connection: Connection, visit_id: UUID, token_id: UUID) -> bool:
+    """End a token at once; False where there is no such."""
+    return bool(connection.execute(_END_TOKEN, {"visit": visit_id, "ended": token_id}).scalar())
+
+
 def open_token(connection: Connection, token_hash: bytes) -> tuple[UUID, UUID] | None:
     """Shop and visit that a token opens; the rest of the transaction then sees that shop's rows."""
     row = connection.execute(_OPEN_TOKEN, {"hash": token_hash}).one_or_none()

@@ -7,6 +7,7 @@ import logging
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
+from typing import Any, cast
 from urllib.parse import urlencode
 
 from anyio import to_thread
@@ -20,13 +21,16 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Scope, Send
+from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.service.probes import NoSuchToken
+from dry_gauge.service.second_step import Keeper
 from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
 from dry_gauge.web.form_token import FormGuard
 from dry_gauge.web.listening import Listener
+from dry_gauge.web.observing import REQUEST_ID, Numbers, Observed
 from dry_gauge.web.pending import Pending
 from dry_gauge.web.render import STATIC, page, scripts_digest, wants_fragments
 from dry_gauge.web.routes import (
@@ -38,6 +42,7 @@ from dry_gauge.web.routes import (
     live,
     me,
     patterns,
+    people,
     photos,
     pocket,
     proof,
@@ -49,7 +54,7 @@ from dry_gauge.web.routes import (
     visits,
     why,
 )
-from dry_gauge.web.security import SecurityHeaders, SignInNeeded
+from dry_gauge.web.security import SecondStepDue, SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
 
 _DAYS_CHECKED_SECONDS = 3600
@@ -106,8 +111,11 @@ def create_app(settings: Settings) -> ASGIApp:
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
+    app.state.keeper = Keeper(settings.secret_key)
+    app.state.numbers = Numbers(app.state.engine)
     for routes in (
-        shell, sign_in, board, here, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket, api, me
+        shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
+        api, me,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:
@@ -115,7 +123,13 @@ def create_app(settings: Settings) -> ASGIApp:
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)
     protected = FormGuard(app, settings.secret_key, _not_from_our_page)
-    return SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
+    whole = SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
+    return from_trusted_proxies(Observed(whole, app.state.numbers), settings.trusted_proxies)
+
+
+def from_trusted_proxies(app: ASGIApp, trusted: str) -> ASGIApp:
+    """Believe X-Forwarded-For and X-Forwarded-Proto, but only of those addresses; of nobody where there are none."""
+    return cast(ASGIApp, ProxyHeadersMiddleware(cast(Any, app), trusted_hosts=trusted)) if trusted else app
 
 
 async def _keep_sample_days(engine: Engine) -> None:
@@ -171,6 +185,12 @@ def _say_errors(app: FastAPI) -> None:
         return page(request, name, status=401, to=back, login="", pending=pending,
                     error=why.words if isinstance(why, SignInNeeded) else "")  # fmt: skip
 
+    @app.exception_handler(SecondStepDue)
+    async def second_step_due(request: Request, _: Exception) -> Response:
+        if request.method in ("GET", "HEAD") and not wants_fragments(request):
+            return RedirectResponse("/me/second-step", 303)
+        return said(request, 403, "One step more", "Your shop wants a second step of its leads: set it up under your name first.")
+
     @app.exception_handler(NotHere)
     async def not_here(request: Request, error: Exception) -> Response:
         return said(request, 404, "Not here", str(error))
@@ -222,5 +242,6 @@ def _say_errors(app: FastAPI) -> None:
             request,
             500,
             "Something went wrong on our side",
-            "Entries shown in the timeline are kept. What you just typed may not be: look, and send it again.",
+            "Entries shown in the timeline are kept. What you just typed may not be: look, and send it again. "
+            f"Whoever runs this finds what happened under {request.scope.get(REQUEST_ID, 'no name')}.",
         )

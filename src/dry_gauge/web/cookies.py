@@ -10,7 +10,7 @@ from ipaddress import ip_address
 
 from starlette.types import Scope
 
-SESSION_COOKIE, FORM_COOKIE = "dry-gauge", "dry-gauge-form"
+SESSION_COOKIE, FORM_COOKIE, DEVICE_COOKIE = "dry-gauge", "dry-gauge-form", "dry-gauge-device"
 
 
 def is_secure(scope: Scope) -> bool:

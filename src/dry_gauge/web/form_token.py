@@ -79,7 +79,7 @@ class FormGuard:
 
         scope["csrftoken"] = give
         # Without a session nothing can be changed: it ends at the sign-in, which carries what was typed.
-        asks = session or scope["path"] == "/sign-in"
+        asks = session or scope["path"].startswith("/sign-in")
         if scope["method"] not in _SAFE and asks and not scope["path"].startswith("/api/"):
             sent, receive = await _token_sent(scope, receive)
             if not known or not compare_digest(sent.encode(), self.token(known, session).encode()):

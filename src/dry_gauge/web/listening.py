@@ -11,7 +11,8 @@ from typing import Any
 from uuid import UUID
 
 import psycopg
-from sqlalchemy import make_url
+
+from dry_gauge.store.database import connection_arguments
 
 CHANNEL = "dry_gauge"
 _RETRY_SECONDS = 2.0
@@ -25,7 +26,7 @@ class Listener:
     """Subscriptions by visit. Slow readers lose the oldest news: each one only says that something is newer."""
 
     def __init__(self, url: str) -> None:
-        self.url = make_url(url).set(drivername="postgresql").render_as_string(hide_password=False)
+        self.at = connection_arguments(url)
         self.waiting: dict[UUID, set[asyncio.Queue[News]]] = {}
         self.ending = False
 
@@ -56,7 +57,7 @@ class Listener:
     async def _listen(self) -> None:
         while True:
             try:
-                async with await psycopg.AsyncConnection.connect(self.url, autocommit=True) as connection:
+                async with await psycopg.AsyncConnection.connect(**self.at, autocommit=True) as connection:
                     await connection.execute(f"LISTEN {CHANNEL}")
                     # Whatever was announced while nobody listened: everyone looks again.
                     for visit_id in list(self.waiting):

@@ -14,6 +14,7 @@ from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone, open_session
 from dry_gauge.web.cookies import SESSION_COOKIE, cookie_named, is_secure
+from dry_gauge.web.observing import SOMEONE
 
 CONTENT_SECURITY_POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
@@ -38,6 +39,10 @@ class SignInNeeded(Exception):
     """Nobody is signed in, or the session has ended."""
 
     words = "Your session has ended. Sign in and what you typed is kept."
+
+
+class SecondStepDue(Exception):
+    """The shop wants a second step of its leads, and this one has none yet."""
 
 
 class SomebodyElse(SignInNeeded):
@@ -68,9 +73,17 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
         someone = open_session(connection, token_hash(token))
         if someone is None:
             raise SignInNeeded
+        if someone.second_step_due and not _goes_on_without(request):
+            raise SecondStepDue
         if request.headers.get("x-writer", str(someone.person_id)) != str(someone.person_id):
             raise SomebodyElse
+        request.scope[SOMEONE] = (someone.shop_id, someone.person_id)
         yield connection, someone
+
+
+def _goes_on_without(request: Request) -> bool:
+    """What a lead who still has to set up a second step may do: set it up, and have kept what waits on the device."""
+    return request.url.path.startswith("/me") or (request.method == "POST" and "x-outbox" in request.headers)
 
 
 @contextmanager

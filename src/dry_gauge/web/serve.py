@@ -1,4 +1,4 @@
-"""What a server runs: `uvicorn --factory dry_gauge.web.serve:application`."""
+"""What a server runs: `dry-gauge serve`."""
 
 from __future__ import annotations
 
@@ -12,11 +12,13 @@ os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 from starlette.types import ASGIApp
 
 from dry_gauge.web.app import create_app
+from dry_gauge.web.observing import log_lines
 from dry_gauge.web.settings import Settings
 
 
 def application() -> ASGIApp:
     """The application as the environment sets it."""
+    log_lines(os.environ.get("LOG_LEVEL", "INFO"))
     application = create_app(Settings.from_environment())
     # What is loaded now stays for good: the collector need not walk it again while a technician waits.
     gc.collect()

@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Mapping
 from dataclasses import dataclass
+from ipaddress import ip_network
 
 from dry_gauge.service.operations import LEAST_SECRET, is_weak
 
@@ -16,17 +17,21 @@ class Settings:
     database_url: str
     secret_key: str
     api_calls_per_minute: int = 60
+    trusted_proxies: str = ""
+    """Addresses and networks, with commas between, whose X-Forwarded-For and X-Forwarded-Proto are believed; empty: nobody's."""
+    metrics_token: str = ""
+    """Who may ask for /metrics, as a bearer; empty: nobody."""
     patterns: bool = False
     """Whether the pattern pages are served: in development, never in an installation."""
 
     @classmethod
     def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
-        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE and PATTERNS.
+        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE, TRUSTED_PROXIES, METRICS_TOKEN and PATTERNS.
 
         Raises
         ------
         SystemExit
-            Naming the variable that is missing, not a number, or a secret that can be guessed.
+            Naming the variable that is missing, or not what it should be, or a secret that can be guessed.
         """
         missing = [name for name in ("DATABASE_URL", "SECRET_KEY") if not environment.get(name)]
         if missing:
@@ -37,4 +42,16 @@ class Settings:
         calls = environment.get("API_CALLS_PER_MINUTE", "60")
         if not calls.isdecimal() or int(calls) < 1:
             raise SystemExit(f"API_CALLS_PER_MINUTE must be a whole number above zero; got {calls!r}.")
-        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), environment.get("PATTERNS") == "1")
+        proxies = environment.get("TRUSTED_PROXIES", "").strip()
+        for one in filter(None, (part.strip() for part in proxies.split(","))):
+            try:
+                ip_network(one)
+            except ValueError:
+                raise SystemExit(f"TRUSTED_PROXIES: {one!r} is neither an address nor a network; write 127.0.0.1 or "
+                                 "10.0.0.0/8, with commas between. '*' is not taken: anybody could write any address."
+                                 ) from None  # fmt: skip
+        patterns = environment.get("PATTERNS") == "1"
+        metrics = environment.get("METRICS_TOKEN", "")
+        if metrics and is_weak(metrics):
+            raise SystemExit(f"METRICS_TOKEN is too weak: at least {LEAST_SECRET} random characters.")
+        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), proxies, metrics, patterns)

@@ -23,6 +23,7 @@ from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.drawing.cylinder_level import level_svg
 from dry_gauge.exchange.book_csv import movements_csv, year_csv
+from dry_gauge.service import audit
 from dry_gauge.service.cylinders import UnitBook, book_by_hand, stock, unit_book, year_books
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of
 from dry_gauge.service.settings import shop_settings
@@ -323,4 +324,5 @@ def change_cylinder(request: Request, cylinder_id: UUID, fields: Fields = FORM) 
         except Refused as refusal:
             return _one(request, connection, someone, held, fields, refusal)
         store.change_cylinder(connection, cylinder_id, **changes)
+        audit.note(connection, someone, "cylinder_changed", f"{held.cylinder.name}: {', '.join(changes)}".replace("_", " "))
     return RedirectResponse("/cylinders" if changes.get("retired") else f"/cylinders/{cylinder_id}", 303)

@@ -12,7 +12,7 @@ from uuid import UUID
 
 from anyio import to_thread
 from fastapi import APIRouter, Header, Request, Response
-from fastapi.responses import JSONResponse, StreamingResponse
+from fastapi.responses import JSONResponse, RedirectResponse, StreamingResponse
 from sqlalchemy import Connection
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -31,8 +31,10 @@ from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone
 from dry_gauge.web.asked import shown_circuit, size_named
 from dry_gauge.web.drawings import drawn
+from dry_gauge.web.fields import FORM, Fields
 from dry_gauge.web.listening import Listener, News
 from dry_gauge.web.livedesk import gap_history, numbers
+from dry_gauge.web.observing import Numbers
 from dry_gauge.web.render import TEMPLATES, page, reader_of
 from dry_gauge.web.security import SignInNeeded, engine_of, signed_in
 from dry_gauge.web.stations import station_named
@@ -41,9 +43,10 @@ from dry_gauge.web.visit_page import VisitPage
 
 router = APIRouter()
 
-# A page signs in anew this often, so that an ended session does not look on for ever.
+# A page asks anew this often: a proxy may have let go of it.
 _STREAM_SECONDS = 600
 _HEARTBEAT_SECONDS = 15.0
+_SESSION_SECONDS = 10.0
 _PLOT_MINUTES = 10
 _DRAWN_SECONDS, _SERIES_SECONDS = 0.9, 5.0
 _MOST_BODY = 1_000_000
@@ -62,6 +65,7 @@ class _Desk:
 
     def __init__(self, request: Request, visit_id: UUID, circuit: int, size: str | None, at: str) -> None:
         self.request, self.visit_id, self.circuit, self.size, self.station = request, visit_id, circuit, size, station_named(at)
+        self.numbers: Numbers = request.app.state.numbers
         self.view: VisitView | None = None
         self.someone: Someone | None = None
         self.reader = Reader("F", "psi")
@@ -69,6 +73,14 @@ class _Desk:
         self.before: Assessment | None = None
         self.drawn_at = self.settled_at = 0.0
         self.speaking = False
+
+    def still_signed_in(self) -> bool:
+        """Whether the session goes on: with it ends what the page sees."""
+        try:
+            with signed_in(self.request):
+                return True
+        except SignInNeeded:
+            return False
 
     def load(self) -> int:
         """Look at the visit anew; its latest sequence."""
@@ -188,8 +200,9 @@ async def _news(desk: _Desk, listener: Listener, sequence: int, seen: int) -> As
     if sequence > seen:
         yield _event("changed", {"sequence": sequence})
     try:
-        async for told in _as_it_comes(desk, listener):
-            yield told
+        with desk.numbers.streams.track_inprogress():
+            async for told in _as_it_comes(desk, listener):
+                yield told
     except (SQLAlchemyError, SignInNeeded):
         return  # the page asks again by itself, and is told what is wrong then
 
@@ -199,7 +212,12 @@ async def _as_it_comes(desk: _Desk, listener: Listener) -> AsyncIterator[str]:
     async with listener.of_visit(desk.visit_id) as queue:
         for told in await to_thread.run_sync(desk.history):
             yield told
+        looked = time.monotonic()
         while time.monotonic() < ends and not listener.ending:
+            if time.monotonic() - looked >= _SESSION_SECONDS:
+                looked = time.monotonic()
+                if not await to_thread.run_sync(desk.still_signed_in):
+                    return
             try:
                 news: list[News] = [await asyncio.wait_for(queue.get(), _HEARTBEAT_SECONDS)]
             except TimeoutError:
@@ -269,25 +287,41 @@ async def take_samples(
     return JSONResponse(await to_thread.run_sync(keep))
 
 
+def _probes_page(
+    request: Request, connection: Connection, someone: Someone, visit_id: UUID, token: str = "", command: str = ""
+) -> Response:
+    view = load(connection, someone, visit_id)
+    return page(request, "visits/probes.html", someone=someone, visit=view.visit, token=token, command=command,
+                probes=samples.latest(connection, visit_id), tokens=samples.tokens_of(connection, visit_id),
+                now=datetime.now(UTC))  # fmt: skip
+
+
 @router.get("/visits/{visit_id}/probes")
 def show_probes(request: Request, visit_id: UUID) -> Response:
     """How to connect probes to this visit."""
     with signed_in(request) as (connection, someone):
-        view = load(connection, someone, visit_id)
-        found = samples.latest(connection, visit_id)
-        return page(request, "visits/probes.html", someone=someone, visit=view.visit, probes=found, token="",
-                    now=datetime.now(UTC), command="")  # fmt: skip
+        return _probes_page(request, connection, someone, visit_id)
+
+
+def _connecting(someone: Someone) -> Someone:
+    if not someone.may_write:
+        raise NotAllowed("Your role reads along; a technician or lead connects probes.")
+    return someone
 
 
 @router.post("/visits/{visit_id}/probes")
 def make_token(request: Request, visit_id: UUID) -> Response:
     """A token for a hub, shown once."""
     with signed_in(request) as (connection, someone):
-        if not someone.may_write:
-            raise NotAllowed("Your role reads along; a technician or lead connects probes.")
-        view = load(connection, someone, visit_id)
-        token = live_probes.make_token(connection, someone, visit_id)
+        token = live_probes.make_token(connection, _connecting(someone), visit_id)
         server = str(request.base_url).rstrip("/")
         command = f".venv/bin/dry-gauge probes --server {server} --visit {visit_id} --token {token}"
-        return page(request, "visits/probes.html", someone=someone, visit=view.visit, token=token, command=command,
-                    probes=samples.latest(connection, visit_id), now=datetime.now(UTC))  # fmt: skip
+        return _probes_page(request, connection, someone, visit_id, token, command)
+
+
+@router.post("/visits/{visit_id}/probes/end")
+def end_token(request: Request, visit_id: UUID, fields: Fields = FORM) -> Response:
+    """A token ends at once: what its hub sends is refused."""
+    with signed_in(request) as (connection, someone):
+        live_probes.end_token(connection, _connecting(someone), visit_id, fields.get("token", ""))
+    return RedirectResponse(f"/visits/{visit_id}/probes", 303)

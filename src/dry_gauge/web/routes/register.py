@@ -1,4 +1,4 @@
-"""The register: sites, unit cards and their parts, labels to print, search, instruments, people, calls over several units."""
+"""The register: sites, unit cards and their parts, labels to print, search, instruments, calls over several units."""
 
 from __future__ import annotations
 
@@ -24,7 +24,7 @@ from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.headline import headline
 from dry_gauge.present.visit import circuit_of
-from dry_gauge.service import people
+from dry_gauge.service import audit
 from dry_gauge.service.notebooks import NotAllowed, NotHere, view_of
 from dry_gauge.store import follow_ups, register
 from dry_gauge.store.people import Someone
@@ -188,6 +188,7 @@ def change_card(request: Request, unit_id: UUID, fields: Fields = FORM) -> Respo
         changed = {name: [before.get(name), after.get(name)] for name in {*before, *after}
                    if before.get(name) != after.get(name)}  # fmt: skip
         if changed:
+            audit.note(connection, someone, "card_changed", f"{unit.tag}: {', '.join(sorted(changed))}".replace("_", " "))
             register.change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(),
                                  datetime.now(UTC), values, changed)  # fmt: skip
     return RedirectResponse(f"/units/{unit_id}", 303)
@@ -254,7 +255,7 @@ def show_label(request: Request, unit_id: UUID) -> Response:
         return page(request, "register/label.html", someone=someone, unit=unit, code=Markup(code), address=address)  # noqa: S704
 
 
-# -- instruments and people -----------------------------------------------------------------
+# -- instruments -----------------------------------------------------------------
 
 
 def _instruments_page(request: Request, connection: Connection, someone: Someone, error: str = "") -> Response:
@@ -304,33 +305,6 @@ def change_instruments(request: Request, fields: Fields = FORM) -> Response:
             words = problem.message if isinstance(problem, Refused) else "There is no such instrument."
             return _instruments_page(request, connection, someone, words)
     return RedirectResponse("/register/instruments", 303)
-
-
-def _people_page(
-    request: Request, connection: Connection, someone: Someone, error: str = "", done: str = ""
-) -> Response:
-    return page(request, "register/people.html", status=422 if error else 200, someone=someone, error=error, done=done,
-                people=people.everyone(connection))  # fmt: skip
-
-
-@router.get("/register/people")
-def show_people(request: Request) -> Response:
-    """Who works here."""
-    with signed_in(request) as (connection, someone):
-        return _people_page(request, connection, someone)
-
-
-@router.post("/register/people")
-def change_people(request: Request, fields: Fields = FORM) -> Response:
-    """A lead adds someone, or changes their role or password."""
-    with signed_in(request) as (connection, someone):
-        if someone.role != "lead":
-            raise NotAllowed("Only a lead adds people or changes their role.")
-        try:
-            done = people.change(connection, someone, fields)
-        except Refused as refusal:
-            return _people_page(request, connection, someone, refusal.message)
-        return _people_page(request, connection, someone, done=done)
 
 
 # -- calls over several units, and what was left -----------------------------------------------------------------

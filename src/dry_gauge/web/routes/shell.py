@@ -5,9 +5,12 @@ from __future__ import annotations
 import hashlib
 import json
 from functools import lru_cache
+from hmac import compare_digest
+from typing import Annotated
 
-from fastapi import APIRouter, Request, Response
+from fastapi import APIRouter, Header, HTTPException, Request, Response
 from fastapi.responses import JSONResponse
+from prometheus_client import CONTENT_TYPE_LATEST
 from sqlalchemy import text
 
 from dry_gauge.store.database import newest_revision
@@ -60,6 +63,15 @@ def ready(request: Request) -> JSONResponse:
         at = connection.execute(text("SELECT version_num FROM alembic_version")).scalar_one_or_none()
     good = at == newest_revision()
     return JSONResponse({"status": "ready" if good else "wrong revision", "revision": at}, 200 if good else 503)
+
+
+@router.get("/metrics")
+def metrics(request: Request, authorization: Annotated[str, Header()] = "") -> Response:
+    """This process's numbers, for whoever has the installation's METRICS_TOKEN."""
+    wanted = f"Bearer {request.app.state.settings.metrics_token}"
+    if not request.app.state.settings.metrics_token or not compare_digest(authorization.encode(), wanted.encode()):
+        raise HTTPException(404)
+    return Response(request.app.state.numbers.written(), media_type=CONTENT_TYPE_LATEST)
 
 
 @router.get("/me/token")

@@ -53,6 +53,7 @@ def _fields(settings: ShopSettings, metric: bool) -> dict[str, str]:
         "hold_loss_psi_h": f"{settings.hold_loss_psi_h:g}", "price_per_kg": f"{round(settings.price_per_kg * kg, 2):g}",
         "currency": settings.currency,
         "recovery": "\n".join(f"{row.name} = {row.to_inhg:g}" for row in settings.recovery),
+        "leads_second_step": "yes" if settings.leads_second_step else "",
     }  # fmt: skip
 
 
@@ -92,6 +93,7 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
             "above_kg": weight("above_kg"), "small_kg": weight("small_kg"), "small_from_gwp": round(number("small_from_gwp")),
             "vacuum_school": fields.get("vacuum_school"), "hold_loss_psi_h": number("hold_loss_psi_h"),
             "price_per_kg": number("price_per_kg") / kg, "currency": fields.get("currency", "").strip(), "recovery": tuple(rows),
+            "leads_second_step": fields.get("leads_second_step") == "yes",
         })  # fmt: skip
     except ValidationError as error:
         where = str(error.errors()[0]["loc"][0])
@@ -127,7 +129,7 @@ def change_settings(request: Request, fields: Fields = FORM) -> Response:
         if someone.role != "lead":
             raise NotAllowed("Only a lead changes the shop's settings.")
         try:
-            keep_settings(connection, someone.shop_id, _read(fields, someone.weight_unit == "kg"))
+            keep_settings(connection, someone, _read(fields, someone.weight_unit == "kg"))
         except Refused as refusal:
             return _page(request, connection, someone, fields, refusal.message, refusal.path or "")
     return RedirectResponse("/register/settings", 303)

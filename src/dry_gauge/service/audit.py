@@ -1,0 +1,61 @@
+"""What was done to people, rights, cards and settings, and who tried to come in: added to, never changed."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import Connection
+
+from dry_gauge.store import audit as store
+from dry_gauge.store.people import Someone
+
+WORDS = {
+    "sign_in": "signed in",
+    "sign_in_wrong": "wrong password or code",
+    "sign_in_stopped": "stopped: too many tries",
+    "recovery_code_used": "signed in with a recovery code",
+    "password_reset": "was given a new password",
+    "password_changed": "changed their own password",
+    "second_step_on": "set up a second step",
+    "second_step_off": "took their second step away",
+    "sessions_ended": "signed other devices out",
+    "person_added": "added a person",
+    "person_changed": "changed a person",
+    "second_step_ended": "took somebody's second step away",
+    "tries_forgiven": "let somebody try again",
+    "card_changed": "changed a unit card",
+    "settings_changed": "changed the shop's settings",
+    "cylinder_changed": "changed a cylinder",
+    "probe_token_made": "made a token for probes",
+    "probe_token_ended": "ended a token for probes",
+}
+SHOWN = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Event:
+    """One line of the trail."""
+
+    at: datetime
+    who: str
+    words: str
+    about: str
+    address: str
+    grave: bool
+
+
+_GRAVE = frozenset({"sign_in_stopped", "recovery_code_used", "second_step_ended", "second_step_off"})
+
+
+def note(connection: Connection, someone: Someone, what: str, about: str = "") -> None:
+    """Somebody did something. In the same transaction: what was done and what says so stand or fall together."""
+    assert what in WORDS, what
+    store.add(connection, someone.shop_id, someone.person_id, what, about[:300])
+
+
+def latest(connection: Connection, most: int = SHOWN) -> Sequence[Event]:
+    """The newest lines of the shop that this transaction sees."""
+    return [Event(row.at, row.name or "somebody", WORDS.get(row.what, row.what), row.about, row.address, row.what in _GRAVE)
+            for row in store.latest(connection, most)]  # fmt: skip

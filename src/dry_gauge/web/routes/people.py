@@ -1,0 +1,50 @@
+"""Who works in a shop, and the trail of what was done to people, rights, cards and settings."""
+
+from __future__ import annotations
+
+from fastapi import APIRouter, Request, Response
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.service import audit, people
+from dry_gauge.service.notebooks import NotAllowed
+from dry_gauge.store.people import Someone
+from dry_gauge.web.fields import FORM, Fields
+from dry_gauge.web.render import page
+from dry_gauge.web.security import signed_in
+
+router = APIRouter(prefix="/register")
+
+
+def _people_page(request: Request, connection: Connection, someone: Someone, error: str = "", done: str = "") -> Response:
+    return page(request, "register/people.html", status=422 if error else 200, someone=someone, error=error, done=done,
+                people=people.everyone(connection), second_step=people.with_second_step(connection))  # fmt: skip
+
+
+@router.get("/people")
+def show_people(request: Request) -> Response:
+    """Who works here."""
+    with signed_in(request) as (connection, someone):
+        return _people_page(request, connection, someone)
+
+
+@router.post("/people")
+def change_people(request: Request, fields: Fields = FORM) -> Response:
+    """A lead adds someone, changes their role or password, or helps them in again."""
+    with signed_in(request) as (connection, someone):
+        if someone.role != "lead":
+            raise NotAllowed("Only a lead adds people or changes their role.")
+        try:
+            done = people.change(connection, someone, fields)
+        except Refused as refusal:
+            return _people_page(request, connection, someone, refusal.message)
+        return _people_page(request, connection, someone, done=done)
+
+
+@router.get("/trail")
+def show_trail(request: Request) -> Response:
+    """Who did what to people, rights, cards and settings, and who tried to come in."""
+    with signed_in(request) as (connection, someone):
+        if someone.role != "lead":
+            raise NotAllowed("Only a lead reads the trail.")
+        return page(request, "register/trail.html", someone=someone, events=audit.latest(connection), shown=audit.SHOWN)
