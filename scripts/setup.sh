@@ -17,6 +17,7 @@ for library in libpango-1.0-0:libpango-1.0.so.0 libpangoft2-1.0-0:libpangoft2-1.
 done
 if [ "$kind" = dev ]; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
+  [ -x /usr/sbin/nginx ] || missing+=(nginx)
   ls /usr/share/fonts/truetype/dejavu/*.ttf >/dev/null 2>&1 || missing+=(fonts-dejavu-core)
   # Playwright's own driver is linked against it; a bare Debian does not have it.
   /sbin/ldconfig -p 2>/dev/null | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)
