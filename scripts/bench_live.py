@@ -11,7 +11,7 @@ import statistics
 import tempfile
 import threading
 import time
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager, suppress
 from datetime import datetime, timedelta
 from http.client import HTTPConnection
@@ -277,6 +277,82 @@ def crowd(server: str, visit: str, line: Line) -> None:
     line("  of them a second", f"{len(spent) / total:.0f}")
 
 
+def posts_of(server: str, visit: str, headers: dict[str, str], count: int, spent: list[float]) -> None:
+    """Readings one after another, over a connection of one's own."""
+    connection = HTTPConnection(server.removeprefix("http://"))
+    for i in range(count):
+        data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": 100 + i % 20,
+                "unit": "psig"}  # fmt: skip
+        start = time.perf_counter()
+        connection.request("POST", f"/visits/{visit}/entries", urlencode(data), headers)
+        answer = connection.getresponse()
+        answer.read()
+        spent.append(time.perf_counter() - start)
+        assert answer.status == 200, answer.status
+
+
+def form_headers(browser: Browser, host: str) -> dict[str, str]:
+    """What a page sends with an entry."""
+    cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+    return {"cookie": cookies, "hx-request": "true", "x-page": "desk", "x-csrftoken": browser.token, "x-seen": "999999",
+            "content-type": "application/x-www-form-urlencoded", "accept-encoding": "gzip", "host": host}  # fmt: skip
+
+
+def four_visits(servers: Sequence[str], visits: Sequence[str], line: Line, wanted: int) -> None:
+    """32 clients on four visits, spread over the processes."""
+    browser = Browser(servers[0])
+    browser.sign_in("ines", PASSWORD)
+    headers, spent = form_headers(browser, servers[0].removeprefix("http://")), list[float]()
+    clients = [threading.Thread(target=posts_of, args=(servers[i % len(servers)], visits[i % 4], headers, 20, spent))
+               for i in range(32)]  # fmt: skip
+    started = time.perf_counter()
+    for client in clients:
+        client.start()
+    for client in clients:
+        client.join()
+    total = time.perf_counter() - started
+    worst = statistics.quantiles(spent, n=20)[-1]
+    words = f"32 clients on four visits, {len(servers)} process{'es' if len(servers) > 1 else ''}: full answers a second"
+    line(words, f"{len(spent) / total:.0f}", f"at least {wanted}")
+    line("  95 % within", f"{worst * 1e3:.0f} ms", "at most 800 ms")
+
+
+def many_pages(cluster: Cluster, server: str, someone: Someone, line: Line) -> None:
+    """A hundred pages look on at one visit that probes feed; somebody posts to another visit."""
+    engine = connect(cluster.url(OWNER), pool_size=1)
+    with engine.begin() as connection:
+        see_shop(connection, someone.shop_id)
+        unit = connection.execute(text("SELECT id FROM unit WHERE tag = 'AC-2'")).scalar_one()
+        fed, other = uuid6.uuid7(), uuid6.uuid7()
+        for visit in (fed, other):
+            add_visit(connection, shop_id=someone.shop_id, id=visit, unit_id=unit, technician_id=someone.person_id,
+                      planned_for=datetime.now().astimezone(), status="open")  # fmt: skip
+        pair = (str(fed), make_token(connection, someone, fed))
+    engine.dispose()
+    cookies = []
+    for login in ("maren", "ines", "tobin", "wren", "odile"):
+        browser = Browser(server)
+        browser.sign_in(login, PASSWORD)
+        cookies.append("; ".join(f"{name}={value}" for name, value in browser.cookies.items()))
+    browser = Browser(server)
+    browser.sign_in("ines", PASSWORD)
+    headers = form_headers(browser, server.removeprefix("http://"))
+    feeder = multiprocessing.get_context("spawn").Process(target=feed, args=(server, [pair], 30))
+    feeder.start()
+    time.sleep(4)
+    alone, crowded, late, over = list[float](), list[float](), list[float](), threading.Event()
+    posts_of(server, str(other), headers, 60, alone)
+    for i in range(100):
+        threading.Thread(target=watch, args=(server, pair[0], cookies[i % 5], late, over), daemon=True).start()
+    time.sleep(4)
+    posts_of(server, str(other), headers, 60, crowded)
+    over.set()
+    feeder.terminate()
+    before, after = (statistics.median(spent) * 1e3 for spent in (alone, crowded))
+    line("another visit's post while 100 pages look on", f"{after:.0f} / {before:.0f} ms", f"{after / before:.1f} x, at most 2")
+    line("  ticks that reached the pages", f"{len(late)}")
+
+
 def slow_phone(server: str, visit: str, line: Line) -> None:
     """A phone six times slower than this machine: first load, a typed reading, and 5,000 entries that waited."""
     with sync_playwright() as playwright:
@@ -341,7 +417,9 @@ def main(line: Line) -> None:
         with owner.begin() as connection:
             seed(connection, datetime.now().astimezone())
             row = connection.execute(text("SELECT shop_id, id FROM person WHERE login = 'ines'")).one()
-            visit = connection.execute(text("SELECT id FROM visit WHERE status <> 'closed' LIMIT 1")).scalar_one()
+            open_visits = "SELECT id::text FROM visit WHERE status <> 'closed' ORDER BY planned_for LIMIT 4"
+            visits = connection.execute(text(open_visits)).scalars().all()
+            visit = visits[0]
         owner.dispose()
         someone = Someone(row.shop_id, "", "common", row.id, "Ines", "technician", "F", "psi", "auto")
         port = free_port()
@@ -350,6 +428,13 @@ def main(line: Line) -> None:
         try:
             long_visits(cluster, address, someone, line)
             crowd(address, str(visit), line)
+            second_port = free_port()
+            second = start_server(cluster.url(APPLICATION), second_port)
+            four_visits([address], visits, line, 50)
+            four_visits([address, f"http://127.0.0.1:{second_port}"], visits, line, 80)
+            second.terminate()
+            second.wait(10)
+            many_pages(cluster, address, someone, line)
             live(cluster, address, server.pid, someone, line)
             slow_phone(address, str(visit), line)
         finally:

@@ -52,7 +52,7 @@ def test_after_a_lost_connection_every_page_is_told_to_look_again(cluster):
         listener, visit = Listener(cluster.url(APPLICATION)), uuid4()
         async with listener.running(), listener.of_visit(visit) as queue:
             assert (await asyncio.wait_for(queue.get(), 10))["missed"]
-            async with await psycopg.AsyncConnection.connect(listener.url, autocommit=True) as other:
+            async with await psycopg.AsyncConnection.connect(**listener.at, autocommit=True) as other:
                 own = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query = %s"
                 await other.execute(own, [f"LISTEN {CHANNEL}"])
                 assert (await asyncio.wait_for(queue.get(), 10))["missed"]

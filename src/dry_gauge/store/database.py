@@ -26,7 +26,7 @@ class WrongRole(RuntimeError):
 _CONNECT_SECONDS, _POOL_SECONDS = 5, 8
 # A server that vanished without a word, its power or its line gone, is noticed within half a minute.
 _ALIVE = {"keepalives_idle": 10, "keepalives_interval": 5, "keepalives_count": 3, "tcp_user_timeout": 25_000}
-_LIMITS = "-c statement_timeout=30s -c lock_timeout=15s -c idle_in_transaction_session_timeout=60s"
+_LIMITS = "-c statement_timeout=30s -c lock_timeout=5s -c idle_in_transaction_session_timeout=60s"
 
 
 def _address(url: str) -> URL:

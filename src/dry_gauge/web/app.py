@@ -28,6 +28,7 @@ from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.service.second_step import Keeper
 from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
+from dry_gauge.web.feeds import Feeds
 from dry_gauge.web.form_token import FormGuard
 from dry_gauge.web.listening import Listener
 from dry_gauge.web.observing import REQUEST_ID, Numbers, Observed
@@ -56,6 +57,7 @@ from dry_gauge.web.routes import (
 )
 from dry_gauge.web.security import SecondStepDue, SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
+from dry_gauge.web.turns import TakingTurns
 
 _DAYS_CHECKED_SECONDS = 3600
 # One interpreter works on one request at a time: more threads than this only take turns more often, and everyone waits
@@ -102,6 +104,7 @@ def create_app(settings: Settings) -> ASGIApp:
         check_role(app.state.engine)
         to_thread.current_default_thread_limiter().total_tokens = _AT_ONCE
         app.state.listener = Listener(settings.database_url)
+        app.state.feeds = Feeds(app.state.engine, app.state.listener)
         keeper = asyncio.create_task(_keep_sample_days(app.state.engine))
         async with app.state.listener.running():
             yield
@@ -122,7 +125,7 @@ def create_app(settings: Settings) -> ASGIApp:
         app.include_router(patterns.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)
-    protected = FormGuard(app, settings.secret_key, _not_from_our_page)
+    protected = FormGuard(TakingTurns(app, _come_again), settings.secret_key, _not_from_our_page)
     whole = SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
     return from_trusted_proxies(Observed(whole, app.state.numbers), settings.trusted_proxies)
 
@@ -154,6 +157,13 @@ async def _not_from_our_page(scope: Scope, send: Send) -> None:
         words = "Your browser sent no cookie back. Allow cookies for this address, or open it over https; nothing was changed."
     answer = page(request, "error.html", status=403, heading="Not sent", words=words, back="/")
     answer.headers[EXPIRED_HEADER] = "1"
+    await answer(scope, _no_body, send)
+
+
+async def _come_again(scope: Scope, send: Send) -> None:
+    words = "Too many write to this visit just now. Nothing that was kept is lost; send again in a moment."
+    answer = page(Request(scope), "error.html", status=503, heading="One moment", words=words, back="/")
+    answer.headers["retry-after"] = "2"
     await answer(scope, _no_body, send)
 
 

@@ -19,7 +19,7 @@ const connect = () => {
   source.addEventListener("open", () => { if (lost) { lost = false; outbox.now(); fetchChanges(); } });
   source.addEventListener("error", () => {
     lost = true;
-    if (source.readyState === EventSource.CLOSED) setTimeout(connect, 5000);
+    if (source && source.readyState === EventSource.CLOSED) setTimeout(connect, 5000);
   });
   source.addEventListener("changed", (event) => queueChanges(JSON.parse(event.data).sequence));
   source.addEventListener("live", (event) => show(JSON.parse(event.data)));
@@ -27,6 +27,15 @@ const connect = () => {
   source.addEventListener("fragments", (event) => settle(event.data));
   source.addEventListener("history", (event) => { lines = JSON.parse(event.data).lines; plot(); });
 };
+
+// A tab that nobody sees lets go after a while: a browser has few connections, and a phone little power.
+const HIDDEN_MS = 30000;
+let leaving = 0;
+document.addEventListener("visibilitychange", () => {
+  clearTimeout(leaving);
+  if (document.hidden) leaving = setTimeout(() => { source.close(); source = null; lost = true; }, HIDDEN_MS);
+  else if (!source) connect();
+});
 
 // One's own entry comes back as an answer; another's is fetched, once for several that come together.
 let queued = 0;
