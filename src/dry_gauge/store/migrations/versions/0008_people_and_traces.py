@@ -118,15 +118,18 @@ LANGUAGE sql {_DEFINER} AS $$
 $$;
 
 DROP FUNCTION open_session(bytea);
+-- In plpgsql: its plans last as long as the connection. In SQL each request would pay for planning them (1.4 ms, now 0.3).
 CREATE FUNCTION open_session(hash bytea)
 RETURNS TABLE (shop_id uuid, shop_name varchar, superheat_school varchar, person_id uuid, name varchar, role varchar,
                temperature_unit varchar, pressure_unit varchar, weight_unit varchar, theme varchar, hints_seen jsonb,
                second_step_due boolean, setting text)
-LANGUAGE sql VOLATILE {_DEFINER} AS $$
+LANGUAGE plpgsql VOLATILE {_DEFINER} AS $$
+#variable_conflict use_column
+BEGIN
     -- Four days: a long weekend signs nobody out. Written every ten minutes at most: each request passes here.
     UPDATE web_session SET seen_at = now()
     WHERE token_hash = hash AND seen_at BETWEEN now() - interval '4 days' AND now() - interval '10 minutes';
-    SELECT s.shop_id, h.name, h.superheat_school, p.id, p.name, p.role, p.temperature_unit, p.pressure_unit,
+    RETURN QUERY SELECT s.shop_id, h.name, h.superheat_school, p.id, p.name, p.role, p.temperature_unit, p.pressure_unit,
            p.weight_unit, p.theme, p.hints_seen,
            p.role = 'lead' AND coalesce((h.settings ->> 'leads_second_step')::boolean, false)
                AND NOT EXISTS (SELECT 1 FROM second_factor f WHERE f.shop_id = p.shop_id AND f.person_id = p.id),
@@ -134,8 +137,8 @@ LANGUAGE sql VOLATILE {_DEFINER} AS $$
     FROM web_session s
     JOIN person p ON p.shop_id = s.shop_id AND p.id = s.person_id AND p.active
     JOIN shop h ON h.id = s.shop_id
-    WHERE s.token_hash = hash AND s.expires_at > now() AND s.seen_at > now() - interval '4 days'
-$$;
+    WHERE s.token_hash = hash AND s.expires_at > now() AND s.seen_at > now() - interval '4 days';
+END $$;
 
 DROP FUNCTION own_sessions(bytea);
 CREATE FUNCTION own_sessions(hash bytea)
@@ -172,11 +175,13 @@ $$;
 
 DROP FUNCTION open_probe_token(bytea);
 CREATE FUNCTION open_probe_token(hash bytea) RETURNS TABLE (shop_id uuid, visit_id uuid, setting text)
-LANGUAGE sql VOLATILE {_DEFINER} AS $$
-    SELECT t.shop_id, t.visit_id, set_config('dry_gauge.shop_id', t.shop_id::text, true)
+LANGUAGE plpgsql VOLATILE {_DEFINER} AS $$
+#variable_conflict use_column
+BEGIN
+    RETURN QUERY SELECT t.shop_id, t.visit_id, set_config('dry_gauge.shop_id', t.shop_id::text, true)
     FROM probe_token t JOIN person p ON p.shop_id = t.shop_id AND p.id = t.person_id AND p.active
-    WHERE t.token_hash = hash AND t.expires_at > now()
-$$;
+    WHERE t.token_hash = hash AND t.expires_at > now();
+END $$;
 
 CREATE FUNCTION probe_tokens_of(visit uuid)
 RETURNS TABLE (id uuid, person_id uuid, made_at timestamptz, expires_at timestamptz)
