@@ -31,7 +31,8 @@ def kept_bodies(owner, shop) -> list[dict]:
 def worker_ready(page: Page) -> None:
     """The service worker holds this visit's stations."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.wait_for_function("caches.open('pages').then((c) => c.keys()).then((all) => all.length >= 6)")
+    me = page.evaluate("document.body.dataset.me")
+    page.wait_for_function(f"caches.open('pages-of-{me}').then((c) => c.keys()).then((all) => all.length >= 6)")
 
 
 def enter(page: Page, name: str, value: str) -> None:
@@ -191,6 +192,37 @@ def test_a_server_that_cannot_keep_it_now_is_told_apart_from_no_signal(open_page
 OLD = json.loads(gzip.decompress((Path(__file__).parent.parent / "reference/scripts_0003.json.gz").read_bytes()))
 """Scripts of the release before entries stood where they were written."""
 _ENTRANCES = re.compile(r"/static/scripts/\w+/(main|live)\.js")
+
+
+def test_without_a_signal_pages_are_read_by_whoever_is_signed_in_and_nobody_else(open_page, shop, make_shop):
+    page = at_visit(open_page("phone"), shop)
+    worker_ready(page)
+    mine = page.context.cookies()
+    page.context.clear_cookies()  # somebody else signs in on this phone, past the page that would forget
+    other = make_shop()
+    guest = page.context.browser.new_context(base_url=page.url.split("/visits/")[0])
+    sign_in(guest.new_page(), other.logins["lead"])
+    page.context.add_cookies(guest.cookies())
+    guest.close()
+    page.goto("/")
+    page.context.set_offline(True)
+    page.goto(f"/visits/{shop.visit}")
+    expect(page.locator("body")).to_contain_text("No connection")
+    page.context.set_offline(False)
+    page.context.clear_cookies()
+    page.context.add_cookies(mine)  # and hers are still there when she is back
+    page.goto("/")
+    page.context.set_offline(True)
+    page.goto(f"/visits/{shop.visit}")
+    expect(page.locator("#q-suction_pressure")).to_be_visible()
+    page.context.set_offline(False)
+    page.context.clear_cookies()
+    page.goto("/sign-in")  # the page that anyone else would come by forgets hers
+    page.wait_for_function(f"caches.has('pages-of-{shop.people['technician']}').then((there) => !there)")
+    page.context.set_offline(True)
+    page.goto(f"/visits/{shop.visit}")
+    expect(page.locator("body")).to_contain_text("No connection")
+    page.context.set_offline(False)
 
 
 def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(open_page, shop, owner):

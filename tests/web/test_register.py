@@ -148,7 +148,7 @@ def photo_with_place(size=(2400, 1800)) -> bytes:
     exif = Image.Exif()
     exif[0x010F] = "Some Camera"
     exif.get_ifd(0x8825)[2] = (54.0, 10.0, 0.0)
-    image.save(out, "JPEG", exif=exif)
+    image.save(out, "JPEG", exif=exif, comment=b"taken by Some Camera")
     return out.getvalue()
 
 

@@ -68,5 +68,5 @@ def _made_small(raw: bytes) -> Picture:
 def _jpeg(image: Image.Image, quality: int) -> bytes:
     """A new file with nothing but pixels in it."""
     out = io.BytesIO()
-    image.save(out, "JPEG", quality=quality, optimize=True)
+    image.save(out, "JPEG", quality=quality, optimize=True, comment=b"")  # else the old file's comment goes along
     return out.getvalue()

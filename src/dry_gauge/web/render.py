@@ -121,7 +121,8 @@ def page(
         reader=reader_of(someone),
         **values,
     )
-    return HTMLResponse(text, status)
+    # For the service worker: pages are kept apart by person.
+    return HTMLResponse(text, status, {"x-person": str(someone.person_id)} if someone else None)
 
 
 def fragments(request: Request, *parts: tuple[str, Mapping[str, Any]], status: int = 200) -> HTMLResponse:

@@ -1,7 +1,7 @@
 // The shell and the pages of the open visit, for where there is no signal. Pages come from the network when it answers
 // in time; what is typed never passes through here (see outbox.js).
 "use strict";
-const SHELL = "shell-__VERSION__", PAGES = "pages";
+const SHELL = "shell-__VERSION__", PAGES = "pages-of-", WHO = "who";
 const FILES = __FILES__;
 const PATIENCE_MS = 4000;
 const FRESH_MS = 10 * 60 * 1000;
@@ -13,11 +13,23 @@ self.addEventListener("install", (event) => {
 self.addEventListener("activate", (event) => {
   // The shell of the release before stays while its pages may: the last one of the rest, caches being listed by age.
   const stale = (names) => names.filter((name) => name.startsWith("shell-") && name !== SHELL).slice(0, -1);
-  event.waitUntil(caches.keys().then((names) => Promise.all(stale(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
+  const old = (names) => [...stale(names), ...names.filter((name) => name === "pages")];
+  event.waitUntil(caches.keys().then((names) => Promise.all(old(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
 });
 
+// Whose pages may be read here: of whoever the last answer was for. Each person's are kept apart, and nobody's by themselves.
+const who = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : ""; };
+const nowFor = async (person) => (await caches.open(WHO)).put("/who", new Response(person));
+const kept = async (address) => {
+  const mine = await (await caches.open(PAGES + await who())).match(address);
+  return mine || (await caches.open(PAGES)).match(address);
+};
+const forget = async () => { await caches.delete(PAGES + await who()); await nowFor(""); };
+
 const keep = async (request, response) => {
-  if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES)).put(request, response.clone());
+  const person = response.headers.get("x-person") || "";
+  if (person || new URL(response.url).pathname === "/sign-in") await nowFor(person);
+  if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES + person)).put(request, response.clone());
   return response;
 };
 
@@ -28,12 +40,12 @@ const page = async (request) => {
   const address = plain(request.url);
   const fromNetwork = fetch(request).then((response) => keep(address, response));
   fromNetwork.catch(() => {});
-  const kept = await (await caches.open(PAGES)).match(address);
+  const before = await kept(address);
   const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
   try {
-    return (await Promise.race(kept ? [fromNetwork, patience] : [fromNetwork])) || kept;
+    return (await Promise.race(before ? [fromNetwork, patience] : [fromNetwork])) || before;
   } catch (error) {
-    return kept || (await caches.match("/offline")) || Response.error();
+    return before || (await caches.match("/offline")) || Response.error();
   }
 };
 
@@ -49,12 +61,12 @@ self.addEventListener("fetch", (event) => {
 // A page kept a few minutes ago is good enough for a roof: fetching it at every step would only use the signal up.
 const fetchUnlessFresh = async (path) => {
   const address = plain(new URL(path, self.location.origin));
-  const kept = await (await caches.open(PAGES)).match(address);
-  if (kept && Date.now() - Date.parse(kept.headers.get("date")) < FRESH_MS) return;
+  const before = await kept(address);
+  if (before && Date.now() - Date.parse(before.headers.get("date")) < FRESH_MS) return;
   try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch (error) { /* no signal now */ }
 };
 
 self.addEventListener("message", (event) => {
-  if (event.data.forget) event.waitUntil(caches.delete(PAGES));
+  if (event.data.forget) event.waitUntil(forget());
   if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)));
 });
