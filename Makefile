@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
 
-.PHONY: demo test setup setup-test stop reset bench lint trends accuracy
+.PHONY: demo test setup setup-test stop reset bench lint trends accuracy fuzz audit
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -33,3 +33,9 @@ trends: setup-test    ## which way each fault moves each gap of the simulated un
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
 	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py
+
+fuzz: setup-test      ## 10,000 odd requests to every route; SEED and REQUESTS as printed
+	@PYTHONPATH=. $(PYTHON) scripts/fuzz.py
+
+audit: setup-test     ## the pinned packages against public advisories (needs a network), and their bill of materials
+	@$(PYTHON) scripts/audit.py

@@ -163,7 +163,8 @@ def free_port() -> int:
 def start_server(database_url: str, port: int, log: Any = None, **more: str) -> subprocess.Popen[bytes]:
     """A real server in its own process; returns once it answers."""
     secret = "only for tests, and long enough to be taken"
-    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": secret, "LOG_LEVEL": "ERROR", **more}
+    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": secret, "LOG_LEVEL": "ERROR",
+                   "ALLOWED_HOSTS": "shop.example", **more}  # fmt: skip
     process = subprocess.Popen(
         [sys.executable, "-m", "dry_gauge.cli", "serve", "--port", str(port), "--grace", "2"], env=environment, stderr=log
     )

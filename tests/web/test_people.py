@@ -191,5 +191,12 @@ def test_only_a_trusted_proxy_is_believed(cluster, shop):
                                        "TRUSTED_PROXIES": wrong})  # fmt: skip
 
 
+def test_a_name_that_is_not_ours_is_printed_nowhere(server, shop):
+    for host, status in (("shop.example", 303), ("SHOP.example:8443", 303), ("localhost", 303), ("evil.example", 421)):
+        answer = Browser(server, host=host).get("/")
+        assert (answer.status_code, "evil" in answer.text) == (status, False)
+    assert httpx2.get(f"{server}/healthz", headers={"host": "10.0.0.7"}).status_code == 200
+
+
 def test_only_a_lead_reads_the_trail(server, shop):
     assert lead_of(server, shop, "technician").get("/register/trail").status_code == 403

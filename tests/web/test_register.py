@@ -11,6 +11,8 @@ from bs4 import BeautifulSoup
 from PIL import Image
 from sqlalchemy import func, select
 
+from dry_gauge.core.errors import Refused
+from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.store.models import Photo, Unit, UnitChange
 from tests.conftest import PASSWORD
 from tests.web.calls import Browser
@@ -184,6 +186,20 @@ def test_what_is_no_photo_is_said_so(browser, shop, raw, reason):
     answer = send_photo(browser, shop, raw)
     assert answer.status_code == 422
     assert reason in words(answer)
+
+
+def test_a_decoder_that_dies_takes_one_photo_with_it_and_nothing_else():
+    worker = PictureWorker()
+    try:
+        assert worker.made_small(photo_with_place()).width == 1600
+        for process in worker._pool._processes.values():
+            process.kill()
+            process.join(10)
+        with pytest.raises(Refused, match="could not be read here"):
+            worker.made_small(photo_with_place())
+        assert worker.made_small(photo_with_place((60, 40))).width == 60
+    finally:
+        worker.close()
 
 
 def test_thirty_megabytes_are_taken_and_more_than_forty_are_not(browser, shop):

@@ -4,4 +4,5 @@ import sys
 
 from dry_gauge.cli import main
 
-sys.exit(main())
+if __name__ == "__main__":  # a process that this one starts reads this file again
+    sys.exit(main())

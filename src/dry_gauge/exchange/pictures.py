@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import threading
 import warnings
 from dataclasses import dataclass
 
@@ -16,8 +15,6 @@ THUMBNAIL_SIDE = 240
 _MOST_PIXELS = 120_000_000
 # What is decoded whole takes three bytes a pixel, and as much again while it is turned and made small; a JPEG decodes small.
 _MOST_DECODED = 40_000_000
-# One at a time: several at once would take what the machine has.
-_ONE_AT_A_TIME = threading.Lock()
 _FORMATS = ("JPEG", "PNG", "WEBP", "GIF", "BMP", "TIFF")
 
 
@@ -40,11 +37,6 @@ def made_small(raw: bytes) -> Picture:
         For what is no photo, one that is broken, or one with more pixels than can be decoded here: 120 million of a JPEG, 40
         million of others.
     """
-    with _ONE_AT_A_TIME:
-        return _made_small(raw)
-
-
-def _made_small(raw: bytes) -> Picture:
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)

@@ -24,6 +24,7 @@ from starlette.types import ASGIApp, Message, Scope, Send
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.service.second_step import Keeper
 from dry_gauge.store.database import check_role, connect
@@ -109,11 +110,13 @@ def create_app(settings: Settings) -> ASGIApp:
         async with app.state.listener.running():
             yield
         keeper.cancel()
+        app.state.pictures.close()
         app.state.engine.dispose()
 
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url)
+    app.state.pictures = PictureWorker()
     app.state.keeper = Keeper(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
@@ -126,7 +129,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.mount("/static", KeptFiles(directory=STATIC), name="static")
     _say_errors(app)
     protected = FormGuard(TakingTurns(app, _come_again), settings.secret_key, _not_from_our_page)
-    whole = SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2))
+    whole = SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2), settings.allowed_hosts)
     return from_trusted_proxies(Observed(whole, app.state.numbers), settings.trusted_proxies)
 
 

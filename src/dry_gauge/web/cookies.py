@@ -23,10 +23,17 @@ def cookie_named(name: str, scope: Scope) -> str:
     return f"__Host-{name}" if is_secure(scope) else name
 
 
+LOOPBACK = frozenset({"localhost", "127.0.0.1", "::1"})
+
+
+def host_of(scope: Scope) -> str:
+    """The name under which a request came, without its port."""
+    said = str(dict(scope["headers"]).get(b"host", b"").decode("latin-1")).lower()
+    return said[1:].partition("]")[0] if said.startswith("[") else said.partition(":")[0]
+
+
 def _on_loopback(scope: Scope) -> bool:
-    said = dict(scope["headers"]).get(b"host", b"").decode("latin-1")
-    host = said[1:].partition("]")[0] if said.startswith("[") else said.partition(":")[0]
-    return host in ("localhost", "127.0.0.1", "::1") and _is_loopback((scope.get("server") or ("", 0))[0])
+    return host_of(scope) in LOOPBACK and _is_loopback((scope.get("server") or ("", 0))[0])
 
 
 def _is_loopback(address: str) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
 
@@ -13,7 +13,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone, open_session
-from dry_gauge.web.cookies import SESSION_COOKIE, cookie_named, is_secure
+from dry_gauge.web.cookies import LOOPBACK, SESSION_COOKIE, cookie_named, host_of, is_secure
 from dry_gauge.web.observing import SOMEONE
 
 CONTENT_SECURITY_POLICY = (
@@ -33,6 +33,9 @@ HEADERS = {
 MOST_FORM_BYTES = 256 * 1024
 # Photos leave a browser small; one sent without scripts may be as the camera made it.
 LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024}
+
+
+_BY_ANY_NAME = frozenset({"/healthz", "/readyz", "/metrics"})  # what watches it asks by address
 
 
 class SignInNeeded(Exception):
@@ -117,10 +120,13 @@ def forget_session_cookie(request: Request, response: Response) -> None:
 
 
 class SecurityHeaders:
-    """Adds `HEADERS` to every answer and turns away bodies larger than any form or sheet."""
+    """Adds `HEADERS` to every answer; turns away names that are not ours, and bodies larger than any form or sheet.
 
-    def __init__(self, app: ASGIApp) -> None:
-        self.app = app
+    Pages print the name under which they were asked for, on labels and in commands: only one of `hosts`, or this machine's own.
+    """
+
+    def __init__(self, app: ASGIApp, hosts: Sequence[str] = ()) -> None:
+        self.app, self.hosts = app, LOOPBACK | {host.lower() for host in hosts}
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
         """Pass one request through."""
@@ -136,6 +142,10 @@ class SecurityHeaders:
                 message = {**message, "headers": headers}
             await send(message)
 
+        if host_of(scope) not in self.hosts and scope["path"] not in _BY_ANY_NAME:
+            await _problem(421, "This name is not one that this installation answers to; ALLOWED_HOSTS lists them.")(
+                scope, receive, send_with_headers)  # fmt: skip
+            return
         if "\0" in scope["path"] or b"%00" in scope.get("query_string", b""):
             await _problem(400, "The address holds a character that cannot be.")(scope, receive, send_with_headers)
             return

@@ -19,6 +19,8 @@ class Settings:
     api_calls_per_minute: int = 60
     trusted_proxies: str = ""
     """Addresses and networks, with commas between, whose X-Forwarded-For and X-Forwarded-Proto are believed; empty: nobody's."""
+    allowed_hosts: tuple[str, ...] = ()
+    """Names under which it is reached, besides this machine's own."""
     metrics_token: str = ""
     """Who may ask for /metrics, as a bearer; empty: nobody."""
     patterns: bool = False
@@ -26,7 +28,7 @@ class Settings:
 
     @classmethod
     def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
-        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE, TRUSTED_PROXIES, METRICS_TOKEN and PATTERNS.
+        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE, TRUSTED_PROXIES, ALLOWED_HOSTS, METRICS_TOKEN and PATTERNS.
 
         Raises
         ------
@@ -54,4 +56,5 @@ class Settings:
         metrics = environment.get("METRICS_TOKEN", "")
         if metrics and is_weak(metrics):
             raise SystemExit(f"METRICS_TOKEN is too weak: at least {LEAST_SECRET} random characters.")
-        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), proxies, metrics, patterns)
+        hosts = tuple(filter(None, (one.strip() for one in environment.get("ALLOWED_HOSTS", "").split(","))))
+        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), proxies, hosts, metrics, patterns)

@@ -12,11 +12,11 @@ from starlette.datastructures import UploadFile
 from starlette.requests import ClientDisconnect
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.exchange.pictures import Picture, made_small
 from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.service.append import IdTaken, Sent
 from dry_gauge.service.notebooks import NotAllowed, NotHere, judged
 from dry_gauge.service.photos import keep_label_photo, keep_photo
+from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.web.asked import sender_of, waited
@@ -32,6 +32,7 @@ _KEPT = "private, max-age=31536000, immutable"
 @router.post("/visits/{visit_id}/photos")
 async def add(request: Request, visit_id: UUID) -> Response:
     """Keep a photo with the visit; the same photo sent again is one photo."""
+    await to_thread.run_sync(lambda: _known(request))
     try:
         form = await request.form(max_files=1)
     except ClientDisconnect:
@@ -42,16 +43,21 @@ async def add(request: Request, visit_id: UUID) -> Response:
     return await to_thread.run_sync(lambda: _keep(request, visit_id, raw, fields))
 
 
-def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) -> Response:
+def _known(request: Request) -> Someone:
+    """Who sends it: before its megabytes are read."""
     with signed_in(request) as (_, someone):
-        pass
+        return someone
+
+
+def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) -> Response:
+    someone = _known(request)
     try:
         entry_id = UUID(fields.get("entry_id", ""))
         about = UUID(fields["about"]) if fields.get("about") else None
     except ValueError:
         return _answer(request, someone, visit_id, 422, "This photo came without its id. Reload the page and send it again.")
     try:
-        picture = _small(raw)
+        picture = _worker(request).made_small(raw)
         sent = Sent(entry_id, PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about), waited(request),
                     sender_of(request))  # fmt: skip
         with signed_in(request) as (connection, someone):
@@ -64,11 +70,9 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
         return _answer(request, someone, visit_id, 200, "", timeline_part(connection, view, someone))
 
 
-def _small(raw: bytes) -> Picture:
-    """The photo made small, before anything is locked or written."""
-    if not raw:
-        raise Refused("Choose a photo first.", "photo")
-    return made_small(raw)
+def _worker(request: Request) -> PictureWorker:
+    worker: PictureWorker = request.app.state.pictures
+    return worker
 
 
 def _answer(request: Request, someone: Someone, visit_id: UUID, status: int, error: str, *parts: Fragment) -> Response:
@@ -84,6 +88,7 @@ def _answer(request: Request, someone: Someone, visit_id: UUID, status: int, err
 @router.post("/units/{unit_id}/photos")
 async def add_label_photo(request: Request, unit_id: UUID) -> Response:
     """Keep a photo of the unit's label with its card; the one before stays on record."""
+    await to_thread.run_sync(lambda: _known(request))
     form = await request.form(max_files=1)
     sent = form.get("photo")
     raw = await sent.read() if isinstance(sent, UploadFile) else b""
@@ -91,10 +96,9 @@ async def add_label_photo(request: Request, unit_id: UUID) -> Response:
 
 
 def _keep_label(request: Request, unit_id: UUID, raw: bytes) -> Response:
-    with signed_in(request) as (_, someone):
-        pass
+    someone = _known(request)
     try:
-        picture = _small(raw)
+        picture = _worker(request).made_small(raw)
     except Refused as refusal:
         return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=refusal.message,
                     back=f"/units/{unit_id}")  # fmt: skip
