@@ -18,6 +18,7 @@ done
 if [ "$kind" = dev ]; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   [ -x /usr/sbin/nginx ] || missing+=(nginx)
+  [ -x /usr/sbin/pgbouncer ] || missing+=(pgbouncer)
   ls /usr/share/fonts/truetype/dejavu/*.ttf >/dev/null 2>&1 || missing+=(fonts-dejavu-core)
   # Playwright's own driver is linked against it; a bare Debian does not have it.
   /sbin/ldconfig -p 2>/dev/null | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)

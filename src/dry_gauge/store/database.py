@@ -40,16 +40,21 @@ def connection_arguments(url: str) -> dict[str, Any]:
     return {key: value for key, value in named.items() if key != "context"} | _ALIVE
 
 
-def connect(url: str, *, pool_size: int = 10, patient: bool = False) -> Engine:
+def connect(url: str, *, pool_size: int = 10, patient: bool = False, pooled: bool = False) -> Engine:
     """An engine for `url`; any ``postgresql://`` address works, psycopg 3 is used.
 
     Parameters
     ----------
     patient : bool
         For work that nobody waits for: migrations, seeding. Without limits in time.
+    pooled : bool
+        The address is a pooler's that lends a connection for each transaction: nothing is prepared there, and the limits in
+        time are the role's (`docs/operations.md`).
     """
     address = _address(url)
-    limits = {} if patient else {"options": _LIMITS}
+    limits: dict[str, Any] = {} if patient else {"options": _LIMITS}
+    if pooled:
+        limits = {"prepare_threshold": None}
     engine = create_engine(address, pool_size=pool_size, max_overflow=pool_size, pool_timeout=_POOL_SECONDS,
                            hide_parameters=True,  # what was typed belongs in no log
                            connect_args={"connect_timeout": _CONNECT_SECONDS, **_ALIVE, **limits})  # fmt: skip

@@ -104,7 +104,7 @@ def create_app(settings: Settings) -> ASGIApp:
     async def lifespan(app: FastAPI) -> AsyncIterator[None]:
         check_role(app.state.engine)
         to_thread.current_default_thread_limiter().total_tokens = _AT_ONCE
-        app.state.listener = Listener(settings.database_url)
+        app.state.listener = Listener(settings.listen_url or settings.database_url)
         app.state.feeds = Feeds(app.state.engine, app.state.listener)
         keeper = asyncio.create_task(_keep_sample_days(app.state.engine))
         async with app.state.listener.running():
@@ -115,7 +115,7 @@ def create_app(settings: Settings) -> ASGIApp:
 
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
-    app.state.engine = connect(settings.database_url)
+    app.state.engine = connect(settings.database_url, pooled=bool(settings.listen_url))
     app.state.pictures = PictureWorker()
     app.state.keeper = Keeper(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)

@@ -19,6 +19,8 @@ class Settings:
     api_calls_per_minute: int = 60
     trusted_proxies: str = ""
     """Addresses and networks, with commas between, whose X-Forwarded-For and X-Forwarded-Proto are believed; empty: nobody's."""
+    listen_url: str = ""
+    """The database itself, to listen at, where `database_url` is a pooler's; empty: there is no pooler."""
     allowed_hosts: tuple[str, ...] = ()
     """Names under which it is reached, besides this machine's own."""
     metrics_token: str = ""
@@ -28,7 +30,8 @@ class Settings:
 
     @classmethod
     def from_environment(cls, environment: Mapping[str, str] = os.environ) -> Settings:
-        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE, TRUSTED_PROXIES, ALLOWED_HOSTS, METRICS_TOKEN and PATTERNS.
+        """Read DATABASE_URL, SECRET_KEY, API_CALLS_PER_MINUTE, TRUSTED_PROXIES, DATABASE_LISTEN_URL, ALLOWED_HOSTS,
+        METRICS_TOKEN and PATTERNS.
 
         Raises
         ------
@@ -57,4 +60,5 @@ class Settings:
         if metrics and is_weak(metrics):
             raise SystemExit(f"METRICS_TOKEN is too weak: at least {LEAST_SECRET} random characters.")
         hosts = tuple(filter(None, (one.strip() for one in environment.get("ALLOWED_HOSTS", "").split(","))))
-        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), proxies, hosts, metrics, patterns)
+        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), proxies,
+                   environment.get("DATABASE_LISTEN_URL", ""), hosts, metrics, patterns)  # fmt: skip
