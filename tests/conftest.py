@@ -51,7 +51,7 @@ def cluster() -> Iterator[Cluster]:
 
 @pytest.fixture(scope="session")
 def owner(cluster: Cluster) -> Iterator[Engine]:
-    engine = connect(cluster.url(OWNER), pool_size=2)
+    engine = connect(cluster.url(OWNER), pool_size=2, patient=True)  # a test may hold a transaction for as long as it runs
     yield engine
     engine.dispose()
 
