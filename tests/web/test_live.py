@@ -159,7 +159,7 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
             hub.add([sample | {"probe": f"P{i}"} for i in range(12)])
             hub.send()
             time.sleep(0.3)
-        for _ in range(100):  # what it could not send meanwhile
+        for _ in range(500):  # what it could not send meanwhile; another load may be on the machine
             if not hub.kept or (hub.send() and not hub.kept):
                 return
             time.sleep(0.1)
