@@ -2,22 +2,31 @@
 
 from __future__ import annotations
 
+import json
+
 import pytest
 
+from dry_gauge.core.circuit import derive
+from dry_gauge.core.judgement.inference import weigh
+from dry_gauge.exchange.reading_sheet import parse_sheet
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, answer, sheet
 
 # A unit that has always run with a hot condenser, however clean.
 HOT = HEALTHY | {"liquid_pressure": 410.0, "liquid_line_temp": 108.5}
 
 
-def with_earlier(values, *earlier):
+def document_with(values, *earlier):
     document = sheet(TXV, AIR_PROVEN, **values)
     document["earlier"] = [
         {"date": f"2026-05-{day:02d}", "proven": True, "minutes_running": 25, "observations": [],
          "readings": sheet(TXV, **then)["readings"], **more}
         for day, (then, more) in enumerate(earlier, start=1)
     ]  # fmt: skip
-    return answer(document)
+    return document
+
+
+def with_earlier(values, *earlier):
+    return answer(document_with(values, *earlier))
 
 
 def chance(found, fault):
@@ -49,3 +58,42 @@ def test_sets_that_say_nothing_of_the_sound_unit_are_kept_out(more):
 def test_more_proven_sets_never_make_the_same_reading_less_ordinary():
     chances = [chance(with_earlier(HOT, *[(HOT, {})] * n), "none") for n in (0, 1, 2, 4)]
     assert chances == sorted(chances)
+
+
+# The same unit with a condenser gap of its own: what a day showed, off by so much head.
+def day(head):
+    pressure, line = HEALTHY["liquid_pressure"] + head, HEALTHY["liquid_line_temp"] + head / 4
+    return HEALTHY | {"liquid_pressure": pressure, "liquid_line_temp": line}
+
+
+def gap(document):
+    sheet = parse_sheet(json.dumps(document).encode())
+    return weigh(sheet.circuit(1), derive(sheet.circuit(1))).sound("condenser_split")
+
+
+def test_one_bad_set_of_three_is_outvoted_and_two_that_contradict_teach_little():
+    def own(*heads):
+        return gap(document_with(HEALTHY, *[(day(head), {}) for head in heads]))
+
+    good, outvoted = own(30, 30, 30), own(30, -60, 30)
+    general, contradicted = own(), own(60, -60)
+    assert abs(outvoted[0] - good[0]) < 0.25 * abs(good[0] - general[0])
+    assert abs(contradicted[0] - general[0]) < 0.3 * general[2]
+    assert good[1] < 0.8 * good[2]
+    assert contradicted[1] > good[1] * 1.1
+
+
+def test_what_moves_one_way_through_every_visit_is_no_habit():
+    """A slow leak must not teach itself as normal."""
+    losing = [HEALTHY | {"liquid_line_temp": HEALTHY["liquid_line_temp"] + lost} for lost in (0, 3, 6)]
+    found = with_earlier(HEALTHY | {"liquid_line_temp": HEALTHY["liquid_line_temp"] + 9}, *[(then, {}) for then in losing])
+    assert found["baseline"]["drift"] == ["subcooling_f"]
+    steady = with_earlier(HEALTHY, *[(HEALTHY, {})] * 3)
+    assert steady["baseline"]["drift"] == []
+
+
+@pytest.mark.parametrize("number", range(1, 13))
+def test_any_number_of_sets_is_taken(number):
+    found = with_earlier(HEALTHY, *[(HEALTHY, {})] * number)
+    assert found["baseline"]["visits"] == number
+    assert chance(found, "none") > 0.8

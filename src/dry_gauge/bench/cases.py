@@ -19,7 +19,7 @@ from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, MECHANISMS, prior_shares
 from dry_gauge.core.judgement.sights import chance_of_yes
-from dry_gauge.core.sheet import Observation, Sheet
+from dry_gauge.core.sheet import EarlierSet, Observation, Sheet
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
 Array = NDArray[np.float64]
@@ -67,6 +67,8 @@ class Draw:
 
     style: field.Style = field.ELSEWHERE
     noise: float = 1.0
+    earlier: int = 0
+    """How many sound days of each unit are on the sheet."""
     kinds: Sequence[Kind] = tuple(Kind)
 
 
@@ -108,6 +110,7 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     shown = read(true, atmosphere, chance, how.noise, how.style.tails)
     good = solution.solved & in_table(machine, true) & in_table(machine, shown)
     good &= _all_show(machine, drawn, faults, true)
+    days = [_sound_day(drawn, chance, how) for _ in range(how.earlier)]
     for i in np.flatnonzero(good).tolist():
         wrong = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
                  for fault in truths[i]}  # fmt: skip
@@ -126,8 +129,25 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
         observations = tuple(
             Observation(what, answers[what]) for what, share in asked.items() if chance.random() < share
         )
-        sheet = Sheet(facts, as_readings(shown, i, names, float(atmosphere[i])), observations, minutes_running=25.0)
+        earlier = tuple(
+            EarlierSet(f"2026-{4 + day:02d}-02", True, as_readings(then, i, names, float(atmosphere[i])))
+            for day, (then, fine) in enumerate(days) if fine[i]
+        )  # fmt: skip
+        sheet = Sheet(facts, as_readings(shown, i, names, float(atmosphere[i])), observations, minutes_running=25.0,
+                      earlier=earlier)  # fmt: skip
         yield Case(sheet, wrong, {name: float(values[i]) for name, values in shown.items()}, answers)
+
+
+def _sound_day(
+    drawn: field.Field, chance: np.random.Generator, how: Draw
+) -> tuple[dict[str, Array], NDArray[np.bool_]]:
+    """What each unit showed on another day, with nothing wrong."""
+    day = field.as_labelled(field.other_day(drawn, chance))
+    machine, sound = Machine(day.nameplates, day.habits), Faults.none(len(day.facts))
+    solution = solve(machine, day.weather, sound)
+    true = true_readings(machine, day.weather, sound, solution)
+    shown = read(true, day.weather.atmosphere_pa, chance, how.noise, how.style.tails)
+    return shown, solution.solved & in_table(machine, true) & in_table(machine, shown)
 
 
 def _answers(kind: Kind, heating: bool, truth: Mapping[Fault, float], chance: np.random.Generator) -> dict[str, State]:

@@ -120,6 +120,18 @@ def draw(
     )  # fmt: skip
 
 
+def other_day(drawn: Field, chance: np.random.Generator) -> Field:
+    """The same units in other weather: within 15 F outdoors and 3 F indoors of where they were drawn."""
+    n, weather = len(drawn.facts), drawn.weather
+    indoors = chance.uniform(-3, 3, n) * FAHRENHEIT_K
+    return replace(drawn, weather=replace(
+        weather, outdoor_k=weather.outdoor_k + chance.uniform(-15, 15, n) * FAHRENHEIT_K,
+        return_k=weather.return_k + indoors,
+        return_wet_bulb_k=np.minimum(weather.return_wet_bulb_k + indoors + chance.uniform(-2, 2, n) * FAHRENHEIT_K,
+                                     weather.return_k + indoors - 0.5),
+    ))  # fmt: skip
+
+
 def nameplate_of(facts: UnitFacts) -> Nameplate:
     """The unit on a card as a simulated one, meeting the middle of its targets; what is not known is as usual."""
     heating, walk_in = facts.heating, facts.kind.is_walk_in

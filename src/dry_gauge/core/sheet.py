@@ -130,7 +130,7 @@ class Observation:
     circuit: int | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)  # compared as the thing it is: it is a key, and long
 class EarlierSet:
     """What the same unit showed on another day; `proven` if it was found or left right then.
 

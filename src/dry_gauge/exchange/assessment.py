@@ -121,7 +121,10 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
 
 def _baseline(circuit: CircuitAssessment) -> dict[str, Any]:
     own = circuit.judgement.baseline
-    return {} if own is None else {"baseline": {"visits": own.visits, "used": list(names_used(own, DIFFERENCES))}}
+    if own is None:
+        return {}
+    drifts = names_used([one.feature for one in circuit.judgement.drifts], DIFFERENCES)
+    return {"baseline": {"visits": own.visits, "used": list(names_used(own.used, DIFFERENCES)), "drift": list(drifts)}}
 
 
 def _said(evidence: tuple[Evidence, ...], reader: Reader) -> list[str]:

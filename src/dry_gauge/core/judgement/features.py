@@ -178,6 +178,9 @@ class FeatureRow:
         Whether a sound unit shows it alike in a lower stage; the rest is only expected of the full one.
     leads_to : str
         The reading that its sentence leads to, where it is not a gap of the ladder.
+    standing : float
+        Of the variance between sound units, the share that stays with the unit from day to day (`scripts/standing.py`; at
+        most 0.85, since no two days are as alike as simulated ones: chosen).
     """
 
     name: str
@@ -190,22 +193,27 @@ class FeatureRow:
     least_heating: float = 0.0
     of_any_stage: bool = False
     leads_to: str = ""
+    standing: float = 0.85
 
 
 FEATURE_ROWS = (
     FeatureRow("superheat", "Superheat", 1.0, _over_saturation("suction_line_temp"), floored="low", moved_by="suction_dew",
-               of_any_stage=True),
+               of_any_stage=True, standing=0.75),
     FeatureRow("coil_superheat", "Coil superheat", 0.9, _derived("coil_superheat"), floored="low", moved_by="suction_dew",
-               of_any_stage=True),
+               of_any_stage=True, standing=0.75),
     FeatureRow("inlet_superheat", "Superheat at the compressor", 1.2, _over_saturation("compressor_suction_temp"),
-               floored="low", moved_by="suction_dew", of_any_stage=True, leads_to="compressor_suction_temp"),
+               floored="low", moved_by="suction_dew", of_any_stage=True, leads_to="compressor_suction_temp",
+               standing=0.75),
     FeatureRow("subcooling", "Subcooling", 0.8, _derived("subcooling"), floored="high", moved_by="high_bubble",
-               least_heating=1.1, of_any_stage=True),
+               least_heating=1.1, of_any_stage=True, standing=0.8),
     FeatureRow("evaporator_td", "Evaporator gap", 0.9, _derived("evaporator_td"), moved_by="suction_mean"),
-    FeatureRow("condenser_split", "Condenser gap", 1.1, _derived("condenser_split"), moved_by="high_mean", least_heating=1.7),
+    FeatureRow("condenser_split", "Condenser gap", 1.1, _derived("condenser_split"), moved_by="high_mean", least_heating=1.7,
+               standing=0.65),
     FeatureRow("air_split", "Air split", 0.5, _air_split, least_heating=1.2),
-    FeatureRow("discharge_superheat", "Discharge superheat", 4.0, _derived("discharge_superheat"), moved_by="discharge_dew"),
-    FeatureRow("leaving_rise", "Rise of the outdoor air", 1.5, _leaving_rise, leads_to="condenser_leaving_air_temp"),
+    FeatureRow("discharge_superheat", "Discharge superheat", 4.0, _derived("discharge_superheat"), moved_by="discharge_dew",
+               standing=0.75),
+    FeatureRow("leaving_rise", "Rise of the outdoor air", 1.5, _leaving_rise, leads_to="condenser_leaving_air_temp",
+               standing=0.65),
     FeatureRow("wet_split", "Wet bulb split", 0.5, _wet_split, leads_to="supply_air_wet_bulb"),
     FeatureRow("amps", "Compressor amps", 0.10,
                lambda view, _: _log_ratio(view.get("compressor_amps"), view.unit.rated_load_amps), False,
@@ -214,7 +222,8 @@ FEATURE_ROWS = (
                lambda view, _: _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w), False,
                leads_to="input_power"),
     FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow"),
-    FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply"),
+    FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply",
+               standing=0.4),
 )  # fmt: skip
 FEATURES = tuple(row.name for row in FEATURE_ROWS)
 DIFFERENCES = tuple(row.name for row in FEATURE_ROWS if row.difference)

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.baseline import Baseline, baseline_of
+from dry_gauge.core.judgement.baseline import Baseline, Drift, baseline_of
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import (
     FEATURES,
@@ -37,7 +37,7 @@ from dry_gauge.core.judgement.hypotheses import (
     SEVERITY,
     Misreading,
 )
-from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture
+from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture, spreads_of
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
 from dry_gauge.core.sheet import CircuitView
@@ -95,12 +95,31 @@ class Judgement:
         return self.sizes[row] / self.shares[row] if self.shares[row] > 0 else 0.0
 
     def expected(self, feature: str) -> float:
-        """What a healthy unit would show in that feature today."""
-        return float((group_of(self.groups[0]).expectation @ self.context.values)[FEATURES.index(feature)])
+        """What this unit would show in that feature today, were it sound."""
+        return self.sound(feature)[0]
+
+    def sound(self, feature: str) -> tuple[float, float, float]:
+        """What this unit would show today, were it sound: the middle, its spread, and that of any unit of its sort.
+
+        The middle is moved and the spread narrowed by what it showed on its own sound days. One sigma, in the feature's unit.
+        """
+        group = group_of(self.groups[0])
+        at = np.array([FEATURES.index(feature)])
+        spread = spreads_of(self.groups[0])
+        expected, width = float(group.expectation[at[0]] @ self.context.values), float(spread[at[0]])
+        if self.baseline is None:
+            return expected, width, width
+        shift, left, _ = self.baseline.habit(group.expectation, at, spread)
+        return expected + float(shift[0]), width * float(left[0]), width
+
+    @property
+    def drifts(self) -> tuple[Drift, ...]:
+        """What went one way through every visit of this unit, today's among them."""
+        return self.pictures[0].drifts
 
     def forecast(self, wanted: NDArray[np.intp], kept: NDArray[np.intp]) -> tuple[Array, Array]:
         """See `likelihood.forecast`, for the likeliest sort of unit."""
-        return forecast(self.groups[0], self.context, self.pictures[0], wanted, kept)
+        return forecast(self.groups[0], self.context, self.pictures[0], wanted, kept, self.baseline)
 
     def band(self, fault: Fault) -> str | None:
         """``slight``, ``moderate`` or ``severe``; None for nothing wrong."""

@@ -13,7 +13,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.judgement.baseline import Baseline
+from dry_gauge.core.judgement.baseline import Baseline, Drift
 from dry_gauge.core.judgement.calibration import Group, group_of
 from dry_gauge.core.judgement.features import FEATURE_ROWS, Conditions, Observed
 from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
@@ -47,6 +47,8 @@ class Picture:
     covariance: Array
     shifts: Array
     variances: Array
+    drifts: tuple[Drift, ...]
+    """What went one way through every visit of this unit."""
     slips: Array
     """Log likelihood of readings that are impossible on this refrigerant, under each hypothesis."""
 
@@ -70,6 +72,11 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     size = SEVERITY.max(axis=0)[:, None]
     variances = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
     return group, spread, variances
+
+
+def spreads_of(name: str) -> Array:
+    """How far two sound units of a sort differ in each feature, one sigma; shape (features,)."""
+    return np.sqrt(np.diag(_prepared(name)[1]))
 
 
 def picture(
@@ -98,8 +105,9 @@ def picture(
         errors[source] = errors.get(source, 0.0) - slopes @ step
     columns += errors.values()
     covariance = spread[at[:, None], at]
+    drifts: tuple[Drift, ...] = ()
     if own is not None:
-        habit, left = own.habit(group.expectation, at, np.sqrt(np.diag(spread)))
+        habit, left, drifts = own.habit(group.expectation, at, spreads_of(name), observed.values - expected)
         expected = expected + habit
         covariance = covariance * np.outer(left, left)
     if columns:
@@ -116,7 +124,7 @@ def picture(
         limited[rows] = shifts[rows]  # a gauge read by another refrigerant may show less than nothing
         shifts = limited
     slips = _slips(group, observed, group.expectation @ context.values, powers, fillings, variances)
-    return Picture(at, observed.values, expected, covariance, shifts, variances[:, at], slips)
+    return Picture(at, observed.values, expected, covariance, shifts, variances[:, at], drifts, slips)
 
 
 def _slips(group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, variances: Array) -> Array:
@@ -162,7 +170,8 @@ def log_likelihood(seen: Picture) -> Array:
 
 
 def forecast(
-    name: str, context: Conditions, seen: Picture, wanted: NDArray[np.intp], kept: NDArray[np.intp]
+    name: str, context: Conditions, seen: Picture, wanted: NDArray[np.intp], kept: NDArray[np.intp],
+    baseline: Baseline | None = None,
 ) -> tuple[Array, Array]:
     """Means and sigmas of features not read yet, under some hypotheses, given those that were read.
 
@@ -173,6 +182,8 @@ def forecast(
     group, spread, variances = _prepared(name)
     slopes = group.expectation[wanted]
     expected = slopes @ context.values
+    if baseline is not None:
+        expected = expected + baseline.habit(group.expectation, wanted, spreads_of(name))[0]
     floored = _IS_FLOORED[wanted]
     expected = np.where(floored, np.maximum(expected, 0.0), expected)
     rows = kept[:, None]
