@@ -79,6 +79,9 @@ class _Ladder:
         parts = [f"{rung.label} {reader.say('temperature', rung.temperature_k)}" for rung in self.contents.rungs]
         for gap in self.contents.gaps:
             parts.append(f"{gap.label} {reader.say('difference', gap.gap.value)}, {self.standing_words(gap)}")
+            if gap.own is not None:
+                low, high = (f"{reader.difference(edge):.0f}" for edge in gap.own)
+                parts[-1] += f", on its own sound days {low} to {high}"
         parts += [f"{missing.label} not read" for missing in self.contents.missing]
         parts += [f"{rung.label} was {reader.say('temperature', rung.temperature_k)} before the last change"
                   for rung in (self.ghost.rungs if self.ghost else ())]  # fmt: skip
@@ -206,6 +209,7 @@ class _Ladder:
         base_y, tip_y = s.y(gap.base_k), s.y(gap.tip_k)
         self.leader(gap, base_y, stem_x)
         self.band(gap, band_x)
+        self.own_band(gap, band_x)
         self.stem(gap, stem_x, base_y, tip_y)
         self.lacking(gap, stem_x, tip_y)
         foot = (stem_x - 3, stem_x + g.stem + 3)
@@ -233,6 +237,15 @@ class _Ladder:
         for y in (top, bottom):
             add(self.root, "line", "band-edge", x1=x - 1, x2=x + width + 1, y1=y, y2=y)
         self.obstacles.append(Box(x, top, width, bottom - top))
+
+    def own_band(self, gap: Gap, x: float) -> None:
+        """Where this very unit stood on its sound days: a clasp inside the general band, or alone where there is none."""
+        if gap.own_k is None:
+            return
+        bottom, top = (self.scale.y(edge) for edge in gap.own_k)
+        left, right = x + 1, x + self.geometry.band - 1
+        add(self.root, "path", "own-band", d=f"M{left:.5g} {top:.5g}H{right:.5g}V{bottom:.5g}H{left:.5g}")
+        self.obstacles.append(Box(x, top, self.geometry.band, bottom - top))
 
     def stem(self, gap: Gap, x: float, base_y: float, tip_y: float) -> None:
         """Solid from the base, soft over the uncertainty at the tip, hollow past the band."""

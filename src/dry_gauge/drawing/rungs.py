@@ -42,6 +42,8 @@ class Gap:
     direction: int
     gap: Derived
     target: Target | None
+    own: tuple[float, float] | None = None
+    """Between what and what this unit stood on its own sound days, in weather like today's. [K]"""
 
     @property
     def tip_k(self) -> float:
@@ -54,6 +56,14 @@ class Gap:
         if self.target is None:
             return None
         ends = (self.base_k + self.direction * self.target.low_k, self.base_k + self.direction * self.target.high_k)
+        return min(ends), max(ends)
+
+    @property
+    def own_k(self) -> tuple[float, float] | None:
+        """Temperatures between which the tip would land on a sound day of this very unit, low first."""
+        if self.own is None:
+            return None
+        ends = (self.base_k + self.direction * self.own[0], self.base_k + self.direction * self.own[1])
         return min(ends), max(ends)
 
     @property
@@ -159,10 +169,22 @@ def _gaps(circuit: CircuitAssessment) -> list[Gap]:
         ("subcooling", "Subcooling", "high", "c", "high", bubble.value if bubble else None, -1),
     ]  # fmt: skip
     return [
-        Gap(name, label, side, gutter, column, base, direction, derived[name], targets.get(name))
+        Gap(name, label, side, gutter, column, base, direction, derived[name], targets.get(name),
+            _own(circuit, name))
         for name, label, side, gutter, column, base, direction in rows
         if base is not None and name in derived
     ]
+
+
+_TWO_SIGMA = 2.0
+
+
+def _own(circuit: CircuitAssessment, name: str) -> tuple[float, float] | None:
+    judgement = circuit.judgement
+    if judgement.baseline is None or name not in judgement.baseline.used:
+        return None
+    middle, sigma, _ = judgement.sound(name)
+    return middle - _TWO_SIGMA * sigma, middle + _TWO_SIGMA * sigma
 
 
 def _missing(circuit: CircuitAssessment) -> list[Missing]:

@@ -8,7 +8,7 @@ from math import hypot
 
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
-from dry_gauge.core.judgement.features import DIFFERENCES
+from dry_gauge.core.judgement.features import DIFFERENCES, FEATURE_ROWS
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Phrase, Reader
 from dry_gauge.notebook.subjects.readings import Readings
@@ -45,6 +45,8 @@ class Judged:
     judged: CircuitAssessment | None
     headline: Headline
     warnings: Sequence[Warning]
+    drift_words: Sequence[str] = ()
+    """What went one way through every visit."""
     product_at_risk: bool = False
     """A warm box that is short of charge: it may be topped up before the leak is found, with its reason and a recheck."""
 
@@ -54,7 +56,18 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     judged = circuit_of(view, circuit)
     if judged is None:
         return Judged(None, headline(None, reader), ())
-    return Judged(judged, headline(judged, reader), warnings(view, judged), _at_risk(judged))
+    return Judged(judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), _at_risk(judged))
+
+
+def drift_words(judged: CircuitAssessment, reader: Reader) -> tuple[str, ...]:
+    """What moves one way from visit to visit: taken as it was at first, so that a slow loss does not become normal."""
+    found = []
+    for one in judged.judgement.drifts:
+        row = next(row for row in FEATURE_ROWS if row.name == one.feature)
+        way = "risen" if one.by > 0 else "fallen"
+        by = f" by {reader.say('difference', abs(one.by))}" if row.difference else ""
+        found.append(f"{row.label} has {way}{by} over {one.visits} visits, today's among them: look for what does it.")
+    return tuple(found)
 
 
 # Cold-held food above this for hours is at risk (docs/rules.md; the local code decides). [K]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
 from types import SimpleNamespace
@@ -15,6 +15,7 @@ from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, asses
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
+from dry_gauge.notebook.earlier import earlier_of
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
 from dry_gauge.notebook.state import by_name
@@ -51,6 +52,8 @@ class VisitRow:
     at_work: dict[str, str]
     opened_after: list[dict[str, Any]]
     circuits: int = 1
+    earlier: str = "[]"
+    """The unit's own sound days as they are stored, see `notebook.earlier`; of a closed visit those that it was judged by."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,8 +93,9 @@ def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) ->
     """Judge a visit in that state. Needs no connection: it is done once what was sent is committed."""
     facts = facts_in(state, facts)
     found = sheet_of(state, facts, School(school))
+    sheet = replace(found.sheet, earlier=earlier_of(visit.earlier, facts, state))
     try:
-        return VisitView(visit, facts, state, _as_put_aside(_assessed(found.sheet), state), found.refused)
+        return VisitView(visit, facts, state, _as_put_aside(_assessed(sheet), state), found.refused)
     except ImpossibleAir as refusal:
         return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
 

@@ -26,6 +26,7 @@ WORDS = {
     "second_step_ended": "took somebody's second step away",
     "tries_forgiven": "let somebody try again",
     "card_changed": "changed a unit card",
+    "sound_day_marked": "said of a unit's day",
     "settings_changed": "changed the shop's settings",
     "cylinder_changed": "changed a cylinder",
     "probe_token_made": "made a token for probes",

@@ -5,14 +5,20 @@ Questions across visits are answered from these tables, written in the transacti
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from typing import Protocol
 
+from dry_gauge.notebook.earlier import made_another, shown
 from dry_gauge.notebook.kind import Body, Case, VisitState
+from dry_gauge.notebook.sheets import sheet_of
 from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.closing import Closing
+from dry_gauge.present import visit as present
+from dry_gauge.present.sound_days import earned, gaps_and_residuals
 from dry_gauge.service.book import Book
 from dry_gauge.service.posted import Posted
-from dry_gauge.store import follow_ups
+from dry_gauge.store import follow_ups, sound_days
 
 
 class Projection(Protocol):
@@ -49,4 +55,35 @@ class FollowUps:
             follow_ups.keep_in_step(self.posted.connection, self.posted.someone.shop_id, self.posted.visit, then, now)
 
 
-PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book)
+class SoundDays:
+    """What the unit showed at the end of each visit: what it is measured against on later days."""
+
+    def __init__(self, posted: Posted) -> None:
+        self.posted = posted
+
+    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
+        """Nothing is shared with other visits."""
+
+    def check(self, case: Case[Body], after: VisitState) -> None:
+        """Any closing can be kept."""
+
+    def write(self, before: VisitState, after: VisitState) -> None:
+        """Closed, or opened again."""
+        then, now = before[Closing].closing, after[Closing].closing
+        if now == then:
+            return
+        visit, someone = self.posted.visit, self.posted.someone
+        if now is None:
+            sound_days.open_again(self.posted.connection, visit.id)
+            return
+        view = present.judged(visit, self.posted.facts, after, someone.superheat_school)
+        good, why = earned(view)
+        sheet = sheet_of(after, view.facts).sheet
+        sound_days.keep(
+            self.posted.connection, json.loads(visit.earlier), shop_id=someone.shop_id, visit_id=visit.id,
+            unit_id=visit.unit_id, at=now.at, earned=good, why=why, changed=made_another(after), shown=shown(sheet),
+            gaps=dict(gaps_and_residuals(view)),
+        )  # fmt: skip
+
+
+PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays)

@@ -234,6 +234,28 @@ class Visit(Base):
     fold_version: Mapped[int] = mapped_column(server_default=text("1"))
     at_work: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     opened_after: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
+    earlier: Mapped[list[Any] | None] = mapped_column(JSONB)
+
+
+class SoundDay(Base):
+    """The last readings of a closed visit, and whether they show the unit as it is when it is sound."""
+
+    __tablename__ = "sound_day"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("unit_id", table="unit"),
+        Index("sound_day_by_unit", "shop_id", "unit_id", text("at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    at: Mapped[datetime]
+    earned: Mapped[bool]
+    why: Mapped[str]
+    marked: Mapped[bool | None]
+    changed: Mapped[bool] = mapped_column(server_default=text("false"))
+    shown: Mapped[dict[str, Any]]
+    gaps: Mapped[dict[str, Any]]
 
 
 class EntryRow(Base):

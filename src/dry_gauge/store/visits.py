@@ -16,12 +16,14 @@ from dry_gauge.notebook.entries import BODY
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit
+from dry_gauge.store.sound_days import EARLIER_OF_VISIT
 
 _VISITS = (
     select(
         Visit.id, Visit.status, Visit.planned_for, Visit.complaint, Visit.summary, Visit.sequence, Visit.state,
         Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name, Visit.call_id,
         Visit.closed_at, Visit.outcome, Visit.fold_version, Visit.at_work, Visit.opened_after, Unit.circuits,
+        EARLIER_OF_VISIT,
     )
     .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
     .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))

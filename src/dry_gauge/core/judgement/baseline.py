@@ -12,9 +12,10 @@ first: a slow leak must not teach itself as normal.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import date
 from functools import lru_cache
+from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,11 +49,22 @@ class Drift:
     visits: int
 
 
+@dataclass(frozen=True, slots=True)
+class _Learnt:
+    """What the sets say of one feature: what each stands off, and shift and share of spread, of all and of the first alone."""
+
+    values: list[float]
+    noise2: list[float]
+    together: tuple[float, float]
+    at_first: tuple[float, float]
+
+
 @dataclass(frozen=True, slots=True, eq=False)
 class Baseline:
     """The proven sets of one circuit: what was seen, in which weather, and how many years before the latest."""
 
     sets: tuple[tuple[Observed, Conditions, float], ...]
+    learnt: dict[int, dict[int, _Learnt]] = field(default_factory=dict, repr=False)
 
     @property
     def visits(self) -> int:
@@ -87,25 +99,34 @@ class Baseline:
             In the feature's own unit; and the share of the spread, one sigma, that stays.
         drifts : tuple of Drift
         """
-        off, error2 = self._off(expectation)
+        known = self._learnt(expectation, spread)
         shift, left = np.zeros(len(at)), np.ones(len(at))
         drifts = []
-        for k, i in enumerate(at):
-            known = np.isfinite(off[:, i])
-            if not known.any():
+        for k, i in enumerate(at.tolist()):
+            one = known.get(i)
+            if one is None:
                 continue
-            unit2 = float(spread[i] ** 2)
-            day2 = (1 - _STANDING[i]) * unit2
-            values = off[known, i]
-            years = np.array([age for _, _, age in self.sets])[known]
-            noise2 = error2[known, i] + day2 + _AGEING * years * unit2
-            drift = _drift(FEATURES[i], values, noise2, None if today is None else float(today[k]))
+            drift = _drift(FEATURES[i], one, None if today is None else float(today[k]))
             if drift is not None:
                 drifts.append(drift)
-                values, noise2 = values[:1], noise2[:1]
-            shift[k], left2 = _posterior(values, noise2, _STANDING[i] * unit2, float(spread[i]))
-            left[k] = np.sqrt(min(1.0, (left2 + day2) / unit2))
+            shift[k], left[k] = one.at_first if drift is not None else one.together
         return shift, left, tuple(drifts)
+
+    def _learnt(self, expectation: Array, spread: Array) -> dict[int, _Learnt]:
+        """What the sets say of each feature, worked out once for each sort of unit."""
+        key = id(expectation)  # a sort's own, which lasts as long as the process
+        if key not in self.learnt:
+            off, error2 = self._off(expectation)
+            years = np.array([age for _, _, age in self.sets])
+            found = {}
+            for i in np.flatnonzero(np.isfinite(off).any(axis=0)).tolist():
+                read = np.isfinite(off[:, i])
+                unit2, standing = float(spread[i] ** 2), float(_STANDING[i])
+                values, noise2 = off[read, i], error2[read, i] + (1 - standing + _AGEING * years[read]) * unit2
+                found[i] = _Learnt(values.tolist(), noise2.tolist(), _habit(values, noise2, standing, unit2),
+                                   _habit(values[:1], noise2[:1], standing, unit2))  # fmt: skip
+            self.learnt[key] = found
+        return self.learnt[key]
 
     def _off(self, expectation: Array) -> tuple[Array, Array]:
         """What each set stands off, and its instruments' variance; NaN where a set does not show a feature."""
@@ -115,6 +136,12 @@ class Baseline:
             off[row, observed.at] = observed.values - expectation[observed.at] @ context.values
             error2[row, observed.at] = sum((part**2 for part in observed.errors.values()), np.zeros(len(observed.at)))
         return off, error2
+
+
+def _habit(values: Array, noise2: Array, standing: float, unit2: float) -> tuple[float, float]:
+    """Shift of a unit, and the share of the spread between units that is left, one sigma."""
+    mean, variance = _posterior(values, noise2, standing * unit2, unit2**0.5)
+    return mean, min(1.0, variance / unit2 + 1 - standing) ** 0.5
 
 
 def _posterior(values: Array, noise2: Array, standing2: float, spread: float) -> tuple[float, float]:
@@ -144,20 +171,20 @@ def _weighted_middle(values: Array, weight: Array) -> float:
     return float(values[order[i]])
 
 
-def _drift(feature: str, values: Array, noise2: Array, today: float | None) -> Drift | None:
+def _drift(feature: str, one: _Learnt, today: float | None) -> Drift | None:
     """One way through every visit, further than chance goes."""
-    way = values if today is None else np.append(values, today)
-    if len(values) < 2 or len(way) < _LEAST_DRIFT_VISITS:
+    way = one.values if today is None else [*one.values, today]
+    if len(one.values) < 2 or len(way) < _LEAST_DRIFT_VISITS:
         return None
-    steps = np.diff(way)
-    by = float(way[-1] - way[0])
-    sigma = float(np.sqrt(noise2[0] + noise2[-1]))
-    if not (np.all(steps > 0) or np.all(steps < 0)) or abs(by) < _DRIFT * sigma:
+    by = way[-1] - way[0]
+    rises = by > 0
+    if any((later > sooner) is not rises or later == sooner for sooner, later in pairwise(way)):
+        return None
+    if abs(by) < _DRIFT * (one.noise2[0] + one.noise2[-1]) ** 0.5:
         return None
     return Drift(feature, by, len(way))
 
 
-@lru_cache(maxsize=512)
 def _seen(unit: UnitFacts, earlier: EarlierSet, number: int, low_stage: bool) -> tuple[Observed, Conditions] | None:
     """One set as the judgement sees it; None where it says nothing of this circuit in this stage."""
     then = Sheet(unit, earlier.readings, earlier.observations).circuit(number)
@@ -169,18 +196,18 @@ def _seen(unit: UnitFacts, earlier: EarlierSet, number: int, low_stage: bool) ->
 
 def baseline_of(view: CircuitView) -> Baseline | None:
     """The proven sets that speak for this circuit as it is now, oldest first; None where there is none."""
-    found = []
-    for earlier in view.sheet.earlier:
-        if not earlier.proven or earlier.before_change:
-            continue
-        seen = _seen(view.unit, earlier, view.number, view.low_stage)
-        if seen is not None:
-            found.append((_day(earlier.date), *seen))
+    speaking = tuple(one for one in view.sheet.earlier if one.proven and not one.before_change)
+    return _baseline(view.unit, speaking, view.number, view.low_stage) if speaking else None
+
+
+@lru_cache(maxsize=128)
+def _baseline(unit: UnitFacts, speaking: tuple[EarlierSet, ...], number: int, low_stage: bool) -> Baseline | None:
+    seen = [(_day(one.date), _seen(unit, one, number, low_stage)) for one in speaking]
+    found = sorted(((day, one) for day, one in seen if one is not None), key=lambda pair: pair[0])
     if not found:
         return None
-    found.sort(key=lambda one: one[0])
     latest = found[-1][0]
-    return Baseline(tuple((observed, context, (latest - day) / 365.25) for day, observed, context in found))
+    return Baseline(tuple((*one, (latest - day) / 365.25) for day, one in found))
 
 
 def _day(written: str) -> int:

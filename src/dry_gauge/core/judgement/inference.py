@@ -112,6 +112,10 @@ class Judgement:
         shift, left, _ = self.baseline.habit(group.expectation, at, spread)
         return expected + float(shift[0]), width * float(left[0]), width
 
+    def of_its_sort(self, feature: str) -> float:
+        """What any sound unit of its sort would show in that feature today."""
+        return float((group_of(self.groups[0]).expectation @ self.context.values)[FEATURES.index(feature)])
+
     @property
     def drifts(self) -> tuple[Drift, ...]:
         """What went one way through every visit of this unit, today's among them."""

@@ -10,11 +10,13 @@ from fastapi.responses import RedirectResponse
 
 from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.present.card import card_rows
+from dry_gauge.service import audit
 from dry_gauge.service.cylinders import unit_book
 from dry_gauge.service.history import card_history
-from dry_gauge.service.notebooks import NotHere, facts_of, view_of
+from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, view_of
 from dry_gauge.service.opening import open_known
 from dry_gauge.service.settings import shop_settings
+from dry_gauge.store import sound_days
 from dry_gauge.store.visits import find_unit, visits_of_unit
 from dry_gauge.web.fields import FORM, Fields
 from dry_gauge.web.history import trends_of
@@ -40,8 +42,24 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
             request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader_of(someone)),
             calls=calls, history=card_history(connection, unit_id), trends=trends_of(views, reader_of(someone)),
             book=unit_book(connection, unit_id, facts, settings), settings=settings, forms=forms, GRAM_KG=GRAM_KG,
-            metric=someone.weight_unit == "kg",
+            metric=someone.weight_unit == "kg", sound_days=sound_days.of_unit(connection, unit_id),
         )  # fmt: skip
+
+
+@router.post("/{unit_id}/sound-days")
+def mark_sound_day(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
+    """A lead says whether the unit was right at the end of a visit; open visits are judged by it from now on."""
+    with signed_in(request) as (connection, someone):
+        if someone.role != "lead":
+            raise NotAllowed("Only a lead says whether a unit was right then.")
+        days = {str(day.visit_id): day for day in sound_days.of_unit(connection, unit_id)}
+        day, said = days.get(fields.get("visit", "")), fields.get("right", "")
+        if day is None or said not in ("yes", "no", "rule"):
+            raise NotHere("There is no such day of this unit.")
+        sound_days.mark(connection, day.visit_id, None if said == "rule" else said == "yes")
+        words = {"yes": "right then", "no": "not right then", "rule": "as the rule has it"}[said]
+        audit.note(connection, someone, "sound_day_marked", f"{day.at:%Y-%m-%d}: {words}")
+    return RedirectResponse(f"/units/{unit_id}#sound-days", 303)
 
 
 @router.post("/{unit_id}/visits")

@@ -1,0 +1,47 @@
+"""Whether a visit left its unit sound, and what it showed then."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from dry_gauge.core.judgement.features import FEATURES
+from dry_gauge.notebook.subjects.charge import Charge, emptied_at
+from dry_gauge.notebook.subjects.closing import Closing, Outcome
+from dry_gauge.notebook.subjects.leak import Leaks
+from dry_gauge.present.visit import VisitView
+
+_SOUND_ENDS = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
+_VERDICT_WORDS = {
+    "not_enough": "not enough was read at the end", "held": "something held at the end", "fault": "a fault at the end",
+}  # fmt: skip
+
+
+def earned(view: VisitView) -> tuple[bool, str]:
+    """Whether the last readings after the last change show a sound unit, and why (not), in a few words."""
+    closing = view.state[Closing].closing
+    if closing is None or closing.body.outcome not in _SOUND_ENDS:
+        return False, "did not end as fixed or sound"
+    topped_up = view.state[Charge].put_in_g > 0 and emptied_at(view.state) is None
+    if topped_up and not view.state[Leaks].with_result("failed"):
+        return False, "topped up, and no leak was found"
+    if view.assessment is None:
+        return False, "the readings could not be judged"
+    for circuit in view.assessment.circuits.values():
+        if circuit.verdict != "healthy" or circuit.stops:
+            return False, _VERDICT_WORDS.get(circuit.verdict, "it must not run")
+    return True, "sound at the end, every gate open"
+
+
+def gaps_and_residuals(view: VisitView) -> Mapping[str, Any]:
+    """The gaps at the end, with their uncertainty and what a sound unit of its sort would have shown."""
+    if view.assessment is None:
+        return {}
+    found = {}
+    for number, circuit in view.assessment.circuits.items():
+        observed, judged = circuit.judgement.observed, circuit.judgement
+        residuals = {FEATURES[i]: float(value) - judged.of_its_sort(FEATURES[i])
+                     for i, value in zip(observed.at.tolist(), observed.values.tolist(), strict=True)}  # fmt: skip
+        derived = {name: [one.value, one.uncertainty] for name, one in circuit.derived.items()}
+        found[str(number)] = {"derived": derived, "residuals": residuals}
+    return found

@@ -1,0 +1,65 @@
+"""A unit with two sound days in its history is measured against them; a lead takes one out and the judgement changes."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from playwright.sync_api import expect
+
+from dry_gauge.store import sound_days
+from tests.browser.conftest import sign_in
+from tests.browser.steps import findings, show
+from tests.builders import HEALTHY
+from tests.sound import sound_visit
+
+# A unit that has always run with a hot condenser, however clean.
+HOT = HEALTHY | {"liquid_pressure": 402.0, "liquid_line_temp": 107.0}
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
+def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page, as_shop, shop, size, scheme):
+    now = datetime.now(UTC)
+    with as_shop(shop) as connection:
+        someone = shop.someone("technician")
+        for days in (200, 100):
+            sound_days.mark(connection, sound_visit(connection, someone, shop.unit, now - timedelta(days=days), HOT), True)
+        today = sound_visit(connection, someone, shop.unit, now - timedelta(minutes=40), HOT, outcome=None)
+    page = open_page(size, scheme)
+    sign_in(page, shop.logins["lead"])
+
+    def chance_of_nothing_wrong() -> int:
+        page.goto(f"/visits/{today}?at=read")
+        show(page, size, "judge")
+        cause = page.locator(".cause", has_text="Nothing wrong").locator("b").first
+        return int(re.search(r"\d+", cause.inner_text())[0])
+
+    known = chance_of_nothing_wrong()
+    expect(page.locator(".own-days")).to_contain_text("this unit's own 2 sound days")
+    show(page, size, "ladder")
+    ladder = page.locator(f".only-{size} .ladder")
+    expect(ladder.locator(".own-band").first).to_be_visible()
+    expect(ladder.locator("desc")).to_contain_text("on its own sound days")
+    assert findings(page) == []
+    for unit in ("C", "F"):  # in the reader's units
+        page.context.request.get("/me/token")
+        page.goto(f"/visits/{today}?at=read")
+        page.evaluate(f"""fetch('/me/preferences', {{method: 'POST', headers: {{'x-csrftoken': document.body.dataset.csrf}},
+                          body: new URLSearchParams({{temperature_unit: '{unit}'}})}})""")
+        page.wait_for_timeout(300)
+        page.goto(f"/visits/{today}?at=read")
+        show(page, size, "ladder")
+        expect(page.locator(f".only-{size} .ladder .axis-unit")).to_have_text(f"°{unit}")
+        expect(page.locator(f".only-{size} .ladder .own-band").first).to_be_visible()
+    page.goto(f"/units/{shop.unit}#sound-days")
+    for left in (1, 0):
+        page.locator("button:has-text('as the rule has it')").first.click()
+        expect(page.locator("button:has-text('as the rule has it')")).to_have_count(left)
+    for _ in range(2):
+        if page.locator("button:has-text('not right then')").count():
+            page.locator("button:has-text('not right then')").first.click()
+            page.wait_for_load_state()
+    expect(page.locator("button:has-text('not right then')")).to_have_count(0)
+    assert chance_of_nothing_wrong() < known
+    expect(page.locator(".own-days")).to_have_count(0)

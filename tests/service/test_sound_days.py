@@ -1,0 +1,111 @@
+"""A unit is measured against its own sound days: which of them count, who says so, and that a closed visit stays as it was."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.exchange.assessment import to_json
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.closing import Outcome
+from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.service.notebooks import load
+from dry_gauge.store import sound_days, visits
+from tests.builders import HEALTHY, STARVED
+from tests.keeping import keep_one
+from tests.sound import sound_visit
+
+SPRING = datetime(2026, 4, 2, 15, tzinfo=UTC)
+# A unit that has always run with a hot condenser, however clean.
+HOT = HEALTHY | {"liquid_pressure": 402.0, "liquid_line_temp": 107.0}
+
+
+@pytest.fixture
+def at(as_shop, shop):
+    """Visits of the shop's unit, a month apart."""
+    months = iter(range(100))
+
+    def visit(values=HOT, *more, **how):
+        with as_shop(shop) as connection:
+            when = SPRING + timedelta(days=30 * next(months))
+            return sound_visit(connection, shop.someone("technician"), shop.unit, when, values, *more, **how)
+
+    return visit
+
+
+def looked_at(as_shop, shop, visit):
+    with as_shop(shop) as connection:
+        return load(connection, shop.someone("technician"), visit)
+
+
+def days(as_shop, shop):
+    with as_shop(shop) as connection:
+        return {day.visit_id: day for day in sound_days.of_unit(connection, shop.unit)}
+
+
+def sound_of(view):
+    return next(one.probability for one in view.assessment.first.causes if one.fault is Fault.NONE)
+
+
+def mark(as_shop, shop, visit, marked):
+    with as_shop(shop) as connection:
+        sound_days.mark(connection, visit, marked)
+
+
+def test_what_a_unit_showed_when_it_was_sound_is_what_it_is_measured_against(at, as_shop, shop):
+    first, second = at(), at()
+    for visit in (first, second):
+        mark(as_shop, shop, visit, True)
+    today = at(outcome=None)
+    view = looked_at(as_shop, shop, today)
+    assert to_json(view.assessment)["baseline"]["visits"] == 2
+    known = sound_of(view)
+    mark(as_shop, shop, first, False)
+    mark(as_shop, shop, second, False)
+    alone = looked_at(as_shop, shop, today)
+    assert "baseline" not in to_json(alone.assessment)
+    assert known > sound_of(alone) + 0.1
+
+
+def test_a_closed_visit_keeps_what_it_was_judged_by(at, as_shop, shop):
+    mark(as_shop, shop, at(), True)
+    closed = at()
+    before = to_json(looked_at(as_shop, shop, closed).assessment)
+    assert before["baseline"]["visits"] == 1
+    for day in days(as_shop, shop):
+        mark(as_shop, shop, day, False)
+    at()
+    assert to_json(looked_at(as_shop, shop, closed).assessment) == before
+
+
+def test_only_a_sound_end_counts_by_itself(at, as_shop, shop):
+    healthy, starved, waiting = at(HEALTHY), at(STARVED), at(HEALTHY, outcome=Outcome.WAITING)
+    found = days(as_shop, shop)
+    assert [found[visit].earned for visit in (healthy, starved, waiting)] == [True, False, False]
+    assert "fault" in found[starved].why
+    assert "did not end" in found[waiting].why
+    assert set(found[healthy].gaps["1"]["residuals"]) >= {"superheat", "subcooling", "condenser_split"}
+
+
+def test_what_was_shown_before_the_unit_was_changed_says_nothing_any_more(at, as_shop, shop):
+    at(HEALTHY)
+    today = at(HEALTHY, outcome=None)
+    assert to_json(looked_at(as_shop, shop, today).assessment)["baseline"]["visits"] == 1
+    changed = at(HEALTHY, ActionBody(sort=ActionSort.METERING_DEVICE, words="new valve"))
+    assert "held" in days(as_shop, shop)[changed].why  # read within a minute of it
+    mark(as_shop, shop, changed, True)
+    assert to_json(looked_at(as_shop, shop, today).assessment)["baseline"]["visits"] == 1  # that one, and none before
+    assert days(as_shop, shop)[changed].changed
+    here = at(HEALTHY, ActionBody(sort=ActionSort.METERING_DEVICE, words="again"), outcome=None)
+    assert "baseline" not in to_json(looked_at(as_shop, shop, here).assessment)
+
+
+def test_a_closing_that_is_taken_back_proves_nothing(at, as_shop, shop):
+    visit = at(HEALTHY)
+    with as_shop(shop) as connection:
+        closing = visits.all_entries(connection, visit)[-1]
+        keep_one(connection, shop.someone("lead"), visit, closing.id.__class__(int=closing.id.int + 1),
+                 VoidBody(voids=closing.id, reason="closed too early"), datetime.now(UTC))  # fmt: skip
+    assert (days(as_shop, shop)[visit].earned, days(as_shop, shop)[visit].why) == (False, "opened again")
