@@ -29,10 +29,12 @@ from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Fault, Kind
+from scripts import trade
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
 HELD_OUT_SEED, ROUGH_SEED, SETTLING_SEED, KNOWN_SEED = 2_600_001, 2_600_002, 2_600_003, 2_600_004
 KNOWN_CASES = 2_500
+TRADE_CASES, TRADE_SEED = 3_000, 2_600_005
 CASES = 10_000
 BLOCK = 500
 SETTLING_CASES = 400
@@ -284,6 +286,14 @@ def own_rows(new: Tally, known: Tally) -> list[str]:
     ]
 
 
+def trade_rows() -> list[str]:
+    """How it does on calls that the bench did not make."""
+    alone, known = (trade.figures(TRADE_CASES, TRADE_SEED, days) for days in (0, 2))
+    words = ("single fault first", "single fault among the first two", "healthy called faulty",
+             "right, of what is stated at 90 % or more")  # fmt: skip
+    return [f"| {word} | {one:.1%} | {other:.1%} |" for word, one, other in zip(words, alone, known, strict=True)]
+
+
 def report(
     fair: Tally, rough: Tally, own: tuple[Tally, Tally], followed: list[tuple[int, bool, bool]], pictures, seconds: float
 ) -> str:
@@ -321,6 +331,11 @@ def report(
         f"{KNOWN_CASES:,} calls to units whose spread is 1.6 times the bench's, as other makes differ by more: judged alone, and"
         " with what the same unit showed on two other days on which it was sound.\n",
         table("| | alone | with two sound days |", own_rows(*own)),
+        "## By the habits of the trade\n",
+        f"{TRADE_CASES:,} calls that the bench did not make: gaps as the trade expects them, sound units 2 to 5 F apart as"
+        " those of other makes are, faults moving them as tables of the trade say (`scripts/trade.py`). Here the judgement is"
+        " a stranger.\n",
+        table("| | alone | with two sound days |", trade_rows()),
         *sizes(),
         "## By fault\n",
         table(

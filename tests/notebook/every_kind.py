@@ -68,6 +68,7 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "trace": {"evacuation": _point, "seconds_ago": st.just((9.0, 3.0)), "micron": st.just((500.0, 400.0))},
     "finding_end": {"what": st.sampled_from(["filter_dirty", "oil_stain"]), "way": st.sampled_from(["accepted", "booked"]),
                     "reason": st.just("left for autumn")},
+    "out_of_reach": {"check": st.sampled_from(["static", "amps"])},
     "released": {"reading": _point, "reason": st.just("panel was on")},
     "void": {"voids": _point},
 }  # fmt: skip

@@ -111,3 +111,29 @@ def test_a_visit_remembers_what_judged_it(browser, shop, owner):
     with owner.connect() as connection:
         stored = connection.exec_driver_sql("SELECT rule_set FROM visit WHERE id = %s", (shop.visit,)).scalar_one()
     assert stored == JUDGED_BY
+
+
+def test_a_check_that_cannot_be_made_here_makes_room_for_another(browser, shop):
+    send(browser, shop, kind="clock", event="started", minutes_ago="25")
+    read_all(browser, shop, suction_pressure=110.0, suction_line_temp=58.0)
+    for what in ("evaporator_air_proven", "condenser_air_proven"):
+        send(browser, shop, kind="observation", what=what, state="yes")
+
+    def proposed():
+        return page(browser, f"/visits/{shop.visit}").select_one("#judge .next")
+
+    seen = []
+    for _ in range(3):
+        form = proposed().select_one("form.tap")
+        assert form is not None, proposed().text
+        check = form.select_one("input[name=check]")["value"]
+        assert check not in seen
+        seen.append(check)
+        entry = str(uuid6.uuid7())
+        for _ in range(2):  # sent twice does no harm
+            answer = browser.post(f"/visits/{shop.visit}/entries", kind="out_of_reach", check=check, entry_id=entry)
+            assert answer.status_code == 200
+    answer = browser.post(f"/visits/{shop.visit}/entries", kind="void", voids=entry, entry_id=str(uuid6.uuid7()))
+    assert answer.status_code == 200
+    assert proposed().select_one("input[name=check]")["value"] == seen[-1]
+    assert "no such check" in send(browser, shop, kind="out_of_reach", check="nonsense").text

@@ -159,6 +159,8 @@ class Sheet:
     minutes_since_defrost: float | None = None
     complaints: tuple[Complaint, ...] = ()
     earlier: tuple[EarlierSet, ...] = ()
+    out_of_reach: tuple[str, ...] = ()
+    """Names of checks that cannot be made here."""
 
     @property
     def circuits(self) -> tuple[int, ...]:

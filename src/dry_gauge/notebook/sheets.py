@@ -14,6 +14,7 @@ from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.reach import Reach
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest, newest_of_each_stage, tags_of
 from dry_gauge.notebook.subjects.running import ClockEvent, Condition, Running
 
@@ -58,6 +59,7 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
     implied = (*_implied(visit), *(_of_condition(tag) for tag in tags))
     sheet = Sheet(
         facts, tuple(readings), (*seen, *implied), school, started, changed, charged, defrosted, visit[Call].sorts,
+        out_of_reach=tuple(sorted(visit[Reach].out)),
     )  # fmt: skip
     return VisitSheet(sheet, refused | more)
 

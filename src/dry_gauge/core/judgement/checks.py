@@ -361,6 +361,8 @@ def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
 
 def _fits(check: Check, view: CircuitView) -> bool:
     unit = view.unit
+    if check.name in view.sheet.out_of_reach:
+        return False
     if check.name == "glass" and not unit.receiver:
         return False
     if check.name == "door" and not unit.kind.is_walk_in:

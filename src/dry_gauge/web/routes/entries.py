@@ -52,7 +52,7 @@ from dry_gauge.web.weights import doubt_slip
 router = APIRouter(prefix="/visits")
 
 # Kinds that change nothing but the judgement; anything else may change anything.
-_CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "mode", "override", "aside"})
+_CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "mode", "override", "aside", "out_of_reach"})
 KEPT = "It is kept. What it changed could not be drawn: reload the page."
 log = logging.getLogger(__name__)
 

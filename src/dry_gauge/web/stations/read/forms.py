@@ -40,6 +40,7 @@ FORMS: Mapping[str, Reads] = {
     "override": _override,
     "released": plain("reading", "reason", blank=("reason",)),
     "aside": plain("warning", "basis", "reason", blank=("reason",)),
+    "out_of_reach": plain("check"),
     "mode": plain("mode"),
     "stage": plain("commanded", "actual", "witness"),
     "in_use": plain("dimension", "instrument", "accuracy", "unit", "low", "high"),
