@@ -89,15 +89,21 @@ def _assess_circuit(view: CircuitView) -> CircuitAssessment:
     ranked = [_without_what_is_right(cause, derived, targets) for cause in causes(judgement, view, derived)]
     asked = questions(judgement, view, ranked)
     oddities = find_oddities(view, derived, targets) + doubts(asked)
-    gates = find_gates(view, derived, oddities, fan_held_by_control(view, derived))
     missed = missed_targets(derived, targets) + _close_to_flooding(oddities)
-    first = first_checks(view, stops, gates, oddities)
-    verdict = _verdict(gates, ranked, stops, missed)
-    checks, overturning = next_checks(view, _steps(view, first, verdict, ranked), ranked, judgement)
-    return CircuitAssessment(
-        view, derived, targets, not_applicable, stops, oddities, gates, ranked, verdict, missed, checks, asked, overturning,
-        judgement,
-    )  # fmt: skip
+    open_still = CircuitAssessment(
+        view, derived, targets, not_applicable, stops, oddities, (), ranked, "", missed, (), asked, None, judgement
+    )
+    return _concluded(open_still, oddities)
+
+
+def _concluded(circuit: CircuitAssessment, oddities: Sequence[Oddity]) -> CircuitAssessment:
+    """The same with what follows from its causes and from those oddities: gates, verdict, what to do next."""
+    view, ranked = circuit.view, circuit.causes
+    gates = find_gates(view, circuit.derived, oddities, fan_held_by_control(view, circuit.derived))
+    first = first_checks(view, circuit.stops, gates, oddities)
+    verdict = _verdict(gates, ranked, circuit.stops, circuit.missed)
+    checks, overturning = next_checks(view, _steps(view, first, verdict, ranked), ranked, circuit.judgement)
+    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
 
 
 def _without_what_is_right(cause: Cause, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> Cause:
@@ -126,16 +132,8 @@ def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> Ci
     put_aside : collection of str
         Codes of oddities. A stop is never among them: it is ended, not put aside.
     """
-    view, derived = circuit.view, circuit.derived
     open_still = [oddity for oddity in circuit.oddities if oddity.code not in put_aside]
-    if len(open_still) == len(circuit.oddities):
-        return circuit
-    gates = find_gates(view, derived, open_still, fan_held_by_control(view, derived))
-    first = first_checks(view, circuit.stops, gates, open_still)
-    verdict = _verdict(gates, circuit.causes, circuit.stops, circuit.missed)
-    steps = _steps(view, first, verdict, circuit.causes)
-    checks, overturning = next_checks(view, steps, circuit.causes, circuit.judgement)
-    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
+    return circuit if len(open_still) == len(circuit.oddities) else _concluded(circuit, open_still)
 
 
 def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Stop], missed: Sequence[str]) -> str:
