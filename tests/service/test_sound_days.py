@@ -6,12 +6,15 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from dry_gauge.core.probes import LatestProbe
+from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.service.notebooks import load
+from dry_gauge.service.probes import lay_over
 from dry_gauge.store import sound_days, visits
 from tests.builders import HEALTHY, STARVED
 from tests.keeping import keep_one
@@ -78,6 +81,15 @@ def test_a_closed_visit_keeps_what_it_was_judged_by(at, as_shop, shop):
         mark(as_shop, shop, day, False)
     at()
     assert to_json(looked_at(as_shop, shop, closed).assessment) == before
+
+
+def test_live_readings_are_measured_against_them_too(at, as_shop, shop):
+    mark(as_shop, shop, at(), True)
+    view = looked_at(as_shop, shop, at(outcome=None))
+    now = datetime.now(UTC)
+    probe = LatestProbe("h", "P1", "suction_pressure", 1, 120 * PSI_PA + 101_325.0, 120.0, "psig", "ok", None, now)
+    live = lay_over(view, [probe], "common", now).assessment
+    assert to_json(live)["baseline"]["visits"] == 1
 
 
 def test_only_a_sound_end_counts_by_itself(at, as_shop, shop):

@@ -17,7 +17,7 @@ from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.earlier import earlier_of
 from dry_gauge.notebook.kind import VisitState
-from dry_gauge.notebook.sheets import circuits_of, facts_in, sheet_before, sheet_of
+from dry_gauge.notebook.sheets import VisitSheet, circuits_of, facts_in, sheet_before, sheet_of
 from dry_gauge.notebook.state import by_name
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.readings import Readings
@@ -89,13 +89,18 @@ class VisitView:
         return self.visit.circuits > 1 or self.circuits[-1] > 1
 
 
+def sheet_today(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) -> VisitSheet:
+    """What the visit amounts to now, with the unit's own sound days beside it."""
+    found = sheet_of(state, facts, School(school))
+    return replace(found, sheet=replace(found.sheet, earlier=earlier_of(visit.earlier, facts, state)))
+
+
 def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) -> VisitView:
     """Judge a visit in that state. Needs no connection: it is done once what was sent is committed."""
     facts = facts_in(state, facts)
-    found = sheet_of(state, facts, School(school))
-    sheet = replace(found.sheet, earlier=earlier_of(visit.earlier, facts, state))
+    found = sheet_today(visit, facts, state, school)
     try:
-        return VisitView(visit, facts, state, _as_put_aside(_assessed(sheet), state), found.refused)
+        return VisitView(visit, facts, state, _as_put_aside(_assessed(found.sheet), state), found.refused)
     except ImpossibleAir as refusal:
         return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
 

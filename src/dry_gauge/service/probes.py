@@ -15,11 +15,11 @@ from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, assess
 from dry_gauge.core.probes import LatestProbe, is_fresh
 from dry_gauge.core.sheet import Reading
-from dry_gauge.core.vocabulary import QUANTITIES, School, default_half_width_si
-from dry_gauge.notebook.sheets import minutes_between, sheet_of
+from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
+from dry_gauge.notebook.sheets import minutes_between
 from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
-from dry_gauge.present.visit import VisitView
+from dry_gauge.present.visit import VisitView, sheet_today
 from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
 from dry_gauge.service import audit
 from dry_gauge.service.notebooks import NotHere, facts_of
@@ -112,7 +112,7 @@ def lay_over(view: VisitView, probes: Sequence[LatestProbe], school: str, now: d
     fresh = [probe for probe in probes if is_fresh(probe, now) and probe.quantity in QUANTITIES]
     if tags_of(view.state) or not fresh:
         return Live(probes, None)
-    sheet, running = sheet_of(view.state, view.facts, School(school)).sheet, view.state[Running]
+    sheet, running = sheet_today(view.visit, view.facts, view.state, school).sheet, view.state[Running]
     minutes, *since = (minutes_between(running.since(event), now) for event in ClockEvent)
     live = {(probe.quantity, probe.circuit): _reading(probe, view, minutes) for probe in fresh}
     kept = tuple(one for one in sheet.readings if (one.quantity, one.circuit or 1) not in live)
