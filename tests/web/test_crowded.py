@@ -63,6 +63,10 @@ def test_pages_that_look_on_have_a_limit_with_words(server, shop):
             assert next(lines).startswith("retry")
             read(browser, shop, "118")  # told to every page, worked out once for those that read alike
             assert any(line.startswith("event: changed") for line in lines)
+            # Whoever joins later, with a page that was drawn before, hears of it all the same.
+            with client.stream("GET", f"{path}?seen=0", headers=theirs) as late:
+                lines = late.iter_lines()
+                assert "event: changed" in [next(lines) for _ in range(3)]
     for _ in range(100):  # what was closed makes room
         with httpx2.stream("GET", f"{server}{path}", headers=headers, timeout=30) as page:
             if page.status_code == 200:

@@ -46,6 +46,7 @@ from dry_gauge.notebook.subjects.ledger import (
 )
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
+from dry_gauge.notebook.subjects.reach import OutOfReachBody
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, ReleasedBody
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
@@ -114,6 +115,7 @@ WORDS = {
     EvacuationBody(what="rig", gauge="V2"): ("Rig to be proven", "V2"),
     VacuumPointBody(evacuation=GONE, micron=1412): ("Vacuum", "1,412 microns"),
     VacuumEventBody(evacuation=GONE, event=VacuumEvent.SWEPT): ("Swept with dry nitrogen", ""),
+    OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     ExplainedBody(clash=GONE, reason="two phones"): ("Both are right", "two phones"),
     TraceBody(evacuation=GONE, seconds_ago=(9.0, 1.0), micron=(500.0, 480.0)): ("Vacuum, live", "2 points to 480 microns"),
 }  # fmt: skip

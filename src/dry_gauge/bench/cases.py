@@ -99,7 +99,7 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     drawn = field.draw(n, chance, how.style, how.kinds, mistaken=mistaken)
     severity = np.zeros((len(MECHANISMS), n))
     for column, truth in enumerate(truths):
-        for fault in truth:
+        for fault in sorted(truth):  # the same draws every time, however sets are ordered
             if fault in MECHANISMS:
                 severity[MECHANISMS.index(fault), column] = chance.uniform(LEAST_SEVERITY, 1.0)
     faults = Faults(severity)

@@ -186,8 +186,13 @@ class Feed:
     def __init__(self, desk: Desk, listener: Listener) -> None:
         self.desk, self.listener = desk, listener
         self.pages: set[asyncio.Queue[str | None]] = set()
-        self.begun: asyncio.Future[int] = asyncio.get_running_loop().create_future()
+        self.begun: asyncio.Future[None] = asyncio.get_running_loop().create_future()
         self.task = asyncio.create_task(self._run())
+
+    @property
+    def sequence(self) -> int:
+        """How far the visit is, as far as this feed knows."""
+        return self.desk.view.visit.sequence if self.desk.view else 0
 
     def tell(self, told: str | None) -> None:
         """Tell every page; None ends them, and they ask anew."""
@@ -199,7 +204,8 @@ class Feed:
     async def _run(self) -> None:
         try:
             async with self.listener.of_visit(self.desk.visit_id) as news:
-                self.begun.set_result(await to_thread.run_sync(self.desk.load))
+                await to_thread.run_sync(self.desk.load)
+                self.begun.set_result(None)
                 while not self.listener.ending:
                     await self._next(news)
         except Exception as problem:

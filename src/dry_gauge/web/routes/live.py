@@ -67,9 +67,9 @@ async def _news(request: Request, someone: Someone, looking: Looking, seen: int)
         async with feeds.join(someone, looking) as (feed, queue):
             numbers.streams.set(len(feeds.people))
             yield f"retry: {_RETRY_MS}\n\n"
-            sequence = await asyncio.shield(feed.begun)
-            if sequence > seen:
-                yield event("changed", {"sequence": sequence})
+            await asyncio.shield(feed.begun)
+            if feed.sequence > seen:  # as it stands now: this page may have been drawn before others' latest news
+                yield event("changed", {"sequence": feed.sequence})
             for told in await to_thread.run_sync(feed.desk.history):
                 yield told
             async for told in _as_it_comes(request, queue):
