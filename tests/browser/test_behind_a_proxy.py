@@ -97,6 +97,7 @@ def test_three_processes_behind_a_proxy_are_one_application(behind, chromium, sh
     for number in range(6):  # whichever process keeps it, the other page hears of it from its own
         page.fill("#q-suction_pressure", str(110 + number))
         page.press("#q-suction_pressure", "Enter")
+        expect(page.locator("#timeline")).to_contain_text(f"{110 + number} psig", timeout=30_000)
         expect(looking_on.locator("#timeline")).to_contain_text(f"{110 + number} psig", timeout=15_000)
     os.kill(processes[0].pid, signal.SIGKILL)
     for number in range(6):  # a process less: the outbox and the proxy see to it

@@ -37,11 +37,16 @@ document.addEventListener("visibilitychange", () => {
   else if (!source) connect();
 });
 
-// One's own entry comes back as an answer; another's is fetched, once for several that come together.
+// One's own entry comes back as an answer; another's is fetched, once for several that come together. What waits may be
+// another tab's, whose answer goes there: look again until nothing does.
 let queued = 0;
-const queueChanges = (sequence) => {
+const queueChanges = (sequence, after = 250) => {
   clearTimeout(queued);
-  queued = setTimeout(async () => { if (sequence > seen() && !(await outbox.waiting()).length) await fetchChanges(); }, 250);
+  queued = setTimeout(async () => {
+    if (sequence <= seen()) return;
+    if ((await outbox.waiting()).length) queueChanges(sequence, 1000);
+    else await fetchChanges();
+  }, after);
 };
 
 let wasReady = (document.getElementById("settling") || { dataset: {} }).dataset.ready;
