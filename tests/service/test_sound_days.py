@@ -5,6 +5,7 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 
 import pytest
+from sqlalchemy import select
 
 from dry_gauge.core.probes import LatestProbe
 from dry_gauge.core.quantities import PSI_PA
@@ -16,6 +17,7 @@ from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.probes import lay_over
 from dry_gauge.store import sound_days, visits
+from dry_gauge.store.models import SoundDay
 from tests.builders import HEALTHY, STARVED
 from tests.keeping import keep_one
 from tests.sound import sound_visit
@@ -98,7 +100,9 @@ def test_only_a_sound_end_counts_by_itself(at, as_shop, shop):
     assert [found[visit].earned for visit in (healthy, starved, waiting)] == [True, False, False]
     assert "fault" in found[starved].why
     assert "did not end" in found[waiting].why
-    assert set(found[healthy].gaps["1"]["residuals"]) >= {"superheat", "subcooling", "condenser_split"}
+    with as_shop(shop) as connection:
+        gaps = connection.execute(select(SoundDay.gaps).where(SoundDay.visit_id == healthy)).scalar_one()
+    assert set(gaps["1"]["residuals"]) >= {"superheat", "subcooling", "condenser_split"}
 
 
 def test_what_was_shown_before_the_unit_was_changed_says_nothing_any_more(at, as_shop, shop):

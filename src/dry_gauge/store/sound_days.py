@@ -9,7 +9,7 @@ from uuid import UUID
 from sqlalchemy import Connection, bindparam, select, text, update
 from sqlalchemy.dialects.postgresql import JSONB, insert
 
-from dry_gauge.store.models import SoundDay, Visit
+from dry_gauge.store.models import SoundDay
 
 MOST_EARLIER = 12
 """As many as a reading sheet takes."""
@@ -50,7 +50,6 @@ def mark(connection: Connection, visit_id: UUID, marked: bool | None) -> None:
 def of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> Sequence[Any]:
     """What each visit to a unit left behind, latest first."""
     return connection.execute(
-        select(SoundDay.visit_id, SoundDay.at, SoundDay.earned, SoundDay.why, SoundDay.marked, SoundDay.changed, SoundDay.gaps)
-        .join(Visit, (Visit.shop_id == SoundDay.shop_id) & (Visit.id == SoundDay.visit_id))
+        select(SoundDay.visit_id, SoundDay.at, SoundDay.earned, SoundDay.why, SoundDay.marked, SoundDay.changed)
         .where(SoundDay.unit_id == unit_id).order_by(SoundDay.at.desc()).limit(limit)
     ).all()  # fmt: skip

@@ -105,7 +105,8 @@ def create_app(settings: Settings) -> ASGIApp:
         check_role(app.state.engine)
         to_thread.current_default_thread_limiter().total_tokens = _AT_ONCE
         app.state.listener = Listener(settings.listen_url or settings.database_url)
-        app.state.feeds = Feeds(app.state.engine, app.state.listener)
+        feeds = app.state.feeds = Feeds(app.state.engine, app.state.listener)
+        app.state.numbers.streams.set_function(lambda: len(feeds.people))
         keeper = asyncio.create_task(_keep_sample_days(app.state.engine))
         async with app.state.listener.running():
             yield

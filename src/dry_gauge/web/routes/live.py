@@ -22,7 +22,6 @@ from dry_gauge.store.people import Someone
 from dry_gauge.web.asked import shown_circuit, size_named
 from dry_gauge.web.feeds import Feeds, Looking, TooManyPages, event
 from dry_gauge.web.fields import FORM, Fields
-from dry_gauge.web.observing import Numbers
 from dry_gauge.web.render import page
 from dry_gauge.web.security import SignInNeeded, engine_of, signed_in
 from dry_gauge.web.stations import station_named
@@ -61,11 +60,9 @@ async def stream(
 
 
 async def _news(request: Request, someone: Someone, looking: Looking, seen: int) -> AsyncIterator[str]:
-    numbers: Numbers = request.app.state.numbers
     feeds: Feeds = request.app.state.feeds
     try:
         async with feeds.join(someone, looking) as (feed, queue):
-            numbers.streams.set(len(feeds.people))
             yield f"retry: {_RETRY_MS}\n\n"
             await asyncio.shield(feed.begun)
             if feed.sequence > seen:  # as it stands now: this page may have been drawn before others' latest news
@@ -76,8 +73,6 @@ async def _news(request: Request, someone: Someone, looking: Looking, seen: int)
                 yield told
     except SQLAlchemyError:
         return  # the page asks again by itself, and is told what is wrong then
-    finally:
-        numbers.streams.set(len(feeds.people))
 
 
 async def _as_it_comes(request: Request, queue: asyncio.Queue[str | None]) -> AsyncIterator[str]:
