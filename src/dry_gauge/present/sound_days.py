@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
 from typing import Any
+from uuid import UUID
 
 from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.notebook.subjects.charge import Charge, emptied_at
@@ -44,4 +47,28 @@ def gaps_and_residuals(view: VisitView) -> Mapping[str, Any]:
                      for i, value in zip(observed.at.tolist(), observed.values.tolist(), strict=True)}  # fmt: skip
         derived = {name: [one.value, one.uncertainty] for name, one in circuit.derived.items()}
         found[str(number)] = {"derived": derived, "residuals": residuals}
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class DayShown:
+    """One day on the unit's card: whether it counts, why, and what a lead may say instead (``yes``, ``no``, ``rule``)."""
+
+    visit_id: UUID
+    at: datetime
+    counts: bool
+    why: str
+    instead: str
+
+
+def days_shown(days: Sequence[Any]) -> list[DayShown]:
+    """Days as they are stored, latest first, as the card shows them."""
+    found, past = [], False
+    for day in days:
+        right = day.earned if day.marked is None else day.marked
+        why = ("before the unit was changed" if past else day.why if day.marked is None
+               else f"as a lead says; by rule: {day.why}")  # fmt: skip
+        instead = "rule" if day.marked is not None else "no" if right else "yes"
+        found.append(DayShown(day.visit_id, day.at, right and not past, why, instead))
+        past = past or day.changed
     return found

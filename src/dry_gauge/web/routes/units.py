@@ -10,6 +10,7 @@ from fastapi.responses import RedirectResponse
 
 from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.present.card import card_rows
+from dry_gauge.present.sound_days import days_shown
 from dry_gauge.service import audit
 from dry_gauge.service.cylinders import unit_book
 from dry_gauge.service.history import card_history
@@ -25,6 +26,8 @@ from dry_gauge.web.routes.board import call_of
 from dry_gauge.web.security import signed_in
 
 router = APIRouter(prefix="/units")
+
+_INSTEAD = {"yes": "right then", "no": "not right then", "rule": "as the rule has it"}
 
 
 @router.get("/{unit_id}")
@@ -42,7 +45,7 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
             request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader_of(someone)),
             calls=calls, history=card_history(connection, unit_id), trends=trends_of(views, reader_of(someone)),
             book=unit_book(connection, unit_id, facts, settings), settings=settings, forms=forms, GRAM_KG=GRAM_KG,
-            metric=someone.weight_unit == "kg", sound_days=sound_days.of_unit(connection, unit_id),
+            metric=someone.weight_unit == "kg", sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
         )  # fmt: skip
 
 
@@ -54,11 +57,10 @@ def mark_sound_day(request: Request, unit_id: UUID, fields: Fields = FORM) -> Re
             raise NotAllowed("Only a lead says whether a unit was right then.")
         days = {str(day.visit_id): day for day in sound_days.of_unit(connection, unit_id)}
         day, said = days.get(fields.get("visit", "")), fields.get("right", "")
-        if day is None or said not in ("yes", "no", "rule"):
+        if day is None or said not in _INSTEAD:
             raise NotHere("There is no such day of this unit.")
         sound_days.mark(connection, day.visit_id, None if said == "rule" else said == "yes")
-        words = {"yes": "right then", "no": "not right then", "rule": "as the rule has it"}[said]
-        audit.note(connection, someone, "sound_day_marked", f"{day.at:%Y-%m-%d}: {words}")
+        audit.note(connection, someone, "sound_day_marked", f"{day.at:%Y-%m-%d}: {_INSTEAD[said]}")
     return RedirectResponse(f"/units/{unit_id}#sound-days", 303)
 
 
