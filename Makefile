@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
 
-.PHONY: demo test setup setup-test stop reset bench lint trends accuracy fuzz audit
+.PHONY: demo test setup setup-test stop reset bench lint trends calibrate accuracy fuzz audit
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -30,6 +30,9 @@ lint: setup-test      ## style, types and layers
 
 trends: setup-test    ## which way each fault moves each gap of the simulated units, printed
 	@PYTHONPATH=. $(PYTHON) scripts/trends.py
+
+calibrate: setup-test ## teaches the judgement anew from the simulated makes; where the bench or the hypotheses change
+	@PYTHONPATH=. $(PYTHON) scripts/calibrate.py
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
 	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py

@@ -23,7 +23,6 @@ import uuid6
 from sqlalchemy import text
 
 from dry_gauge.bench import field
-from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.assess import assess
@@ -109,7 +108,7 @@ def simulated_units() -> None:
     chance = np.random.default_rng(1)
     drawn = field.draw(400, chance)
     severity = np.where(chance.random((len(MECHANISMS), 400)) < 0.12, chance.uniform(0.1, 1, (len(MECHANISMS), 400)), 0)
-    machine, faults = Machine(drawn.nameplates, drawn.habits), Faults(severity)
+    machine, faults = drawn.built(), Faults(severity)
     started = time.perf_counter()
     solution = solve(machine, drawn.weather, faults)
     abreast = (time.perf_counter() - started) / 400

@@ -1,8 +1,9 @@
-"""Writes core/judgement/calibration_data.py: what the simulated units teach the judgement.
+"""`make calibrate`: writes core/judgement/calibration_data.py, what the simulated units teach the judgement.
 
-Run by hand when the bench or the hypotheses change (`PYTHONPATH=. .venv/bin/python scripts/calibrate.py`); takes some
-minutes. Every faulty unit is solved beside its healthy twin, in the same weather with the same departures from the
-nameplate; what the two differ by is what the fault does. Seeds here are never those of `accuracy`.
+To be run when the bench or the hypotheses change. Beside the one that ships, taught by every make, a calibration for each fold
+of makes that it has never seen goes to scripts/folds: `make accuracy` measures with those. Every faulty unit is solved beside its
+healthy twin, in the same weather with the same departures from the nameplate; what the two differ by is what the fault does.
+Seeds here are never those of `accuracy`.
 """
 
 from __future__ import annotations
@@ -12,6 +13,7 @@ import sys
 import zlib
 from base64 import b85encode
 from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor
 from dataclasses import replace
 from pathlib import Path
 
@@ -20,25 +22,30 @@ import numpy as np
 from dry_gauge.bench import field
 from dry_gauge.bench.instruments import NAMES, as_readings, in_table, misread, true_readings
 from dry_gauge.bench.machine import Machine
+from dry_gauge.bench.makes import FOLDS, kept
 from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe, vapour_step
+from dry_gauge.core.judgement.habits import GAPS, habit_f, signatures
 from dry_gauge.core.judgement.hypotheses import (
     HYPOTHESES,
     MECHANISMS,
     OTHER_FILLINGS,
+    SINGLE_SEVERITIES,
     Hypothesis,
     Misreading,
     hypotheses_digest,
 )
+from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Kind, Mode
 
 TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/core/judgement/calibration_data.py"
+FOLDER = Path(__file__).resolve().parent / "folds"
 SEED = 20_261_123
-HEALTHY_UNITS = 2500
-DRAWS = {1: 24, 2: 10}
+HEALTHY_UNITS = 3000
+DRAWS = {1: 36, 2: 12}
 FILLINGS_DRAWN = 160
 COMFORT = tuple(kind for kind in Kind if not kind.is_walk_in)
 PUMPS = tuple(kind for kind in Kind if kind.is_heat_pump)
@@ -52,7 +59,6 @@ SORTS: dict[str, tuple[Sequence[Kind], Mode, bool]] = {
     "freezer": ((Kind.WALK_IN_FREEZER,), Mode.COOLING, False),
     "box_fixed": (BOXES, Mode.COOLING, True),
 }
-STYLE = field.Style(told=1.0)
 
 
 def residuals(
@@ -78,7 +84,7 @@ def residuals(
 
 
 def run(drawn: field.Field, faults: Faults) -> tuple[dict[str, np.ndarray], np.ndarray, Machine]:
-    machine = Machine(drawn.nameplates, drawn.habits)
+    machine = drawn.built()
     solution = solve(machine, drawn.weather, faults)
     shown = true_readings(machine, drawn.weather, faults, solution)
     return shown, solution.solved & in_table(machine, shown), machine
@@ -93,11 +99,18 @@ def severities(hypotheses: Sequence[Hypothesis]) -> Faults:
     return Faults(table)
 
 
-def calibrate(name: str, chance: np.random.Generator) -> list[np.ndarray]:
+def style(fold: int | None = None) -> field.Style:
+    """Units of the makes that a fold learns from, all of whose labels are known."""
+    return field.Style(told=1.0, makes=kept(fold))
+
+
+def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     kinds, mode, fixed = SORTS[name]
+    chance = np.random.default_rng((SEED, list(SORTS).index(name), FOLDS if fold is None else fold))
+    drawn_from = style(fold)
 
     def draw(n: int, mistaken: bool = False) -> field.Field:
-        return field.draw(n, chance, STYLE, kinds, (mode,), fixed, mistaken)
+        return field.draw(n, chance, drawn_from, kinds, (mode,), fixed, mistaken)
 
     healthy = draw(HEALTHY_UNITS)
     shown, good, _ = run(healthy, Faults.none(HEALTHY_UNITS))
@@ -159,19 +172,46 @@ def calibrate(name: str, chance: np.random.Generator) -> list[np.ndarray]:
         if known.max() < 3 and hypothesis.faults:  # trips in most weather: it then looks like the next lesser one
             means[k], scatter[k] = means[k - 1], scatter[k - 1]
     smooth_singles(means, shifts, rows_array)
-    print(f"{name}: {good.mean():.3f} solved, spread " + ", ".join(
+    for k, hypothesis in enumerate(HYPOTHESES):
+        if hypothesis.by_habit:
+            means[k], scatter[k] = as_the_trade_says(hypothesis, name, means, scatter)
+    print(f"{name}, {'all makes' if fold is None else f'fold {fold}'}: {good.mean():.3f} solved, spread " + ", ".join(
         f"{feature} {np.sqrt(spread[i, i]) * (1.8 if i < 10 else 1):.2f}" for i, feature in enumerate(FEATURES)
     ), file=sys.stderr)  # fmt: skip
     return [expectation, spread, means, scatter, filling]
 
 
+GAP_OF = {"coil_superheat": "superheat", "inlet_superheat": "superheat"} | {gap: gap for gap in GAPS}
+HABIT_REACH, HABIT_DOUBT_K = 0.3, 1.0  # by how much units differ in what a fault does to a gap, by the trade
+
+
+def as_the_trade_says(
+    hypothesis: Hypothesis, name: str, means: np.ndarray, scatter: np.ndarray
+) -> tuple[np.ndarray, np.ndarray]:
+    """Shift and scatter of a fault by the trade's habits; of what they do not speak of, as the bench shows it."""
+    ((fault, severity),) = hypothesis.faults
+    mine = [HYPOTHESES.index(Hypothesis(((fault, s),))) for s in SINGLE_SEVERITIES]
+    shift, spread = (
+        np.array([np.interp(severity, SINGLE_SEVERITIES, table[mine, i]) for i in range(len(FEATURES))])
+        for table in (means, scatter)
+    )
+    kinds, mode, fixed = SORTS[name]
+    boxes = all(kind.is_walk_in for kind in kinds)
+    row = signatures(fixed=fixed, receiver=boxes and not fixed, heating=mode is Mode.HEATING)[fault]
+    for i, feature in enumerate(FEATURES):
+        if feature in GAP_OF:
+            shift[i] = habit_f(row, GAP_OF[feature], severity) * FAHRENHEIT_K
+            spread[i] = np.hypot(HABIT_REACH * shift[i], HABIT_DOUBT_K)
+    return shift, spread
+
+
 def smooth_singles(means: np.ndarray, shifts: np.ndarray, rows: np.ndarray) -> None:
     """A fault's shift over its sizes as one curve from nothing; single draws differ more than neighbouring sizes do."""
     for fault in MECHANISMS:
-        mine = [k for k, h in enumerate(HYPOTHESES) if len(h.faults) == 1 and h.faults[0][0] is fault]
+        mine = [HYPOTHESES.index(Hypothesis(((fault, size),))) for size in SINGLE_SEVERITIES]
         sizes = {k: HYPOTHESES[k].faults[0][1] for k in mine}
         drawn = np.flatnonzero(np.isin(rows, mine))
-        felt = np.array([sizes[k] for k in rows[drawn]]) ** 0.55
+        felt = np.array([sizes[k] for k in rows[drawn]])
         for i in range(len(FEATURES)):
             known = np.isfinite(shifts[drawn, i])
             if known.sum() < 30:
@@ -180,7 +220,7 @@ def smooth_singles(means: np.ndarray, shifts: np.ndarray, rows: np.ndarray) -> N
             y = shifts[drawn, i][known]
             curve = np.linalg.solve(x.T @ x + 0.05 * np.eye(3), x.T @ y)
             for k in mine:
-                step = sizes[k] ** 0.55
+                step = sizes[k]
                 means[k, i] = curve @ np.array([step, step**2, step**3])
 
 
@@ -199,6 +239,8 @@ def fit_fillings(shifts: np.ndarray, steps: np.ndarray) -> tuple[np.ndarray, np.
 
 
 def draws_of(hypothesis: Hypothesis) -> int:
+    if hypothesis.by_habit:
+        return 0
     if hypothesis.misreading:
         return 16
     if not hypothesis.faults:
@@ -220,23 +262,31 @@ def names() -> str:
     return f'{rows}HYPOTHESES_DIGEST = "{hypotheses_digest()}"\n'
 
 
-def main() -> None:
-    chance = np.random.default_rng(SEED)
-    blocks = []
-    for name in SORTS:
-        arrays = calibrate(name, chance)
-        body = "".join(f"        {pack(array)},\n" for array in arrays)
-        blocks.append(f'    "{name}": (\n{body}    ),\n')
-    text = "".join(blocks)
+def written(blocks: Sequence[list[np.ndarray]]) -> str:
+    """A calibration as a module."""
+    text = "".join(
+        f'    "{name}": (\n' + "".join(f"        {pack(array)},\n" for array in arrays) + "    ),\n"
+        for name, arrays in zip(SORTS, blocks, strict=True)
+    )
     ident = hashlib.sha256(text.encode()).hexdigest()[:10]
-    TARGET.write_text(
+    return (
         '"""Generated by scripts/calibrate.py; do not edit.\n\n'
         "Per sort of unit: expectation, unit spread, shifts, spreads, fillings; see `calibration.Group`. Each is its shape and\n"
         'half-precision numbers, compressed, in base 85.\n"""\n\n'
         f'CALIBRATION_ID = "{ident}"\n{names()}\nPacked = tuple[tuple[int, ...], str]\n\n'
         f"GROUPS: dict[str, tuple[Packed, Packed, Packed, Packed, Packed]] = {{\n{text}}}\n"
     )
-    print(f"calibration {ident}, {TARGET.stat().st_size / 1e3:.0f} kB", file=sys.stderr)
+
+
+def main() -> None:
+    folds = (None, *range(FOLDS))
+    with ProcessPoolExecutor() as pool:
+        blocks = {fold: [pool.submit(calibrate, name, fold) for name in SORTS] for fold in folds}
+        FOLDER.mkdir(exist_ok=True)
+        for fold in folds:
+            target = TARGET if fold is None else FOLDER / f"fold_{fold}.py"
+            target.write_text(written([block.result() for block in blocks[fold]]))
+            print(f"{target.name}, {target.stat().st_size / 1e3:.0f} kB", file=sys.stderr)
 
 
 if __name__ == "__main__":

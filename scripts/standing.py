@@ -12,7 +12,7 @@ from dry_gauge.bench import field
 from dry_gauge.bench.plant import Faults
 from dry_gauge.core.judgement.calibration import group_of
 from dry_gauge.core.judgement.features import FEATURES
-from scripts.calibrate import SORTS, STYLE, residuals, run
+from scripts.calibrate import SORTS, residuals, run, style
 
 UNITS, DAYS, SEED = 250, 6, 20_261_127
 
@@ -22,7 +22,7 @@ def main() -> None:
     print(f"{'':22}" + "".join(f"{name:>16}" for name in SORTS))
     shares = {}
     for name, (kinds, mode, fixed) in SORTS.items():
-        drawn = field.draw(UNITS, chance, STYLE, kinds, (mode,), fixed)
+        drawn = field.draw(UNITS, chance, style(), kinds, (mode,), fixed)
         left = []
         for _ in range(DAYS):
             day = field.other_day(drawn, chance)

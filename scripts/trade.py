@@ -1,8 +1,9 @@
 """Calls that the habits of the trade make up, not the bench: `make accuracy` prints how the judgement does on them.
 
 Each unit stands off its sort's usual gaps by as much as sound units of other makes do (2 to 5 F, chosen), each fault moves the
-gaps as `tests/habits.py` says, a quarter more or less from unit to unit, and instruments read with their error. What reads
-alike without a drier drop or a glass counts as one answer. Nothing here was ever shown to the calibration.
+gaps as `core/judgement/habits.py` says, a quarter more or less from unit to unit, and instruments read with their error. What
+reads alike without a drier drop or a glass counts as one answer. The table of habits is the judgement's second teacher; these
+units and calls are not.
 """
 
 from __future__ import annotations
@@ -14,11 +15,11 @@ import numpy as np
 
 from dry_gauge.core.circuit import derive
 from dry_gauge.core.intake import make_observation, make_reading
+from dry_gauge.core.judgement.habits import GAPS, signatures
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.sheet import EarlierSet, Reading, Sheet, UnitFacts
 from dry_gauge.core.vocabulary import Fault, State
 from tests.core.test_habits import AIR, ALIKE, FAULTS, HEALTHY, UNITS
-from tests.habits import GAPS, signatures
 from tests.pictures import Gaps, readings_for
 
 # One sigma of sound units about the usual gap, in F; `line` is what a walk-in's suction line gains.

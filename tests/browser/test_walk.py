@@ -22,7 +22,7 @@ def simulated() -> dict[str, str]:
     """What the instruments show on a split unit that is short of charge behind a dirty condenser."""
     machine = Machine([Nameplate(Kind.SPLIT_AC, find("R-410A"), design_subcooling_k=6.5)], Habits.textbook(1))
     weather = Weather.of([to_kelvin(90)], [to_kelvin(76)], [to_kelvin(63)])
-    faults = Faults.of(1, undercharge=0.75, low_condenser_airflow=0.6)
+    faults = Faults.of(1, undercharge=0.68, low_condenser_airflow=0.72)
     shown = true_readings(machine, weather, faults, solve(machine, weather, faults))
     as_typed = {}
     for name, value in shown.items():

@@ -14,7 +14,7 @@ from tests.probing import feeding
 
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "orifice", "seer": 13, "nominal_capacity_btuh": 36000}
 UNIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.ORIFICE, seer=13, nominal_capacity_w=10_551)
-SICK = Scene(UNIT, 91, 76, 63, {"low_condenser_airflow": 0.6, "undercharge": 0.75}, minutes_running=25)
+SICK = Scene(UNIT, 91, 76, 63, {"low_condenser_airflow": 0.72, "undercharge": 0.68}, minutes_running=25)
 WELL = Scene(UNIT, 91, 76, 63, {}, minutes_running=40)
 
 

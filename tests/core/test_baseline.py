@@ -8,8 +8,9 @@ import pytest
 
 from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.inference import weigh
+from dry_gauge.core.words import Reader
 from dry_gauge.exchange.reading_sheet import parse_sheet
-from tests.builders import AIR_PROVEN, HEALTHY, TXV, answer, sheet
+from tests.builders import AIR_PROVEN, HEALTHY, TXV, answer, judged, sheet
 
 # A unit that has always run with a hot condenser, however clean.
 HOT = HEALTHY | {"liquid_pressure": 410.0, "liquid_line_temp": 108.5}
@@ -97,3 +98,46 @@ def test_any_number_of_sets_is_taken(number):
     found = with_earlier(HEALTHY, *[(HEALTHY, {})] * number)
     assert found["baseline"]["visits"] == number
     assert chance(found, "none") > 0.8
+
+
+# -- circuits of one unit -----------------------------------------------------------
+
+
+def two_circuits(first, second):
+    unit = TXV | {"kind": "package_ac"}
+    document = sheet(unit, AIR_PROVEN)
+    document["readings"] = [one | {"circuit": number} if one["quantity"] not in AIR else one
+                            for number, values in ((1, first), (2, second))
+                            for one in sheet(unit, **values)["readings"]
+                            if number == 1 or one["quantity"] not in AIR]  # fmt: skip
+    return document
+
+
+AIR = {"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp"}
+UNLIKE = HEALTHY | {"liquid_line_temp": HEALTHY["liquid_line_temp"] - 2.0}
+
+
+def test_a_sound_neighbour_says_what_this_unit_is_like_and_is_named():
+    beside = judged(two_circuits(UNLIKE, UNLIKE))
+    alone = judged(sheet(TXV | {"kind": "package_ac"}, AIR_PROVEN, **UNLIKE)).first
+    here = beside.circuits[1]
+    assert [number for number, *_ in here.judgement.baseline.siblings] == [2]
+    assert abs(here.judgement.expected("subcooling") - here.derived["subcooling"].value) < abs(
+        alone.judgement.expected("subcooling") - alone.derived["subcooling"].value
+    )
+    said = [one.phrase.read(Reader()) for cause in here.causes for one in (*cause.evidence_for, *cause.evidence_against)]
+    assert any("Circuit 2 on the same air shows" in words for words in said)
+
+
+def test_a_neighbour_never_clears_what_both_stand_in():
+    for gap in ("evaporator_td", "condenser_split", "air_split"):
+        beside = judged(two_circuits(UNLIKE, UNLIKE)).circuits[1].judgement
+        alone = judged(sheet(TXV | {"kind": "package_ac"}, AIR_PROVEN, **UNLIKE)).first.judgement
+        assert beside.sound(gap) == alone.sound(gap)
+
+
+def test_a_sick_neighbour_is_no_reference():
+    short = HEALTHY | {"liquid_line_temp": HEALTHY["liquid_line_temp"] + 7.0, "liquid_pressure": HEALTHY["liquid_pressure"] - 10}
+    impossible = short | {"liquid_pressure": HEALTHY["liquid_pressure"] - 40}
+    for other in (short, impossible):
+        assert judged(two_circuits(HEALTHY, other)).circuits[1].judgement.baseline is None

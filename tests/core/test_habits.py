@@ -1,6 +1,6 @@
 """The judgement names the pictures that the habits of the trade draw, on every sort of unit, with the air proven.
 
-Its expectations come from the bench; these pictures do not, so agreement here is agreement with the trade.
+The habits are its second teacher, beside the bench: agreement here means that neither drowns the other.
 """
 
 from __future__ import annotations
@@ -9,11 +9,11 @@ import pytest
 
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.judgement.assess import assess
+from dry_gauge.core.judgement.habits import GAPS, signatures
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import Fault, Kind, Metering, Mode, State
-from tests.habits import GAPS, signatures
 from tests.pictures import Gaps, readings_for
 
 F = Fault

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dry_gauge.core.charge.mass import OUNCE_KG
-from dry_gauge.core.charge.trim import Move, missing_share, next_step, school_of
+from dry_gauge.core.charge.trim import Move, next_step, school_of, share_off
 from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.judgement.assess import with_put_aside
 from dry_gauge.core.quantities import FAHRENHEIT_K
@@ -149,9 +149,9 @@ def test_a_receiver_is_charged_by_its_glass(glass, move):
 
 def test_a_larger_gap_never_means_a_smaller_shortage():
     facts = judged(sheet(TXV_UNIT, **HEALTHY)).sheet.unit
-    shares = [missing_share(facts, "subcooling", gap * FAHRENHEIT_K) for gap in range(1, 15)]
+    shares = [share_off(facts, "subcooling", gap * FAHRENHEIT_K) for gap in range(1, 15)]
     assert shares == sorted(shares)
-    assert 0 < shares[0] < shares[-1] < 0.6
+    assert 0 < shares[0] < shares[7] < 1 / 3 < shares[-1] < 0.8  # what has emptied the condenser is not weighed by a gap
 
 
 def test_no_weight_is_made_of_a_gap_that_cannot_be_though_its_warning_was_put_aside():

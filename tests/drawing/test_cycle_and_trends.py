@@ -73,14 +73,15 @@ def test_any_refrigerant_has_a_dome(refrigerant):
 @pytest.mark.parametrize("group", ["comfort_valve", "heating_fixed", "cooler"])
 def test_curves_start_at_nothing_and_walk_ins_have_no_split(group):
     found = curves(Fault.UNDERCHARGE, group)
-    assert all(points[0] == (0.0, 0.0, 0.0) for points in found.values())
+    assert all(trend.points[0] == (0.0, 0.0, 0.0) for trend in found.values())
     assert set(found) == set(SHOWN) - ({"air_split"} if group == "cooler" else set())
-    assert found["subcooling"][-1][1] < -1.5
+    assert found["subcooling"].points[-1][1] < -1.5
+    assert found["subcooling"].habit[-1][1] < -1.5  # both teachers agree on what goes first
 
 
 def test_a_trend_says_its_size_in_the_readers_units():
-    points = curves(Fault.LOW_CONDENSER_AIRFLOW, "comfort_valve")["condenser_split"]
-    in_f, in_c = (trend_svg("condenser_split", points, reader, 15.0, "t") for reader in (Reader(), Reader("C")))
+    trend = curves(Fault.LOW_CONDENSER_AIRFLOW, "comfort_valve")["condenser_split"]
+    in_f, in_c = (trend_svg("condenser_split", trend, reader, 15.0, "t") for reader in (Reader(), Reader("C")))
     sizes = [float(re.search(r"([+−][\d.]+) °[FC]</text>", drawn)[1].replace("−", "-")) for drawn in (in_f, in_c)]
     assert sizes[0] == pytest.approx(1.8 * sizes[1], abs=1.5)
     assert GAP_LABELS["condenser_split"] in in_f

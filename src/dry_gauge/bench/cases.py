@@ -41,7 +41,7 @@ SIGHTS_ASKED: Mapping[str, float] = {
 }  # fmt: skip
 GLASS_ASKED = {True: 0.95, False: 0.15}
 DOOR_ASKED = 0.7
-LEAST_SEVERITY = 0.4  # below it a fault is slight: a finding, but one that good technicians argue about
+SLIGHT, WORSE = (0.2, 0.4), (0.4, 1.0)  # sizes: worth acting on, though good technicians argue; and what nobody argues about
 _SHOWS = 1.5  # times the instrument's 95 % accuracy
 _SHOWING = (
     "suction_pressure", "liquid_pressure", "suction_line_temp", "liquid_line_temp", "supply_air_temp",
@@ -70,6 +70,7 @@ class Draw:
     earlier: int = 0
     """How many sound days of each unit are on the sheet."""
     kinds: Sequence[Kind] = tuple(Kind)
+    sizes: tuple[float, float] = WORSE
 
 
 def draw_cases(
@@ -101,9 +102,9 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     for column, truth in enumerate(truths):
         for fault in sorted(truth):  # the same draws every time, however sets are ordered
             if fault in MECHANISMS:
-                severity[MECHANISMS.index(fault), column] = chance.uniform(LEAST_SEVERITY, 1.0)
+                severity[MECHANISMS.index(fault), column] = chance.uniform(*how.sizes)
     faults = Faults(severity)
-    machine = Machine(drawn.nameplates, drawn.habits)
+    machine = drawn.built()
     solution = solve(machine, drawn.weather, faults)
     true = true_readings(machine, drawn.weather, faults, solution)
     atmosphere = drawn.weather.atmosphere_pa
@@ -143,7 +144,7 @@ def _sound_day(
 ) -> tuple[dict[str, Array], NDArray[np.bool_]]:
     """What each unit showed on another day, with nothing wrong."""
     day = field.as_labelled(field.other_day(drawn, chance))
-    machine, sound = Machine(day.nameplates, day.habits), Faults.none(len(day.facts))
+    machine, sound = day.built(), Faults.none(len(day.facts))
     solution = solve(machine, day.weather, sound)
     true = true_readings(machine, day.weather, sound, solution)
     shown = read(true, day.weather.atmosphere_pa, chance, how.noise, how.style.tails)

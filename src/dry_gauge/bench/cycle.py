@@ -12,13 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.bench import moist_air
-from dry_gauge.bench.machine import (
-    ELECTRONIC_RESERVE,
-    LIQUID_SHARE,
-    SUBCOOLING_AREA_RECEIVER,
-    VALVE_RESERVE,
-    Machine,
-)
+from dry_gauge.bench.machine import SUBCOOLING_AREA_RECEIVER, Machine
 from dry_gauge.bench.parts import (
     air_heat,
     balanced_surface,
@@ -36,7 +30,8 @@ from dry_gauge.core.vocabulary import Fault
 Array = NDArray[np.float64]
 
 _RECEIVER_FILLS_OVER = 0.03  # of the condenser's area, while the receiver fills from empty to full
-_VALVE_SPAN_K = 5.0  # superheat over which a valve opens
+_RESERVE_GONE = 0.08  # of an underfeeding valve's size, over which it loses most of its reserve
+LOAD_K = 7.5  # by which a box's full extra load warms the air at its coil
 _SMALL = 1e-3  # of the design flow: keeps logarithms finite
 
 
@@ -246,11 +241,12 @@ def _pump(machine: Machine, trial: Trial, weather: Weather, faults: Faults, ends
     dry_enough = np.maximum(h_in, suction.dew_enthalpy)
     in_superheat = suction.vapour_superheat_k(dry_enough)
     ratio = ends.p_discharge / ends.p_suction
-    filled = volumetric_efficiency(ratio) * (1 - 0.50 * worn) - 0.02 * worn * ratio
+    filled = volumetric_efficiency(machine.makes, ratio) * (1 - machine.makes.worn_loss * worn) - 0.02 * worn * ratio
     density = suction.vapour_density(in_superheat) / np.maximum(1 + short / suction.latent, 0.4)
     mass = machine.displacement * weather.stage * density * soft_clip(filled, 0.08, 1.0, 0.02)
-    make = machine.habits.isentropic
-    h_discharge, work = compressed(suction, top, in_superheat, dry_enough, ratio, make, 0.30 * worn)
+    h_discharge, work = compressed(
+        machine.makes, suction, top, in_superheat, dry_enough, ratio, machine.habits.isentropic, worn
+    )
     h_discharge = h_discharge + 1.15 * short  # it boils off the heat of the stroke
     discharge_superheat = np.maximum(top.vapour_superheat_k(np.maximum(h_discharge, top.dew_enthalpy)), 0.0)
     return _Pumped(
@@ -263,7 +259,7 @@ def _condense(
     machine: Machine, weather: Weather, faults: Faults, ends: _Ends, pumped: _Pumped, air_k: Array, charge: Array
 ) -> _Condensed:
     """The area left over after desuperheating and condensing holds liquid."""
-    high, mass = ends.high, pumped.mass
+    high, mass, makes = ends.high, pumped.mass, machine.makes
     control = np.clip((ends.p_true - machine.floor_pa) / (0.10 * machine.floor_pa), -4.0, 4.0)
     open_share = soft_clip((control + 1.0) * 0.5, 0.06, 1.0, 0.05)
     # Only what is in the system can flood the condenser: a short charge lets the head fall in cold weather.
@@ -273,12 +269,12 @@ def _condense(
     moving = (1 - 0.75 * dirty) * np.where(machine.fan_controlled, open_share, 1.0) * (0.6 + 0.4 * weather.stage)
     thin = moist_air.density_kg_m3(air_k, weather.atmosphere_pa) / 1.146
     air_w_k = machine.condenser_air_w_k_design * moving * thin
-    blanket = 1 - 0.18 * faults[Fault.NON_CONDENSABLES]
-    ntu = machine.condenser_ntu * moving**-0.55 * (1 - 0.15 * dirty) * blanket
+    blanket = 1 - makes.blanket * faults[Fault.NON_CONDENSABLES]
+    ntu = machine.condenser_ntu * moving**-makes.condenser_exponent * (1 - makes.condenser_fouling * dirty) * blanket
     exchange = air_w_k * (1 - np.exp(-np.minimum(ntu, 30.0))) * face
-    vapour_need, latent_need = condenser_zones(high, pumped.h_discharge, mass, air_k)
+    vapour_need, latent_need = condenser_zones(makes, high, pumped.h_discharge, mass, air_k)
     left = 1 - (vapour_need + latent_need) / exchange
-    sub_ntu = machine.subcooling_ntu * (machine.mass_design * weather.stage / mass) ** 0.7 * (moving**0.3)
+    sub_ntu = machine.subcooling_ntu * (machine.mass_design * weather.stage / mass) ** makes.liquid_exponent * (moving**0.3)
     span_k = np.maximum(high.bubble_k - air_k, 0.0)
     subcooling = span_k * (1 - np.exp(-np.minimum(sub_ntu * np.maximum(left, 0.0), 30.0)))
     # A flooded condenser's cold liquid meets bypassed gas on its way to the receiver.
@@ -295,7 +291,7 @@ def _condense(
 
 def _feed(machine: Machine, trial: Trial, faults: Faults, ends: _Ends, pumped: _Pumped, condensed: _Condensed) -> _Fed:
     """Liquid line, drier and metering device."""
-    mass, low = pumped.mass, ends.low
+    mass, low, makes = pumped.mass, ends.low, machine.makes
     clogged = np.where(machine.fixed, 1.5, 1.35) * faults[Fault.LIQUID_LINE_RESTRICTION] ** 0.8
     drier_drop = 0.02 * ends.p_high * (mass / machine.mass_design) ** 2 * (20**clogged - 1)
     p_valve = np.maximum(ends.p_high - machine.liquid_drop * mass * mass - drier_drop, ends.p_low * 1.03)
@@ -307,14 +303,15 @@ def _feed(machine: Machine, trial: Trial, faults: Faults, ends: _Ends, pumped: _
     set_k = machine.superheat_set_k * machine.habits.superheat_set
     set_k = set_k - over * (set_k + np.where(machine.walk_in, 5.0, 3.0))
     here_k = np.where(trial.dryness >= 0, pumped.out_superheat, trial.dryness * low.latent / pumped.vapour_heat)
-    span = np.where(machine.electronic, 0.35, 1.0) * _VALVE_SPAN_K
-    needed = 1 / np.where(machine.electronic, ELECTRONIC_RESERVE, VALVE_RESERVE)
+    span = np.where(machine.electronic, 0.35, 1.0) * makes.valve_span_k
+    needed = 1 / machine.reserve
     # A valve stuck open cannot close below its share; a starved one has lost its reserve and more.
     opening = soft_clip(needed + (here_k - set_k) / span, 0.04 + over * needed * 2.1, 1.0 + 0.4 * over, 0.04)
     opening = np.where(machine.fixed, 1.0 + 0.9 * over, opening)
-    starved = np.exp(-np.where(machine.fixed, 0.60, 2.1) * under)
+    # A starved valve loses its reserve first, whatever that is, and only then feeds too little.
+    starved = np.exp(-np.where(machine.fixed, 0.60, 1.3) * under) * machine.reserve ** np.expm1(-under / _RESERVE_GONE)
     subcooling = np.where(quality > 0, 0.0, at_valve.bubble_k - condensed.liquid_k)
-    flow = machine.metering_flow * orifice_flow(p_valve - ends.p_low, at_valve.bubble_density, subcooling, quality)
+    flow = machine.metering_flow * orifice_flow(makes, p_valve - ends.p_low, at_valve.bubble_density, subcooling, quality)
     return _Fed(flow * opening * starved, opening, valve_k, quality, at_valve.bubble_density)
 
 
@@ -326,13 +323,13 @@ def _evaporate(
     thin = moist_air.density_kg_m3(dry_k, atmosphere) / 1.2
     # Load that the air probe does not show: on a box warm wet air at the coil, on comfort units too much air.
     load = faults[Fault.HIGH_EVAPORATOR_LOAD]
-    dry_k = dry_k + np.where(machine.walk_in, 7.5 * load, 0.0)
+    dry_k = dry_k + np.where(machine.walk_in, LOAD_K * load, 0.0)
     thin = np.where(machine.walk_in, moist_air.density_kg_m3(dry_k, atmosphere) / 1.2, thin)
     humidity = humidity * np.where(machine.walk_in, 1 + 0.8 * load, 1.0)
     air_share = (1 - 0.78 * faults[Fault.LOW_EVAPORATOR_AIRFLOW]) * (1 + np.where(machine.walk_in, 0.0, 0.90 * load))
     air_share = air_share * (1 - 0.75 * weather.frost) * (0.55 + 0.45 * stage)
     air_kg_s = machine.air_kg_s_design * air_share * thin
-    contact = 1 - np.exp(-np.minimum(machine.contact_ntu * air_share**-0.45, 30.0))
+    contact = 1 - np.exp(-np.minimum(machine.contact_ntu * air_share**-machine.makes.evaporator_exponent, 30.0))
     mean_k = low.bubble_k + EVAPORATING_DEW_SHARE * (low.dew_k - low.bubble_k)
     surface_k = balanced_surface(mean_k, machine.inside_w_k, air_kg_s, contact, dry_k, humidity, atmosphere)
     whole_w, sensible_w = air_heat(air_kg_s, contact, surface_k, dry_k, humidity, atmosphere)
@@ -359,7 +356,7 @@ def _held(machine: Machine, ends: _Ends, condensed: _Condensed, fed: _Fed, boile
     liquid_share, flooded_share = np.maximum(condensed.left, 0.0), (1 - condensed.face) * 0.9
     # Liquid that was cooled is denser; where a receiver is full this is what lets a little more in.
     liquid_density = high.bubble_density * (1 + 0.004 * condensed.subcooling)
-    wet = LIQUID_SHARE * np.exp(-14.0 * condensed.undone)
+    wet = machine.makes.liquid_share * np.exp(-14.0 * condensed.undone)
     condensing = wet * high.bubble_density + (1 - wet) * high.dew_density
     drained = liquid_share * liquid_density + (1 - liquid_share) * condensing
     in_condenser = machine.volume_condenser * (flooded_share * high.bubble_density + (1 - flooded_share) * drained)
@@ -369,7 +366,7 @@ def _held(machine: Machine, ends: _Ends, condensed: _Condensed, fed: _Fed, boile
     level = soft_clip(filling, 0.0, 1.0, 0.03)
     in_receiver = machine.volume_receiver * (level * liquid_density + (1 - level) * high.dew_density)
     flooding = np.minimum(np.maximum(-boiled.dryness, 0.0), 0.4)
-    boiling = (LIQUID_SHARE + flooding) * low.bubble_density + (1 - LIQUID_SHARE) * low.dew_density
+    boiling = (machine.makes.liquid_share + flooding) * low.bubble_density + (1 - machine.makes.liquid_share) * low.dew_density
     in_evaporator = machine.volume_evaporator * (boiled.covered * boiling + (1 - boiled.covered) * low.dew_density)
     return level, in_condenser + in_line + in_receiver + in_evaporator
 

@@ -12,6 +12,8 @@ from typing import Any
 
 import numpy as np
 
+from dry_gauge.bench.machine import Machine
+from dry_gauge.bench.makes import Makes, held_out
 from dry_gauge.bench.plant import Habits, Nameplate, Weather
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.judgement.features import vapour_step
@@ -56,10 +58,17 @@ class Style:
     """Share of units on the most common refrigerants."""
     told: float = 0.8
     """How often what the label would say is known."""
+    makes: tuple[int, ...] = ()
+    """Whose units they are, by number; all by the textbook if empty."""
 
 
 CALIBRATION = Style()
 ELSEWHERE = Style(spread=1.0, tails=5.0, common=0.35)
+
+
+def elsewhere(fold: int) -> Style:
+    """Another field than the calibration's, of makes that this fold has never seen."""
+    return replace(ELSEWHERE, makes=held_out(fold))
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +79,11 @@ class Field:
     facts: tuple[UnitFacts, ...]
     habits: Habits
     weather: Weather
+    makes: Makes
+
+    def built(self) -> Machine:
+        """The units themselves."""
+        return Machine(self.nameplates, self.habits, self.makes)
 
 
 def draw(
@@ -113,10 +127,26 @@ def draw(
         charge=habits.charge**0.5,
         superheat_set=habits.superheat_set**0.8,
     )
+    makes = Makes.of([style.makes[i] for i in chance.integers(len(style.makes), size=n)]) if style.makes else Makes.textbook(n)
     return Field(
-        tuple(plates), tuple(facts), habits,
+        tuple(_as_chosen(plate, makes, i) for i, plate in enumerate(plates)), tuple(facts), habits,
         Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),
                    atmosphere_pa=np.array(atmosphere)),
+        makes,
+    )  # fmt: skip
+
+
+def _as_chosen(plate: Nameplate, makes: Makes, i: int) -> Nameplate:
+    """The nameplate as its maker and whoever charged it would have it: no two choose the same gaps."""
+    heating, walk_in = plate.mode is Mode.HEATING, plate.kind.is_walk_in
+    split_k = plate.condenser_split_k + float((makes.heating_split_k if heating else makes.split_k)[i])
+    share = 0.6 if walk_in else 0.5 if heating else 1.0  # of a smaller gap makers differ by less
+    subcooling_k = plate.design_subcooling_k + float((makes.heating_subcooling_k if heating else makes.subcooling_k)[i])
+    return replace(
+        plate, evaporator_td_k=max(plate.evaporator_td_k + share * float(makes.td_k[i]), 3.0),
+        condenser_split_k=max(split_k, 4.0),
+        design_superheat_k=max(plate.design_superheat_k + share * float(makes.superheat_k[i]), 1.5),
+        design_subcooling_k=min(max(subcooling_k, 1.5), 0.75 * max(split_k, 4.0)),
     )  # fmt: skip
 
 

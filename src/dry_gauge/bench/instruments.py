@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.bench import moist_air
+from dry_gauge.bench.cycle import LOAD_K
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.bench.solve import Solution
@@ -48,12 +49,13 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
         turn.evaporator_airflow_kg_s,
     )
     volts = np.where(turn.power_w > 0, _POWER_FACTOR_VOLTS, 1.0)
-    amps = 0.88 * turn.power_w * machine.habits.amps / volts
+    idle = machine.makes.idle_amps  # current of a motor falls by less than its work
+    amps = 0.88 * ((1 - idle) * turn.power_w + idle * machine.power_design) * machine.habits.amps / volts
     outlet_k = turn.valve_inlet_k - 0.3
     comfort = ~walk_in
     blocked = np.where(heating, faults[Fault.LOW_CONDENSER_AIRFLOW], faults[Fault.LOW_EVAPORATOR_AIRFLOW])
     open_wide = np.where(heating, 0.0, faults[Fault.HIGH_EVAPORATOR_LOAD])
-    static = _LABEL_STATIC_PA * (1.0 + 0.9 * blocked - 0.45 * open_wide)
+    static = _LABEL_STATIC_PA * (1.0 + machine.makes.static * blocked - 0.45 * open_wide)
 
     def where(applies: NDArray[np.bool_], values: Array) -> Array:
         return np.where(applies, values, np.nan)
@@ -62,7 +64,7 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
         "outdoor_air_temp": weather.outdoor_k,
         "return_air_temp": where(comfort, weather.return_k),
         "return_air_wet_bulb": where(comfort & ~heating, weather.return_wet_bulb_k),
-        "box_air_temp": where(walk_in, weather.return_k),
+        "box_air_temp": where(walk_in, weather.return_k + machine.makes.load_seen * LOAD_K * faults[Fault.HIGH_EVAPORATOR_LOAD]),
         "supply_air_temp": indoor_supply_k,
         "supply_air_wet_bulb": where(
             comfort & ~heating, moist_air.wet_bulb_k(turn.supply_air_k, turn.supply_humidity, weather.atmosphere_pa)

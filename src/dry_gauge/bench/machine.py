@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.bench import moist_air
+from dry_gauge.bench.makes import Makes
 from dry_gauge.bench.parts import (
     air_heat,
     compressed,
@@ -17,6 +18,7 @@ from dry_gauge.bench.parts import (
     volumetric_efficiency,
 )
 from dry_gauge.bench.plant import Faults, Habits, Nameplate
+from dry_gauge.core.judgement.hypotheses import charge_added, charge_lost
 from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, STANDARD_ATMOSPHERE_PA, TON_W, to_kelvin
 from dry_gauge.core.refrigerants.properties import Properties
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
@@ -27,9 +29,7 @@ Bools = NDArray[np.bool_]
 
 # Chosen, all of them, so that healthy and faulty units read as the trade expects (`make trends`).
 SUBCOOLING_AREA, SUBCOOLING_AREA_RECEIVER = 0.13, 0.035  # of a healthy condenser filled with liquid
-VALVE_RESERVE, ELECTRONIC_RESERVE = 1.7, 2.0  # of a valve, beyond what the design point needs
-LIQUID_SHARE = 0.20  # of a two-phase zone's volume
-_SUPERHEAT_AREA = 0.12  # share of a healthy evaporator that only warms vapour
+_ELECTRONIC_RESERVE = 2.0 / 1.7  # of an electronic valve, against a thermostatic one of the same make
 _HEATING_SUPERHEAT_K = 4.0
 
 
@@ -42,12 +42,15 @@ class Machine:
         One a unit.
     habits : Habits
         How each departs from its nameplate.
+    makes : Makes, optional
+        What each maker builds otherwise; by the textbook if not given.
     """
 
-    def __init__(self, nameplates: Sequence[Nameplate], habits: Habits) -> None:
+    def __init__(self, nameplates: Sequence[Nameplate], habits: Habits, makes: Makes | None = None) -> None:
         self.nameplates = tuple(nameplates)
         self.n = len(nameplates)
         self.habits = habits
+        self.makes = makes or Makes.textbook(self.n)
 
         def array(name: str) -> Array:
             return np.array([getattr(plate, name) for plate in nameplates], dtype=float)
@@ -82,7 +85,7 @@ class Machine:
         capacity = array("capacity_w")
         subcooling, superheat = array("design_subcooling_k"), array("design_superheat_k")
         self.superheat_set_k = np.where(self.heating & ~self.fixed, _HEATING_SUPERHEAT_K, superheat)
-        habits = self.habits
+        habits, makes = self.habits, self.makes
         evaporator_air_k = np.where(
             self.walk_in,
             self.design_box_k,
@@ -110,17 +113,20 @@ class Machine:
         mass = capacity / (h_out - h_liquid)
         self.mass_design = mass
         # Suction line.
-        gain_k = np.where(self.walk_in, np.where(self.freezer, 17.0, 14.0), np.where(self.split, 1.6, 0.8))
+        gain_k = np.where(self.walk_in, np.where(self.freezer, 17.0, 14.0) * np.minimum(makes.suction_gain, 1.2),
+                          np.where(self.split, 1.6, 0.8) * makes.suction_gain)  # fmt: skip
         ambient_k = self.line_ambient_k(condenser_air_k, evaporator_air_k)
         out_k = low.dew_k + superheat
         self.line_gain = (
             -np.log(np.maximum(1 - gain_k / np.maximum(ambient_k - out_k, gain_k * 1.2), 0.05)) * habits.line_gain
         )
         self.suction_drop = (
-            np.where(self.walk_in, 0.025, np.where(self.split, 0.018, 0.008)) * p_low * habits.line_drop / mass**2
+            np.where(self.walk_in, 0.025, np.where(self.split, 0.018, 0.008))
+            * makes.suction_drop * p_low * habits.line_drop / mass**2
         )
         self.discharge_drop = 0.012 * p_high * habits.line_drop / mass**2
-        self.liquid_drop = np.where(self.split | self.walk_in, 0.012, 0.005) * p_high * habits.line_drop / mass**2
+        liquid_drop = np.where(self.split | self.walk_in, 0.012, 0.005) * makes.liquid_drop
+        self.liquid_drop = liquid_drop * p_high * habits.line_drop / mass**2
         # Compressor.
         p_suction = p_low - self.suction_drop * mass**2
         suction = properties.at(properties.position(p_suction))
@@ -129,18 +135,18 @@ class Machine:
         top = properties.at(properties.position(p_discharge))
         ratio = p_discharge / p_suction
         self.displacement = (
-            mass / (suction.vapour_density(superheat_in) * volumetric_efficiency(ratio)) * habits.displacement
+            mass / (suction.vapour_density(superheat_in) * volumetric_efficiency(makes, ratio)) * habits.displacement
         )
         h_suction = suction.vapour_enthalpy(superheat_in)
-        h_discharge, work = compressed(suction, top, superheat_in, h_suction, ratio, habits.isentropic)
+        h_discharge, work = compressed(makes, suction, top, superheat_in, h_suction, ratio, habits.isentropic)
         self.power_design = work * mass
         # Evaporator.
         per_watt = np.where(self.walk_in, 1.8, np.where(self.heating, 1.6, 1.0))
-        airflow = capacity / TON_W * CFM_PER_TON * CFM_M3_S * per_watt
+        airflow = capacity / TON_W * CFM_PER_TON * CFM_M3_S * per_watt * makes.evaporator_air
         air_kg_s = airflow * 1.2
-        whole_w = mass * (low.dew_enthalpy - h_liquid) / (1 - _SUPERHEAT_AREA)
+        whole_w = mass * (low.dew_enthalpy - h_liquid) / (1 - makes.vapour_area)
         mean_k = low.bubble_k + EVAPORATING_DEW_SHARE * (low.dew_k - low.bubble_k)
-        bypass = np.where(self.walk_in, 0.30, np.where(self.heating, 0.28, 0.14))
+        bypass = np.where(self.walk_in, 0.30, np.where(self.heating, 0.28, 0.14)) * makes.bypass
         surface_k = surface_for(whole_w, air_kg_s, 1 - bypass, evaporator_air_k, humidity, atmosphere)
         # A coil that would have to be colder than the refrigerant gets a better air side instead.
         surface_k = np.maximum(surface_k, mean_k + 0.18 * (evaporator_air_k - mean_k))
@@ -153,12 +159,12 @@ class Machine:
         self.inside_w_k = whole_w / (surface_k - mean_k) * habits.evaporator_surface
         warmest = evaporator_air_k - low.dew_k
         share = np.minimum(superheat / warmest, 0.9)
-        self.superheat_ntu = -np.log(1 - share) / _SUPERHEAT_AREA * habits.evaporator_surface
+        self.superheat_ntu = -np.log(1 - share) / makes.vapour_area * habits.evaporator_surface
         # Condenser.
-        condenser_cfm = np.where(self.heating, CFM_PER_TON, 850.0)
+        condenser_cfm = np.where(self.heating, CFM_PER_TON, 850.0 * makes.condenser_air)
         air_w_k = capacity / TON_W * condenser_cfm * CFM_M3_S * 1.2 * moist_air.DRY_AIR_J_KG_K
-        liquid_area = np.where(self.receiver, SUBCOOLING_AREA_RECEIVER, SUBCOOLING_AREA)
-        need = condenser_zones(high, h_discharge, mass, condenser_air_k)
+        liquid_area = np.where(self.receiver, SUBCOOLING_AREA_RECEIVER, SUBCOOLING_AREA * makes.liquid_area)
+        need = condenser_zones(makes, high, h_discharge, mass, condenser_air_k)
         effective = sum(need) / (air_w_k * (1 - liquid_area))
         more = np.maximum(effective / 0.86, 1.0)
         air_w_k, effective = air_w_k * more, effective / more
@@ -168,16 +174,17 @@ class Machine:
         self.subcooling_ntu = -np.log(1 - share) / liquid_area
         # Metering and charge.
         trial_flow = orifice_flow(
-            p_high - self.liquid_drop * mass**2 - p_low, high.bubble_density, subcooling, np.zeros(self.n)
+            makes, p_high - self.liquid_drop * mass**2 - p_low, high.bubble_density, subcooling, np.zeros(self.n)
         )
-        reserve = np.where(self.fixed, 1.0, np.where(self.electronic, ELECTRONIC_RESERVE, VALVE_RESERVE))
-        self.metering_flow = mass / trial_flow * reserve * habits.metering
-        self.volume_condenser = 5.4e-4 * capacity / 1000 * habits.volume
-        self.volume_evaporator = np.where(self.walk_in & self.fixed, 6.0e-4, 3.4e-4) * capacity / 1000 * habits.volume
+        self.reserve = np.where(self.fixed, 1.0, makes.valve_reserve * np.where(self.electronic, _ELECTRONIC_RESERVE, 1.0))
+        self.metering_flow = mass / trial_flow * self.reserve * habits.metering
+        self.volume_condenser = 5.4e-4 * makes.condenser_volume * capacity / 1000 * habits.volume
+        in_evaporator = np.where(self.walk_in & self.fixed, 6.0e-4, 3.4e-4) * makes.evaporator_volume
+        self.volume_evaporator = in_evaporator * capacity / 1000 * habits.volume
         self.volume_liquid_line = np.where(self.split | self.walk_in, 0.9e-4, 0.3e-4) * capacity / 1000
         # Flooded head control stores in summer what fills the condenser in winter.
         winter = np.where(self.flooded, 6.5e-4, 0.0)
-        self.volume_receiver = np.where(self.receiver, (6.0e-4 + winter) * capacity / 1000, 0.0)
+        self.volume_receiver = np.where(self.receiver, (6.0e-4 * makes.receiver_volume + winter) * capacity / 1000, 0.0)
         level = np.where(self.receiver, np.where(self.flooded, 0.68, 0.45), 0.0)
         condensing_share = (1 - liquid_area) * need[1] / (need[0] + need[1])
         vapour_share = (1 - liquid_area) - condensing_share
@@ -185,15 +192,15 @@ class Machine:
             self.volume_condenser
             * (
                 vapour_share * high.dew_density
-                + condensing_share * (LIQUID_SHARE * high.bubble_density + (1 - LIQUID_SHARE) * high.dew_density)
+                + condensing_share * (makes.liquid_share * high.bubble_density + (1 - makes.liquid_share) * high.dew_density)
                 + liquid_area * high.bubble_density
             )
             + self.volume_liquid_line * high.bubble_density
             + self.volume_receiver * (level * high.bubble_density + (1 - level) * high.dew_density)
             + self.volume_evaporator
             * (
-                (1 - _SUPERHEAT_AREA) * (LIQUID_SHARE * low.bubble_density + (1 - LIQUID_SHARE) * low.dew_density)
-                + _SUPERHEAT_AREA * low.dew_density
+                (1 - makes.vapour_area) * (makes.liquid_share * low.bubble_density + (1 - makes.liquid_share) * low.dew_density)
+                + makes.vapour_area * low.dew_density
             )
         ) * habits.charge
         receiver_share = self.volume_receiver * high.bubble_density / self.charge_design
@@ -220,7 +227,7 @@ class Machine:
         for name, value in vars(self).items():
             if isinstance(value, np.ndarray):
                 value = value[which]
-            elif isinstance(value, Properties | Habits):
+            elif isinstance(value, Properties | Habits | Makes):
                 value = value.take(which)
             elif isinstance(value, tuple):
                 value = tuple(value[i] for i in which)
@@ -230,9 +237,9 @@ class Machine:
 
     def charge_kg(self, faults: Faults) -> Array:
         """What is in it. Up to what its receiver holds in reserve a loss or an excess does not show: not counted. [kg]"""
-        under, over = faults[Fault.UNDERCHARGE], faults[Fault.OVERCHARGE]
+        under, over = faults.size(Fault.UNDERCHARGE), faults.size(Fault.OVERCHARGE)
         bare = 1 - self.spare  # share that works, without the receiver's reserve
-        lost = np.where(under > 0, self.spare, 0.0) + 0.52 * under**1.5 * bare
-        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.40, 0.54) * over * bare
+        lost = np.where(under > 0, self.spare, 0.0) + charge_lost(under) * bare
+        added = np.where(over > 0, self.room, 0.0) + np.where(self.receiver, 0.75, 1.0) * charge_added(over) * bare
         charge: Array = self.charge_design * np.maximum(1 - lost + added, 0.1)
         return charge

@@ -1,7 +1,7 @@
 """What each part of the circuit does, taken alone: coils, compressor, metering device. Arrays in, arrays out, SI.
 
 All formulas are ours: zoned effectiveness-NTU coils with wet and dry surface, volumetric and isentropic efficiency
-against ratio, orifice flow with flash gas.
+against ratio, orifice flow with flash gas; what makers build differently comes from `makes`.
 """
 
 from __future__ import annotations
@@ -10,15 +10,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.bench import moist_air
+from dry_gauge.bench.makes import Makes
 from dry_gauge.core.refrigerants.properties import Saturated
 
 Array = NDArray[np.float64]
-
-_DESUPERHEATING = 0.62  # effectiveness where vapour cools, against where it condenses
-_CLEARANCE = 0.045  # volumetric loss of the compressor per (ratio^(1/1.1) - 1)
-_ISENTROPIC = 0.69
-_SHELL_LOSS = 0.08  # of the compressor's power that leaves through its shell
-_FLASH_CHOKES = 14.0  # an orifice fed with quality x passes 1/(1 + 14 x)
 
 
 def soft_clip(value: Array, low: Array | float, high: Array | float, width: float) -> Array:
@@ -79,38 +74,38 @@ def balanced_surface(
     return surface
 
 
-def volumetric_efficiency(ratio: Array) -> Array:
+def volumetric_efficiency(makes: Makes, ratio: Array) -> Array:
     """Share of its displacement that a sound compressor fills."""
-    return np.maximum(1 - _CLEARANCE * (np.maximum(ratio, 1.0) ** (1 / 1.1) - 1), 0.15)
+    return np.maximum(1 - makes.clearance * (np.maximum(ratio, 1.0) ** (1 / 1.1) - 1), 0.15)
 
 
 def compressed(
-    suction: Saturated, top: Saturated, superheat_k: Array, h_suction: Array, ratio: Array, quality_of_make: Array,
+    makes: Makes, suction: Saturated, top: Saturated, superheat_k: Array, h_suction: Array, ratio: Array, quality: Array,
     worn: Array | float = 0.0,
 ) -> tuple[Array, Array]:  # fmt: skip
     """Discharge enthalpy and work per kg; a worn compressor recompresses what leaks back. [J/kg]"""
     ideal = top.vapour_enthalpy(top.superheat_at_entropy_k(suction.vapour_entropy(superheat_k)))
     efficiency = (
-        _ISENTROPIC
-        * quality_of_make
-        * (1 - 0.012 * np.abs(ratio - 3.2))
+        makes.isentropic
+        * quality
+        * (1 - makes.off_ratio * np.abs(ratio - makes.best_ratio))
         * np.clip(0.55 + 0.45 * (ratio - 1) / 0.8, 0.55, 1)
     )
-    work = np.maximum(ideal - h_suction, 100.0) / np.maximum(efficiency, 0.3) * (1 + worn)
-    return h_suction + (1 - _SHELL_LOSS) * work, work
+    work = np.maximum(ideal - h_suction, 100.0) / np.maximum(efficiency, 0.3) * (1 + makes.recompressed * worn)
+    return h_suction + (1 - makes.shell_loss) * work, work
 
 
-def condenser_zones(high: Saturated, h_in: Array, mass: Array, air_k: Array) -> tuple[Array, Array]:
+def condenser_zones(makes: Makes, high: Saturated, h_in: Array, mass: Array, air_k: Array) -> tuple[Array, Array]:
     """Air heat capacity rate times effectiveness wanted for desuperheating and for condensing. [W/K]"""
     warm_k = high.dew_k + np.maximum(high.vapour_superheat_k(np.maximum(h_in, high.dew_enthalpy)), 0.0) * 0.45
-    vapour = mass * np.maximum(h_in - high.dew_enthalpy, 0.0) / (_DESUPERHEATING * np.maximum(warm_k - air_k, 0.3))
+    vapour = mass * np.maximum(h_in - high.dew_enthalpy, 0.0) / (makes.desuperheating * np.maximum(warm_k - air_k, 0.3))
     latent = mass * np.minimum(h_in - high.bubble_enthalpy, high.latent)
     mean_k = (high.bubble_k + high.dew_k) / 2
     return vapour, latent / np.maximum(mean_k - air_k, 0.3)
 
 
-def orifice_flow(drop_pa: Array, density: Array, subcooling_k: Array, quality: Array) -> Array:
+def orifice_flow(makes: Makes, drop_pa: Array, density: Array, subcooling_k: Array, quality: Array) -> Array:
     """Flow through an orifice of unit size, fed with liquid or with flash gas. [kg/s]"""
     driving = np.sqrt(soft_clip(drop_pa, 0.0, 1e9, 5e3) * density)
-    flow: Array = driving * (1 + 0.006 * subcooling_k) / (1 + _FLASH_CHOKES * quality)
+    flow: Array = driving * (1 + makes.subcooled_flow * subcooling_k) / (1 + makes.flash_chokes * quality)
     return flow

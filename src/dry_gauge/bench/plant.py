@@ -13,7 +13,7 @@ from typing import Self
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.judgement.hypotheses import MECHANISMS
+from dry_gauge.core.judgement.hypotheses import MECHANISMS, felt
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.vocabulary import Fault, HeadPressureControl, Kind, Metering, Mode
@@ -41,7 +41,7 @@ class Nameplate:
     """What is really in it, where that is not what the label says."""
 
 
-class _Rows:
+class Rows:
     """Arrays whose last axis runs over units."""
 
     __slots__ = ()
@@ -52,7 +52,7 @@ class _Rows:
 
 
 @dataclass(frozen=True, slots=True)
-class Habits(_Rows):
+class Habits(Rows):
     """How far each unit departs from the textbook, as factors about 1 unless said: manufacture, age, installation."""
 
     evaporator_airflow: Array
@@ -113,7 +113,7 @@ _SIGMA: Mapping[str, float] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Weather(_Rows):
+class Weather(Rows):
     """What the unit meets today. [K]; humidity as wet bulb indoors; `frost` is the share of outdoor coil face iced."""
 
     outdoor_k: Array
@@ -145,7 +145,7 @@ class Weather(_Rows):
 
 
 @dataclass(frozen=True, slots=True)
-class Faults(_Rows):
+class Faults(Rows):
     """Severity of every mechanism in every unit: 0 is none, 1 as bad as a unit that still runs; see `MECHANISMS`."""
 
     severity: Array
@@ -164,9 +164,13 @@ class Faults(_Rows):
         return cls(table)
 
     def __getitem__(self, fault: Fault) -> Array:
-        """How far the mechanism has gone: it is felt early, so that a third is a fault worth mending."""
-        felt: Array = self.severity[MECHANISMS.index(fault)] ** 0.55
-        return felt
+        """How far the mechanism has gone, so that a size means the same of every fault; see `felt`."""
+        return felt(fault, self.size(fault))
+
+    def size(self, fault: Fault) -> Array:
+        """Its severity as it stands."""
+        size: Array = self.severity[MECHANISMS.index(fault)]
+        return size
 
     def scaled(self, share: float) -> Faults:
         """All severities times `share`: a way to walk from a healthy unit to a sick one."""

@@ -22,7 +22,7 @@ from dry_gauge.core.vocabulary import Fault, Kind, Metering, Mode
 
 Array = NDArray[np.float64]
 F = Fault
-MEDIUM = 0.5
+MEDIUM = 0.6
 
 SHOWN = (
     "superheat",

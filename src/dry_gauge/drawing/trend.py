@@ -1,17 +1,17 @@
-"""How a fault moves each gap as it grows, as the simulated units show it: small curves side by side.
+"""How a fault moves each gap as it grows, as the simulated units show it and as the trade says: small curves side by side.
 
-From nothing at the left to as bad as a unit still runs at the right; the soft edge is how much units differ.
+From nothing at the left to as bad as a unit still runs at the right; the soft edge is how much makes and units differ.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from dataclasses import dataclass
 from itertools import pairwise
 
 from dry_gauge.core.judgement.calibration import group_of
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.features import FEATURES
-from dry_gauge.core.judgement.hypotheses import BANDS, HYPOTHESES, SINGLE_SEVERITIES
+from dry_gauge.core.judgement.hypotheses import BANDS, HABIT_SEVERITIES, HYPOTHESES, SINGLE_SEVERITIES, Hypothesis
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import svg
@@ -22,31 +22,32 @@ _WIDTH, _HEIGHT = 300.0, 118.0
 _LEFT, _RIGHT, _MIDDLE, _HALF = 12.0, 210.0, 68.0, 38.0
 
 
-def curves(fault: Fault, group: str) -> dict[str, list[tuple[float, float, float]]]:
-    """For each gap, severity, shift and spread (K) of a fault on one sort of unit."""
-    calibration = group_of(group)
-    rows = [
-        HYPOTHESES.index(next(h for h in HYPOTHESES if h.faults == ((fault, severity),)))
-        for severity in SINGLE_SEVERITIES
-    ]
+@dataclass(frozen=True, slots=True)
+class Trend:
+    """How one gap moves as a fault grows: severity, shift and spread (K) by the bench; severity and shift by the trade."""
+
+    points: tuple[tuple[float, float, float], ...]
+    habit: tuple[tuple[float, float], ...]
+
+
+def curves(fault: Fault, group: str) -> dict[str, Trend]:
+    """The trend of each gap on one sort of unit."""
+    shifts, spreads = group_of(group).shifts, group_of(group).spreads
+    rows = [(size, HYPOTHESES.index(Hypothesis(((fault, size),)))) for size in SINGLE_SEVERITIES]
+    told = [(size, HYPOTHESES.index(Hypothesis(((fault, size),), by_habit=True))) for size in HABIT_SEVERITIES]
     found = {}
     for name in SHOWN:
         i = FEATURES.index(name)
         if group in ("cooler", "freezer", "box_fixed") and name == "air_split":
             continue
-        points = [(0.0, 0.0, 0.0)]
-        points += [
-            (severity, float(calibration.shifts[row, i]), float(calibration.spreads[row, i]))
-            for severity, row in zip(SINGLE_SEVERITIES, rows, strict=True)
-        ]
-        found[name] = points
+        points = ((0.0, 0.0, 0.0), *((size, float(shifts[row, i]), float(spreads[row, i])) for size, row in rows))
+        found[name] = Trend(points, ((0.0, 0.0), *((size, float(shifts[row, i])) for size, row in told)))
     return found
 
 
-def trend_svg(
-    name: str, points: Sequence[tuple[float, float, float]], reader: Reader, tallest_k: float, ident: str
-) -> str:
+def trend_svg(name: str, trend: Trend, reader: Reader, tallest_k: float, ident: str) -> str:
     """One gap's curve, all of one page to the same scale."""
+    points = trend.points
     label = GAP_LABELS[name]
     last = reader.difference(points[-1][1])
     middle = reader.difference(next(shift for severity, shift, _ in points if severity >= 0.5))
@@ -74,6 +75,8 @@ def trend_svg(
     clip = [(x, min(max(y, _MIDDLE - _HALF - 8), _MIDDLE + _HALF + 8)) for x, y in (*upper, *lower[::-1])]
     add(root, "path", "trend-spread", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in clip) + "Z")
     add(root, "path", "trend-line", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in (at(s, k) for s, k, _ in points)))
+    told = (at(size, min(max(shift_k, -tallest_k), tallest_k)) for size, shift_k in trend.habit)
+    add(root, "path", "trend-habit", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in told))
     end = at(1.0, points[-1][1])
     words = "about the same" if abs(last) < 1.0 else f"{last:+.0f} {unit}".replace("-", "−")
     add(root, "text", "trend-value", words, x=_RIGHT + 8, y=min(max(end[1] + 5, 30), _HEIGHT - 16))

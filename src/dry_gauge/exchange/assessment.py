@@ -88,6 +88,10 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
             for cause in circuit.causes
         ],
         "verdict": circuit.verdict,
+        "excluded": [
+            {"fault": one.fault.value, "at_most": one.at_most, "probability": one.probability}
+            for one in circuit.exclusions if one.stands
+        ],
         **_baseline(circuit),
         "next_checks": [
             {
@@ -121,7 +125,7 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
 
 def _baseline(circuit: CircuitAssessment) -> dict[str, Any]:
     own = circuit.judgement.baseline
-    if own is None:
+    if own is None or not own.visits:
         return {}
     drifts = names_used([one.feature for one in circuit.judgement.drifts], DIFFERENCES)
     return {"baseline": {"visits": own.visits, "used": list(names_used(own.used, DIFFERENCES)), "drift": list(drifts)}}
@@ -177,6 +181,7 @@ def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
     lines += [VERDICT_WORDS[circuit.verdict]]
     lines += [f"  {gate.name}: {gate.released_by.read(reader)}" for gate in circuit.holding]
     lines += [f"  {name}_f misses its target: read again before it is called sound." for name in circuit.missed]
+    lines += _open_text(circuit)
     lines += ["", "Derived"]
     for derived in circuit.derived.values():
         number = _number(derived)
@@ -200,6 +205,14 @@ def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
     lines += ["", "Next"]
     lines += [f"  {check.words} ({check.minutes} min, {UNIT_STANDS[check.unit]})" for check in circuit.next_checks]
     return [*lines, ""]
+
+
+def _open_text(circuit: CircuitAssessment) -> list[str]:
+    """What is not excluded where nothing is found."""
+    if circuit.causes[0].severity or not circuit.view.measured:
+        return []
+    open_still = ", ".join(FAULT_WORDS[fault].lower() for fault in circuit.still_open)
+    return [f"  not excluded yet: {open_still}."] if open_still else []
 
 
 def _target_text(target: Target) -> str:

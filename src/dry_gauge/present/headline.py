@@ -54,7 +54,11 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         case "healthy":
             return _right(circuit)
         case "fault":
-            return Headline(fault, "act", f"{(first.severity or '').capitalize()}, {percent(first.probability)}.")
+            size = f"{(first.severity or '').capitalize()}, {percent(first.probability)}."
+            if first.rests_on_one_kind and circuit.next_checks:
+                likely = f"Likely {fault[:1].lower()}{fault[1:]}"
+                return Headline(likely, "act", f"{size} Pressures alone say so; the next check proves it.")
+            return Headline(fault, "act", size)
         case "held":
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)
             lead = "Looks healthy so far" if first.severity is None else f"Leans to: {fault.lower()}"
@@ -62,10 +66,20 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         case _ if circuit.missed:
             missed = " and ".join(GAP_LABELS.get(name, name).lower() for name in circuit.missed)
             return Headline("Nothing stands out, yet a target is missed", "open", f"Read again first: {missed}.")
+        case "not_enough" if _looks_right(circuit):
+            open_still = " and ".join(FAULT_WORDS[fault].lower() for fault in circuit.still_open[:2])
+            return Headline("Looks right, not sure yet", "open", f"Not excluded: {open_still}; the next check decides.")
         case _:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
             detail = missing.released_by.read(reader) if missing else "No cause stands out; the next check helps most."
             return Headline("Not enough to say", "open", detail)
+
+
+def _looks_right(circuit: CircuitAssessment) -> bool:
+    """Nothing wrong leads and there was enough to read, yet a fault that matters is not excluded."""
+    enough = all(gate.name != "too_few_readings" for gate in circuit.holding)
+    first = circuit.causes[0]
+    return enough and first.severity is None and first.probability >= CALLED_FROM and bool(circuit.still_open)
 
 
 # What a verdict on the refrigerant side says nothing about, and the sights or readings that would.

@@ -47,6 +47,8 @@ class Judged:
     warnings: Sequence[Warning]
     drift_words: Sequence[str] = ()
     """What went one way through every visit."""
+    measured_against: str = ""
+    """What this circuit is held against besides others of its sort: its own sound days, its sound neighbours."""
     product_at_risk: bool = False
     """A warm box that is short of charge: it may be topped up before the leak is found, with its reason and a recheck."""
 
@@ -56,7 +58,20 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     judged = circuit_of(view, circuit)
     if judged is None:
         return Judged(None, headline(None, reader), ())
-    return Judged(judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), _at_risk(judged))
+    return Judged(
+        judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), measured_against(judged),
+        _at_risk(judged),
+    )  # fmt: skip
+
+
+def measured_against(judged: CircuitAssessment) -> str:
+    """What a circuit is held against besides others of its sort, in words; nothing where there is no such thing."""
+    own = judged.judgement.baseline
+    if own is None:
+        return ""
+    parts = [f"this unit's own {own.visits} sound day{'' if own.visits == 1 else 's'}"] if own.visits else []
+    parts += [f"circuit {number}, sound on the same air" for number, *_ in own.siblings]
+    return f"Measured against {' and '.join(parts)}, besides others of its sort."
 
 
 def drift_words(judged: CircuitAssessment, reader: Reader) -> tuple[str, ...]:

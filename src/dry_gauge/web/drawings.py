@@ -98,6 +98,6 @@ def trends(fault: Fault, sort: str, reader: Reader) -> Iterator[Markup]:
     if fault in (Fault.NONE, Fault.WRONG_REFRIGERANT):
         return
     found = curves(fault, sort)
-    tallest = max(8.0, *(abs(shift) for points in found.values() for _, shift, _ in points[:-1]))
-    for name, points in found.items():
-        yield Markup(trend_svg(name, points, reader, tallest, f"trend-{name}"))  # noqa: S704
+    tallest = max(8.0, *(abs(shift) for trend in found.values() for _, shift, _ in trend.points[:-1]))
+    for name, trend in found.items():
+        yield Markup(trend_svg(name, trend, reader, tallest, f"trend-{name}"))  # noqa: S704

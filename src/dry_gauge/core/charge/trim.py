@@ -18,7 +18,7 @@ from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.features import FEATURES
-from dry_gauge.core.judgement.hypotheses import HYPOTHESES, SINGLE_SEVERITIES, Hypothesis
+from dry_gauge.core.judgement.hypotheses import HYPOTHESES, SINGLE_SEVERITIES, Hypothesis, charge_added, charge_lost
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.run_permit import RunPermit
@@ -65,8 +65,6 @@ class Trim:
     settle_minutes: int
 
 
-# What the bench loses at full severity, without a receiver's reserve (`bench.machine.Machine.charge_kg`).
-_LOST_AT_FULL, _LOST_POWER = 0.52, 1.5
 _DAMPED, _CAP, _CAP_FAR, _FAR = 0.5, 0.05, 0.10, 0.2
 _LEAST_KG, _SMALL_STEP_KG = 1 * OUNCE_KG, 3 * OUNCE_KG
 _SETTLE_MINUTES, _SETTLE_BOX_MINUTES = 10, 15
@@ -92,21 +90,24 @@ def school_of(facts: UnitFacts) -> tuple[str, str | None]:
     return "subcooling at the liquid line", "subcooling"
 
 
-def missing_share(facts: UnitFacts, gap: str, change_k: float) -> float:
+def share_off(facts: UnitFacts, gap: str, short_k: float) -> float:
     """Share of the charge that moves a gap by that much, by the bench. [1]
 
     Parameters
     ----------
-    change_k : float
-        How far the gap is from its aim in the direction of a shortage, above zero. [K]
+    short_k : float
+        How far the gap is from its aim in the direction of a shortage; below zero too much is in. [K]
     """
     group = group_of(group_names(facts)[0])
-    rows = [HYPOTHESES.index(Hypothesis(((Fault.UNDERCHARGE, s),))) for s in SINGLE_SEVERITIES]
+    # Superheat ends at nothing and hides how much too much is in: its answer to a shortage serves both ways.
+    over = short_k < 0 and gap == "subcooling"
+    fault, share = (Fault.OVERCHARGE, charge_added) if over else (Fault.UNDERCHARGE, charge_lost)
+    rows = [HYPOTHESES.index(Hypothesis(((fault, s),))) for s in SINGLE_SEVERITIES]
     moved = np.abs(group.shifts[rows, FEATURES.index(gap)])
-    lost = _LOST_AT_FULL * np.array(SINGLE_SEVERITIES) ** _LOST_POWER
     # Only the rising part answers: an empty condenser has no subcooling left to lose.
     rising = np.maximum.accumulate(np.concatenate([[0.0], moved]))
-    return float(np.interp(change_k, rising + np.arange(rising.size) * 1e-6, np.concatenate([[0.0], lost])))
+    shares = np.concatenate([[0.0], share(np.array(SINGLE_SEVERITIES))])
+    return float(np.interp(abs(short_k), rising + np.arange(rising.size) * 1e-6, shares))
 
 
 def next_step(
@@ -177,7 +178,7 @@ def next_step(
         words = f"{label_words} is {{now}} against an assumed {{aim}}; nothing is wrong. Leave it, or find the label."
         return say(Move.STOP, Phrase(words, numbers))
     short_k = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
-    share = missing_share(facts, gap, abs(short_k))
+    share = share_off(facts, gap, short_k)
     if excess or share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(facts, judged)):
         words = f"{label_words} is {{now}}, aim {{aim}}: too far off for steps. Recover all, evacuate, weigh in."
         return say(Move.RECHARGE, Phrase(words, numbers))

@@ -13,6 +13,8 @@ from dry_gauge.core.circuit import Derived, derive
 from dry_gauge.core.judgement.calibration import CALIBRATION_ID
 from dry_gauge.core.judgement.checks import CALLED_FROM, Check, Overturning, next_checks
 from dry_gauge.core.judgement.evidence import Cause, causes
+from dry_gauge.core.judgement.exclusion import Exclusion, exclusions, still_open
+from dry_gauge.core.judgement.features import Conditions, Observed
 from dry_gauge.core.judgement.first_checks import first_checks
 from dry_gauge.core.judgement.gates import Gate, find_gates
 from dry_gauge.core.judgement.inference import Judgement, weigh
@@ -24,9 +26,12 @@ from dry_gauge.core.sheet import CircuitView, Sheet, check_air
 from dry_gauge.core.targets import NotApplicable, Target, find_targets, outside
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-RULE_SET = "2026.15"
+RULE_SET = "2026.16"
 JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
 """Rule set and calibration together: stored with a visit, so that an answer can be given again."""
+
+
+_SOUND_FROM = 0.8  # a circuit is a reference for its neighbour from this probability of 'nothing wrong' on
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,10 +49,17 @@ class CircuitAssessment:
     verdict: str
     missed: Sequence[str]
     """Gaps outside a target that binds, or close to flooding: with one of them nothing is called healthy."""
+    exclusions: Sequence[Exclusion]
+    """Faults that matter, and how surely each is no more than slight; the least sure first."""
     next_checks: Sequence[Check]
     questions: Sequence[Question]
     overturning: Overturning | None
     judgement: Judgement
+
+    @property
+    def still_open(self) -> tuple[Fault, ...]:
+        """Faults that matter and are not excluded, the likeliest first."""
+        return still_open(self.exclusions)
 
     @property
     def holding(self) -> tuple[Gate, ...]:
@@ -78,20 +90,33 @@ def assess(sheet: Sheet) -> Assessment:
     """
     views = {number: sheet.circuit(number) for number in sheet.circuits}
     check_air(sheet, next(iter(views.values())))
-    return Assessment(sheet, {number: _assess_circuit(view) for number, view in views.items()})
+    alone = {number: _assess_circuit(view) for number, view in views.items()}
+    sound = [
+        (number, circuit.judgement.observed, circuit.judgement.context) for number, circuit in alone.items()
+        if circuit.causes[0].fault is Fault.NONE and circuit.causes[0].probability >= _SOUND_FROM
+        and not circuit.stops and not circuit.oddities
+    ]  # fmt: skip
+    together = {}
+    for number, circuit in alone.items():
+        siblings = [one for one in sound if one[0] != number]
+        together[number] = _assess_circuit(views[number], siblings) if siblings else circuit
+    return Assessment(sheet, together)
 
 
-def _assess_circuit(view: CircuitView) -> CircuitAssessment:
+def _assess_circuit(
+    view: CircuitView, siblings: Sequence[tuple[int, Observed, Conditions]] = ()
+) -> CircuitAssessment:
     derived = derive(view)
     targets, not_applicable = find_targets(view)
     stops = find_stops(view, derived, targets)
-    judgement = weigh(view, derived)
+    judgement = weigh(view, derived, siblings)
     ranked = [_without_what_is_right(cause, derived, targets) for cause in causes(judgement, view, derived)]
     asked = questions(judgement, view, ranked)
     oddities = find_oddities(view, derived, targets) + doubts(asked)
     missed = missed_targets(derived, targets) + _close_to_flooding(oddities)
     open_still = CircuitAssessment(
-        view, derived, targets, not_applicable, stops, oddities, (), ranked, "", missed, (), asked, None, judgement
+        view, derived, targets, not_applicable, stops, oddities, (), ranked, "", missed, exclusions(judgement, view.unit), (),
+        asked, None, judgement,
     )
     return _concluded(open_still, oddities)
 
@@ -101,7 +126,8 @@ def _concluded(circuit: CircuitAssessment, oddities: Sequence[Oddity]) -> Circui
     view, ranked = circuit.view, circuit.causes
     gates = find_gates(view, circuit.derived, oddities, fan_held_by_control(view, circuit.derived))
     first = first_checks(view, circuit.stops, gates, oddities)
-    verdict = _verdict(gates, ranked, circuit.stops, circuit.missed)
+    open_still = bool(circuit.missed or still_open(circuit.exclusions))
+    verdict = _verdict(gates, ranked, circuit.stops, open_still=open_still)
     checks, overturning = next_checks(view, _steps(view, first, verdict, ranked), ranked, circuit.judgement)
     return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
 
@@ -136,8 +162,8 @@ def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> Ci
     return circuit if len(open_still) == len(circuit.oddities) else _concluded(circuit, open_still)
 
 
-def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Stop], missed: Sequence[str]) -> str:
-    """The first that applies: not enough, held, healthy, fault."""
+def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Stop], *, open_still: bool) -> str:
+    """The first that applies: not enough, held, healthy, fault; a target missed or a fault not excluded leaves it open."""
     holding = {gate.name for gate in gates if gate.holding}
     first = causes[0]
     if "too_few_readings" in holding or first.probability < CALLED_FROM:
@@ -150,7 +176,7 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Sto
         return "fault"
     if stops:  # what must not run is not in order, whatever the gaps say
         return "held"
-    return "not_enough" if missed else "healthy"
+    return "not_enough" if open_still else "healthy"
 
 
 def _close_to_flooding(oddities: Sequence[Oddity]) -> tuple[str, ...]:

@@ -7,6 +7,9 @@ all of its proven sets, and what is left of the spread today is that posterior's
 A set is not believed because it was marked. One that the others contradict is outvoted, two that contradict each other teach
 little, one alone teaches no more than a sound unit may be off, and what moves one way from visit to visit is taken as it was at
 first: a slow leak must not teach itself as normal.
+
+Another circuit of the same unit that is judged sound today is a reference too, a weaker one, and only for what the two do not
+share: it says nothing about the air that both stand in.
 """
 
 from __future__ import annotations
@@ -37,6 +40,10 @@ _DRIFT = 3.0
 """Sigmas over which a one-way way through all visits is no chance."""
 _LEAST_DRIFT_VISITS = 3
 
+_SIBLING = 0.5
+"""Of the variance between units, what another circuit of the same unit has in common with this one."""
+_NOT_SHARED = frozenset({"superheat", "coil_superheat", "inlet_superheat", "subcooling", "discharge_superheat", "amps"})
+
 _STANDING = np.array([row.standing for row in FEATURE_ROWS])
 
 
@@ -61,9 +68,13 @@ class _Learnt:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Baseline:
-    """The proven sets of one circuit: what was seen, in which weather, and how many years before the latest."""
+    """The proven sets of one circuit: what was seen, in which weather, and how many years before the latest.
+
+    `siblings` are circuits of the same unit that are sound today, by number.
+    """
 
     sets: tuple[tuple[Observed, Conditions, float], ...]
+    siblings: tuple[tuple[int, Observed, Conditions], ...] = ()
     learnt: dict[int, dict[int, _Learnt]] = field(default_factory=dict, repr=False)
 
     @property
@@ -116,26 +127,48 @@ class Baseline:
         """What the sets say of each feature, worked out once for each sort of unit."""
         key = id(expectation)  # a sort's own, which lasts as long as the process
         if key not in self.learnt:
-            off, error2 = self._off(expectation)
+            off, error2 = _off([(observed, context) for observed, context, _ in self.sets], expectation)
+            beside, beside2 = _off([(observed, context) for _, observed, context in self.siblings], expectation)
             years = np.array([age for _, _, age in self.sets])
             found = {}
-            for i in np.flatnonzero(np.isfinite(off).any(axis=0)).tolist():
-                read = np.isfinite(off[:, i])
+            for i, name in enumerate(FEATURES):
+                read, near = np.isfinite(off[:, i]), np.isfinite(beside[:, i]) & (name in _NOT_SHARED)
+                if not (read.any() or near.any()):
+                    continue
                 unit2, standing = float(spread[i] ** 2), float(_STANDING[i])
                 values, noise2 = off[read, i], error2[read, i] + (1 - standing + _AGEING * years[read]) * unit2
-                found[i] = _Learnt(values.tolist(), noise2.tolist(), _habit(values, noise2, standing, unit2),
-                                   _habit(values[:1], noise2[:1], standing, unit2))  # fmt: skip
+                all_values = np.concatenate([values, beside[near, i]])
+                all_noise2 = np.concatenate([noise2, beside2[near, i] + (1 - _SIBLING) * unit2])
+                together = _habit(all_values, all_noise2, standing, unit2)
+                first = _habit(values[:1], noise2[:1], standing, unit2) if values.size else together
+                found[i] = _Learnt(values.tolist(), noise2.tolist(), together, first)
             self.learnt[key] = found
         return self.learnt[key]
 
-    def _off(self, expectation: Array) -> tuple[Array, Array]:
-        """What each set stands off, and its instruments' variance; NaN where a set does not show a feature."""
-        off = np.full((len(self.sets), len(FEATURES)), np.nan)
-        error2 = np.zeros_like(off)
-        for row, (observed, context, _) in enumerate(self.sets):
-            off[row, observed.at] = observed.values - expectation[observed.at] @ context.values
-            error2[row, observed.at] = sum((part**2 for part in observed.errors.values()), np.zeros(len(observed.at)))
-        return off, error2
+    def beside(self, feature: str) -> dict[int, float]:
+        """What sound circuits of the same unit show in a feature today, by number. [the feature's own unit]"""
+        i = FEATURES.index(feature)
+        if feature not in _NOT_SHARED:
+            return {}
+        return {
+            number: float(observed.values[place[0]]) for number, observed, _ in self.siblings
+            if (place := np.flatnonzero(observed.at == i)).size
+        }
+
+
+def _off(seen: Sequence[tuple[Observed, Conditions]], expectation: Array) -> tuple[Array, Array]:
+    """What each set stands off, and its instruments' variance; NaN where a set does not show a feature."""
+    off = np.full((len(seen), len(FEATURES)), np.nan)
+    error2 = np.zeros_like(off)
+    for row, (observed, context) in enumerate(seen):
+        off[row, observed.at] = observed.values - expectation[observed.at] @ context.values
+        error2[row, observed.at] = sum((part**2 for part in observed.errors.values()), np.zeros(len(observed.at)))
+    return off, error2
+
+
+def beside(own: Baseline | None, siblings: Sequence[tuple[int, Observed, Conditions]]) -> Baseline | None:
+    """The same reference with circuits of the same unit that are sound today."""
+    return Baseline(own.sets if own else (), tuple(siblings)) if siblings else own
 
 
 def _habit(values: Array, noise2: Array, standing: float, unit2: float) -> tuple[float, float]:

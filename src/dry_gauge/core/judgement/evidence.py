@@ -36,7 +36,10 @@ _PINCH = 1e-9 * np.exp(LOG_PRIOR)  # of the prior, so that a fault that is ruled
 
 def _as_without() -> np.ndarray:
     """For each fault of `FAULT_ORDER` where each hypothesis stands once that fault is mended and the rest is left."""
-    place = {hypothesis.faults: i for i, hypothesis in enumerate(HYPOTHESES) if not (hypothesis.misreading or hypothesis.filling)}
+    place = {
+        hypothesis.faults: i for i, hypothesis in enumerate(HYPOTHESES)
+        if not (hypothesis.misreading or hypothesis.filling or hypothesis.by_habit)
+    }  # fmt: skip
     singles = [key[0] for key in place if len(key) == 1]
     return np.array([[_left(hypothesis, fault, place, singles) for hypothesis in HYPOTHESES] for fault in FAULT_ORDER])
 
@@ -53,6 +56,8 @@ def _left(hypothesis: Hypothesis, fault: Fault, place: Mapping[tuple[tuple[Fault
 
 
 _AS_WITHOUT = _as_without()
+_LOOKED = "looked"  # seen, or tested for itself
+_PRESSURES = FEATURE_ROWS[0].family
 _TELLING = 0.3  # natural logarithm of odds: less is not worth a sentence
 _MOST_SENTENCES = 5
 _ALWAYS_EXPLAINED, _EXPLAINED_FROM = 3, 0.02
@@ -61,11 +66,12 @@ _NEAR = 0.8  # healthy spreads: nearer than that a number is 'as expected'
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
-    """One sentence for or against a fault, how much it weighs, and the reading or gap it rests on."""
+    """One sentence for or against a fault: how much it weighs, the reading or gap it rests on, what kind of evidence it is."""
 
     phrase: Phrase
     weight: float
     source: str
+    family: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +83,11 @@ class Cause:
     severity: str | None
     evidence_for: tuple[Evidence, ...] = ()
     evidence_against: tuple[Evidence, ...] = ()
+
+    @property
+    def rests_on_one_kind(self) -> bool:
+        """Whether all that speaks for it could be wrong together: nothing but gaps that hang on the same gauges."""
+        return {one.family for one in self.evidence_for} <= {_PRESSURES}
 
 
 def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derived]) -> list[Cause]:
@@ -92,8 +103,9 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     weights = _fit(residual, given, seen, sigma2) - _fit(residual, without, seen, sigma2)
     sentences = [_feature_phrase(judgement, i, derived) for i in range(len(seen.at))]
     sources = [FEATURE_ROWS[i].leads_to or FEATURE_ROWS[i].name for i in seen.at]
+    families = [FEATURE_ROWS[i].family for i in seen.at]
     said = {
-        row: [Evidence(sentences[i], weight, sources[i]) for i, weight in enumerate(weights[k].tolist())]
+        row: [Evidence(sentences[i], weight, sources[i], families[i]) for i, weight in enumerate(weights[k].tolist())]
         for k, row in enumerate(explained)
     }
     for phrase, source, log_likelihood in _sights_and_tests(judgement, view, derived):
@@ -101,7 +113,7 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
         gains = np.log(given @ likely) - np.log(without @ likely)
         for k, row in enumerate(explained):
             gain = float(gains[k])
-            said[row].append(Evidence(phrase, gain, source))
+            said[row].append(Evidence(phrase, gain, source, _LOOKED))
     found = [
         Cause(
             fault, judgement.probability(fault), judgement.band(fault),
@@ -110,7 +122,7 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
         )
         for row, fault in enumerate(FAULT_ORDER)
     ]  # fmt: skip
-    found.append(_nothing_wrong(judgement, residual, seen.sigma, sentences, sources))
+    found.append(_nothing_wrong(judgement, residual, seen.sigma, sentences, sources, families))
     return sorted(found, key=lambda cause: -cause.probability)
 
 
@@ -157,9 +169,12 @@ def _feature_phrase(judgement: Judgement, i: int, derived: Mapping[str, Derived]
         "expected": ("difference", float(expected)),
         "spread": ("difference", 2 * float(sigma)),
     }
+    beside = judgement.baseline.beside(row.name) if judgement.baseline else {}
+    numbers |= {f"circuit_{number}": ("difference", shown) for number, shown in beside.items()}
+    other = "".join(f" Circuit {number} on the same air shows {{circuit_{number}}}." for number in beside)
     if abs(value - expected) < _NEAR * sigma:
-        return Phrase(f"{label} {{gap}}, as expected here: {{expected}}.", numbers)
-    return Phrase(f"{label} {{gap}}; {{expected}} ± {{spread}} expected here.", numbers)
+        return Phrase(f"{label} {{gap}}, as expected here: {{expected}}.{other}", numbers)
+    return Phrase(f"{label} {{gap}}; {{expected}} ± {{spread}} expected here.{other}", numbers)
 
 
 def _sights_and_tests(
@@ -204,11 +219,12 @@ def _sights_and_tests(
 
 
 def _nothing_wrong(
-    judgement: Judgement, residual: np.ndarray, sigma: np.ndarray, sentences: list[Phrase], sources: list[str]
-) -> Cause:
+    judgement: Judgement, residual: np.ndarray, sigma: np.ndarray, sentences: list[Phrase], sources: list[str],
+    families: list[str],
+) -> Cause:  # fmt: skip
     distance = (residual / sigma) ** 2
-    inside = [Evidence(sentences[i], 1.5 - float(d), sources[i]) for i, d in enumerate(distance) if d < 1.5]
-    outside = [Evidence(sentences[i], 1.5 - float(d), sources[i]) for i, d in enumerate(distance) if d > 2.5]
+    inside = [Evidence(sentences[i], 1.5 - float(d), sources[i], families[i]) for i, d in enumerate(distance) if d < 1.5]
+    outside = [Evidence(sentences[i], 1.5 - float(d), sources[i], families[i]) for i, d in enumerate(distance) if d > 2.5]
     return Cause(Fault.NONE, judgement.probability(Fault.NONE), None, _heaviest(inside), _heaviest(outside))
 
 

@@ -181,6 +181,8 @@ class FeatureRow:
     standing : float
         Of the variance between sound units, the share that stays with the unit from day to day (`scripts/standing.py`; at
         most 0.85, since no two days are as alike as simulated ones: chosen).
+    family : str
+        What kind of evidence it is: two of one kind err together.
     """
 
     name: str
@@ -194,6 +196,7 @@ class FeatureRow:
     of_any_stage: bool = False
     leads_to: str = ""
     standing: float = 0.85
+    family: str = "pressures"
 
 
 FEATURE_ROWS = (
@@ -209,21 +212,21 @@ FEATURE_ROWS = (
     FeatureRow("evaporator_td", "Evaporator gap", 0.9, _derived("evaporator_td"), moved_by="suction_mean"),
     FeatureRow("condenser_split", "Condenser gap", 1.1, _derived("condenser_split"), moved_by="high_mean", least_heating=1.7,
                standing=0.65),
-    FeatureRow("air_split", "Air split", 0.5, _air_split, least_heating=1.2),
+    FeatureRow("air_split", "Air split", 0.5, _air_split, least_heating=1.2, family="air"),
     FeatureRow("discharge_superheat", "Discharge superheat", 4.0, _derived("discharge_superheat"), moved_by="discharge_dew",
                standing=0.75),
     FeatureRow("leaving_rise", "Rise of the outdoor air", 1.5, _leaving_rise, leads_to="condenser_leaving_air_temp",
-               standing=0.65),
-    FeatureRow("wet_split", "Wet bulb split", 0.5, _wet_split, leads_to="supply_air_wet_bulb"),
+               standing=0.65, family="air"),
+    FeatureRow("wet_split", "Wet bulb split", 0.5, _wet_split, leads_to="supply_air_wet_bulb", family="air"),
     FeatureRow("amps", "Compressor amps", 0.10,
                lambda view, _: _log_ratio(view.get("compressor_amps"), view.unit.rated_load_amps), False,
-               leads_to="compressor_amps"),
+               leads_to="compressor_amps", family="current"),
     FeatureRow("input_power", "Input power", 0.12,
                lambda view, _: _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w), False,
-               leads_to="input_power"),
-    FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow"),
+               leads_to="input_power", family="current"),
+    FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow", family="air"),
     FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply",
-               standing=0.4),
+               standing=0.4, family="air"),
 )  # fmt: skip
 FEATURES = tuple(row.name for row in FEATURE_ROWS)
 DIFFERENCES = tuple(row.name for row in FEATURE_ROWS if row.difference)

@@ -22,14 +22,45 @@ MECHANISMS = tuple(fault for fault, row in FAULTS.items() if row.mechanism)
 """Faults with a size and a mechanism on the bench; a wrong refrigerant is another filling instead."""
 SINGLE_SEVERITIES = (0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875, 1.0)
 PAIR_SEVERITIES = (0.3, 0.65, 1.0)
+HABIT_SEVERITIES = (0.3, 0.45, 0.65, 0.85)
 # What is found in a system whose label says something else, or selected on a gauge by mistake.
 OTHER_FILLINGS = (
     "R-22", "R-134a", "R-404A", "R-407A", "R-407C", "R-410A", "R-32", "R-454B", "R-448A", "R-449A", "R-290", "R-422D",
     "R-12", "R-409A",
 )  # fmt: skip
 
-# Severity 1 is as bad as a unit that still runs; docs/accuracy.md says what each step means on a unit.
-BANDS = ((0.4, "slight"), (0.7, "moderate"), (9.0, "severe"))
+# Sizes are even in effect: from about 0.2 a fault is worth acting on (7 % of capacity, or 5 F of a gap), from about 0.4 it costs
+# twice that, from 0.65 a third of the capacity and more; 1 is as bad as a unit that still runs (docs/accuracy.md prints them).
+_FELT: Mapping[Fault, float] = {
+    F.OVERCHARGE: 1.2,
+    F.LOW_EVAPORATOR_AIRFLOW: 0.85,
+    F.LOW_CONDENSER_AIRFLOW: 0.85,
+    F.LIQUID_LINE_RESTRICTION: 0.6,
+    F.METERING_UNDERFEEDING: 1.6,
+    F.METERING_OVERFEEDING: 1.4,
+    F.NON_CONDENSABLES: 0.8,
+    F.INEFFICIENT_COMPRESSOR: 1.25,
+}
+BANDS = ((0.35, "slight"), (0.65, "moderate"), (9.0, "severe"))
+
+
+def felt(fault: Fault, severity: NDArray[np.float64]) -> NDArray[np.float64]:
+    """How far a mechanism has gone at a size: what share of the most that the bench knows."""
+    share: NDArray[np.float64] = severity ** _FELT.get(fault, 1.0)
+    return share
+
+
+def charge_lost(severity: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Share of the working charge that an undercharge of a size has lost: from a sixteenth at 0.2 to nearly empty at 1."""
+    lost: NDArray[np.float64] = 0.72 * severity**1.5
+    return lost
+
+
+def charge_added(severity: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Share of the charge by which an overcharge of a size is too much, without what a receiver takes up."""
+    added: NDArray[np.float64] = 0.54 * felt(F.OVERCHARGE, severity)
+    return added
+
 
 _IMPOSSIBLE = {
     frozenset(pair)
@@ -58,12 +89,16 @@ MISREADING_SIZES = (0.1, 0.5, 0.9)
 
 @dataclass(frozen=True, slots=True)
 class Hypothesis:
-    """One thing that may be so: faults with their severities, or a misreading; neither for 'nothing wrong'."""
+    """One thing that may be so: faults with their severities, or a misreading; neither for 'nothing wrong'.
+
+    `by_habit` is the same fault as the trade describes it (`habits`), not as the bench shows it.
+    """
 
     faults: tuple[tuple[Fault, float], ...] = ()
     misreading: Misreading | None = None
     size: float = 0.0
     filling: str | None = None
+    by_habit: bool = False
 
 
 def _all() -> tuple[Hypothesis, ...]:
@@ -72,6 +107,7 @@ def _all() -> tuple[Hypothesis, ...]:
     found += [Hypothesis(((a, s), (b, t))) for a, b in PAIRS for s in PAIR_SEVERITIES for t in PAIR_SEVERITIES]
     found += [Hypothesis(((F.WRONG_REFRIGERANT, 1.0),), filling=name) for name in OTHER_FILLINGS]
     found += [Hypothesis(misreading=kind, size=size) for kind in Misreading for size in MISREADING_SIZES]
+    found += [Hypothesis(((fault, s),), by_habit=True) for fault in MECHANISMS for s in HABIT_SEVERITIES]
     return tuple(found)
 
 

@@ -7,7 +7,7 @@ both be near one.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import exp, log
 
@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.baseline import Baseline, Drift, baseline_of
+from dry_gauge.core.judgement.baseline import Baseline, Drift, baseline_of, beside
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import (
     FEATURES,
@@ -53,6 +53,7 @@ STRETCH, OFFSET = 1.3, 0.15
 
 _MISREAD = {kind: np.array([hypothesis.misreading is kind for hypothesis in HYPOTHESES]) for kind in Misreading}
 _NOTHING = -600.0
+_BEYOND_SLIGHT = (BANDS[0][0] <= SEVERITY).astype(float)
 _SHARED = np.vstack([PRESENT, ~PRESENT.any(axis=0)]).astype(float)
 
 
@@ -88,6 +89,10 @@ class Judgement:
     def misreading(self, kind: Misreading) -> float:
         """Probability that the unit is sound and was read wrongly in that way."""
         return float(self.weights[_MISREAD[kind]].sum())
+
+    def at_most_slight(self, fault: Fault) -> float:
+        """Probability that a fault is not there, or no more than slight."""
+        return 1 - _stated(float(_BEYOND_SLIGHT[FAULT_ORDER.index(fault)] @ self.weights))
 
     def severity(self, fault: Fault) -> float:
         """Expected severity of a fault where it is present."""
@@ -139,13 +144,21 @@ def _stated(raw: float) -> float:
     return 1 / (1 + exp(-odds))
 
 
-def weigh(view: CircuitView, derived: Mapping[str, Derived]) -> Judgement:
-    """Weigh every hypothesis by all that was read and seen on one circuit."""
+def weigh(
+    view: CircuitView, derived: Mapping[str, Derived], siblings: Sequence[tuple[int, Observed, Conditions]] = ()
+) -> Judgement:
+    """Weigh every hypothesis by all that was read and seen on one circuit.
+
+    Parameters
+    ----------
+    siblings : sequence of (int, Observed, Conditions)
+        Other circuits of the same unit that are sound today: a reference for what the two do not share.
+    """
     observed, context = observe(view, derived), conditions(view)
     names = group_names(view.unit)
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
-    own = baseline_of(view)
+    own = beside(baseline_of(view), siblings)
     pictures = [picture(name, observed, context, fillings, steps, own) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     shared = LOG_PRIOR.copy()

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, SEVERITY
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, SEVERITY, felt
 from dry_gauge.core.judgement.stops import find_no_liquid
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.sheet import CircuitView
@@ -21,7 +21,7 @@ from dry_gauge.core.vocabulary import Fault
 Array = NDArray[np.float64]
 
 _RESTRICTION = SEVERITY[FAULT_ORDER.index(Fault.LIQUID_LINE_RESTRICTION)]
-_FOREIGN = SEVERITY[FAULT_ORDER.index(Fault.NON_CONDENSABLES)]
+_FOREIGN = felt(Fault.NON_CONDENSABLES, SEVERITY[FAULT_ORDER.index(Fault.NON_CONDENSABLES)])
 _OTHER = SEVERITY[FAULT_ORDER.index(Fault.WRONG_REFRIGERANT)]
 _SHORT = SEVERITY[FAULT_ORDER.index(Fault.UNDERCHARGE)]
 
@@ -35,7 +35,7 @@ _FULL_GAS_K = 9.0  # bubble above ambient with all the foreign gas the bench kno
 
 # No liquid anywhere is lack of refrigerant beyond measure, whatever else the empty unit's gaps look like; or the gauges
 # are read by another refrigerant.
-NO_LIQUID = np.log(np.where(_SHORT > 0.6, 0.9, np.where(_OTHER > 0, 0.1, 1e-5)))
+NO_LIQUID = np.log(np.where(_SHORT > 0.6, 0.9, np.where(_OTHER > 0, 0.02, 1e-5)))
 
 
 def _normal(x: Array | float, sigma: Array | float) -> Array:

@@ -1,6 +1,8 @@
-"""How each fault reads at medium size, by the habits of the trade: a second opinion that owes nothing to the bench.
+"""How each fault reads, by the habits of the trade: the judgement's second teacher, which owes nothing to the bench.
 
-Each cell is how far a gap moves, in F, as ``a`` (in proportion to severity) or ``a, b`` (``a*s + b*s*s``).
+Simulated units are one physics, however many makes they have; what technicians say a fault looks like is another opinion, and
+where the two differ nobody knows which unit stands before one. Each cell is how far a gap moves, in F, as ``a`` (in proportion
+to size) or ``a, b`` (``a*s + b*s*s``), where 1 is a fault of medium size.
 """
 
 from __future__ import annotations
@@ -64,6 +66,17 @@ _HEATING_AIR = {
     Fault.LOW_CONDENSER_AIRFLOW: 8.0, Fault.LIQUID_LINE_RESTRICTION: -6.0, Fault.METERING_UNDERFEEDING: -6.0,
     Fault.METERING_OVERFEEDING: -2.0, Fault.NON_CONDENSABLES: 0.0, Fault.INEFFICIENT_COMPRESSOR: -8.0,
 }  # fmt: skip
+
+
+MEDIUM = 0.45
+"""Severity of a fault of medium size; sizes of the table go on from there in proportion."""
+
+
+def habit_f(row: Row, gap: str, severity: float) -> float:
+    """How far a gap moves at a severity, by one fault's row. [F]"""
+    linear, curved = row[gap]
+    size = severity / MEDIUM
+    return size * linear + size * size * curved
 
 
 def signatures(*, fixed: bool, receiver: bool, heating: bool) -> Mapping[Fault, Row]:

@@ -1,0 +1,45 @@
+"""A unit is called healthy only where every fault that matters is excluded; what rests on one kind of evidence is 'likely'."""
+
+from __future__ import annotations
+
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import Reader
+from dry_gauge.present.headline import headline
+from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, answer, judged, sheet
+
+# Of a boiled-down visit: what gauges and two clamps give, no supply air, no discharge line, no label.
+FEW = {name: value for name, value in HEALTHY.items() if name not in ("supply_air_temp", "return_air_wet_bulb",
+                                                                     "discharge_line_temp")}  # fmt: skip
+
+
+def test_a_whole_sheet_excludes_what_matters_and_says_how_surely():
+    found = answer(sheet(TXV, AIR_PROVEN, **HEALTHY))
+    assert found["verdict"] == "healthy"
+    excluded = {one["fault"]: one for one in found["excluded"]}
+    assert {"undercharge", "low_evaporator_airflow", "inefficient_compressor"} <= set(excluded)
+    assert all(one["probability"] >= 0.9 and one["at_most"] == "slight" for one in excluded.values())
+
+
+def test_nothing_wrong_that_leaves_a_fault_open_is_not_called_healthy():
+    # Bubbling no glass, a receiver hides how much is short: nothing stands out, and too little was looked at.
+    for suction in range(105, 140, 3):
+        found = judged(sheet(ORIFICE, AIR_PROVEN, **FEW | {"suction_pressure": float(suction)})).first
+        open_still = found.still_open
+        if found.causes[0].fault is Fault.NONE and open_still and found.verdict == "not_enough" and not found.missed:
+            assert "Not excluded" in headline(found, Reader()).detail
+            return
+        assert not (found.verdict == "healthy" and open_still)
+    raise AssertionError("No sheet on the way from sound to sick was left open.")
+
+
+def test_pressures_alone_make_a_fault_likely_and_a_sight_makes_it_sure():
+    gauges = {name: value for name, value in STARVED.items() if name != "supply_air_temp"}
+    alone = judged(sheet(TXV, {"evaporator_air_proven": "yes", "condenser_air_proven": "yes"}, **gauges)).first
+    assert alone.verdict == "fault"
+    words = headline(alone, Reader())
+    if alone.causes[0].rests_on_one_kind:
+        assert words.words.startswith("Likely ")
+        assert "next check" in words.detail
+    seen = judged(sheet(TXV, AIR_PROVEN | {"frost_after_drier": "yes"}, **gauges)).first
+    assert not seen.causes[0].rests_on_one_kind
+    assert not headline(seen, Reader()).words.startswith("Likely ")
