@@ -1,0 +1,183 @@
+"""Airflow by ways that do not know of each other: a traverse of the duct, electric heat, outdoor-air share.
+
+They stand side by side with their error; where they disagree beyond it that is shown, never averaged.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from math import hypot, pi
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, Measured
+
+# Places of the points as shares of the side or diameter: log-Tchebycheff for a rectangle, log-linear for a round duct
+# (ISO 3966:2020, annexes; ASHRAE 111-2008, 7.6).
+LOG_TCHEBYCHEFF = {
+    5: (0.074, 0.288, 0.500, 0.712, 0.926),
+    6: (0.061, 0.235, 0.437, 0.563, 0.765, 0.939),
+    7: (0.053, 0.203, 0.366, 0.500, 0.634, 0.797, 0.947),
+}
+LOG_LINEAR = {
+    6: (0.032, 0.135, 0.321, 0.679, 0.865, 0.968),
+    8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979),
+}
+DIAMETERS = 3
+TRAVERSE_SHARE, HEAT_SHARE = 0.08, 0.07
+"""Half-widths at 95 %, as shares of what they read (habit)."""
+CP_AIR_J_KG_K = 1006.0
+_LEAST_DIFFERENCE_K = 10 * FAHRENHEIT_K
+_STALLED, _STALLED_SHARE = 0.1, 0.25
+_LEAST_HEAT_K = 5 * FAHRENHEIT_K
+
+
+@dataclass(frozen=True, slots=True)
+class Grid:
+    """Where to hold the probe: points as shares of width and height, or along each diameter; free area. [m2]"""
+
+    rows: tuple[tuple[tuple[float, float], ...], ...]
+    area_m2: float
+    round_duct: bool
+
+    @property
+    def count(self) -> int:
+        """How many points."""
+        return sum(len(row) for row in self.rows)
+
+
+def rectangle(width_m: float, height_m: float) -> Grid:
+    """The grid of a rectangular duct: 5 to 7 points a side by its size, at least 25.
+
+    Raises
+    ------
+    Refused
+        For a side that is no duct's.
+    """
+    for name, side in (("width", width_m), ("height", height_m)):
+        if not 0.05 <= side <= 5.0:
+            raise Refused(f"A duct's {name} is between 2 and 200 inches.", name)
+
+    def points(side_m: float) -> tuple[float, ...]:
+        return LOG_TCHEBYCHEFF[5 if side_m < 0.75 else 6 if side_m < 0.9 else 7]
+
+    rows = tuple(tuple((x, y) for x in points(width_m)) for y in points(height_m))
+    return Grid(rows, width_m * height_m, round_duct=False)
+
+
+def round_duct(diameter_m: float) -> Grid:
+    """The grid of a round duct: three diameters of six or eight points.
+
+    Raises
+    ------
+    Refused
+    """
+    if not 0.05 <= diameter_m <= 4.0:
+        raise Refused("A duct's diameter is between 2 and 150 inches.", "width")
+    along = LOG_LINEAR[6 if diameter_m < 0.25 else 8]
+    return Grid(tuple(tuple((x, float(d)) for x in along) for d in range(DIAMETERS)), pi * diameter_m**2 / 4, round_duct=True)
+
+
+@dataclass(frozen=True, slots=True)
+class Traverse:
+    """What a traverse gives so far. `warning` where many points stand still."""
+
+    mean_m_s: float
+    airflow: Measured
+    read: int
+    planned: int
+    warning: str
+
+
+def traverse(grid: Grid, velocities_m_s: Sequence[float], free_share: float = 1.0) -> Traverse:
+    """Mean velocity times free area. [m/s]
+
+    Parameters
+    ----------
+    velocities_m_s : sequence of float
+        What was read, in the order of the grid, at least half of its points; at none the air goes backwards.
+    free_share : float
+        Of the area, what is open (a grille's); above 0, at most 1.
+
+    Raises
+    ------
+    Refused
+        For fewer than half the points, or air that goes backwards on average.
+    """
+    n = len(velocities_m_s)
+    if n * 2 < grid.count:
+        words = f"{n} of {grid.count} points: a traverse wants at least half. {-(-grid.count // 2) - n} more."
+        raise Refused(words, "velocities")
+    if n > grid.count:
+        raise Refused(f"{n} points, the grid has {grid.count}.", "velocities")
+    if not 0 < free_share <= 1:
+        raise Refused("The open share of the area is above 0 and at most 100 %.", "free")
+    middle = sum(velocities_m_s) / n
+    if middle <= 0:
+        raise Refused("The air goes backwards on average: turn the probe, or swap its tubes.", "velocities")
+    most = max(velocities_m_s)
+    still = sum(v < _STALLED * most for v in velocities_m_s)
+    backwards = sum(v < 0 for v in velocities_m_s)
+    warning = ""
+    if backwards:
+        warning = f"{backwards} points read backwards: a swirl there, or swapped tubes."
+    elif still / n >= _STALLED_SHARE:
+        warning = f"{still} of {n} points stand nearly still: too close behind a bend. Another place, or trust it less."
+    flow = middle * grid.area_m2 * free_share
+    share = TRAVERSE_SHARE * (grid.count / n) ** 0.5 * (2 if warning else 1)
+    return Traverse(middle, Measured.reading("traverse", flow, share * flow), n, grid.count, warning)
+
+
+def by_electric_heat(watts: float, rise: Measured, density_kg_m3: float) -> Measured:
+    """Airflow from heat that is known: watts over density, heat capacity and rise. [m3/s]
+
+    In the trade's units cfm = 3.412 W / (1.08 dT) at sea level.
+
+    Raises
+    ------
+    Refused
+        Without heat, or with too small a rise to divide by.
+    """
+    if watts <= 0:
+        raise Refused("Watts of the heat are needed.", "watts")
+    if rise.value < _LEAST_HEAT_K:
+        raise Refused("The rise is under 5 F: too little to divide by. All banks in, probe out of sight of the strips.", "rise")
+    flow = watts / (density_kg_m3 * CP_AIR_J_KG_K * rise.value)
+    return Measured(flow, {"electric heat": HEAT_SHARE * flow, "rise": flow * rise.uncertainty / rise.value})
+
+
+def outdoor_share(back: Measured, outdoor: Measured, mixed: Measured) -> Measured | None:
+    """Share of outdoor air in the mixed air. [1] None where return and outdoor differ by less than 10 F."""
+    span = back.value - outdoor.value
+    if abs(span) < _LEAST_DIFFERENCE_K:
+        return None
+    share = (back.value - mixed.value) / span
+    parts = {
+        "return": back.uncertainty * (1 - share) / abs(span), "outdoor": outdoor.uncertainty * share / abs(span),
+        "mixed": mixed.uncertainty / abs(span),
+    }  # fmt: skip
+    return Measured(share, parts)
+
+
+@dataclass(frozen=True, slots=True)
+class Disagreement:
+    """Two ways that differ by more than their errors."""
+
+    one: str
+    other: str
+    share: float
+
+
+def disagreements(ways: Sequence[tuple[str, Measured]]) -> list[Disagreement]:
+    """Every two of them that cannot both be right."""
+    return [
+        Disagreement(one, other, abs(a.value - b.value) / max(a.value, b.value))
+        for (one, a), (other, b) in combinations(ways, 2)
+        if abs(a.value - b.value) > hypot(a.uncertainty, b.uncertainty)
+    ]
+
+
+def cfm(flow_m3_s: float) -> float:
+    """In the trade's unit."""
+    return flow_m3_s / CFM_M3_S
