@@ -157,7 +157,7 @@ def trade_rows() -> list[str]:
 
 
 ASKED = (("90 %", "95 %", "80 %", ""), ("97 %", "99 %", "", "80 %"), ("85 %", "92 %", "", ""), ("4 %", "2 %", "8 %", "4 %"),
-         ("15 %", "15 %", "", ""), ("", "", "", "10 %"), ("", "", "", ""), ("93 %", "93 %", "", ""),
+         ("15 %", "15 %", "", ""), ("", "", "", ""), ("", "", "", "10 %"), ("93 %", "93 %", "", ""),
          ("3 points", "3 points", "", ""))  # fmt: skip
 
 
@@ -198,8 +198,8 @@ def report(tallies: dict[str, Tally], followed: list[tuple[int, bool, bool]], pi
         " not in order.\n",
         "## By the habits of the trade\n",
         f"{TRADE_CASES:,} calls that the bench did not make: gaps as the trade expects them, sound units 2 to 5 F apart, faults"
-        " moving them as tables of the trade say (`scripts/trade.py`). Here the judgement, with the calibration that ships, is"
-        " a stranger.\n",
+        " moving them as the trade says, a quarter more or less (`scripts/trade.py`). The table of habits behind them is the"
+        " judgement's second teacher, so that this says how well the two live together, not how it does among strangers.\n",
         table("| | alone | with two sound days |", trade_rows()),
         *sizes(),
         "## By fault\n",

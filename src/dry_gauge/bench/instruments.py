@@ -26,10 +26,9 @@ _POWER_FACTOR_VOLTS = 0.87 * 230.0
 
 
 # What a technician may read on a running unit, in the order of the vocabulary.
-NAMES = tuple(
-    name for name in QUANTITIES if name not in ("product_temp", "space_temp", "box_rh", "return_air_rh", "blower_amps",
-                                                "condenser_fan_amps", "standing_pressure", "equalized_ambient_temp")
-)  # fmt: skip
+_NOT_WHILE_RUNNING = ("product_temp", "space_temp", "box_rh", "return_air_rh", "blower_amps", "condenser_fan_amps",
+                      "standing_pressure", "equalized_ambient_temp")  # fmt: skip
+NAMES = tuple(name for name, quantity in QUANTITIES.items() if name not in _NOT_WHILE_RUNNING and not quantity.desk)
 
 
 def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: Solution) -> dict[str, Array]:

@@ -143,6 +143,8 @@ class Quantity:
         Where a running unit of any kind normally reads; only to ask about slipped decimals and other units. [SI]
     shared : bool
         Whether all circuits of a unit have it in common.
+    desk : str
+        The station that asks for it, where it is none of the sheet's.
     """
 
     name: str
@@ -156,6 +158,7 @@ class Quantity:
     relative: bool = False
     usual_si: tuple[float, float] | None = None
     shared: bool = False
+    desk: str = ""
 
 
 def _pressure(name: str, label: str, side: str, where: str) -> Quantity:
@@ -176,9 +179,9 @@ def _amps(name: str, label: str, where: str) -> Quantity:
     return Quantity(name, label, "current", "power", where, 0.02, 0.0, 5000.0, relative=True)
 
 
-def _static(name: str, label: str, where: str) -> Quantity:
+def _static(name: str, label: str, where: str, desk: str = "") -> Quantity:
     limit = 50 * INCH_WATER_PA
-    return Quantity(name, label, "static", "power", where, 0.02 * INCH_WATER_PA, -limit, limit, shared=True)
+    return Quantity(name, label, "static", "power", where, 0.02 * INCH_WATER_PA, -limit, limit, shared=True, desk=desk)
 
 
 MOST_HUMIDITY = 1.03
@@ -217,6 +220,9 @@ _ALL_QUANTITIES = (
     Quantity("input_power", "Input power", "power", "power", "whole unit", 0.02, 0.0, 1e7, relative=True, shared=True),
     _static("external_static_supply", "Static, supply", "supply plenum against the room"),
     _static("external_static_return", "Static, return", "return plenum against the room"),
+    _static("static_after_filter", "Static after the filter", "between filter and coil or blower", "air"),
+    _static("static_after_coil", "Static after the coil", "where the coil stands before the blower", "air"),
+    _static("static_after_blower", "Static after the blower", "where the coil stands behind it", "air"),
     Quantity("airflow", "Airflow", "airflow", "power", "over the indoor coil", 0.10, 0.0, 500.0, relative=True,
              shared=True),
 )  # fmt: skip

@@ -1,12 +1,30 @@
-"""Air: what is looked at and read so that the air is proven on both coils."""
+"""Air: what is looked at and read so that the air is proven on both coils; its static along the way, its flow by several ways."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from dry_gauge.core.air.airflow import by_electric_heat, cfm, disagreements
+from dry_gauge.core.air.belt import Turn, last_that_bears
+from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA, TON_W, Measured
 from dry_gauge.core.visit.survey import not_asked
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Kept
+from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
+from dry_gauge.notebook.subjects.moving_air import (
+    FILTER_WORDS,
+    BeltBody,
+    FilterBody,
+    MovingAir,
+    TraverseBody,
+    belt_check,
+    flow_of,
+    sheave_turns,
+)
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.present.read import Fan, fans
 from dry_gauge.present.rows import Row, SightRow, row_of, sight_row
@@ -15,27 +33,161 @@ from dry_gauge.present.scene import Scene
 _SIGHTS = ("evaporator_air_proven", "filter_dirty", "filter_missing", "evaporator_dirty", "blower_stopped",
            "blower_belt_slipping", "damper_closed", "condenser_air_proven", "condenser_dirty", "condenser_fan_stopped",
            "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")  # fmt: skip
-_READINGS = ("external_static_return", "external_static_supply", "airflow", "return_air_temp", "return_air_wet_bulb",
-             "supply_air_temp", "outdoor_air_temp", "condenser_leaving_air_temp", "blower_amps",
-             "condenser_fan_amps")  # fmt: skip
+_READINGS = ("airflow", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "outdoor_air_temp",
+             "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
 _READINGS_IN_A_BOX = ("box_air_temp", "supply_air_temp", "box_rh", "product_temp", "outdoor_air_temp",
                       "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
+_PER_TON = (350.0, 450.0)  # cfm per ton, as usual (habit)
+_AIR_KG_M3 = 1.2  # at sea level, as the trade's 1.08 has it
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """One way in which the airflow is known. `takes` is the number that the judgement may take, in cfm."""
+
+    name: str
+    words: str
+    flow: Measured
+    warning: str = ""
+    takes: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class BeltView:
+    """A belt drive: what its speeds say, and what each half turn of its sheave would do."""
+
+    name: str
+    words: str
+    stands: str
+    turns: Sequence[Turn]
+    last: Turn | None
+    now_turns: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class FilterView:
+    """A set of filters, how it was found, what was done."""
+
+    name: str
+    words: str
+    stands: str
 
 
 @dataclass(frozen=True, slots=True)
 class Air:
-    """Sights and readings of the air."""
+    """Sights and readings of the air; its way, its flow, and what moves it."""
 
     air_sights: Sequence[SightRow]
+    static_rows: Sequence[Row]
     air_rows: Sequence[Row]
     fans: Sequence[Fan]
+    profile: StaticProfile | None
+    points_pa: Mapping[str, float]
+    profile_words: Sequence[str]
+    ways: Sequence[Way]
+    ways_words: Sequence[str]
+    belts: Sequence[BeltView]
+    filters: Sequence[FilterView]
+    earned: Sequence[str]
+    """What 'proven' rests on; nothing where it is by eye."""
 
 
 def air(scene: Scene) -> Air:
     """What is looked at and read for the air on this kind of unit."""
-    in_box = scene.view.facts.kind.is_walk_in
-    sights = [what for what in _SIGHTS if what not in not_asked(scene.view.facts)]
+    view, reader = scene.view, scene.reader
+    in_box = view.facts.kind.is_walk_in
+    sights = [what for what in _SIGHTS if what not in not_asked(view.facts)]
     names = _READINGS_IN_A_BOX if in_box else _READINGS
-    return Air([sight_row(SIGHTS[what], scene.view, scene.circuit) for what in sights],
-               [row_of(QUANTITIES[name], scene.view, scene.reader, scene.circuit) for name in names],
-               fans(scene.view.state[Readings]))  # fmt: skip
+
+    def rows(listed: Sequence[str]) -> list[Row]:
+        return [row_of(QUANTITIES[name], view, reader, scene.circuit) for name in listed]
+
+    points = {} if in_box else {name: one for name in POINTS if (one := _measured(scene, name)) is not None}
+    profile = static_profile(points) if points else None
+    moving = view.state[MovingAir]
+    ways = _ways(scene)
+    return Air(
+        [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
+        fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
+        _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, ways),
+        [_belt(one) for one in moving.belts.values()], [_filter(one) for one in moving.filters.values()],
+        _earned(profile, ways, moving),
+    )  # fmt: skip
+
+
+def _measured(scene: Scene, name: str) -> Measured | None:
+    judged = scene.view.assessment
+    return judged.first.view.get(name) if judged else None
+
+
+def _profile_words(profile: StaticProfile, reader: Reader) -> list[str]:
+    found = []
+    if profile.total_pa is not None:
+        limit = f"{reader.say('static', profile.limit_pa)}{' assumed' if profile.limit_assumed else ' by the label'}"
+        total = f"{reader.say('static', profile.total_pa.value)} ± {reader.say('static', profile.total_pa.uncertainty)}"
+        found.append(f"External static {total}, limit {limit}.")
+    found += [phrase.read(reader) for phrase in profile.reasons]
+    return found
+
+
+def _ways(scene: Scene) -> list[Way]:
+    state, found = scene.view.state, []
+    for one in state[MovingAir].traverses.values():
+        body: TraverseBody = one.body
+        result = flow_of(body)
+        found.append(Way(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean "
+                         f"{result.mean_m_s / 0.3048 * 60:.0f} fpm", result.airflow, result.warning,
+                         f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
+    heat, supply, back = state[Electrical].strips, _measured(scene, "supply_air_temp"), _measured(scene, "return_air_temp")
+    if heat and supply and back:
+        density = _AIR_KG_M3 * scene.view.facts.atmosphere_pa / STANDARD_ATMOSPHERE_PA
+        try:
+            flow = by_electric_heat(heat_of(heat.body).kilowatts * 1000, supply - back, density)
+            found.append(Way("Electric heat", f"{heat_of(heat.body).kilowatts:.1f} kW over the rise", flow, "",
+                             f"{cfm(flow.value):.0f}"))  # fmt: skip
+        except Refused:
+            pass  # cold air, or hardly a rise: the heat was measured at another time
+    typed = _measured(scene, "airflow")
+    if typed:
+        found.append(Way("As read", "the reading that is judged", typed))
+    return found
+
+
+def _ways_words(scene: Scene, ways: Sequence[Way]) -> list[str]:
+    capacity_w = scene.view.facts.nominal_capacity_w
+    found = []
+    for way in ways[:1] if capacity_w and not scene.view.facts.kind.is_walk_in else ():
+        per_ton = cfm(way.flow.value) / (capacity_w or TON_W) * TON_W
+        usual = "" if _PER_TON[0] <= per_ton <= _PER_TON[1] else ", outside the usual 350 to 450"
+        found.append(f"{per_ton:.0f} cfm per ton by {way.name.lower()}{usual}.")
+    for clash in disagreements([(way.name, way.flow) for way in ways]):
+        words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"
+        found.append(f"{words} one is wrong.")
+    return found
+
+
+def _belt(one: Kept[BeltBody]) -> BeltView:
+    body = one.body
+    found, listed = belt_check(body), sheave_turns(body)
+    words = found.words if found else "Blower speed not read: mark its shaft, not the motor's."
+    if found:
+        words += f" {body.blower_rpm:g} rpm, {found.expected_rpm:.0f} expected."
+    stands = "ok" if found and found.state == "right" else "asks" if found is None else "act"
+    return BeltView(body.machine, words, stands, listed, last_that_bears(listed), body.now_turns)
+
+
+def _filter(one: Kept[FilterBody]) -> FilterView:
+    body = one.body
+    parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, f"found {FILTER_WORDS[body.found]}",
+             "changed" if body.changed else "", f"next {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
+    good = body.found == "clean" or body.changed
+    return FilterView(body.place, ", ".join(filter(None, parts)), "ok" if good else "act")
+
+
+def _earned(profile: StaticProfile | None, ways: Sequence[Way], moving: MovingAir) -> list[str]:
+    """What was measured: 'proven' rests on it, or is by eye."""
+    found = ["static along the way"] if profile and profile.band == "within" and not profile.eats else []
+    found += ["airflow"] if ways else []
+    turning = [(one.body.machine, belt_check(one.body)) for one in moving.belts.values()]
+    found += [f"belt of {machine}" for machine, checked in turning if checked and checked.state == "right"]
+    return found + [f"filter, {one.body.place}" for one in moving.filters.values() if _filter(one).stands == "ok"]

@@ -13,6 +13,7 @@ HINTS: Mapping[str, str] = {
     "air": "Air comes before gauges: charge that is judged on bad air is judged wrong.",
     "read": "Type, Enter, next. The ladder draws each temperature as a rung; the distances between rungs are what is judged.",
     "judge": "A verdict waits until every mark is open. Causes are weighed one by one, with what speaks for and against.",
+    "electrical": "Power proven first, meter tried before and after. What is measured here is kept by machine and leg.",
     "mend": "Write down what you do. What was read until then is kept as the before, and you read again after it.",
     "sealed": "Say what the system is opened for. The steps follow, and tick themselves off by what you record.",
     "recover": "Weigh what comes out. What is missing of the label's charge has leaked.",

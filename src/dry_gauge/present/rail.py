@@ -11,6 +11,7 @@ from dry_gauge.notebook.sheets import facts_in
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.charge import Charge
+from dry_gauge.notebook.subjects.electrical import Electrical
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import Observations
@@ -69,6 +70,15 @@ def judge(view: VisitView) -> Stop:
     verdict = first.verdict if first and first.view.measured else ""
     words = {"fault": "named", "healthy": "nothing wrong", "held": "waits"}.get(verdict, "")
     return _stop(verdict == "held", verdict in ("fault", "healthy"), words)
+
+
+def electrical(view: VisitView) -> Stop:
+    """Begun with the first measurement; done once a supply was read that anything may run on."""
+    state = view.state[Electrical]
+    supply = state.supply
+    stopped = supply is not None and any(one.stops for one in supply.findings)
+    note = "supply" if stopped else f"{state.touched} measured" if state.touched else ""
+    return _stop(state.touched > 0, supply is not None and not stopped, note)
 
 
 def mend(view: VisitView) -> Stop:

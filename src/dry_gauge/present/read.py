@@ -16,16 +16,6 @@ from dry_gauge.present.settling import settling_of
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
-    """What stands beside the sheet."""
-
-    settling: Settling
-    instruments: Sequence[Any]
-    today: date
-    fans: Sequence[Fan]
-
-
-@dataclass(frozen=True, slots=True)
 class Fan:
     """One of several fans: what it draws, and of what its plate allows."""
 
@@ -60,15 +50,12 @@ class Read:
     settling: Settling
     instruments: Sequence[Any]
     today: date
-
-
-def beside(scene: Scene) -> Beside:
-    """Settling, instruments, and the day on which their calibration is looked at."""
-    state = scene.view.state
-    return Beside(settling_of(state, scene.view.facts), scene.instruments, scene.now.date(), fans(state[Readings]))
+    """The day on which their calibration is looked at."""
+    fans: Sequence[Fan]
 
 
 def read(scene: Scene) -> Read:
     """The whole sheet."""
-    rows, more = sheet_rows(scene.view, scene.reader, scene.circuit), beside(scene)
-    return Read(rows.usual, rows.rest, sight_groups(scene.view, scene.circuit), more.settling, more.instruments, more.today)
+    rows, state = sheet_rows(scene.view, scene.reader, scene.circuit), scene.view.state
+    return Read(rows.usual, rows.rest, sight_groups(scene.view, scene.circuit), settling_of(state, scene.view.facts),
+                scene.instruments, scene.now.date(), fans(state[Readings]))  # fmt: skip

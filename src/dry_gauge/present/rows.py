@@ -98,7 +98,7 @@ def sheet_rows(view: VisitView, reader: Reader, circuit: int) -> SheetRows:
     first = _FIRST_WALK_IN if view.facts.kind.is_walk_in else _FIRST_COMFORT
     rest: dict[str, list[Row]] = {name: [] for name in _SIDE_NAMES.values()}
     for quantity in QUANTITIES.values():
-        if quantity.name not in first:
+        if quantity.name not in first and not quantity.desk:
             rest[_SIDE_NAMES[quantity.side]].append(row_of(quantity, view, reader, circuit))
     usual: dict[str, list[Row]] = {}
     for name in first:

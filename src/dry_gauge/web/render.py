@@ -16,13 +16,16 @@ import uuid6
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from markupsafe import Markup
 
+from dry_gauge.core.air.static_profile import StaticProfile
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.words import Reader
+from dry_gauge.drawing.air_path import path_svg
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
@@ -55,6 +58,11 @@ def scripts_digest() -> str:
     return hashlib.sha256(b"".join(texts)).hexdigest()[:10]
 
 
+def air_path(profile: StaticProfile, points_pa: Mapping[str, float], reader: Reader) -> Markup:
+    """The static along the air, drawn."""
+    return Markup(path_svg(profile, points_pa, reader, "air-path"))  # noqa: S704  (our own drawing, escaped where it is made)
+
+
 def _environment() -> Environment:
     environment = Environment(
         loader=FileSystemLoader([_HERE / "templates", _HERE]),  # stations keep theirs in their folders
@@ -74,7 +82,7 @@ def _environment() -> Environment:
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False}  # fmt: skip
     environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
-                            "REMEDIED_AT": REMEDIED_AT}  # fmt: skip
+                            "REMEDIED_AT": REMEDIED_AT, "air_path": air_path}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.

@@ -16,7 +16,6 @@ from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.judge import judge, likelihood_words
 from dry_gauge.present.lists import banner_of, lists_of, progress_of
-from dry_gauge.present.read import beside
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.stops import stops_of
@@ -128,14 +127,15 @@ class VisitPage:
         values = self.progress
         if self.station.name in _SETTLES:
             values = {**values, "settling": settling_of(self.view.state, self.view.facts)}
-        return [*self.judgement(), ("visits/_after_reading.html", values)]
+        beside = [(name, {**values, **shown(self.shows)}) for name in self.station.beside_reading]
+        return [*self.judgement(), ("visits/_after_reading.html", values), *beside]
 
     def everything(self, kind: str = "") -> list[Fragment]:
         """Whatever may have changed, besides the fields that somebody types into."""
         parts = [] if kind in _CHANGES_NOTHING_JUDGED else self.judgement()
         parts.append(("visits/_lists.html", self.lists))
         for name in self.station.beside:
-            parts.append((name, {**self.lists, **shown(beside(self.scene)), **self.station.offers}))
+            parts.append((name, {**self.lists, **shown(self.shows), **self.station.offers}))
         if self.station.group:
             values = self.station_values
             names = (self.station.panel, self.station.picture, self.station.side, "visits/_dock.html")

@@ -5,7 +5,7 @@ They stand side by side with their error; where they disagree beyond it that is 
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations
 from math import hypot, pi
@@ -25,6 +25,10 @@ LOG_LINEAR = {
     8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979),
 }
 DIAMETERS = 3
+GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
+    "rectangle": ((0.75, 5), (0.90, 6), (99.0, 7)), "round": ((0.25, 6), (99.0, 8)),
+}  # fmt: skip
+"""Points along a side or a diameter, by what it stays under. [m]"""
 TRAVERSE_SHARE, HEAT_SHARE = 0.08, 0.07
 """Half-widths at 95 %, as shares of what they read (habit)."""
 CP_AIR_J_KG_K = 1006.0
@@ -47,6 +51,10 @@ class Grid:
         return sum(len(row) for row in self.rows)
 
 
+def _points(side_m: float, shape: str) -> int:
+    return next(count for below, count in GRID_RULE[shape] if side_m < below)
+
+
 def rectangle(width_m: float, height_m: float) -> Grid:
     """The grid of a rectangular duct: 5 to 7 points a side by its size, at least 25.
 
@@ -60,7 +68,7 @@ def rectangle(width_m: float, height_m: float) -> Grid:
             raise Refused(f"A duct's {name} is between 2 and 200 inches.", name)
 
     def points(side_m: float) -> tuple[float, ...]:
-        return LOG_TCHEBYCHEFF[5 if side_m < 0.75 else 6 if side_m < 0.9 else 7]
+        return LOG_TCHEBYCHEFF[_points(side_m, "rectangle")]
 
     rows = tuple(tuple((x, y) for x in points(width_m)) for y in points(height_m))
     return Grid(rows, width_m * height_m, round_duct=False)
@@ -75,7 +83,7 @@ def round_duct(diameter_m: float) -> Grid:
     """
     if not 0.05 <= diameter_m <= 4.0:
         raise Refused("A duct's diameter is between 2 and 150 inches.", "width")
-    along = LOG_LINEAR[6 if diameter_m < 0.25 else 8]
+    along = LOG_LINEAR[_points(diameter_m, "round")]
     return Grid(tuple(tuple((x, float(d)) for x in along) for d in range(DIAMETERS)), pi * diameter_m**2 / 4, round_duct=True)
 
 

@@ -62,6 +62,9 @@ _USUAL: Mapping[str, tuple[tuple[float, float], float]] = {
 }
 
 
+_UNSIGNED = Phrase("Before the blower air is drawn: those pressures are below zero. Written without the sign, or tubes swapped?")
+
+
 def static_profile(points: Mapping[str, Measured], label_limit_pa: float | None = None) -> StaticProfile:
     """The path from what was read of it.
 
@@ -72,6 +75,7 @@ def static_profile(points: Mapping[str, Measured], label_limit_pa: float | None 
     label_limit_pa : float, optional
         External static that the label allows.
     """
+    wrong = [name for name in POINTS[:3] if name in points and points[name].value > points[name].uncertainty]
     before, behind = points.get("external_static_return"), points.get("external_static_supply")
     filtered, coiled, blown = (points.get(f"static_after_{name}") for name in ("filter", "coil", "blower"))
     zero = Measured(0.0)
@@ -87,8 +91,9 @@ def static_profile(points: Mapping[str, Measured], label_limit_pa: float | None 
     band = "" if total is None else _band(total, limit)
     eats = max((drop for drop in drops if drop.is_over), key=lambda drop: drop.pa.value / drop.dirty_pa, default=None)
     return StaticProfile(
-        drops, total, limit, label_limit_pa is None, band, eats.part if eats else "", tuple(_reasons(band, drops, eats))
-    )
+        drops, total, limit, label_limit_pa is None, band, eats.part if eats else "",
+        (*([_UNSIGNED] if wrong else []), *_reasons(band, drops, eats)),
+    )  # fmt: skip
 
 
 def _band(total: Measured, limit_pa: float) -> str:

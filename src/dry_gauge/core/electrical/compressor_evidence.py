@@ -1,8 +1,8 @@
 """What condemns a compressor: lines of evidence, what each proves, and what is missing. Never one test, but a ground.
 
 States are ``not_proven``, ``likely`` and ``proven``. A ground that reads about zero twice is proven by itself, and power stays
-off: its terminals can blow out. Everything else needs two lines that cannot be wrong together, and what looks like a dead compressor
-and is none (a hot overload, a dead capacitor, a lost leg, a start against pressure) ruled out first.
+off: its terminals can blow out. Everything else needs two lines that cannot be wrong together, and what looks like a dead
+compressor and is none (a hot overload, a dead capacitor, a lost leg, a start against pressure) ruled out first.
 """
 
 from __future__ import annotations
@@ -15,7 +15,7 @@ from dry_gauge.core.words import Phrase
 GROUND_TWICE = "grounded_twice"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Line:
     """One thing to find out.
 
@@ -120,7 +120,7 @@ class CompressorVerdict:
 
 
 def judge_compressor(
-    answers: Mapping[str, str], *, three_phase: bool = False, heat_pump: bool = False, start_gear: bool = True
+    answers: Mapping[str, str], *, three_phase: bool = False, heat_pump: bool = False
 ) -> CompressorVerdict:
     """What the lines answered so far prove.
 
@@ -130,7 +130,7 @@ def judge_compressor(
         By line its answer, see `LINES`; what is not known is left out.
     """
     known = {name: answer for name, answer in answers.items() if name in BY_NAME and answer in BY_NAME[name].answers}
-    fitting = [line for line in LINES if _applies(line, three_phase, heat_pump, start_gear)]
+    fitting = fitting_lines(three_phase=three_phase, heat_pump=heat_pump)
     open_lines = sorted((line for line in fitting if line.name not in known), key=lambda line: line.minutes)
     if known.get("ground") == GROUND_TWICE:
         return CompressorVerdict("proven", 9.0, (), None, Phrase("Grounded, twice: proven. Power stays off."), True)
@@ -163,8 +163,7 @@ def _first(missing: tuple[Line, ...], open_lines: list[Line]) -> Line | None:
     return next(iter(sorted(missing, key=lambda line: line.minutes)), None) or next(iter(open_lines), None)
 
 
-def _applies(line: Line, three_phase: bool, heat_pump: bool, start_gear: bool) -> bool:
-    return {
-        "rotation": three_phase, "start_gear": start_gear and not three_phase, "start_aid": not three_phase,
-        "reversing_valve": heat_pump,
-    }.get(line.name, True)  # fmt: skip
+def fitting_lines(*, three_phase: bool, heat_pump: bool) -> list[Line]:
+    """The lines that such a compressor has."""
+    only = {"rotation": three_phase, "start_gear": not three_phase, "start_aid": not three_phase, "reversing_valve": heat_pump}
+    return [line for line in LINES if only.get(line.name, True)]

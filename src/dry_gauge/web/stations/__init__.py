@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import replace
 
+from dry_gauge.core.air.airflow import GRID_RULE
 from dry_gauge.core.charge.amounts import LIQUID_LINES
+from dry_gauge.core.electrical.motor import MATCH_LABELS
 from dry_gauge.core.sealed import leak_search
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
 from dry_gauge.core.sealed.vacuum import END_POINTS
@@ -23,6 +25,7 @@ from dry_gauge.notebook.subjects.vacuum import EVENT_WORDS
 # Not under their own names: those are the folders here.
 from dry_gauge.present import air as air_view
 from dry_gauge.present import arrive as arrive_view
+from dry_gauge.present import electrical as electrical_view
 from dry_gauge.present import hold as hold_view
 from dry_gauge.present import leak as leak_view
 from dry_gauge.present import look as look_view
@@ -42,6 +45,7 @@ from dry_gauge.web.stations.pictures import (
     leak_loop,
     loop,
     nothing,
+    supply_legs,
     vacuum_curves,
 )
 from dry_gauge.web.stations.station import Station
@@ -67,12 +71,18 @@ STATIONS = (
         pictures_judged=False, picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
     ),
     Station("look", "Look", look_view.look, stop=rail.look, key="l", pictured=loop, picture_tab="Loop", offers=_CONDITIONS),
-    Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS, beside=("stations/air/fans.html",)),
+    Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS | {"GRID_RULE": GRID_RULE},
+            beside=("stations/air/fans.html", "stations/air/way.html"), beside_reading=("stations/air/way.html",)),
     Station(
         "read", "Read", read_view.read, frozenset({"instruments"}), rail.read, key="r", tab="Readings", offers=_CONDITIONS,
         beside=("stations/read/beside.html",), live=("stations/read/settling.html",),
     ),
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
+    Station(
+        "electrical", "Electrical", electrical_view.electrical, stop=rail.electrical, key="e", pictured=supply_legs,
+        picture_tab="Supply", beside=("stations/electrical/results.html",),
+        offers={"MATCH_LABELS": MATCH_LABELS, "MATCH_WORDS": electrical_view.MATCH_WORDS},
+    ),
     Station(
         "mend", "Mend", mend_view.mend, stop=rail.mend, key="m",
         offers={"ACTIONS": ACTION_WORDS, "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},

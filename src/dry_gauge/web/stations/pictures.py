@@ -10,7 +10,7 @@ from markupsafe import Markup
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
-from dry_gauge.drawing import charge_column, hold_plot, vacuum_curve
+from dry_gauge.drawing import charge_column, hold_plot, power_legs, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, VacuumEvent
@@ -43,6 +43,16 @@ def ladder(page: VisitPage) -> Mapping[str, Any]:
 def loop(page: VisitPage) -> Mapping[str, Any]:
     """The unit on the loop, with what was seen."""
     return {"loop": look_loop(page.view, page.shows), **shown(page.shows)}
+
+
+def supply_legs(page: VisitPage) -> Mapping[str, Any]:
+    """The supply as its legs."""
+    shows = page.shows
+    if shows.supply is None or shows.supply_body is None:
+        return {"legs": None}
+    body = shows.supply_body
+    drawn = power_legs.legs_svg(shows.supply, body.pairs, body.ground, "supply", three_phase=body.three_phase)
+    return {"legs": Markup(drawn), "legs_state": "under load" if body.loaded else "with nothing running"}  # noqa: S704  (ours)
 
 
 def desk(page: VisitPage) -> Mapping[str, Any]:

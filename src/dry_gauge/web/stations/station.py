@@ -59,6 +59,8 @@ class Station:
         What is about to be done here besides what the name says: decides which cautions are shown.
     live : tuple of str
         Templates that are drawn again while probes speak.
+    beside, beside_reading : tuple of str
+        Templates beside the forms that are drawn again after any entry, and after a reading.
     offers : mapping of str to object
         What the forms choose from, fixed.
     forms : mapping
@@ -91,6 +93,7 @@ class Station:
     moments: tuple[str, ...] = ()
     live: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
+    beside_reading: tuple[str, ...] = ()
     offers: Mapping[str, object] = field(default_factory=dict)
     forms: Mapping[str, Reads] = field(default_factory=dict)
 

@@ -3,3 +3,4 @@ import "./page.js";
 import "./sheet.js";
 import "./spoken.js";
 import "./shell.js";
+import "./grid.js";

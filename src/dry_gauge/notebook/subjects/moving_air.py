@@ -1,0 +1,178 @@
+"""What moves the air: traverses of ducts, belts and sheaves, filters."""
+
+from __future__ import annotations
+
+from datetime import date
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from dry_gauge.core.air.airflow import Grid, Traverse, rectangle, round_duct, traverse
+from dry_gauge.core.air.belt import BeltCheck, Turn, check, turns
+from dry_gauge.core.errors import Refused
+from dry_gauge.notebook.fields import FewWords, SomeWords
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, in_time, kept
+
+_M_OF = {"in": 0.0254, "cm": 0.01}
+_M_S_OF = {"fpm": 0.3048 / 60, "m/s": 1.0}
+Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
+Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
+
+
+class TraverseBody(Body):
+    """Velocities over a duct, in the order of its grid, as they were read."""
+
+    kind: Literal["traverse"] = "traverse"
+    where: SomeWords
+    shape: Literal["rectangle", "round"] = "rectangle"
+    width: Annotated[float, Field(allow_inf_nan=False, gt=0)]
+    height: Annotated[float, Field(allow_inf_nan=False, gt=0)] | None = None
+    length_unit: Literal["in", "cm"] = "in"
+    velocities: Annotated[tuple[Annotated[float, Field(allow_inf_nan=False, ge=-20_000, le=20_000)], ...], Field(max_length=64)]
+    velocity_unit: Literal["fpm", "m/s"] = "fpm"
+    free: Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)] = 100.0
+    """Of the area, what is open. [%]"""
+
+
+class BeltBody(Body):
+    """A belt drive as it was found: speeds, pitch diameters; a variable sheave's own numbers and the motor's amps."""
+
+    kind: Literal["belt"] = "belt"
+    machine: SomeWords
+    motor_rpm: Speed
+    blower_rpm: Speed | None = None
+    motor_pitch: Pitch
+    blower_pitch: Pitch
+    closed_pitch: Pitch | None = None
+    open_pitch: Pitch | None = None
+    most_turns: Annotated[float, Field(gt=0, le=12)] | None = None
+    now_turns: Annotated[float, Field(ge=0, le=12)] | None = None
+    amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)] | None = None
+    full_load_amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)] | None = None
+
+
+class FilterBody(Body):
+    """A set of filters as it was found or left."""
+
+    kind: Literal["filter"] = "filter"
+    place: SomeWords
+    size: FewWords = ""
+    count: Annotated[int, Field(ge=1, le=99)] = 1
+    sort: FewWords = ""
+    found: Literal["clean", "loaded", "plugged", "missing", "wrong"] = "clean"
+    changed: bool = False
+    due: date | None = None
+
+
+FILTER_WORDS = {"clean": "clean", "loaded": "loaded", "plugged": "plugged", "missing": "missing", "wrong": "does not fit"}
+
+
+class MovingAir(Part):
+    """The latest of each, by place or machine."""
+
+    traverses: dict[str, Kept[TraverseBody]] = {}
+    belts: dict[str, Kept[BeltBody]] = {}
+    filters: dict[str, Kept[FilterBody]] = {}
+
+    def in_order(self, listed: str) -> list[Kept[Body]]:
+        """One of the lists, as it was written."""
+        return in_time(getattr(self, listed).values())
+
+
+def grid_of(body: TraverseBody) -> Grid:
+    """Where the points of a traverse lie.
+
+    Raises
+    ------
+    Refused
+    """
+    metre = _M_OF[body.length_unit]
+    if body.shape == "round":
+        return round_duct(body.width * metre)
+    if body.height is None:
+        raise Refused("A rectangle has a height as well.", "height")
+    return rectangle(body.width * metre, body.height * metre)
+
+
+def flow_of(body: TraverseBody) -> Traverse:
+    """What a traverse gives.
+
+    Raises
+    ------
+    Refused
+    """
+    speeds = [value * _M_S_OF[body.velocity_unit] for value in body.velocities]
+    return traverse(grid_of(body), speeds, body.free / 100)
+
+
+def belt_check(body: BeltBody) -> BeltCheck | None:
+    """Whether a blower turns as its sheaves say; None where its speed was not read."""
+    if body.blower_rpm is None:
+        return None
+    return check(body.motor_rpm, body.blower_rpm, body.motor_pitch, body.blower_pitch)
+
+
+def sheave_turns(body: BeltBody) -> list[Turn]:
+    """What each half turn of its sheave would do; nothing where the sheave does not open or its numbers are not known.
+
+    Raises
+    ------
+    Refused
+    """
+    sheave = (body.closed_pitch, body.open_pitch, body.most_turns, body.now_turns, body.amps, body.full_load_amps)
+    if None in sheave:
+        return []
+    closed, opened, most, now, amps, full = (value or 0.0 for value in sheave)
+    return turns(closed, opened, most, now, body.blower_rpm or body.motor_rpm * body.motor_pitch / body.blower_pitch, amps, full)
+
+
+def _traverse_checked(case: Case[TraverseBody]) -> None:
+    flow_of(case.body)
+
+
+def _belt_checked(case: Case[BeltBody]) -> None:
+    body = case.body
+    belt_check(body)
+    sheave_turns(body)
+    some = [value is not None for value in (body.closed_pitch, body.open_pitch, body.most_turns, body.now_turns)]
+    if any(some) and not all(some):
+        raise Refused("A sheave that opens has four numbers: closed, open, turns in all, turns now.", "closed_pitch")
+
+
+def _traversed(visit: VisitState, entry: Entry, body: TraverseBody) -> VisitState:
+    traverses = visit[MovingAir].traverses | {body.where.casefold(): Kept[TraverseBody](**kept(entry))}
+    return visit.changing(MovingAir, traverses=traverses)
+
+
+def _driven(visit: VisitState, entry: Entry, body: BeltBody) -> VisitState:
+    belts = visit[MovingAir].belts | {body.machine.casefold(): Kept[BeltBody](**kept(entry))}
+    return visit.changing(MovingAir, belts=belts)
+
+
+def _filtered(visit: VisitState, entry: Entry, body: FilterBody) -> VisitState:
+    filters = visit[MovingAir].filters | {body.place.casefold(): Kept[FilterBody](**kept(entry))}
+    return visit.changing(MovingAir, filters=filters)
+
+
+def _traverse_said(body: TraverseBody, _: VisitState) -> tuple[str, str]:
+    size = f"{body.width:g}" if body.shape == "round" else f"{body.width:g} x {body.height:g}"
+    return f"Traverse, {body.where}", f"{len(body.velocities)} points, {size} {body.length_unit}"
+
+
+def _belt_said(body: BeltBody, _: VisitState) -> tuple[str, str]:
+    blower = f", blower {body.blower_rpm:g}" if body.blower_rpm else ""
+    sheaves = f"sheaves {body.motor_pitch:g} and {body.blower_pitch:g}"
+    return f"Belt, {body.machine}", f"motor {body.motor_rpm:g}{blower} rpm, {sheaves}"
+
+
+def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
+    parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, FILTER_WORDS[body.found],
+             "changed" if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
+    return f"Filter, {body.place}", ", ".join(filter(None, parts))
+
+
+KINDS = (
+    Kind(TraverseBody, _traverse_said, _traversed, _traverse_checked),
+    Kind(BeltBody, _belt_said, _driven, _belt_checked),
+    Kind(FilterBody, _filter_said, _filtered),
+)

@@ -1,0 +1,52 @@
+"""Forms of Air."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.web.typed import EntryForm, Reads, number, ticked
+
+
+def _traverse(form: EntryForm) -> Mapping[str, object]:
+    width, height, free = (number(form, name, what) for name, what in
+                           (("width", "The width"), ("height", "The height"), ("free", "The open share")))  # fmt: skip
+    if width is None:
+        raise Refused("Type the duct's inside width, or its diameter.", "width")
+    points = [text for text in form.fields.get("velocities", ()) if text.strip()]
+    if len(points) == 1:  # pasted or said in one line
+        points = re.split(r"[\s;,]+", points[0].strip())
+    try:
+        velocities = [float(text.strip().replace(",", ".").replace("−", "-")) for text in points]
+    except ValueError:
+        raise Refused("Each point is a number, such as 640.", "velocities") from None
+    return {
+        "where": form.get("where"), "shape": form.get("shape") or "rectangle", "width": width,
+        "length_unit": form.get("length_unit") or "in", "velocities": velocities,
+        "velocity_unit": form.get("velocity_unit") or "fpm", **({} if height is None else {"height": height}),
+        **({} if free is None else {"free": free}),
+    }  # fmt: skip
+
+
+_BELT = {"motor_rpm": "The motor's speed", "blower_rpm": "The blower's speed", "motor_pitch": "The motor's sheave",
+         "blower_pitch": "The blower's sheave", "closed_pitch": "Pitch closed", "open_pitch": "Pitch open",
+         "most_turns": "Turns in all", "now_turns": "Turns now", "amps": "Amps", "full_load_amps": "Full load amps"}  # fmt: skip
+
+
+def _belt(form: EntryForm) -> Mapping[str, object]:
+    found = {name: number(form, name, what) for name, what in _BELT.items()}
+    for name in ("motor_rpm", "motor_pitch", "blower_pitch"):
+        if found[name] is None:
+            raise Refused(f"{_BELT[name]} is needed.", name)
+    return {"machine": form.get("machine"), **{name: value for name, value in found.items() if value is not None}}
+
+
+def _filter(form: EntryForm) -> Mapping[str, object]:
+    count = number(form, "count", "How many")
+    more = {name: form.get(name) for name in ("size", "sort", "due") if form.get(name).strip()}
+    return {"place": form.get("place"), "found": form.get("found") or "clean", "changed": ticked(form, "changed"),
+            "count": int(count) if count else 1, **more}  # fmt: skip
+
+
+FORMS: Mapping[str, Reads] = {"traverse": _traverse, "belt": _belt, "filter": _filter}

@@ -1,0 +1,1 @@
+"""Electrical: forms and panels of power and motors."""
