@@ -21,7 +21,6 @@ from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
 Array = NDArray[np.float64]
 
 # Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
-OTHER_MAKES = 1.1  # units of makes that nobody simulated differ by more
 TRUST_IN_CORRELATION = 0.6  # how two gaps of sound units vary together is the bench's own more than their spread is
 SHIFT_DOUBT = 0.2  # a fault's reach on another unit, as a share of its shift
 SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
@@ -60,7 +59,7 @@ class Picture:
 
 @cache
 def _prepared(name: str) -> tuple[Group, Array, Array]:
-    """A group with its widened spread and each hypothesis' own variance, made once."""
+    """A group with its least spread and each hypothesis' own variance, made once."""
     group = group_of(name)
     least = np.maximum(np.sqrt(np.diag(group.unit_spread)), _LEAST_SPREAD)
     if name.startswith("heating"):
@@ -68,7 +67,7 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     own = np.sqrt(np.diag(group.unit_spread))
     correlation = TRUST_IN_CORRELATION * group.unit_spread / np.maximum(np.outer(own, own), 1e-12)
     correlation[np.diag_indices_from(correlation)] = 1.0
-    spread = OTHER_MAKES**2 * correlation * np.outer(least, least)
+    spread = correlation * np.outer(least, least)
     size = SEVERITY.max(axis=0)[:, None]
     variances = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
     return group, spread, variances
