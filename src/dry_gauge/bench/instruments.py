@@ -54,6 +54,7 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
     comfort = ~walk_in
     blocked = np.where(heating, faults[Fault.LOW_CONDENSER_AIRFLOW], faults[Fault.LOW_EVAPORATOR_AIRFLOW])
     open_wide = np.where(heating, 0.0, faults[Fault.HIGH_EVAPORATOR_LOAD])
+    filter_pa, coil_pa = (0.10 + 0.55 * blocked) * INCH_WATER_PA, 0.22 * INCH_WATER_PA  # what is short of air is a filter here
     static = _LABEL_STATIC_PA * (1.0 + machine.makes.static * blocked - 0.45 * open_wide)
 
     def where(applies: NDArray[np.bool_], values: Array) -> Array:
@@ -85,6 +86,8 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
         "airflow": where(comfort, indoor_kg_s / moist_air.density_kg_m3(weather.return_k, weather.atmosphere_pa)),
         "external_static_supply": where(comfort, 0.45 * static),
         "external_static_return": where(comfort, -0.55 * static),
+        "static_after_filter": where(comfort, -0.55 * static - filter_pa),
+        "static_after_coil": where(comfort, -0.55 * static - filter_pa - coil_pa),
         "standing_pressure": _standing(machine, weather, faults),
         "equalized_ambient_temp": weather.outdoor_k,
         "rated_load_amps": 0.88 * machine.power_design * 1.35 / np.full(n, _POWER_FACTOR_VOLTS),

@@ -79,6 +79,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
     probe.add_argument("--entering", type=float, default=75.0, metavar="F", help="return or box air")
     probe.add_argument("--wet-bulb", type=float, metavar="F")
     probe.add_argument("--minutes-running", type=float, default=0.0)
+    probe.add_argument("--tips", action="store_true", help="static tips along the way of the air as well")
     probe.add_argument("--unit-off", action="store_true", help="the unit stands still: scale and vacuum gauge only")
     probe.add_argument("--cylinder", type=float, default=10.4, metavar="KG", help="what the scale shows at first")
     probe.add_argument("--pour", type=float, default=0.5, metavar="KG_A_MINUTE", help="how fast, once a pour is on")
@@ -206,7 +207,8 @@ def _probes(options: argparse.Namespace) -> int:
     try:
         facts = unit_from(UnitJson.model_validate(card, strict=False))
         wrong = dict(_fault(text) for text in options.fault)
-        scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running)
+        scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running,
+                      options.tips)  # fmt: skip
         rig = Rig(
             options.cylinder,
             options.pour,

@@ -10,13 +10,13 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import add
 
-_WIDTH, _HEIGHT, _ZERO, _HALF = 520.0, 250.0, 116.0, 78.0
+_WIDTH, _HEIGHT, _ZERO, _HALF = 400.0, 250.0, 112.0, 76.0
 _LEAST_PA = 0.3 * INCH_WATER_PA
 # Places along the way, from the room and back to it; the blower stands between the third and the fourth.
-_X = {"room": 26.0, "external_static_return": 118.0, "static_after_filter": 196.0, "static_after_coil": 262.0,
-      "static_after_blower": 330.0, "external_static_supply": 398.0, "out": 492.0}  # fmt: skip
-_PART_X = {"return duct": 72.0, "filter": 157.0, "supply duct": 446.0}
-_BLOWER_X = 296.0
+_X = {"room": 10.0, "external_static_return": 92.0, "static_after_filter": 148.0, "static_after_coil": 204.0,
+      "static_after_blower": 262.0, "external_static_supply": 314.0, "out": 392.0}  # fmt: skip
+_PART_X = {"return duct": 44.0, "filter": 120.0, "supply duct": 350.0}
+_BLOWER_X = 234.0
 
 
 def path_svg(profile: StaticProfile, points_pa: Mapping[str, float], reader: Reader, ident: str) -> str:
@@ -29,7 +29,7 @@ def path_svg(profile: StaticProfile, points_pa: Mapping[str, float], reader: Rea
         return _ZERO - pa / tallest * _HALF
 
     add(root, "line", "path-room", x1=_X["room"], x2=_X["out"], y1=_ZERO, y2=_ZERO)
-    add(root, "text", "path-word", "room", x=_X["room"] - 18, y=_ZERO - 6)
+    add(root, "text", "path-word", "room", x=_X["room"] - 6, y=_ZERO - 8)
     known = [(name, points_pa[name]) for name in _X if name in points_pa]
     before = [("room", 0.0), *((name, pa) for name, pa in known if _X[name] < _BLOWER_X)]
     behind = [*((name, pa) for name, pa in known if _X[name] > _BLOWER_X), ("out", 0.0)]
@@ -48,10 +48,11 @@ def path_svg(profile: StaticProfile, points_pa: Mapping[str, float], reader: Rea
         above = pa >= 0
         add(root, "text", "path-value", reader.say("static", pa).split(" ")[0].replace("-", "−"), x=_X[name],
             y=y(pa) + (-10 if above else 20), text_anchor="middle")  # fmt: skip
-    coil_x = 364.0 if "static_after_blower" in points_pa else 229.0
+    coil_x = 288.0 if "static_after_blower" in points_pa else 176.0
     for drop in profile.drops:
         x = _PART_X.get(drop.part, coil_x)
         css = "path-part over" if drop.is_over or drop.part == profile.eats else "path-part"
-        add(root, "text", css, drop.part, x=x, y=_HEIGHT - 32, text_anchor="middle")
+        for line, word in enumerate(drop.part.split(" ")[::-1]):
+            add(root, "text", css, word, x=x, y=_HEIGHT - 34 - 17 * line, text_anchor="middle")
         add(root, "text", css, reader.say("static", drop.pa.value).split(" ")[0], x=x, y=_HEIGHT - 14, text_anchor="middle")
     return svg.written(root)

@@ -44,7 +44,7 @@ def _leg(root: Element, leg: str, y: float, volts: float | None, *, broken: bool
     add(root, "text", "leg-name", leg.upper(), x=12, y=y + 6)
     css = "leg broken" if broken else "leg"
     if broken:
-        middle = (_LEFT + _RIGHT) / 2
+        middle = _LEFT + 0.75 * (_RIGHT - _LEFT)
         add(root, "line", css, x1=_LEFT, x2=middle - 16, y1=y, y2=y)
         add(root, "line", css, x1=middle + 16, x2=_RIGHT, y1=y, y2=y)
         add(root, "path", "leg-gap", d=f"M{middle - 12:g} {y - 12:g}l24 24m0-24l-24 24")

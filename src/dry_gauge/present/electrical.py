@@ -150,9 +150,6 @@ def _match(one: Kept[MotorMatchBody]) -> MatchSheet:
     return MatchSheet(one.body.machine, lines, fits(lines))
 
 
-_STATE_WORDS: Mapping[str, str] = {"not_proven": "Not proven", "likely": "Likely", "proven": "Proven"}
-
-
 def _compressor(answers: Mapping[str, str], scene: Scene, *, three_phase: bool) -> CompressorSheet:
     kind = scene.view.facts.kind
     found = judge_compressor(answers, three_phase=three_phase, heat_pump=kind.is_heat_pump)
@@ -163,7 +160,7 @@ def _compressor(answers: Mapping[str, str], scene: Scene, *, three_phase: bool) 
             answered.append((line, words, means))
         else:
             asked.append(line)
-    return CompressorSheet(found, f"{_STATE_WORDS[found.state]}. {_said(found.phrase)}" if answers else "", answered, asked)
+    return CompressorSheet(found, _said(found.phrase) if answers else "", answered, asked)
 
 
 def _in_turn(found: CompressorVerdict, three_phase: bool, *, heat_pump: bool) -> list[Line]:

@@ -31,6 +31,7 @@ from dry_gauge.probes.rig import Rig
 COMFORT_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "liquid_line_temp", "discharge_line_temp",
                   "outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "compressor_amps",
                   "condenser_leaving_air_temp")  # fmt: skip
+STATIC_TIPS = ("external_static_return", "static_after_filter", "static_after_coil", "external_static_supply")
 BOX_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "coil_outlet_temp", "liquid_line_temp",
               "discharge_line_temp", "outdoor_air_temp", "box_air_temp", "compressor_amps", "compressor_suction_temp",
               "condenser_leaving_air_temp")  # fmt: skip
@@ -50,6 +51,8 @@ class Scene:
     wet_bulb_f: float | None = 62.5
     wrong: Mapping[str, float] = field(default_factory=dict)
     minutes_running: float = 0.0
+    tips: bool = False
+    """Whether static tips stand along the way of the air as well."""
 
 
 def steady_readings(scene: Scene) -> dict[str, float]:
@@ -76,8 +79,10 @@ def frames(scene: Scene, seed: int = 1, rig: Rig | None = None) -> Iterator[list
     rig = rig or Rig()
     steady = steady_readings(scene)
     names: tuple[str, ...] = BOX_PROBES if scene.facts.kind.is_walk_in else COMFORT_PROBES
+    names += STATIC_TIPS if scene.tips else ()
     names = tuple(name for name in names if name in steady)
     rest = {name: steady["outdoor_air_temp"] for name in names if name.endswith("temp") and "air" not in name}
+    rest |= {name: 0.0 for name in STATIC_TIPS if name in names}
     standing = steady.get("standing_pressure", steady["suction_pressure"])
     rest |= {"suction_pressure": standing, "liquid_pressure": standing, "compressor_amps": 0.0}
     if "supply_air_temp" in steady and "return_air_temp" in steady:

@@ -1,6 +1,6 @@
 """Airflow by ways that do not know of each other: a traverse of the duct, electric heat, outdoor-air share.
 
-They stand side by side with their error; where they disagree beyond it that is shown, never averaged.
+They stand side by side with their error; where they disagree beyond it that is shown, never averaged (R37).
 """
 
 from __future__ import annotations

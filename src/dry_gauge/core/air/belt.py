@@ -1,6 +1,6 @@
 """Belt and sheaves: what turns how fast, what a turn of the sheave does, and the last turn that the motor bears.
 
-cfm goes with the speed, static with its square, amps with its cube (fan laws).
+cfm goes with the speed, static with its square, amps with its cube (fan laws) (R38).
 """
 
 from __future__ import annotations

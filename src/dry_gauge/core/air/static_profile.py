@@ -1,6 +1,6 @@
 """Static pressure along the air path: what each part costs, what the whole costs, and which part eats the budget.
 
-Pressures against the room, read along the way of the air. What is usual is a habit of the trade and is said so.
+Pressures against the room, read along the way of the air. What is usual is a habit of the trade and is said so (R29) (R36).
 """
 
 from __future__ import annotations

@@ -1,6 +1,6 @@
 """Run capacitors: what the meter says on the bench and what it does under load, side by side with their doubt.
 
-Under load C = I / (2 pi f V): 2652 I / V in microfarads at 60 Hz, 3183 at 50.
+Under load C = I / (2 pi f V): 2652 I / V in microfarads at 60 Hz, 3183 at 50 (R40).
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""What condemns a compressor: lines of evidence, what each proves, and what is missing. Never one test, but a ground.
+"""What condemns a compressor: lines of evidence, what each proves, and what is missing. Never one test, but a ground (R42).
 
 States are ``not_proven``, ``likely`` and ``proven``. A ground that reads about zero twice is proven by itself, and power stays
 off: its terminals can blow out. Everything else needs two lines that cannot be wrong together, and what looks like a dead

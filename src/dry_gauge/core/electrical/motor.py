@@ -1,7 +1,7 @@
 """Motors that are off: windings, ground, and old against new before a replacement goes in.
 
 Good ohms do not clear a motor that opens a fuse under power, and an open winding does not rule out a short: evidence is weighed,
-never one test.
+never one test (R41).
 """
 
 from __future__ import annotations

@@ -1,7 +1,7 @@
 """The supply as its legs: what class it is, how far the pairs differ, which leg is lost.
 
-Imbalance is by pairs, never by legs to ground: the high leg of a delta is no fault. Limits: over 2 % a finding, over 5 % do not
-run (motor heating rises by about twice the square of the imbalance; NEMA MG 1-2021, 14.36).
+Imbalance is by pairs, never by legs to ground: the high leg of a delta is no fault (R39). Over 2 % is a finding, over 5 % nothing
+runs: motor heating rises by about twice the square of the imbalance (NEMA MG 1-2021, 14.36).
 """
 
 from __future__ import annotations

@@ -9,7 +9,7 @@ little, one alone teaches no more than a sound unit may be off, and what moves o
 first: a slow leak must not teach itself as normal.
 
 Another circuit of the same unit that is judged sound today is a reference too, a weaker one, and only for what the two do not
-share: it says nothing about the air that both stand in.
+share: it says nothing about the air that both stand in (R45).
 """
 
 from __future__ import annotations

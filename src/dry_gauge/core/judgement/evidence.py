@@ -86,7 +86,7 @@ class Cause:
 
     @property
     def rests_on_one_kind(self) -> bool:
-        """Whether all that speaks for it could be wrong together: nothing but gaps that hang on the same gauges."""
+        """Whether all that speaks for it could be wrong together: nothing but gaps that hang on the same gauges (R44)."""
         return {one.family for one in self.evidence_for} <= {_PRESSURES}
 
 

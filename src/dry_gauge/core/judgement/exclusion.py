@@ -1,7 +1,7 @@
 """What a sound unit is known not to have: each fault that matters, and how surely it is no more than slight.
 
 'Nothing wrong' leads as soon as nothing else explains the readings better; that a fault can be excluded is more than that. A unit
-is called healthy only where every fault that would matter is.
+is called healthy only where every fault that would matter is (R43).
 """
 
 from __future__ import annotations

@@ -6,12 +6,12 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from math import hypot
 
+from dry_gauge.core.air.static_profile import LOW_PA, USUAL_LIMIT_PA
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.flooding import find_flooding
 from dry_gauge.core.judgement.stops import find_no_liquid
 from dry_gauge.core.quantities import (
     FAHRENHEIT_K,
-    INCH_WATER_PA,
     PSI_PA,
     ZERO_CELSIUS_K,
     Measured,
@@ -250,10 +250,6 @@ def _pressures(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Od
         )
 
 
-# External static that most labels allow, and what an open or empty duct reads; docs/rules.md, R29. [Pa]
-_STATIC_HIGH_PA, _STATIC_LOW_PA = 0.5 * INCH_WATER_PA, 0.1 * INCH_WATER_PA
-
-
 def _static(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
     for name, wrong_sign, what in (
         ("external_static_supply", -1, "Supply static is negative"),
@@ -273,11 +269,11 @@ def _static(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddit
     static = derived.get("external_static")
     if static is None or view.unit.kind.is_walk_in:
         return
-    numbers = {"static": ("static", static.value), "high": ("static", _STATIC_HIGH_PA)}
-    if static.value - static.uncertainty > _STATIC_HIGH_PA:
+    numbers = {"static": ("static", static.value), "high": ("static", USUAL_LIMIT_PA)}
+    if static.value - static.uncertainty > USUAL_LIMIT_PA:
         words = "External static {static} is above {high}, what most labels allow: filter, coil, dampers, registers."
         yield Oddity("static_high", Phrase(words, numbers), static.measured.sources)
-    elif static.value + static.uncertainty < _STATIC_LOW_PA:
+    elif static.value + static.uncertainty < LOW_PA:
         words = "External static {static} is too low to be right: filter missing, panel open, slow blower, a probe misplaced?"
         yield Oddity("static_low", Phrase(words, numbers), static.measured.sources)
 
