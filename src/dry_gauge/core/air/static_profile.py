@@ -104,10 +104,12 @@ def _band(total: Measured, limit_pa: float) -> str:
 
 def _reasons(band: str, drops: tuple[Drop, ...], eats: Drop | None) -> list[Phrase]:
     by_part = {drop.part: drop for drop in drops}
-    found = []
-    if eats is not None:
-        found.append(Phrase(f"The {eats.part} costs {{drop}}; {{high}} is where it becomes a finding.",
-                            {"drop": ("static", eats.pa.value), "high": ("static", eats.dirty_pa)}))  # fmt: skip
+    over = sorted((drop for drop in drops if drop.is_over), key=lambda drop: -drop.pa.value / drop.dirty_pa)
+    found = [
+        Phrase(f"The {drop.part} costs {{drop}}; {{high}} is where it becomes a finding.",
+               {"drop": ("static", drop.pa.value), "high": ("static", drop.dirty_pa)})
+        for drop in over
+    ]  # fmt: skip
     if band == "high":
         supply, back = by_part.get("supply duct"), by_part.get("return duct")
         if supply and back and eats is None:
