@@ -91,9 +91,7 @@ def test_the_air_of_a_rooftop(visit):
 
     # Taking the last one back leaves the rest as it was.
     show(page, size, "timeline")
-    line = page.locator("#timeline .entry:has-text('Filter, unit')").first
-    line.click()
-    line.locator("button:has-text('Take back')").first.click()
+    page.click("[aria-label^='Take back Filter, unit']")
     show(page, size, "sheet")
     expect(way).not_to_contain_text("filter, unit")
 

@@ -20,7 +20,7 @@ from tests.web.calls import Browser, read
 
 def test_every_page_of_the_shop_asks_to_sign_in(server, shop):
     stranger = Browser(server)
-    for path in ("/", "/pocket", f"/visits/{shop.visit}", f"/units/{shop.unit}"):
+    for path in ("/", "/me", f"/visits/{shop.visit}", f"/units/{shop.unit}"):
         answer = stranger.get(path)
         assert answer.status_code == 303
         assert answer.headers["location"].startswith("/sign-in?to=%2F")

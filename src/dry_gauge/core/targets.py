@@ -257,24 +257,29 @@ def _inlet_superheat(view: CircuitView) -> Iterator[Target]:
                       assumed=True)  # fmt: skip
 
 
+def orifice_target_superheat_f(wet_bulb_f: float, outdoor_f: float) -> tuple[float, str]:
+    """Superheat that a fixed orifice should show, and why it does not hold in this weather, or nothing. [F]"""
+    aim_f = (3 * wet_bulb_f - 80 - outdoor_f) / 2
+    reasons = (
+        (outdoor_f < 55, "outdoor air below 55 F"),
+        (outdoor_f > 115, "outdoor air above 115 F"),
+        (wet_bulb_f < 50, "return wet bulb below 50 F"),
+        (wet_bulb_f > 76, "return wet bulb above 76 F"),
+        (aim_f < 5, "target below 5 F: not chargeable by superheat in this weather, weigh in"),
+    )
+    return aim_f, next((why for holds, why in reasons if holds), "")
+
+
 def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
     wet, outdoor = return_wet_bulb(view), view.get("outdoor_air_temp")
     if not (wet and outdoor):
         return
-    wet_f, outdoor_f = to_fahrenheit(wet.value), to_fahrenheit(outdoor.value)
-    aim_f = (3 * wet_f - 80 - outdoor_f) / 2
-    reasons = (
-        (outdoor_f < 55, "outdoor air below 55 F"),
-        (outdoor_f > 115, "outdoor air above 115 F"),
-        (wet_f < 50, "return wet bulb below 50 F"),
-        (wet_f > 76, "return wet bulb above 76 F"),
-        (aim_f < 5, "target below 5 F: not chargeable by superheat in this weather, weigh in"),
-        (not 350 <= (_cfm_per_ton(view) or 400) <= 450, "airflow outside 350 to 450 cfm a ton"),
-    )
-    for holds, why in reasons:
-        if holds:
-            yield NotApplicable("superheat", why)
-            return
+    aim_f, why_not = orifice_target_superheat_f(to_fahrenheit(wet.value), to_fahrenheit(outdoor.value))
+    if not why_not and not 350 <= (_cfm_per_ton(view) or 400) <= 450:
+        why_not = "airflow outside 350 to 450 cfm a ton"
+    if why_not:
+        yield NotApplicable("superheat", why_not)
+        return
     school = view.sheet.superheat_school
     target = _around_k(
         "superheat",

@@ -49,6 +49,7 @@ from dry_gauge.web.routes import (
     pocket,
     proof,
     register,
+    sheet,
     shell,
     shop,
     sign_in,
@@ -122,7 +123,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        api, me,
+        sheet, api, me,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:

@@ -84,6 +84,15 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
         yield connection, someone
 
 
+def someone_or_nobody(request: Request) -> Someone | None:
+    """Whoever is signed in; nobody where that is not so, for pages that need no shop."""
+    try:
+        with signed_in(request) as (_, someone):
+            return someone
+    except SignInNeeded:
+        return None
+
+
 def _goes_on_without(request: Request) -> bool:
     """What a lead who still has to set up a second step may do: set it up, and have kept what waits on the device."""
     return request.url.path.startswith("/me") or (request.method == "POST" and "x-outbox" in request.headers)

@@ -202,6 +202,10 @@ class Saturation:
         """Temperatures for which both curves have a pressure. [K]"""
         return max(self._dew.lowest_k, self._bubble.lowest_k), min(self._dew.highest_k, self._bubble.highest_k)
 
+    def exported(self) -> tuple[object, ...]:
+        """What another program needs to follow both curves: as `CURVES` has it, limits first."""
+        return CURVES[self.refrigerant.name]
+
     def covers_pressure(self, pressure_pa: float) -> bool:
         """Whether both curves reach that absolute pressure. [Pa]"""
         return self.lowest_pressure_pa <= pressure_pa <= self.highest_pressure_pa

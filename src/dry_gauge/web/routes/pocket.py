@@ -1,24 +1,29 @@
-"""The pocket: saturation for any refrigerant while typing, without a visit."""
+"""The pocket: saturation for any refrigerant, and small tools, while typing; without a visit, and without signing in."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from datetime import datetime, timedelta
 from typing import Annotated, Any
 
-from fastapi import APIRouter, Query, Request, Response
+from fastapi import APIRouter, HTTPException, Query, Request, Response
 from pydantic import BaseModel
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool, read_values
 from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, GWP_SOURCE, Refrigerant, find
 from dry_gauge.core.refrigerants.saturation import COOLPROP_VERSION, saturation_of
 from dry_gauge.core.words import Reader
 from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import open_visits_before, visits_between
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
-from dry_gauge.web.security import signed_in
+from dry_gauge.web.security import signed_in, someone_or_nobody
 from dry_gauge.web.typed import parse_number, parse_unit
 
 router = APIRouter()
+_MOST_VISITS = 20
 
 
 class PocketQuery(BaseModel):
@@ -30,7 +35,7 @@ class PocketQuery(BaseModel):
     elevation_ft: str = ""
 
 
-def look_up(query: PocketQuery, someone: Someone) -> dict[str, Any]:
+def look_up(query: PocketQuery, someone: Someone | None) -> dict[str, Any]:
     """Answers and refusals for the pocket, in the reader's units."""
     found: dict[str, Any] = {"errors": {}, "at_pressure": None, "at_temperature": None}
     errors: dict[str, str] = found["errors"]
@@ -106,12 +111,53 @@ def _range(refrigerant: Refrigerant, reader: Reader) -> str:
 
 @router.get("/pocket")
 def show_pocket(request: Request, query: Annotated[PocketQuery, Query()]) -> Response:
-    """Saturation both ways; while typing only the answers are sent."""
-    with signed_in(request) as (_, someone):
-        found = look_up(query, someone)
-        if wants_fragments(request):
-            return fragments(request, ("_pocket_answers.html", found))
-        return page(
-            request, "pocket.html", someone=someone, query=query, catalogue=CATALOGUE, oob=False,
-            coolprop=COOLPROP_VERSION, gwp_source=GWP_SOURCE, **found,
-        )  # fmt: skip
+    """Saturation both ways, and the tools; while typing only the answers are sent."""
+    someone = someone_or_nobody(request)
+    found = look_up(query, someone)
+    if wants_fragments(request):
+        return fragments(request, ("_pocket_answers.html", found))
+    return _pocket(request, someone, query, found)
+
+
+@router.get("/pocket/{tool}")
+def show_tool(request: Request, tool: str) -> Response:
+    """The pocket with one tool open, and its answer where numbers came along: without scripts it is the server that answers."""
+    someone = someone_or_nobody(request)
+    if tool not in BY_NAME:
+        raise HTTPException(404)
+    typed = {field.name: request.query_params.get(field.name, "")[:40] for field in BY_NAME[tool].fields}
+    query = PocketQuery()
+    return _pocket(request, someone, query, look_up(query, someone), tool, typed)
+
+
+def _answered(tool: Tool, typed: Mapping[str, str]) -> tuple[list[Answer], str]:
+    """A tool's answer to what was typed, or what is wrong with it; neither where nothing was."""
+    if not any(typed[field.name].strip() for field in tool.fields if not field.choices):
+        return [], ""
+    try:
+        return tool.answers(read_values(tool, typed)), ""
+    except Refused as refusal:
+        return [], refusal.message
+    except ValueError as error:
+        return [], str(error)
+
+
+def _pocket(
+    request: Request, someone: Someone | None, query: PocketQuery, found: Mapping[str, Any], opened: str = "",
+    typed: Mapping[str, str] | None = None,
+) -> Response:  # fmt: skip
+    answers, error = _answered(BY_NAME[opened], typed or {}) if opened else ([], "")
+    visits = _open_visits(request) if someone and someone.may_write else []
+    return page(
+        request, "pocket.html", someone=someone, query=query, catalogue=CATALOGUE, oob=False, coolprop=COOLPROP_VERSION,
+        gwp_source=GWP_SOURCE, tools=TOOLS, opened=opened, typed=typed or {}, tool_answers=answers, tool_error=error,
+        visits=visits, front_door=someone is None, **found,
+    )  # fmt: skip
+
+
+def _open_visits(request: Request) -> list[Any]:
+    """Visits that a result can be kept in: today's, and those still open from before."""
+    midnight = datetime.now().astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    with signed_in(request) as (connection, _):
+        listed = [*visits_between(connection, midnight, midnight + timedelta(days=1)), *open_visits_before(connection, midnight)]
+        return [one for one in listed if one.status != "closed"][:_MOST_VISITS]

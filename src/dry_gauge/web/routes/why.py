@@ -9,7 +9,7 @@ from dry_gauge.core.judgement.faults import FAULT_WORDS, FAULTS
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.web.drawings import SORTS, trends
 from dry_gauge.web.render import page, reader_of
-from dry_gauge.web.security import signed_in
+from dry_gauge.web.security import someone_or_nobody
 
 router = APIRouter(prefix="/why")
 
@@ -18,8 +18,9 @@ router = APIRouter(prefix="/why")
 def show_why(request: Request, fault: Fault, sort: str = "comfort_valve") -> Response:
     """A fault in plain words, with its trends on one sort of unit."""
     sort = sort if sort in SORTS else "comfort_valve"
-    with signed_in(request) as (_, someone):
-        return page(
-            request, "why.html", someone=someone, fault=fault.value, words=FAULT_WORDS[fault], about=FAULTS[fault].page,
-            likelihoods=LIKELIHOODS, sort=sort, sorts=SORTS, pictures=list(trends(fault, sort, reader_of(someone))),
-        )  # fmt: skip
+    someone = someone_or_nobody(request)
+    return page(
+        request, "why.html", someone=someone, front_door=someone is None, fault=fault.value, words=FAULT_WORDS[fault],
+        about=FAULTS[fault].page, likelihoods=LIKELIHOODS, sort=sort, sorts=SORTS,
+        pictures=list(trends(fault, sort, reader_of(someone))),
+    )  # fmt: skip

@@ -88,6 +88,9 @@ const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((p
 document.querySelectorAll("select[data-shows]").forEach(shows);
 document.addEventListener("change", (event) => { if (event.target.matches("select[data-shows]")) shows(event.target); });
 
+// Some choices change which fields there are.
+document.addEventListener("change", (event) => { if (event.target.matches("select[data-reloads]")) event.target.form.submit(); });
+
 // Enter goes on to the next field of a form that is filled in from top to bottom; a tap on a name fills it in.
 document.addEventListener("keydown", (event) => {
   const { target } = event;

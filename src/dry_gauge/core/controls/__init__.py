@@ -1,0 +1,1 @@
+"""Control circuits and their sensors. Pure."""
