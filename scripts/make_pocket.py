@@ -1,4 +1,4 @@
-"""Writes static/scripts/pocket_data.js: the coefficients that the pocket's tools need in the browser. Run when they change."""
+"""Writes static/scripts/coefficients.js: the coefficients that the pocket's tools need in the browser. Run when they change."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from pathlib import Path
 
 from dry_gauge.core.pocket import exported
 
-TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/web/static/scripts/pocket_data.js"
+TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/web/static/scripts/coefficients.js"
 
 
 def written() -> str:

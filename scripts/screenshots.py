@@ -34,11 +34,23 @@ def at(path: str) -> Callable[[Page], None]:
     return lambda page: page.goto(path) and None
 
 
-def cycle(page: Page) -> None:
-    """The measured cycle of the day's story."""
-    call("AC-2")(page)
-    page.click("text=Pressure over enthalpy")
-    page.wait_for_load_state()
+def still_open(tag: str, station: str) -> Callable[[Page], None]:
+    """Opens a visit that was left open, at one of its stations."""
+
+    def go(page: Page) -> None:
+        page.goto("/")
+        address = page.locator(f"main a[href*='/visits/']:has-text('{tag}')").last.get_attribute("href") or ""
+        page.goto(f"{address.partition('?')[0]}?at={station}")
+
+    return go
+
+
+def one_sheet(page: Page) -> None:
+    """A sheet of somebody who never signed in."""
+    page.context.clear_cookies()
+    page.goto("/sheet?kind=split_ac&refrigerant=R-410A&metering=txv&label=10&outdoor_air_temp=90&return_air_temp=76"
+              "&return_air_wet_bulb=63&supply_air_temp=60&suction_pressure=95&suction_line_temp=55&liquid_pressure=300"
+              "&liquid_line_temp=94&settled=yes&evaporator_air_proven=yes&condenser_air_proven=yes")
 
 
 def live(page: Page) -> None:
@@ -89,21 +101,21 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("visit-day", "desk", "light", call("AC-2")),
     ("visit-night", "tablet", "dark", call("PHP-1")),
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
-    ("phone-ladder", "phone", "light", call("AC-2", "ladder")),
+    ("air", "desk", "light", call("PHP-1", station="air")),
+    ("electrical", "desk", "light", still_open("RTU-2", "electrical")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
     ("arrive", "desk", "light", call("AC-2", station="arrive")),
     ("look-night", "desk", "dark", call("AC-2", station="look")),
-    ("mend", "desk", "light", call("Cheese", station="mend")),
     ("close-phone", "phone", "light", call("Cheese", station="close")),
     ("live", "desk", "light", live),
     ("new-visit-phone", "phone", "light", here),
     ("weigh-in-phone", "phone", "dark", repair("weigh")),
     ("vacuum-night", "desk", "dark", repair("vacuum")),
     ("cylinders", "desk", "light", at("/cylinders")),
-    ("cycle", "desk", "light", cycle),
     ("why", "desk", "light", at("/why/undercharge?sort=comfort_valve")),
     ("unit", "desk", "light", unit),
     ("pocket", "desk", "light", at("/pocket?refrigerant=R-454C&pressure=71.2&temperature=20")),
+    ("one-sheet", "desk", "light", one_sheet),
 )
 
 

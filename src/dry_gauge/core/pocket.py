@@ -216,7 +216,7 @@ def _fields(*rows: tuple[str, str, str]) -> tuple[Field, ...]:
 
 
 TOOLS: tuple[Tool, ...] = (
-    Tool("saturation", "Saturation",
+    Tool("saturation", "Saturation, also without signal",
          (_REFRIGERANT, *_fields(("pressure", "Pressure?", "psig"), ("temperature", "Temperature?", "F"),
                                  ("elevation", "Elevation?", "ft"))),
          _saturation, "curves from CoolProp; a label or chart wins"),

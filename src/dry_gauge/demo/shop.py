@@ -15,6 +15,7 @@ from sqlalchemy import Connection, func, insert, select
 
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
+from dry_gauge.demo.power_and_air import KILN_ROOM, OLD_ROOFTOP
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
 from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
@@ -132,6 +133,8 @@ class DemoVisit:
     running: float | None = 22
     skip: frozenset[str] = field(default_factory=frozenset)
     note: str = ""
+    measured: tuple[Body, ...] = ()
+    """What was measured besides, of power and of air."""
 
     @property
     def id(self) -> UUID:
@@ -195,7 +198,7 @@ TODAY = (
               seen=saw(condenser_air_proven=True, sight_glass_bubbles=True), running=40),
     DemoVisit("pottery", "wren", 0, 11.5, "air feels weak since the glaze firing", status="open",
               day=Day(83, 76, 63, {"low_evaporator_airflow": 0.55}),
-              seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"})),
+              seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"}), measured=KILN_ROOM),
     DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned"),
 )  # fmt: skip
 STILL_OPEN = (
@@ -204,7 +207,7 @@ STILL_OPEN = (
               day=Day(70, -2, None, {"undercharge": 0.6}),
               seen=(*PROVEN, *saw(sight_glass_bubbles=True, oil_stain=True)), running=40),
     DemoVisit("rtu2", "maren", 3, 15.5, "not cold enough; decide with the port", status="open",
-              day=Day(83, 81, 70.5, {"inefficient_compressor": 0.7}), seen=PROVEN),
+              day=Day(83, 81, 70.5, {"inefficient_compressor": 0.7}), seen=PROVEN, measured=OLD_ROOFTOP),
 )  # fmt: skip
 
 
@@ -323,7 +326,7 @@ def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
     bodies: list[Body] = [NoteBody(text=demo.note)] if demo.note else []
     bodies += [ModeBody(mode=Mode.HEATING)] if winter else []
     bodies += readings_for(judged_as, demo.day, demo.skip)
-    bodies += demo.seen
+    bodies += [*demo.seen, *demo.measured]
     if demo.running is not None:
         bodies.append(ClockBody(event=ClockEvent.STARTED, minutes_ago=demo.running))
     return bodies

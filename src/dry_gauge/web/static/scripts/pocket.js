@@ -1,5 +1,5 @@
 // The pocket's tools in the browser, for where there is no signal: the same numbers as core/pocket.py, to a millionth.
-import { DATA } from "./pocket_data.js";
+import { DATA } from "./coefficients.js";
 
 const PSI_PA = 6894.757293168361, ATMOSPHERE_PA = 101325, FOOT_M = 0.3048, POUND_KG = 0.45359237, OUNCE_KG = POUND_KG / 16;
 const ZERO_C_K = 273.15, ZERO_F_K = 459.67 * 5 / 9;

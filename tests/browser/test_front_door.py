@@ -1,0 +1,75 @@
+"""A stranger at the front door: one sheet judged while typing, a tool that answers without signal."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.steps import SEVEN, findings
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
+def test_one_sheet_is_judged_while_typing(open_page, size, scheme):
+    page = open_page(size, scheme)
+    page.goto("/sign-in")
+    page.click("text=one sheet")
+    page.select_option("#kind", "walk_in_cooler")  # its own readings
+    expect(page.locator("#q-box_air_temp")).to_be_visible()
+    page.select_option("#kind", "split_ac")
+    expect(page.locator("#q-return_air_temp")).to_be_visible()
+    page.select_option("#metering", "txv")
+    page.click("#q-outdoor_air_temp")
+    for value in ("90", "76", "63", "abc"):
+        page.keyboard.type(value)
+        page.keyboard.press("Enter")
+    answer = page.locator("#sheet-answer")
+    expect(answer).to_contain_text("'abc' is not a number")
+    assert page.input_value("#q-supply_air_temp") == "abc"
+    page.fill("#q-supply_air_temp", SEVEN["supply_air_temp"])
+    expect(answer).not_to_contain_text("not a number")
+    short = {"suction_pressure": "95", "suction_line_temp": "55", "liquid_pressure": "300", "liquid_line_temp": "94"}
+    for name, value in short.items():
+        page.fill(f"#q-{name}", value)
+    expect(answer.locator("svg.ladder").locator("visible=true")).to_have_count(1)
+    expect(answer).to_contain_text("Short of charge")
+    assert findings(page) == []
+    page.select_option("#units-of", "C bar")
+    expect(page.locator("#one-sheet")).to_contain_text("barg")
+    page.goto("/")
+    expect(page.locator("#login")).to_be_visible()  # nothing of a shop stands open
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_tools_answer_without_signal_once_they_were_seen(open_page, size):
+    page = open_page(size)
+    page.goto("/pocket")
+    page.wait_for_function("navigator.serviceWorker.controller !== null || navigator.serviceWorker.ready.then(() => true)")
+    page.reload()
+    page.wait_for_timeout(1500)  # the shell is kept
+    page.context.set_offline(True)
+    page.goto("/pocket")
+    page.click("#tool-capacitor summary")
+    page.fill("#capacitor-amps", "8.5")
+    expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("Type a number")
+    page.fill("#capacitor-volts", "376")
+    expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("60.0 uF")
+    page.fill("#capacitor-volts", "x")
+    expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("x is not a number")
+    page.click("#tool-saturation summary")
+    page.fill("#saturation-pressure", "118.2")
+    expect(page.locator("#tool-saturation .tool-answers")).to_contain_text("39.9 F")
+    page.context.set_offline(False)
+    assert findings(page) == []
+
+
+def test_a_result_is_kept_in_an_open_visit_by_one_tap(open_page, shop):
+    from tests.browser.conftest import sign_in
+
+    page = open_page("phone")
+    sign_in(page, shop.logins["technician"])
+    page.goto("/pocket/nitrogen")
+    for name, value in (("pressure", "350"), ("then", "88"), ("now", "61")):
+        page.fill(f"#nitrogen-{name}", value)
+    page.click("#tool-nitrogen .tool-keep button")
+    page.click("label[for=tab-timeline]")
+    expect(page.locator("#timeline")).to_contain_text("Nitrogen and weather: The same gas now shows 332.0 psig")
