@@ -49,13 +49,13 @@ def rounded(value):
 
 
 def _of_any_rule_set(assessment):
-    """What the rules that came since leave as it was: the arithmetic, and how likely each cause is.
+    """What the rules that came since leave as it was: the arithmetic.
 
-    The old release's rule set knew no stops, no wait from a charge and no gate for a low head.
+    How likely each cause is belongs to a calibration, and the makes taught another one; a closed visit keeps by which it was
+    judged.
     """
     blocks = assessment.get("circuits") or {"1": assessment}
-    return {number: {"derived": {key: one for key, one in block["derived"].items() if key != "inlet_superheat_f"},
-                     "causes": sorted([cause["fault"], round(cause["probability"], 6)] for cause in block["causes"])}
+    return {number: {key: one for key, one in block["derived"].items() if key != "inlet_superheat_f"}
             for number, block in blocks.items()}  # fmt: skip
 
 
