@@ -34,6 +34,12 @@ def at(path: str) -> Callable[[Page], None]:
     return lambda page: page.goto(path) and None
 
 
+def air(page: Page) -> None:
+    """The way of the air on the kiln room's unit."""
+    call("PHP-1", station="air")(page)
+    page.locator("#air-way").evaluate("one => one.scrollIntoView({block: 'start'})")
+
+
 def still_open(tag: str, station: str) -> Callable[[Page], None]:
     """Opens a visit that was left open, at one of its stations."""
 
@@ -101,7 +107,7 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("visit-day", "desk", "light", call("AC-2")),
     ("visit-night", "tablet", "dark", call("PHP-1")),
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
-    ("air", "desk", "light", call("PHP-1", station="air")),
+    ("air", "desk", "light", air),
     ("electrical", "desk", "light", still_open("RTU-2", "electrical")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
     ("arrive", "desk", "light", call("AC-2", station="arrive")),
