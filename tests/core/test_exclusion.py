@@ -7,7 +7,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.present.headline import headline
 from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, answer, judged, sheet
 
-# Of a boiled-down visit: what gauges and two clamps give, no supply air, no discharge line, no label.
+# What gauges and clamps give alone: no supply air, no wet bulb, no discharge line.
 FEW = {name: value for name, value in HEALTHY.items() if name not in ("supply_air_temp", "return_air_wet_bulb",
                                                                      "discharge_line_temp")}  # fmt: skip
 
@@ -21,7 +21,7 @@ def test_a_whole_sheet_excludes_what_matters_and_says_how_surely():
 
 
 def test_nothing_wrong_that_leaves_a_fault_open_is_not_called_healthy():
-    # Bubbling no glass, a receiver hides how much is short: nothing stands out, and too little was looked at.
+    # From sound to sick by the suction: somewhere on the way nothing stands out, and yet a fault that matters may be there.
     for suction in range(105, 140, 3):
         found = judged(sheet(ORIFICE, AIR_PROVEN, **FEW | {"suction_pressure": float(suction)})).first
         open_still = found.still_open
