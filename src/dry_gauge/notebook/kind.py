@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import IntEnum
 from functools import cache
-from typing import Any, ClassVar, Generic, Literal, TypeVar
+from typing import Any, ClassVar, Generic, Literal, TypeVar, cast
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, SerializeAsAny
@@ -246,6 +246,16 @@ K = TypeVar("K", bound=Body)
 
 
 C = TypeVar("C", bound=Body, covariant=True)
+
+
+def keeping(part: type[Part], listed: str, key: Callable[[Any], str]) -> Callable[[VisitState, Entry, Any], VisitState]:
+    """A fold that keeps the latest entry of each key in one of a part's lists."""
+
+    def fold(visit: VisitState, entry: Entry, body: Body) -> VisitState:
+        of_its_body = cast("type[Kept[Any]]", Kept[type(body)])  # type: ignore[misc]
+        return visit.changing(part, **{listed: getattr(visit[part], listed) | {key(body): of_its_body(**kept(entry))}})
+
+    return fold
 
 
 @dataclass(frozen=True, slots=True)

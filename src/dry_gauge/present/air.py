@@ -13,7 +13,7 @@ from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA, TON_W, Measured
 from dry_gauge.core.visit.survey import not_asked
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.kind import Kept
+from dry_gauge.notebook.kind import Kept, in_time
 from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
 from dry_gauge.notebook.subjects.moving_air import (
     FILTER_WORDS,
@@ -110,7 +110,7 @@ def air(scene: Scene) -> Air:
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
         _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, ways),
-        [_belt(one) for one in moving.belts.values()], [_filter(one) for one in moving.filters.values()],
+        [_belt(one) for one in in_time(moving.belts.values())], [_filter(one) for one in in_time(moving.filters.values())],
         _earned(profile, ways, moving),
     )  # fmt: skip
 
@@ -132,7 +132,7 @@ def _profile_words(profile: StaticProfile, reader: Reader) -> list[str]:
 
 def _ways(scene: Scene) -> list[Way]:
     state, found = scene.view.state, []
-    for one in state[MovingAir].traverses.values():
+    for one in in_time(state[MovingAir].traverses.values()):
         body: TraverseBody = one.body
         result = flow_of(body)
         found.append(Way(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean "

@@ -9,7 +9,7 @@ from dry_gauge.core.electrical.compressor_evidence import CompressorVerdict, Lin
 from dry_gauge.core.electrical.motor import MatchLine, OffTest, fits, match_lines, to_ground, windings
 from dry_gauge.core.electrical.supply import Supply, pair_words
 from dry_gauge.core.words import Phrase
-from dry_gauge.notebook.kind import Kept
+from dry_gauge.notebook.kind import Kept, in_time
 from dry_gauge.notebook.subjects.electrical import (
     CapacitorBody,
     Electrical,
@@ -78,9 +78,9 @@ def electrical(scene: Scene) -> ElectricalView:
     shown = state.supplies.get("loaded") or state.supplies.get("open")
     three_phase = bool(shown and shown.body.three_phase)
     supply = state.supply
-    items = [*map(_amps, state.amps.values()), *map(_capacitor, state.capacitors.values()),
-             *([_strips(state.strips)] if state.strips else []), *map(_motor, state.motors.values())]  # fmt: skip
-    matches = [_match(one) for one in state.matches.values()]
+    items = [*map(_amps, in_time(state.amps.values())), *map(_capacitor, in_time(state.capacitors.values())),
+             *([_strips(state.strips)] if state.strips else []), *map(_motor, in_time(state.motors.values()))]  # fmt: skip
+    matches = [_match(one) for one in in_time(state.matches.values())]
     words = [one.phrase.read(reader) for one in supply.findings] if supply else []
     machines = ["compressor", "blower", "outdoor fan"]
     machines += [one.name for one in items if one.name.casefold() not in machines and one.name != _STRIPS]

@@ -14,7 +14,19 @@ from dry_gauge.core.electrical.supply import LEGS, PAIRS, Supply, judge_supply, 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import Circuit, FewWords, SomeWords, of_circuit
-from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, in_time, kept
+from dry_gauge.notebook.kind import (
+    Body,
+    Case,
+    Entry,
+    Kept,
+    Kind,
+    Obstacle,
+    Part,
+    VisitState,
+    Weight,
+    keeping,
+    kept,
+)
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
 Volts = Annotated[float, Field(allow_inf_nan=False, ge=0, le=700)]
@@ -133,10 +145,6 @@ class Electrical(Part):
         """What is known of a circuit's compressor, by line."""
         return {one.body.line: one.body.answer for one in self.lines.values() if (one.body.circuit or 1) == circuit}
 
-    def in_order(self, listed: str) -> list[Kept[Body]]:
-        """One of the lists by machine, as it was written."""
-        return in_time(getattr(self, listed).values())
-
 
 def verdict_of(body: CapacitorBody) -> CapacitorVerdict:
     """How a capacitor's section stands."""
@@ -225,38 +233,12 @@ def _line_checked(case: Case[CompressorLineBody]) -> None:
 # -- fold --------------------------------------------------------------------------------
 
 
-def _supplied(visit: VisitState, entry: Entry, body: SupplyBody) -> VisitState:
-    key = "loaded" if body.loaded else "open"
-    return visit.changing(Electrical, supplies=visit[Electrical].supplies | {key: Kept[SupplyBody](**kept(entry))})
-
-
-def _drawn(visit: VisitState, entry: Entry, body: MachineAmpsBody) -> VisitState:
-    amps = visit[Electrical].amps | {body.machine.casefold(): Kept[MachineAmpsBody](**kept(entry))}
-    return visit.changing(Electrical, amps=amps)
-
-
-def _held(visit: VisitState, entry: Entry, body: CapacitorBody) -> VisitState:
-    capacitors = visit[Electrical].capacitors | {body.machine.casefold(): Kept[CapacitorBody](**kept(entry))}
-    return visit.changing(Electrical, capacitors=capacitors)
-
-
 def _heated(visit: VisitState, entry: Entry, _: StripHeatBody) -> VisitState:
     return visit.changing(Electrical, strips=Kept[StripHeatBody](**kept(entry)))
 
 
-def _tested(visit: VisitState, entry: Entry, body: MotorTestBody) -> VisitState:
-    motors = visit[Electrical].motors | {body.machine.casefold(): Kept[MotorTestBody](**kept(entry))}
-    return visit.changing(Electrical, motors=motors)
-
-
-def _matched(visit: VisitState, entry: Entry, body: MotorMatchBody) -> VisitState:
-    matches = visit[Electrical].matches | {body.machine.casefold(): Kept[MotorMatchBody](**kept(entry))}
-    return visit.changing(Electrical, matches=matches)
-
-
-def _answered(visit: VisitState, entry: Entry, body: CompressorLineBody) -> VisitState:
-    key = f"{body.circuit or 1}/{body.line}"
-    return visit.changing(Electrical, lines=visit[Electrical].lines | {key: Kept[CompressorLineBody](**kept(entry))})
+def _machine(body: MachineAmpsBody | CapacitorBody | MotorTestBody | MotorMatchBody) -> str:
+    return body.machine.casefold()
 
 
 # -- what stays open ------------------------------------------------------------------------
@@ -319,11 +301,13 @@ def _line_said(body: CompressorLineBody, _: VisitState) -> tuple[str, str]:
 
 
 KINDS = (
-    Kind(SupplyBody, _supply_said, _supplied, _supply_checked, leaves_open=_supply_open),
-    Kind(MachineAmpsBody, _amps_said, _drawn, _amps_checked),
-    Kind(CapacitorBody, _capacitor_said, _held, _capacitor_checked),
+    Kind(SupplyBody, _supply_said, keeping(Electrical, "supplies", lambda body: "loaded" if body.loaded else "open"),
+         _supply_checked, leaves_open=_supply_open),
+    Kind(MachineAmpsBody, _amps_said, keeping(Electrical, "amps", _machine), _amps_checked),
+    Kind(CapacitorBody, _capacitor_said, keeping(Electrical, "capacitors", _machine), _capacitor_checked),
     Kind(StripHeatBody, _strip_said, _heated, _strip_checked),
-    Kind(MotorTestBody, _motor_said, _tested, _motor_checked),
-    Kind(MotorMatchBody, _match_said, _matched, _match_checked),
-    Kind(CompressorLineBody, _line_said, _answered, _line_checked),
-)
+    Kind(MotorTestBody, _motor_said, keeping(Electrical, "motors", _machine), _motor_checked),
+    Kind(MotorMatchBody, _match_said, keeping(Electrical, "matches", _machine), _match_checked),
+    Kind(CompressorLineBody, _line_said, keeping(Electrical, "lines", lambda body: f"{body.circuit or 1}/{body.line}"),
+         _line_checked),
+)  # fmt: skip

@@ -11,7 +11,7 @@ from dry_gauge.core.air.airflow import Grid, Traverse, rectangle, round_duct, tr
 from dry_gauge.core.air.belt import BeltCheck, Turn, check, turns
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.fields import FewWords, SomeWords
-from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, in_time, kept
+from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Part, VisitState, keeping
 
 _M_OF = {"in": 0.0254, "cm": 0.01}
 _M_S_OF = {"fpm": 0.3048 / 60, "m/s": 1.0}
@@ -74,10 +74,6 @@ class MovingAir(Part):
     belts: dict[str, Kept[BeltBody]] = {}
     filters: dict[str, Kept[FilterBody]] = {}
 
-    def in_order(self, listed: str) -> list[Kept[Body]]:
-        """One of the lists, as it was written."""
-        return in_time(getattr(self, listed).values())
-
 
 def grid_of(body: TraverseBody) -> Grid:
     """Where the points of a traverse lie.
@@ -139,21 +135,6 @@ def _belt_checked(case: Case[BeltBody]) -> None:
         raise Refused("A sheave that opens has four numbers: closed, open, turns in all, turns now.", "closed_pitch")
 
 
-def _traversed(visit: VisitState, entry: Entry, body: TraverseBody) -> VisitState:
-    traverses = visit[MovingAir].traverses | {body.where.casefold(): Kept[TraverseBody](**kept(entry))}
-    return visit.changing(MovingAir, traverses=traverses)
-
-
-def _driven(visit: VisitState, entry: Entry, body: BeltBody) -> VisitState:
-    belts = visit[MovingAir].belts | {body.machine.casefold(): Kept[BeltBody](**kept(entry))}
-    return visit.changing(MovingAir, belts=belts)
-
-
-def _filtered(visit: VisitState, entry: Entry, body: FilterBody) -> VisitState:
-    filters = visit[MovingAir].filters | {body.place.casefold(): Kept[FilterBody](**kept(entry))}
-    return visit.changing(MovingAir, filters=filters)
-
-
 def _traverse_said(body: TraverseBody, _: VisitState) -> tuple[str, str]:
     size = f"{body.width:g}" if body.shape == "round" else f"{body.width:g} x {body.height:g}"
     return f"Traverse, {body.where}", f"{len(body.velocities)} points, {size} {body.length_unit}"
@@ -172,7 +153,7 @@ def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
 
 
 KINDS = (
-    Kind(TraverseBody, _traverse_said, _traversed, _traverse_checked),
-    Kind(BeltBody, _belt_said, _driven, _belt_checked),
-    Kind(FilterBody, _filter_said, _filtered),
+    Kind(TraverseBody, _traverse_said, keeping(MovingAir, "traverses", lambda body: body.where.casefold()), _traverse_checked),
+    Kind(BeltBody, _belt_said, keeping(MovingAir, "belts", lambda body: body.machine.casefold()), _belt_checked),
+    Kind(FilterBody, _filter_said, keeping(MovingAir, "filters", lambda body: body.place.casefold())),
 )
