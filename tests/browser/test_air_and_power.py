@@ -69,12 +69,12 @@ def test_the_air_of_a_rooftop(visit):
     points = page.locator(".grid-points .input")
     expect(points).to_have_count(25)
     for i in range(25):
-        points.nth(i).fill("640")
-    expect(page.locator("#traverse-points")).to_have_value(" ".join(["640"] * 25))
+        points.nth(i).fill("860")
+    expect(page.locator("#traverse-points")).to_have_value(" ".join(["860"] * 25))
     with page.expect_response(lambda response: response.url.endswith("/entries")):
         page.locator("#traverse-form button[type=submit]").last.click()
-    expect(way).to_contain_text("1422 cfm")
-    expect(way).to_contain_text("284 cfm per ton")
+    expect(way).to_contain_text("1911 cfm")
+    expect(way).to_contain_text("382 cfm per ton")
     page.click("[aria-label='Judge by Traverse, return']")
     expect(page.locator("#said-airflow .kept")).to_have_count(1)
 

@@ -111,7 +111,7 @@ def air(scene: Scene) -> Air:
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
         _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, ways),
         [_belt(one) for one in in_time(moving.belts.values())], [_filter(one) for one in in_time(moving.filters.values())],
-        _earned(profile, ways, moving),
+        _earned(profile, _per_ton(scene, ways), moving),
     )  # fmt: skip
 
 
@@ -154,16 +154,22 @@ def _ways(scene: Scene) -> list[Way]:
 
 
 def _ways_words(scene: Scene, ways: Sequence[Way]) -> list[str]:
-    capacity_w = scene.view.facts.nominal_capacity_w
-    found = []
-    for way in ways[:1] if capacity_w and not scene.view.facts.kind.is_walk_in else ():
-        per_ton = cfm(way.flow.value) / (capacity_w or TON_W) * TON_W
+    found, per_ton = [], _per_ton(scene, ways)
+    if per_ton is not None:
         usual = "" if _PER_TON[0] <= per_ton <= _PER_TON[1] else ", outside the usual 350 to 450"
-        found.append(f"{per_ton:.0f} cfm per ton by {way.name.lower()}{usual}.")
+        found.append(f"{per_ton:.0f} cfm per ton by {ways[0].name.lower()}{usual}.")
     for clash in disagreements([(way.name, way.flow) for way in ways]):
         words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"
         found.append(f"{words} one is wrong.")
     return found
+
+
+def _per_ton(scene: Scene, ways: Sequence[Way]) -> float | None:
+    """Airflow for each ton, by the first way; None where the size is not known or there is no such habit."""
+    capacity_w = scene.view.facts.nominal_capacity_w
+    if not ways or not capacity_w or scene.view.facts.kind.is_walk_in:
+        return None
+    return cfm(ways[0].flow.value) / capacity_w * TON_W
 
 
 def _belt(one: Kept[BeltBody]) -> BeltView:
@@ -184,10 +190,10 @@ def _filter(one: Kept[FilterBody]) -> FilterView:
     return FilterView(body.place, ", ".join(filter(None, parts)), "ok" if good else "act")
 
 
-def _earned(profile: StaticProfile | None, ways: Sequence[Way], moving: MovingAir) -> list[str]:
-    """What was measured: 'proven' rests on it, or is by eye."""
+def _earned(profile: StaticProfile | None, per_ton: float | None, moving: MovingAir) -> list[str]:
+    """What was measured and is in order: 'proven' rests on it, or is by eye."""
     found = ["static along the way"] if profile and profile.band == "within" and not profile.eats else []
-    found += ["airflow"] if ways else []
+    found += ["airflow"] if per_ton is not None and _PER_TON[0] <= per_ton <= _PER_TON[1] else []
     turning = [(one.body.machine, belt_check(one.body)) for one in moving.belts.values()]
     found += [f"belt of {machine}" for machine, checked in turning if checked and checked.state == "right"]
     return found + [f"filter, {one.body.place}" for one in moving.filters.values() if _filter(one).stands == "ok"]
