@@ -10,6 +10,9 @@ import uuid6
 
 from tests.conftest import PASSWORD
 
+PATIENCE_SECONDS = 40.0
+"""Of a client: beside another load an answer may take long, and that is no failure of what is tried."""
+
 
 @dataclass
 class Browser:
@@ -25,7 +28,7 @@ class Browser:
         self, method: str, path: str, data: dict[str, str] | None = None, content: object = None, **headers: str
     ) -> httpx2.Response:
         sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), "host": self.host, **headers}
-        with httpx2.Client(base_url=self.base, follow_redirects=False) as client:
+        with httpx2.Client(base_url=self.base, follow_redirects=False, timeout=PATIENCE_SECONDS) as client:
             response = client.request(
                 method, path, data=data, json=content, headers={k: v for k, v in sent.items() if v}
             )
@@ -76,5 +79,5 @@ def token_of(browser: Browser, visit: object) -> str:
 
 
 def push(base: str, visit: object, token: str, body: bytes, hub: str = "h") -> httpx2.Response:
-    return httpx2.post(f"{base}/api/v1/visits/{visit}/probes/samples?hub={hub}", content=body,
+    return httpx2.post(f"{base}/api/v1/visits/{visit}/probes/samples?hub={hub}", content=body, timeout=PATIENCE_SECONDS,
                        headers={"authorization": f"Bearer {token}"})  # fmt: skip

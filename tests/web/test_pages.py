@@ -87,7 +87,7 @@ def test_what_someone_wrote_is_never_kept_as_another_persons(server, shop):
 def test_every_form_of_a_page_is_taken_as_a_browser_sends_it(browser, shop):
     """Files go in parts, with the token as their first field; odd bodies and cookies get words, never a bare 500."""
     path = f"/units/{shop.unit}/photos"
-    with httpx2.Client(base_url=browser.base) as client:
+    with httpx2.Client(base_url=browser.base, timeout=40) as client:
         cookie = {"cookie": "; ".join(f"{name}={value}" for name, value in browser.cookies.items())}
         picture = io.BytesIO()
         Image.new("RGB", (40, 30)).save(picture, "PNG")
@@ -322,7 +322,8 @@ def test_a_new_visit_opens_from_the_unit_card(browser, shop):
 
 
 def assess(server, body, **headers):
-    return httpx2.post(f"{server}/api/v1/assess", content=body, headers={"content-type": "application/json", **headers})
+    return httpx2.post(f"{server}/api/v1/assess", content=body, timeout=40,
+                       headers={"content-type": "application/json", **headers})  # fmt: skip
 
 
 def test_the_api_judges_refuses_and_limits(server):

@@ -156,7 +156,7 @@ def photo_with_place(size=(2400, 1800)) -> bytes:
 
 def send_photo(browser, shop, raw, name="x.jpg", entry=None, token=None):
     cookies = "; ".join(f"{key}={value}" for key, value in browser.cookies.items())
-    with httpx2.Client(base_url=browser.base) as client:
+    with httpx2.Client(base_url=browser.base, timeout=40) as client:
         return client.post(
             f"/visits/{shop.visit}/photos", headers={"cookie": cookies, "hx-request": "true", "x-csrftoken": browser.token},
             data={"entry_id": str(entry or uuid6.uuid7()), "caption": "burnt lug"}, files={"photo": (name, raw)},
