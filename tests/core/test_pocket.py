@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import json
 import subprocess
+from math import isfinite
 from pathlib import Path
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from dry_gauge.core.controls.thermistor import CURVES, through
 from dry_gauge.core.errors import OutOfRange, Refused
@@ -87,3 +90,17 @@ def test_thermistors_go_through_their_points_and_back():
     for bad in ([(273, 10), (298, 10), (323, 10)], [(273, 100), (298, 200)], [(273, 100), (298, 200), (323, 5)]):
         with pytest.raises(Refused):
             through(bad)
+
+
+@pytest.mark.parametrize("tool", TOOLS, ids=lambda tool: tool.name)
+@given(data=st.data())
+def test_absurd_numbers_are_answered_or_refused(tool, data):
+    number = st.one_of(st.floats(-1e9 + 1, 1e9 - 1), st.sampled_from([0.0, -459.67, 1e-300, -1.0, 21_000.0, 8.9e8]))
+    typed = {field.name: data.draw(st.sampled_from(field.choices) if field.choices else st.one_of(st.just(""), number.map(repr)))
+             for field in tool.fields}  # fmt: skip
+    try:
+        answers = tool.answers(read_values(tool, typed))
+    except (Refused, OutOfRange, ValueError) as refusal:
+        assert str(refusal)
+    else:
+        assert all(isfinite(one.value) for one in answers), typed

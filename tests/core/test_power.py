@@ -38,6 +38,7 @@ def test_a_supply_is_named_by_what_it_reads(pair, ground, three, name):
     [
         ((231, 230, 232), [], False), ((236, 228, 229), ["unbalanced"], False), ((248, 228, 224), ["unbalanced"], True),
         ((231, 142, 139), ["leg_lost"], True), ((231, 0, 0), ["leg_lost"], True),
+        ((0, 0, 0), ["dead"], False),
     ],
 )  # fmt: skip
 def test_what_pairs_say(pairs, codes, stops):
@@ -139,6 +140,9 @@ def test_a_faster_motor_is_wrong_and_a_size_up_is_allowed():
     assert lines == {"Power": "allowed", "Volts": "same", "Speed, rpm": "wrong", "Full load amps": "asks",
                      "Turns, seen from the shaft": "asks"}  # fmt: skip
     assert fits(match_lines({"hp": "1/3"}, {"hp": "1/4"})) == "wrong"
+    for odd in ("0", "-5", "nan", "x", "1e999"):
+        assert match_lines({"rpm": "1075", "amps": odd, "hp": odd}, {"rpm": odd, "amps": "2", "hp": "1/3"})
+        assert match_lines({"rpm": odd}, {"rpm": "1075"})
     assert fits(match_lines({"hp": "1/3", "rpm": "1075"}, {"hp": "1/3", "rpm": "1080"})) == "fits"
 
 

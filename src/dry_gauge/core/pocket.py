@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from math import pi, sqrt
+from math import inf, isfinite, pi, sqrt
 
 from dry_gauge.core.air.belt import SLIP, belt_length, deflection, driven_rpm
 from dry_gauge.core.charge.amounts import LINE_LIQUID_K, LIQUID_LINES, fill_limit_kg, liquid_density, liquid_per_metre
@@ -63,8 +63,24 @@ class Tool:
     name: str
     label: str
     fields: tuple[Field, ...]
-    answers: Callable[[Values], list[Answer]]
+    work_out: Callable[[Values], list[Answer]]
     source: str
+
+    def answers(self, values: Values) -> list[Answer]:
+        """What it answers.
+
+        Raises
+        ------
+        Refused, OutOfRange, ValueError
+            For what is lacking, what cannot be, or what leads beyond any number.
+        """
+        try:
+            found = self.work_out(values)
+        except (OverflowError, ZeroDivisionError):
+            found = [Answer("", inf, "")]
+        if not all(isfinite(one.value) for one in found):
+            raise Refused("That is beyond any measure.")
+        return found
 
 
 def _number(values: Values, name: str) -> float | None:
@@ -86,13 +102,21 @@ def _positive(values: Values, name: str) -> float:
     return value
 
 
+def _barometer_pa(values: Values) -> float:
+    """Local air pressure at an elevation in feet; at sea level where none was typed. [Pa]"""
+    feet = _number(values, "elevation") or 0.0
+    if not -1500 <= feet <= 20_000:
+        raise Refused("Elevation lies between -1,500 and 20,000 ft.", "elevation")
+    return atmospheric_pressure_pa(feet * FOOT_M)
+
+
 def _both(label: str, temperature_k: float) -> list[Answer]:
     return [Answer(label, to_fahrenheit(temperature_k), "F"), Answer(f"{label}, metric", temperature_k - ZERO_CELSIUS_K, "C")]
 
 
 def _saturation(values: Values) -> list[Answer]:
     curve = saturation_of(find(str(values["refrigerant"])))
-    atmosphere_pa = atmospheric_pressure_pa((_number(values, "elevation") or 0.0) * FOOT_M)
+    atmosphere_pa = _barometer_pa(values)
     psig, fahrenheit = _number(values, "pressure"), _number(values, "temperature")
     if psig is None and fahrenheit is None:
         raise Refused("A pressure or a temperature.", "pressure")
@@ -177,7 +201,7 @@ def _imbalance(values: Values) -> list[Answer]:
 
 def _heat_airflow(values: Values) -> list[Answer]:
     rise = _positive(values, "rise")
-    density = atmospheric_pressure_pa((_number(values, "elevation") or 0.0) * FOOT_M) / STANDARD_ATMOSPHERE_PA
+    density = _barometer_pa(values) / STANDARD_ATMOSPHERE_PA
     return [Answer("Airflow", 3.412 * _positive(values, "watts") / (1.08 * density * rise), "cfm", 0)]
 
 
@@ -202,6 +226,8 @@ def _thermistor(values: Values) -> list[Answer]:
     ohms, fahrenheit = _number(values, "ohms"), _number(values, "temperature")
     if ohms is None and fahrenheit is None:
         raise Refused("Ohms or a temperature.", "ohms")
+    if fahrenheit is not None and not -100 <= fahrenheit <= 400:
+        raise Refused("A thermistor of controls reads from -100 to 400 F.", "temperature")
     found = _both("Temperature", curve.temperature_k(ohms)) if ohms is not None else []
     return found + ([Answer("Should read", curve.ohms(to_kelvin(fahrenheit)), "ohm", 0)] if fahrenheit is not None else [])
 

@@ -131,6 +131,8 @@ def _compared(name: str, was: str, will: str) -> tuple[str, str]:
     numbers = _numbers(was, will)
     if name == "rpm" and numbers:
         old, new = numbers
+        if min(old, new) <= 0:
+            return "asks", "no motor turns so"
         if abs(new / old - 1) <= 0.03:
             return "allowed", "the same number of poles"
         return "wrong", ("a faster motor overloads the blade: power goes by the cube" if new > old

@@ -111,7 +111,10 @@ def judge_supply(
     whole = mean(volts) if volts else None
     known = class_of(max(volts), grounds, three_phase) if volts else None
     share = None
-    if three_phase and len(volts) == 3:
+    if volts and max(volts) <= 0:
+        words = "No volts on any pair. Zero proves nothing by itself: prove the meter on a live source, before and after."
+        findings.append(SupplyFinding("dead", Phrase(words)))
+    elif three_phase and len(volts) == 3:
         share = imbalance(volts)
         findings += _lost_leg(pairs, ground) or _unbalanced(share)
     elif not three_phase and len(volts) > 1:

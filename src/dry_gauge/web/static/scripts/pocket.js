@@ -5,7 +5,6 @@ const PSI_PA = 6894.757293168361, ATMOSPHERE_PA = 101325, FOOT_M = 0.3048, POUND
 const ZERO_C_K = 273.15, ZERO_F_K = 459.67 * 5 / 9;
 const kelvin = (f) => f * 5 / 9 + ZERO_F_K;
 const fahrenheit = (k) => (k - ZERO_F_K) * 9 / 5;
-const atmosphere = (metres) => ATMOSPHERE_PA * (1 - 2.25577e-5 * metres) ** 5.2559;
 
 export class Refused extends Error {}
 
@@ -14,6 +13,12 @@ const needed = (v, name) => { if (typeof v[name] !== "number") throw new Refused
 const positive = (v, name) => { const x = needed(v, name); if (x <= 0) throw new Refused("Above nothing."); return x; };
 const has = (v, name) => typeof v[name] === "number";
 const both = (label, k) => [answer(label, fahrenheit(k), "F"), answer(`${label}, metric`, k - ZERO_C_K, "C")];
+
+const barometer = (v) => {
+  const feet = v.elevation || 0;
+  if (!(feet >= -1500 && feet <= 20000)) throw new Refused("Elevation lies between -1,500 and 20,000 ft.");
+  return ATMOSPHERE_PA * (1 - 2.25577e-5 * feet * FOOT_M) ** 5.2559;
+};
 
 // -- saturation: polynomials in normalised ln p, and Newton back --------------------------------------------------------
 const horner = (c, x) => c.reduceRight((total, one) => total * x + one, 0);
@@ -37,7 +42,7 @@ function curve(name) {
 }
 
 function saturation(v) {
-  const both_ = curve(v.refrigerant), air = atmosphere((v.elevation || 0) * FOOT_M);
+  const both_ = curve(v.refrigerant), air = barometer(v);
   if (!has(v, "pressure") && !has(v, "temperature")) throw new Refused("A pressure or a temperature.");
   const found = [];
   if (has(v, "pressure")) {
@@ -111,7 +116,7 @@ function imbalance(v) {
 }
 
 function heat(v) {
-  const density = atmosphere((v.elevation || 0) * FOOT_M) / ATMOSPHERE_PA;
+  const density = barometer(v) / ATMOSPHERE_PA;
   return [answer("Airflow", 3.412 * positive(v, "watts") / (1.08 * density * positive(v, "rise")), "cfm", 0)];
 }
 
@@ -134,6 +139,7 @@ function belt(v) {
 function thermistor(v) {
   const [a, b, c] = DATA.thermistors[v.curve];
   if (!has(v, "ohms") && !has(v, "temperature")) throw new Refused("Ohms or a temperature.");
+  if (has(v, "temperature") && !(v.temperature >= -100 && v.temperature <= 400)) throw new Refused("A thermistor of controls reads from -100 to 400 F.");
   const found = [];
   if (has(v, "ohms")) {
     if (v.ohms <= 0) throw new Refused("Ohms are above nothing.");
@@ -171,6 +177,7 @@ function shown(form) {
   try {
     if (wrong) throw new Refused(`${form.elements[wrong[0]].value.trim()} is not a number.`);
     const found = TOOLS[form.dataset.tool](values);
+    if (!found.every((one) => Number.isFinite(one.value))) throw new Refused("That is beyond any measure.");
     const list = document.createElement("dl");
     for (const one of found) {
       const row = document.createElement("div");
