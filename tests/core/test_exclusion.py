@@ -34,12 +34,12 @@ def test_nothing_wrong_that_leaves_a_fault_open_is_not_called_healthy():
 
 def test_pressures_alone_make_a_fault_likely_and_a_sight_makes_it_sure():
     gauges = {name: value for name, value in STARVED.items() if name != "supply_air_temp"}
-    alone = judged(sheet(TXV, {"evaporator_air_proven": "yes", "condenser_air_proven": "yes"}, **gauges)).first
+    alone = judged(sheet(TXV, AIR_PROVEN, **gauges)).first
     assert alone.verdict == "fault"
     words = headline(alone, Reader())
-    if alone.causes[0].rests_on_one_kind:
-        assert words.words.startswith("Likely ")
-        assert "next check" in words.detail
+    assert alone.causes[0].rests_on_one_kind
+    assert words.words.startswith("Likely ")
+    assert "next check" in words.detail
     seen = judged(sheet(TXV, AIR_PROVEN | {"frost_after_drier": "yes"}, **gauges)).first
     assert not seen.causes[0].rests_on_one_kind
     assert not headline(seen, Reader()).words.startswith("Likely ")

@@ -6,7 +6,7 @@ import pytest
 
 from dry_gauge.core.electrical.capacitor import judge_capacitor, looks_like_dual, under_load_uf
 from dry_gauge.core.electrical.compressor_evidence import GROUND_TWICE, LINES, judge_compressor
-from dry_gauge.core.electrical.motor import fits, horsepower, horsepower_words, match_lines, to_ground, windings
+from dry_gauge.core.electrical.motor import fits, horsepower, match_lines, to_ground, windings
 from dry_gauge.core.electrical.power import odd_factor, power_factor, strip_heat
 from dry_gauge.core.electrical.supply import class_of, imbalance, judge_supply
 
@@ -30,7 +30,7 @@ def test_imbalance_is_the_greatest_deviation_over_the_mean():
 )  # fmt: skip
 def test_a_supply_is_named_by_what_it_reads(pair, ground, three, name):
     assert class_of(pair, ground, three).name == name
-    assert class_of(pair * 1.4, ground, three) is None or pair * 1.4 > 300
+    assert class_of(150.0, ground, three) is None
 
 
 @pytest.mark.parametrize(
@@ -115,7 +115,6 @@ def test_a_power_factor_that_cannot_be_asks_about_the_set_up():
 @pytest.mark.parametrize(("text", "hp"), [("1/3", 1 / 3), ("1-1/2 hp", 1.5), ("1 1/2", 1.5), ("0.75", 0.75), ("3", 3)])
 def test_horsepower_as_plates_write_it(text, hp):
     assert horsepower(text) == pytest.approx(hp)
-    assert horsepower(horsepower_words(hp)) == pytest.approx(hp)
 
 
 @pytest.mark.parametrize("text", ["", "a half", "1/0", "3/4/5"])

@@ -21,9 +21,9 @@ def legs_svg(supply: Supply, pairs: Mapping[str, float], ground: Mapping[str, fl
     told = ", ".join(f"{pair_words(name)} {volts:.0f} V" for name, volts in pairs.items())
     told += "".join(f", {leg.upper()} to ground {volts:.0f} V" for leg, volts in ground.items())
     root = svg.picture(_WIDTH, height, "power-legs", "Supply", f"{told}.", ident)
-    lost = _lost(supply)
+    lost = {one.leg for one in supply.findings if one.code == "leg_lost"}
     for i, leg in enumerate(legs):
-        _leg(root, leg, _TOP + _STEP * i, ground.get(leg), broken=leg == lost)
+        _leg(root, leg, _TOP + _STEP * i, ground.get(leg), broken=leg in lost)
     for name in PAIRS if three_phase else PAIRS[:1]:
         if name in pairs:
             _pair(root, name, pairs[name], pairs)
@@ -32,12 +32,6 @@ def legs_svg(supply: Supply, pairs: Mapping[str, float], ground: Mapping[str, fl
              supply.supply_class.name if supply.supply_class else ""]  # fmt: skip
     add(root, "text", "legs-sum", ", ".join(filter(None, words)), x=12, y=height - 14)
     return svg.written(root)
-
-
-def _lost(supply: Supply) -> str:
-    """The leg that is lost, by its finding's first word."""
-    found = next((one for one in supply.findings if one.code == "leg_lost"), None)
-    return found.phrase.template[:2].lower() if found else ""
 
 
 def _leg(root: Element, leg: str, y: float, volts: float | None, *, broken: bool) -> None:

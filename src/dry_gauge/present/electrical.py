@@ -35,7 +35,6 @@ class MeasuredItem:
     read: str
     lines: Sequence[str]
     stands: str
-    entry_id: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,7 +104,7 @@ def _amps(one: Kept[MachineAmpsBody]) -> MeasuredItem:
         stands = "act" if stands == "act" else "asks"
         lines.append("Legs differ by over 10 %: supply first, then the windings.")
     read = ", ".join(f"{pair_words(leg)} {amps:g} A" for leg, amps in body.legs.items())
-    return MeasuredItem(body.machine, read, lines, stands, str(one.entry_id))
+    return MeasuredItem(body.machine, read, lines, stands)
 
 
 def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
@@ -113,8 +112,7 @@ def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
     stands = {"good": "ok", "failed": "act"}.get(found.state, "asks")
     read = [f"bench {found.bench_uf:.1f} uF" if found.bench_uf is not None else "",
             f"under load {found.loaded_uf:.1f} uF" if found.loaded_uf is not None else ""]  # fmt: skip
-    return MeasuredItem(f"Capacitor, {one.body.machine}", ", ".join(filter(None, read)), [_said(found.phrase)], stands,
-                        str(one.entry_id))  # fmt: skip
+    return MeasuredItem(f"Capacitor, {one.body.machine}", ", ".join(filter(None, read)), [_said(found.phrase)], stands)
 
 
 _STRIPS = "Strip heat"
@@ -123,7 +121,7 @@ _STRIPS = "Strip heat"
 def _strips(one: Kept[StripHeatBody]) -> MeasuredItem:
     found = heat_of(one.body)
     stands = "ok" if 0.9 <= found.share <= 1.08 else "asks"
-    return MeasuredItem(_STRIPS, f"{found.kilowatts:.1f} kW", [_said(found.phrase)], stands, str(one.entry_id))
+    return MeasuredItem(_STRIPS, f"{found.kilowatts:.1f} kW", [_said(found.phrase)], stands)
 
 
 _SPINS = {"stiff": "Stiff by hand: bearing, rub, ice.", "seized": "Seized by hand.", "loose": "Side play: bearings worn."}
@@ -142,7 +140,7 @@ def _motor(one: Kept[MotorTestBody]) -> MeasuredItem:
     asks = body.spins == "stiff" or any(test.speaks == "asks" for test in tests)
     if not bad and not asks:
         lines.append("Good ohms do not clear a motor that opens a fuse under power.")
-    return MeasuredItem(f"Off-test, {body.machine}", "", lines, "act" if bad else "asks" if asks else "ok", str(one.entry_id))
+    return MeasuredItem(f"Off-test, {body.machine}", "", lines, "act" if bad else "asks" if asks else "ok")
 
 
 def _match(one: Kept[MotorMatchBody]) -> MatchSheet:

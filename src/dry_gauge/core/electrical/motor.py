@@ -9,7 +9,6 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from fractions import Fraction
 
 from dry_gauge.core.words import Phrase
 
@@ -40,15 +39,6 @@ def horsepower(written: str) -> float:
     if re.fullmatch(r"\d{1,3}(?:\.\d{1,3})?", text):
         return float(text)
     raise ValueError(f"{written!r} is no horsepower. Write it as on the plate: 1/3, 3/4, 1-1/2.")
-
-
-def horsepower_words(hp: float) -> str:
-    """Horsepower as a plate writes it."""
-    near = Fraction(hp).limit_denominator(16)
-    whole, rest = divmod(near.numerator, near.denominator)
-    if abs(float(near) - hp) > 0.01:
-        return f"{hp:g} hp"
-    return f"{whole or ''}{'-' if whole and rest else ''}{f'{rest}/{near.denominator}' if rest else ''} hp"
 
 
 def windings(ohms: Mapping[str, float], *, three_phase: bool) -> OffTest:

@@ -9,8 +9,6 @@ from dry_gauge.core.words import Phrase
 
 _USUAL_FACTOR = (0.5, 1.0)
 _FACTOR_DOUBT = 0.03
-STEP_SECONDS = 110.0
-"""The longest that one sequencer takes to come in (habit)."""
 
 
 def power_factor(watts: float, volts: float, amps: float, *, three_phase: bool) -> float:

@@ -44,11 +44,12 @@ CLASSES = (
 
 @dataclass(frozen=True, slots=True)
 class SupplyFinding:
-    """One thing to know about a supply; `stops` where nothing may run on it."""
+    """One thing to know about a supply; `stops` where nothing may run on it, `leg` which one it is about."""
 
     code: str
     phrase: Phrase
     stops: bool = False
+    leg: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -161,7 +162,7 @@ def _lost_leg(pairs: Mapping[str, float], ground: Mapping[str, float]) -> list[S
     backfed = f" Its {back:.0f} V to ground may come back through a winding." if back is not None and back >= _DEAD_V else ""
     cross = "Nothing runs on it; cross-test fuses from line to load side."
     words = f"{leg.upper()} is lost: both its pairs are low.{backfed} {cross}"
-    return [SupplyFinding("leg_lost", Phrase(words), stops=True)]
+    return [SupplyFinding("leg_lost", Phrase(words), stops=True, leg=leg)]
 
 
 def pair_words(name: str) -> str:
