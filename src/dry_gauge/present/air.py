@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.air.airflow import by_electric_heat, cfm, disagreements
+from dry_gauge.core.air.airflow import by_electric_heat, cfm, disagreements, fpm
 from dry_gauge.core.air.belt import Turn, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
 from dry_gauge.core.errors import Refused
@@ -136,7 +136,7 @@ def _ways(scene: Scene) -> list[Way]:
         body: TraverseBody = one.body
         result = flow_of(body)
         found.append(Way(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean "
-                         f"{result.mean_m_s / 0.3048 * 60:.0f} fpm", result.airflow, result.warning,
+                         f"{fpm(result.mean_m_s):.0f} fpm", result.airflow, result.warning,
                          f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
     heat, supply, back = state[Electrical].strips, _measured(scene, "supply_air_temp"), _measured(scene, "return_air_temp")
     if heat and supply and back:

@@ -25,6 +25,7 @@ LOG_LINEAR = {
     8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979),
 }
 DIAMETERS = 3
+FPM_M_S = 0.3048 / 60
 GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
     "rectangle": ((0.75, 5), (0.90, 6), (99.0, 7)), "round": ((0.25, 6), (99.0, 8)),
 }  # fmt: skip
@@ -184,6 +185,11 @@ def disagreements(ways: Sequence[tuple[str, Measured]]) -> list[Disagreement]:
         for (one, a), (other, b) in combinations(ways, 2)
         if abs(a.value - b.value) > hypot(a.uncertainty, b.uncertainty)
     ]
+
+
+def fpm(velocity_m_s: float) -> float:
+    """In the trade's unit."""
+    return velocity_m_s / FPM_M_S
 
 
 def cfm(flow_m3_s: float) -> float:

@@ -7,14 +7,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from dry_gauge.core.air.airflow import Grid, Traverse, rectangle, round_duct, traverse
+from dry_gauge.core.air.airflow import FPM_M_S, Grid, Traverse, rectangle, round_duct, traverse
 from dry_gauge.core.air.belt import BeltCheck, Turn, check, turns
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Part, VisitState, keeping
 
 _M_OF = {"in": 0.0254, "cm": 0.01}
-_M_S_OF = {"fpm": 0.3048 / 60, "m/s": 1.0}
+_M_S_OF = {"fpm": FPM_M_S, "m/s": 1.0}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
 Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
 

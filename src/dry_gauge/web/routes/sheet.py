@@ -24,6 +24,7 @@ from dry_gauge.present.headline import headline
 from dry_gauge.present.judge import likelihood_words
 from dry_gauge.present.rows import shown_unit
 from dry_gauge.service.sign_in import within_rate
+from dry_gauge.web.asked import page_size
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
 from dry_gauge.web.security import engine_of, someone_or_nobody
 from dry_gauge.web.typed import parse_number, parse_unit
@@ -141,7 +142,8 @@ def show_sheet(request: Request) -> Response:
     many = any(row.value for row in typed.rows) and not within_rate(engine_of(request), f"sheet {address}", per_minute * 3)
     circuit, typed, refused = (None, typed, "Many sheets from here in a minute: wait a little.") if many else judged(typed)
     drawings = {} if circuit is None else {
-        size: Markup(ladder_svg(circuit, reader, page_, f"ladder-{size}")) for size, page_ in (("desk", DESK), ("phone", PHONE))  # noqa: S704
+        size: Markup(ladder_svg(circuit, reader, geometry, f"ladder-{size}"))  # noqa: S704  (our own drawing)
+        for size, geometry in (("desk", DESK), ("phone", PHONE)) if page_size(request) in (None, size)
     }  # fmt: skip
     values: dict[str, Any] = {
         "typed": typed, "judged": circuit, "refused": refused, "units": reader, "drawings": drawings,
