@@ -24,6 +24,9 @@ _point = st.integers(1, MOST).map(ident)
 _few = st.sampled_from(["x", "roof", "whole"])
 _grams = st.integers(1, 9000)
 _yes = st.booleans()
+CHAIN = [{"name": "source", "sort": "source"}, {"name": "coil", "sort": "coil", "after": "source"},
+         {"name": "common", "sort": "common", "after": "coil"}]  # fmt: skip
+_link = st.sampled_from(["source", "coil", "common"])
 _way = st.sampled_from(["recovered", "removed", "weighed_in", "trimmed", "added", "lost"])
 FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "reading": {"quantity": st.sampled_from(["suction_pressure", "liquid_pressure"]), "value": st.floats(60, 300),
@@ -75,6 +78,20 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "strip_heat": {"amps": st.floats(20, 60), "volts": st.just(238.0), "installed_kw": st.just(10.0)},
     "motor_test": {"machine": _few, "ohms": st.just((3.0, 4.0, 7.0)), "wires_off": st.just(True)},
     "motor_match": {"machine": _few, "old": st.just({"hp": "1/3"}), "new": st.just({"hp": "1/2"})},
+    "chain": {"links": st.sampled_from([CHAIN, CHAIN[:2]])},
+    "chain_point": {"link": _link, "volts": st.sampled_from([0.0, 24.0]), "how": st.sampled_from(["common", "across"])},
+    "coil": {"coil": st.just("coil"), "runs": _yes},
+    "open_link": {"link": _link, "cause": st.sampled_from(["", "drain"])}, "closed_link": {"link": _link},
+    "fuse_hunt": {"circuit_v": st.just(24.0), "fuse_a": st.just(5.0), "breaker_a": st.just(3.0), "loads": st.just(["x", "roof"])},
+    "fuse_try": {"connected": st.sampled_from([[], ["x"], ["x", "roof"]]), "held": _yes},
+    "load_ohms": {"load": st.sampled_from(["x", "roof"]), "ohms": st.floats(0, 99)}, "fuse_end": {"found": _few},
+    "code": {"board": _few, "code": st.sampled_from(["4", "2-3"])}, "no_more_codes": {"board": _few},
+    "code_meaning": {"board": _few, "code": st.just("4"), "meaning": _few},
+    "defrost": {"mark": st.sampled_from(["called", "valve", "ended_by_time", "ended_by_temperature", "ice_left"])},
+    "sensor": {"name": _few, "ohms": st.floats(100, 50_000)},
+    "economiser": {"temp": st.floats(20, 90), "letter": st.sampled_from(["A", "D"])},
+    "thermostat": {"setpoint": st.floats(60, 80)}, "metering_check": {"bulb": st.sampled_from(["sound", "loose"])},
+    "wires_off": {"of": _few, "wires": st.just([{"terminal": "Y2", "colour": "yellow"}, {"terminal": "C"}])},
     "compressor_line": {"line": st.just("ground"), "answer": st.sampled_from(["good", "low"]),
                         "circuit": st.sampled_from([None, 1, 2])},
     "traverse": {"where": _few, "width": st.just(20.0), "height": st.just(16.0), "velocities": st.just((600.0,) * 25)},

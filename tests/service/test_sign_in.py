@@ -83,8 +83,9 @@ def test_the_database_keeps_no_token_and_no_password(engine, owner, shop):
 def test_guessing_one_login_is_stopped_where_it_comes_from_and_locks_nobody_out(make_shop, engine):
     target, other = make_shop(), make_shop()
     lead, known = target.logins["lead"], Caller("10.0.0.7", known_as="a browser of hers")
-    for _ in range(TRIES_PER_LOGIN):
-        assert sign_in(engine, lead, "guess", Caller("10.0.0.7")) is None
+    with suppress(TooManyTries):
+        for _ in range(2 * TRIES_PER_LOGIN + 1):  # a window of the clock may end in the middle of it
+            assert sign_in(engine, lead, "guess", Caller("10.0.0.7")) is None
     with pytest.raises(TooManyTries):
         sign_in(engine, lead, PASSWORD, Caller("10.0.0.7"))
     # The same person at another address, or behind the same one with a browser that has signed in before, comes in.

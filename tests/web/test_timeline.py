@@ -32,6 +32,24 @@ from dry_gauge.notebook.subjects.charge import (
 )
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
+from dry_gauge.notebook.subjects.codes import CodeBody, CodeMeaningBody, NoMoreCodesBody
+from dry_gauge.notebook.subjects.control_chain import (
+    ChainBody,
+    ChainLink,
+    ChainPointBody,
+    ClosedLinkBody,
+    CoilBody,
+    OpenLinkBody,
+)
+from dry_gauge.notebook.subjects.controls import (
+    EconomiserBody,
+    MeteringBody,
+    SensorBody,
+    ThermostatBody,
+    Wire,
+    WiresOffBody,
+)
+from dry_gauge.notebook.subjects.defrosts import DefrostBody
 from dry_gauge.notebook.subjects.electrical import (
     CapacitorBody,
     CompressorLineBody,
@@ -43,6 +61,7 @@ from dry_gauge.notebook.subjects.electrical import (
 )
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.findings import FindingEndBody
+from dry_gauge.notebook.subjects.fuse_hunt import FuseEndBody, FuseHuntBody, FuseTryBody, LoadOhmsBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import (
@@ -125,6 +144,28 @@ WORDS = {
     EvacuationBody(what="rig", gauge="V2"): ("Rig to be proven", "V2"),
     VacuumPointBody(evacuation=GONE, micron=1412): ("Vacuum", "1,412 microns"),
     VacuumEventBody(evacuation=GONE, event=VacuumEvent.SWEPT): ("Swept with dry nitrogen", ""),
+    ChainPointBody(link="Float", volts=24.5, how="across"): ("Across Float", "24.5 V"),
+    CoilBody(coil="Contactor", runs=False): ("Contactor", "does not pull in"),
+    OpenLinkBody(link="Float", cause="drain blocked"): ("Found open", "Float; drain blocked"),
+    ClosedLinkBody(link="Float", how="drain cleared"): ("Float carries again", "drain cleared"),
+    FuseHuntBody(circuit_v=24, fuse_a=5, breaker_a=3, loads=("valve", "relay")):
+        ("Hunt for what opens the fuse", "5 A at 24 V; valve, relay"),
+    FuseTryBody(connected=("valve",), held=False): ("Opened again", "with valve"),
+    LoadOhmsBody(load="valve", ohms=12): ("Ohms, valve", "12"),
+    FuseEndBody(found="the valve"): ("The fuse is back", "the valve"),
+    CodeBody(board="drive", taps_s=(0, 0.5, 2.5, 3.0), times=2): ("Code 2", "drive; 2 times; tapped along"),
+    CodeMeaningBody(board="drive", code="F12", meaning="bus volts high"): ("drive, code F12", "bus volts high"),
+    NoMoreCodesBody(board="drive"): ("drive", "no second code"),
+    DefrostBody(mark="called", temp=28): ("Defrost: called, or forced", "sensor 28 F"),
+    SensorBody(name="coil", ohms=32650, temp=32, wire="brown"): ("Sensor, coil", "32650 ohm, at 32 F, brown"),
+    EconomiserBody(temp=58, letter="B", damper="shut"): ("Economiser", "outdoors 58 F, letter B, damper shut"),
+    ThermostatBody(setpoint=72, space=76, mode="cool"): ("Thermostat", "cool, set 72 F, sees 76"),
+    MeteringBody(orifice_found="59", orifice_due="61", bulb="loose"):
+        ("Metering device", "orifice 59, table 61, bulb loose on its pipe"),
+    WiresOffBody(of="board", wires=(Wire(terminal="Y2", colour="yellow"), Wire(terminal="C"))):
+        ("Off: board", "Y2, yellow; C"),
+    ChainBody(links=(ChainLink(name="a", sort="source"), ChainLink(name="b", sort="coil", after="a"))):
+        ("Control chain", "2 links, 24 V"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),

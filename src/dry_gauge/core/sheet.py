@@ -16,6 +16,7 @@ from dry_gauge.core.vocabulary import (
     QUANTITIES,
     CompressorControl,
     EvaporatorClass,
+    Fault,
     HeadPressureControl,
     Kind,
     Metering,
@@ -161,6 +162,8 @@ class Sheet:
     earlier: tuple[EarlierSet, ...] = ()
     out_of_reach: tuple[str, ...] = ()
     """Names of checks that cannot be made here."""
+    part_odds: tuple[tuple[Fault, float], ...] = ()
+    """By what factor a part that was looked at moves the odds of causes."""
 
     @property
     def circuits(self) -> tuple[int, ...]:

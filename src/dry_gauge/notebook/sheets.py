@@ -6,12 +6,16 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 
+from dry_gauge.core.controls.chain import LinkSort
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
 from dry_gauge.core.vocabulary import School, State
 from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.control_chain import ControlChain
+from dry_gauge.notebook.subjects.controls import Controls
+from dry_gauge.notebook.subjects.defrosts import Defrosts
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.reach import Reach
@@ -59,7 +63,7 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
     implied = (*_implied(visit), *(_of_condition(tag) for tag in tags))
     sheet = Sheet(
         facts, tuple(readings), (*seen, *implied), school, started, changed, charged, defrosted, visit[Call].sorts,
-        out_of_reach=tuple(sorted(visit[Reach].out)),
+        out_of_reach=tuple(sorted(visit[Reach].out)), part_odds=visit[Controls].metering_odds,
     )  # fmt: skip
     return VisitSheet(sheet, refused | more)
 
@@ -75,13 +79,23 @@ def sheet_before(visit: VisitState, facts: UnitFacts) -> Sheet | None:
 
 
 def _implied(visit: VisitState) -> list[Observation]:
-    """What the ledger and the stage say without being asked."""
+    """What the ledger, the stage, the control chain and a defrost say without being asked."""
     found = []
     if visit[Ledger].lifted_sorts & {ChangeSort.JUMPER, ChangeSort.SAFETY}:
         found.append(make_observation("jumper_fitted", State.YES, None))
     if visit[Running].stage_not_as_called:
         found.append(make_observation("stage_held", State.NO, None))
+    chain = visit[ControlChain]
+    if chain.still_open:
+        found.append(make_observation("call_present", State.NO, None))
+    opened = {chain.sort_of(link) for link in chain.opened}
+    found += [make_observation(what, State.YES, None) for sort, what in _TRIPS.items() if sort in opened]
+    if visit[Defrosts].active:
+        found.append(make_observation("defrost_active", State.YES, None))
     return found
+
+
+_TRIPS = {LinkSort.HIGH_PRESSURE: "high_pressure_trip", LinkSort.LOW_PRESSURE: "low_pressure_trip"}
 
 
 # What a condition says to the gates.

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dry_gauge.core.visit.complaints import WITHOUT_RUNNING
 from dry_gauge.core.visit.survey import places
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import obstacles
@@ -11,6 +12,8 @@ from dry_gauge.notebook.sheets import facts_in
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.charge import Charge
+from dry_gauge.notebook.subjects.codes import Codes
+from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.electrical import Electrical
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.ledger import Ledger
@@ -33,6 +36,13 @@ def _stop(begun: bool, done: bool, note: str = "") -> Stop:
     return Stop("done" if done else "begun" if begun else "open", note)
 
 
+def begins_at(view: VisitView) -> str:
+    """The station at which a call is opened: what does not run, or not for long, begins at the controls."""
+    state = view.state
+    stands_still = WITHOUT_RUNNING & set(state[Call].sorts)
+    return "controls" if stands_still and not state[Readings].latest and controls(view).progress != "done" else "read"
+
+
 def arrive(view: VisitView) -> Stop:
     """Done with the complaint; claims wait to be seen."""
     call = view.state[Call]
@@ -47,6 +57,18 @@ def look(view: VisitView) -> Stop:
     questions = [what for place in places(facts_in(view.state, view.facts)) for what in place.sights]
     looked = sum(what in states for what in questions)
     return _stop(looked > 0, looked * 2 >= len(questions), f"{looked} of {len(questions)}")
+
+
+def controls(view: VisitView) -> Stop:
+    """Done when every coil of the chain pulls in and no link is open; begun with anything that was found."""
+    state, read = view.state[ControlChain], view.state[Codes].read
+    still_open = state.still_open
+    if still_open:
+        return Stop("begun", "open link")
+    runs = state.runs
+    done = bool(runs) and all(runs.values()) and state.chain is not None and len(runs) == len(state.chain.coils)
+    note = "runs" if done else f"{len(state.points)} read" if state.points else f"{len(read)} codes" if read else ""
+    return _stop(state.drawn is not None or bool(read), done, note)
 
 
 def air(view: VisitView) -> Stop:

@@ -13,6 +13,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import SCALE, LatestProbe, live_among
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.control_chain import ChainBody
 from dry_gauge.present.visit import VisitView
 
 Points = tuple[tuple[datetime, float], ...]
@@ -61,6 +62,47 @@ class UnitPast:
 
 
 @dataclass(frozen=True, slots=True)
+class CodeMeaning:
+    """What a code of a board means, by the shop's table; and how often boards like it showed it before."""
+
+    meaning: str
+    first_test: str
+    latches: bool
+
+
+@dataclass(frozen=True, slots=True)
+class ControlPast:
+    """What other visits and like units say of a unit's controls.
+
+    Parameters
+    ----------
+    own_chain, like_chain : ChainBody or None
+        As another visit left it, and of another unit of the model; `like_unit` says whose.
+    opened_here, opened_on_like : mapping of str to int
+        How often each link was found open before.
+    meanings : mapping of (str, str) to CodeMeaning
+        By board and code, both in small letters.
+    code_times : mapping of (str, str) to (int, int)
+        How often boards of that name showed it before, and on how many units.
+    codes_here : sequence of (str, str, datetime)
+        Board, code and when, on this unit, latest first.
+    neighbours : sequence of (UUID, str, str)
+        Units of the site that showed one of this visit's codes lately: id, tag, code.
+    """
+
+    own_chain: ChainBody | None = None
+    like_chain: ChainBody | None = None
+    like_unit: str = ""
+    opened_here: Mapping[str, int] = field(default_factory=dict)
+    opened_on_like: Mapping[str, int] = field(default_factory=dict)
+    boards: Sequence[str] = ()
+    meanings: Mapping[tuple[str, str], CodeMeaning] = field(default_factory=dict)
+    code_times: Mapping[tuple[str, str], tuple[int, int]] = field(default_factory=dict)
+    codes_here: Sequence[tuple[str, str, datetime]] = ()
+    neighbours: Sequence[tuple[UUID, str, str]] = ()
+
+
+@dataclass(frozen=True, slots=True)
 class Scene:
     """A visit with all that stands around it, at one moment.
 
@@ -68,7 +110,7 @@ class Scene:
     ----------
     traces : mapping of str to points
         What a live vacuum gauge showed since the notebook last knew, by evacuation.
-    history, past, instruments
+    history, past, controls, instruments
         Only for the stations that ask for them.
     """
 
@@ -83,6 +125,7 @@ class Scene:
     traces: Mapping[str, Points] = field(default_factory=dict)
     history: History | None = None
     past: UnitPast = UnitPast()
+    controls: ControlPast = field(default_factory=ControlPast)
     instruments: Sequence[Any] = ()
 
     @property

@@ -7,18 +7,20 @@ from __future__ import annotations
 
 import json
 from collections.abc import Sequence
-from typing import Protocol
+from typing import Any, Protocol
 
 from dry_gauge.notebook.earlier import made_another, shown
-from dry_gauge.notebook.kind import Body, Case, VisitState
+from dry_gauge.notebook.kind import Body, Case, Kept, VisitState
 from dry_gauge.notebook.sheets import sheet_of
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.closing import Closing
+from dry_gauge.notebook.subjects.codes import Codes
+from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.present import visit as present
 from dry_gauge.present.sound_days import earned, gaps_and_residuals
 from dry_gauge.service.book import Book
 from dry_gauge.service.posted import Posted
-from dry_gauge.store import follow_ups, sound_days
+from dry_gauge.store import controls, follow_ups, sound_days
 
 
 class Projection(Protocol):
@@ -86,4 +88,41 @@ class SoundDays:
         )  # fmt: skip
 
 
-PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays)
+class ControlHistory:
+    """Chains, links found open, codes and their meanings: what other visits and like units know beforehand."""
+
+    def __init__(self, posted: Posted) -> None:
+        self.posted = posted
+
+    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
+        """Nothing is shared with other visits."""
+
+    def check(self, case: Case[Body], after: VisitState) -> None:
+        """Anything that was found can be kept."""
+
+    def write(self, before: VisitState, after: VisitState) -> None:
+        """Drawn, found, read, taken back."""
+        connection, visit = self.posted.connection, self.posted.visit
+        drawn = after[ControlChain].drawn
+        if drawn != before[ControlChain].drawn:
+            if drawn is None:
+                controls.drop_chain(connection, visit.id)
+            else:
+                controls.keep_chain(connection, shop_id=self.posted.someone.shop_id, visit_id=visit.id, unit_id=visit.unit_id,
+                                    at=drawn.at, chain=drawn.body.model_dump(mode="json"))  # fmt: skip
+        opened, read = after[ControlChain].opened, after[Codes].read
+        if (opened, read) != (before[ControlChain].opened, before[Codes].read):
+            links = [self._row(one, sort="link", board="", name=one.body.link) for one in opened.values()]
+            codes = [self._row(one, sort="code", board=one.body.board, name=one.body.read) for one in read.values()]
+            controls.keep_findings(connection, visit.id, [{**row, "unit_id": visit.unit_id} for row in (*links, *codes)])
+        meanings = after[Codes].meanings
+        if meanings != before[Codes].meanings:
+            rows = [self._row(one, **one.body.model_dump(exclude={"kind"})) for one in meanings.values()]
+            controls.keep_meanings(connection, visit.id, rows)
+
+    def _row(self, one: Kept[Any], **values: Any) -> dict[str, Any]:
+        shop_id, visit_id = self.posted.someone.shop_id, self.posted.visit.id
+        return {"shop_id": shop_id, "id": one.entry_id, "visit_id": visit_id, "at": one.at, **values}
+
+
+PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays, ControlHistory)

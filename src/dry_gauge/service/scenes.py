@@ -12,8 +12,9 @@ from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.vacuum import Vacuum
-from dry_gauge.present.scene import Points, Scene, UnitPast
+from dry_gauge.present.scene import ControlPast, Points, Scene, UnitPast
 from dry_gauge.present.visit import VisitView
+from dry_gauge.service.control_past import control_past
 from dry_gauge.service.history import history_of
 from dry_gauge.service.notebooks import state_of
 from dry_gauge.service.sealed_live import since_kept
@@ -35,7 +36,7 @@ def scene_of(
     Parameters
     ----------
     needs : collection of str
-        Of ``weights``, ``trace``, ``history``, ``past`` and ``instruments``.
+        Of ``weights``, ``trace``, ``history``, ``past``, ``controls`` and ``instruments``.
     """
     weights = "weights" in needs
     return Scene(
@@ -46,6 +47,7 @@ def scene_of(
         traces=_traces(connection, view) if "trace" in needs else {},
         history=history_of(connection, someone, view.visit.unit_id, but=view.visit.id) if "history" in needs else None,
         past=_past(connection, view) if "past" in needs else UnitPast(),
+        controls=control_past(connection, view) if "controls" in needs else ControlPast(),
         instruments=instruments_of(connection) if "instruments" in needs else (),
     )  # fmt: skip
 

@@ -258,6 +258,62 @@ class SoundDay(Base):
     gaps: Mapped[dict[str, Any]]
 
 
+class ControlChainRow(Base):
+    """A unit's control chain as it stood at the end of a visit."""
+
+    __tablename__ = "control_chain"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("unit_id", table="unit"),
+        Index("control_chain_by_unit", "shop_id", "unit_id", text("at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    at: Mapped[datetime]
+    chain: Mapped[dict[str, Any]]
+
+
+class ControlFinding(Base):
+    """A link that was found open, or a code that was read; `board` is nothing for links."""
+
+    __tablename__ = "control_finding"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("unit_id", table="unit"),
+        Index("control_finding_by_unit", "shop_id", "unit_id", text("at DESC")),
+        Index("control_finding_by_visit", "shop_id", "visit_id"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    unit_id: Mapped[UUID]
+    sort: Mapped[str]
+    board: Mapped[str]
+    name: Mapped[str]
+    at: Mapped[datetime]
+
+
+class BoardCode(Base):
+    """What a code of a board means, typed once from its legend; the latest line counts."""
+
+    __tablename__ = "board_code"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        Index("board_code_by_board", "shop_id", text("lower(board)"), text("lower(code)"), text("at DESC")),
+        Index("board_code_by_visit", "shop_id", "visit_id"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    board: Mapped[str]
+    code: Mapped[str]
+    meaning: Mapped[str]
+    first_test: Mapped[str]
+    latches: Mapped[bool]
+    at: Mapped[datetime]
+
+
 class EntryRow(Base):
     """One line of a notebook. The application may add and read, never change or remove."""
 

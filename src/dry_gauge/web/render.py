@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from datetime import datetime
 from functools import lru_cache
 from pathlib import Path
@@ -19,6 +19,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined
 from markupsafe import Markup
 
 from dry_gauge.core.air.static_profile import StaticProfile
+from dry_gauge.core.controls.defrost import Mark
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
@@ -26,6 +27,7 @@ from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.air_path import path_svg
+from dry_gauge.drawing.defrost_line import defrost_svg
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
@@ -63,6 +65,11 @@ def air_path(profile: StaticProfile, points_pa: Mapping[str, float], reader: Rea
     return Markup(path_svg(profile, points_pa, reader, "air-path"))  # noqa: S704  (our own drawing, escaped where it is made)
 
 
+def defrost_line(marks: Sequence[tuple[Mark, float]]) -> Markup:
+    """A defrost along its minutes, drawn."""
+    return Markup(defrost_svg(marks, "defrost"))  # noqa: S704  (our own drawing, escaped where it is made)
+
+
 def _environment() -> Environment:
     environment = Environment(
         loader=FileSystemLoader([_HERE / "templates", _HERE]),  # stations keep theirs in their folders
@@ -82,7 +89,7 @@ def _environment() -> Environment:
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False, "front_door": False}  # fmt: skip
     environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
-                            "REMEDIED_AT": REMEDIED_AT, "air_path": air_path}  # fmt: skip
+                            "REMEDIED_AT": REMEDIED_AT, "air_path": air_path, "defrost_line": defrost_line}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.

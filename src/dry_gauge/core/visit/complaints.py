@@ -58,7 +58,7 @@ _C = FirstCheck
 _SETTING = _C("Thermostat: setting, mode, schedule, space temperature", "read", "space_temp")
 _FILTER = _C("Filter: look yourself, whatever was said about it", "look", "filter_dirty")
 _DAMPERS = _C("Dampers, zoning, fire mode, building computer", "look", "damper_closed")
-_CALL = _C("Call present at the unit", "look", "call_present")
+_CALL = _C("Call present at the unit: along its control chain", "controls", "call_present")
 _CONDENSER = _C("Condenser face, inner side too", "look", "condenser_dirty")
 _FAN = _C("Outdoor fan: turning, and the right way round", "look", "condenser_fan_stopped")
 
@@ -71,12 +71,12 @@ TRIAGE: Mapping[Complaint, Triage] = {
     Complaint.NEVER_STOPS: Triage(
         "Never stops",
         (_SETTING, _C("Doors, windows and load in the space", "look", "door_open"), _FILTER,
-         _C("Contactor: welded, held in without a call", "look", "call_present"), _CONDENSER),
+         _C("Contactor: welded, held in without a call", "controls", "call_present"), _CONDENSER),
         {_U: 1.5, _IC: 1.4, _HL: 1.3},
     ),
     Complaint.INTERMITTENT: Triage(
         "Comes and goes",
-        (_C("Codes and alarm history before anything is reset", "arrive"), _CALL,
+        (_C("Codes and alarm history before anything is reset", "controls"), _CALL,
          _C("Trips of the high- and low-pressure switch", "look", "high_pressure_trip"),
          _C("Float switch and drain", "look", "drain_blocked"), _C("Plugs and terminals: loose, dark, corroded", "look")),
         {_NONE: 1.4, _LC: 1.2},
@@ -104,7 +104,7 @@ TRIAGE: Mapping[Complaint, Triage] = {
         "Trips on hot afternoons",
         (_CONDENSER, _FAN, _C("Leaving air: hot, weak, pulsing, drawn back in", "look", "discharge_air_pulsing"),
          _C("Count the trips; read a manual reset before pressing it", "mend"),
-         _C("Volts at the disconnect under load", "arrive")),
+         _C("Volts at the disconnect under load", "electrical")),
         {_LC: 2.5, _O: 1.7, _NC: 1.5, _U: 0.6, _NONE: 0.8},
     ),
     Complaint.NO_HEAT: Triage(
@@ -125,14 +125,14 @@ TRIAGE: Mapping[Complaint, Triage] = {
         "Box too warm",
         (_C("Product temperature and since when: food first", "read", "product_temp"),
          _C("Door, gasket, what was loaded", "look", "door_open"), _C("Evaporator: ice, fans", "look", "ice_on_evaporator_even"),
-         _C("Defrost clock and when it last ran", "look", "defrost_active"), _CONDENSER,
+         _C("Defrost clock and when it last ran", "controls", "defrost_active"), _CONDENSER,
          _C("Sight glass", "look", "sight_glass_bubbles")),
         {_U: 1.4, _LE: 1.4, _HL: 1.3, _LC: 1.2},
     ),
     Complaint.DOES_NOT_RUN: Triage(
         "Does not run",
-        (_SETTING, _C("Codes, alarm history, trips; nothing is reset yet", "arrive"), _CALL,
-         _C("Disconnect, fuses, breaker: volts at the unit", "arrive"), _C("Float switch and drain", "look", "drain_blocked"),
+        (_SETTING, _C("Codes, alarm history, trips; nothing is reset yet", "controls"), _CALL,
+         _C("Disconnect, fuses, breaker: volts at the unit", "electrical"), _C("Float switch and drain", "look", "drain_blocked"),
          _FAN, _C("Blower and wheel: turn by hand, locked out", "look", "blade_unsafe"),
          _C("Terminals: dark, loose, burnt", "look", "burnt_parts")),
         {},
@@ -146,6 +146,10 @@ TRIAGE: Mapping[Complaint, Triage] = {
         {_NONE: 2.0},
     ),
 }  # fmt: skip
+
+
+WITHOUT_RUNNING = frozenset({Complaint.DOES_NOT_RUN, Complaint.INTERMITTENT, Complaint.TRIPS_HOT_AFTERNOONS})
+"""What begins at the controls: nothing runs, or not for long."""
 
 
 def first_checks(complaints: Iterable[Complaint]) -> tuple[FirstCheck, ...]:

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from enum import StrEnum
 from typing import Literal
-from uuid import UUID
+from uuid import UUID, uuid5
 
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import (
@@ -130,6 +131,23 @@ class Ledger(Part):
             tripped = one.body.event == "trip"
             counts[one.body.switch] = (trips + tripped, resets + (not tripped))
         return dict(sorted(counts.items()))
+
+
+def set_aside(visit: VisitState, entry: Entry, sort: ChangeSort, where: str, was: str = "") -> VisitState:
+    """The visit with something set aside that follows from another entry: it stands on the ledger by itself.
+
+    Its id is made from the entry's, so that the same entries give the same ledger.
+    """
+    follows = entry.model_copy(update={"id": uuid5(entry.id, where), "body": TemporaryBody(sort=sort, where=where, was=was)})
+    return _changed(visit, follows, TemporaryBody(sort=sort, where=where, was=was))
+
+
+def taken_back_up(visit: VisitState, entry: Entry, wheres: Collection[str], how: str) -> VisitState:
+    """The visit with those things, still set aside, back in their places."""
+    for key, change in visit[Ledger].temporary.items():
+        if change.open and change.body.where in wheres:
+            visit = _restored(visit, entry, RestoredBody(change=UUID(key), how=how))
+    return visit
 
 
 def _changed(visit: VisitState, entry: Entry, _: TemporaryBody) -> VisitState:

@@ -10,6 +10,7 @@ from fastapi import APIRouter, Form, Query, Request, Response
 from dry_gauge.core.spoken import understood
 from dry_gauge.notebook.sheets import circuits_of
 from dry_gauge.present.judge import circuits_compared
+from dry_gauge.present.rail import begins_at
 from dry_gauge.present.visit import circuit_of
 from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import visits_of_call
@@ -26,11 +27,12 @@ _MOST_SAID = 2000
 
 
 @router.get("/{visit_id}")
-def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "read") -> Response:
-    """The whole visit, at one of its stations."""
+def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "") -> Response:
+    """The whole visit, at one of its stations: where none is named, at the one where such a call begins."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        shows = VisitPage(connection, view, someone, reader_of(someone, view.facts), station_named(at), shown_circuit(circuit))
+        station = station_named(at or begins_at(view))
+        shows = VisitPage(connection, view, someone, reader_of(someone, view.facts), station, shown_circuit(circuit))
         values = {**timeline_part(connection, view, someone)[1], **page_values(shows),
                   "siblings": visits_of_call(connection, view.visit.call_id)}  # fmt: skip
         return page(request, "visits/show.html", someone=someone, **values)

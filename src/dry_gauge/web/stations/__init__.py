@@ -7,6 +7,9 @@ from dataclasses import replace
 
 from dry_gauge.core.air.airflow import GRID_RULE
 from dry_gauge.core.charge.amounts import LIQUID_LINES
+from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS
+from dry_gauge.core.controls.delays import DELAYS
+from dry_gauge.core.controls.thermistor import CURVES
 from dry_gauge.core.electrical.motor import MATCH_LABELS
 from dry_gauge.core.sealed import leak_search
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
@@ -16,6 +19,7 @@ from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
+from dry_gauge.notebook.subjects.controls import BULB_WORDS
 from dry_gauge.notebook.subjects.failed_tests import GAP_WORDS
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
@@ -25,6 +29,7 @@ from dry_gauge.notebook.subjects.vacuum import EVENT_WORDS
 # Not under their own names: those are the folders here.
 from dry_gauge.present import air as air_view
 from dry_gauge.present import arrive as arrive_view
+from dry_gauge.present import controls as controls_view
 from dry_gauge.present import electrical as electrical_view
 from dry_gauge.present import hold as hold_view
 from dry_gauge.present import leak as leak_view
@@ -40,6 +45,7 @@ from dry_gauge.web.stations.folders import template_in
 from dry_gauge.web.stations.pictures import (
     charge_in,
     charge_out,
+    control_chain,
     desk,
     hold_plots,
     leak_loop,
@@ -71,6 +77,13 @@ STATIONS = (
         pictures_judged=False, picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
     ),
     Station("look", "Look", look_view.look, stop=rail.look, key="l", pictured=loop, picture_tab="Loop", offers=_CONDITIONS),
+    Station(
+        "controls", "Controls", controls_view.controls, frozenset({"controls"}), rail.controls, key="o", pictured=control_chain,
+        picture_tab="Chain", moments=("electrical",), style="controls.css",
+        beside=tuple(f"stations/controls/{part}.html" for part in ("walk", "open", "coils", "editor", "results")),
+        offers={"DELAYS": DELAYS, "LINK_HABITS": HABITS, "PLACE_WORDS": PLACE_WORDS, "BULB_WORDS": BULB_WORDS,
+                "CURVE_NAMES": [(name, name) for name in CURVES]},
+    ),
     Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS | {"GRID_RULE": GRID_RULE},
             beside=("stations/air/fans.html", "stations/air/way.html"), beside_reading=("stations/air/way.html",)),
     Station(

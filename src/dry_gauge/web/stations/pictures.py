@@ -10,10 +10,13 @@ from markupsafe import Markup
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
+from dry_gauge.drawing import chain as chain_drawing
 from dry_gauge.drawing import charge_column, hold_plot, power_legs, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
+from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, VacuumEvent
+from dry_gauge.present import controls
 from dry_gauge.present.account import Account
 from dry_gauge.present.hold import HoldDesk
 from dry_gauge.present.leak import LeakView
@@ -53,6 +56,20 @@ def supply_legs(page: VisitPage) -> Mapping[str, Any]:
     body = shows.supply_body
     drawn = power_legs.legs_svg(shows.supply, body.pairs, body.ground, "supply", three_phase=body.three_phase)
     return {"legs": Markup(drawn), "legs_state": "under load" if body.loaded else "with nothing running"}  # noqa: S704  (ours)
+
+
+def control_chain(page: VisitPage) -> Mapping[str, Any]:
+    """The control chain."""
+    shows = page.shows
+    drawings = {}
+    if shows.walk is not None:
+        chain = page.view.state[ControlChain]
+        opened = [one.body.link for one in chain.still_open]
+        for name, size in (("desk", chain_drawing.DESK), ("phone", chain_drawing.PHONE)):
+            if page.size in (None, name):
+                drawn = chain_drawing.chain_svg(shows.walk, controls.volts_read(chain), opened, size, f"chain-{name}")
+                drawings[name] = Markup(drawn)  # noqa: S704  (ours)
+    return {"chain_drawings": drawings}
 
 
 def desk(page: VisitPage) -> Mapping[str, Any]:

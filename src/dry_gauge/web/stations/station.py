@@ -57,6 +57,8 @@ class Station:
         The one thing to know and what comes next, which stay in sight on a phone; without it the verdict does.
     moments : tuple of str
         What is about to be done here besides what the name says: decides which cautions are shown.
+    style : str
+        A stylesheet of its own, where it has one.
     live : tuple of str
         Templates that are drawn again while probes speak.
     beside, beside_reading : tuple of str
@@ -91,6 +93,7 @@ class Station:
     draws_nothing: str = ""
     docked: Callable[[Scene, Any, Account], tuple[str, str]] | None = None
     moments: tuple[str, ...] = ()
+    style: str = ""
     live: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
     beside_reading: tuple[str, ...] = ()

@@ -3,4 +3,6 @@ import "./page.js";
 import "./sheet.js";
 import "./spoken.js";
 import "./shell.js";
+import "./blinks.js";
+import "./chain.js";
 import "./grid.js";

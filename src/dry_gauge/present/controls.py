@@ -1,0 +1,362 @@
+"""Controls: the chain and the next point to measure, what opens a fuse, codes, waits, sensors, defrost, wires."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from uuid import UUID
+
+from dry_gauge.core.controls.chain import HABITS, SAFETIES, TEMPLATES, Chain, Link, template_for
+from dry_gauge.core.controls.defrost import MARK_WORDS, DefrostVerdict, Mark, marks_for
+from dry_gauge.core.controls.delays import DELAYS
+from dry_gauge.core.controls.fuse_hunt import Hunt, shorted
+from dry_gauge.core.controls.walker import How, Walk, walk
+from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Kept, in_time
+from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.codes import CodeBody, Codes
+from dry_gauge.notebook.subjects.control_chain import ChainBody, ControlChain
+from dry_gauge.notebook.subjects.controls import (
+    BULB_WORDS,
+    Controls,
+    EconomiserBody,
+    MeteringBody,
+    SensorBody,
+    ThermostatBody,
+)
+from dry_gauge.notebook.subjects.defrosts import Defrosts
+from dry_gauge.notebook.subjects.fuse_hunt import FuseHunt
+from dry_gauge.present.electrical import MeasuredItem
+from dry_gauge.present.scene import CodeMeaning, ControlPast, Scene
+
+STRIKE_WINDOW = timedelta(hours=24)
+_STRIKES = 3
+_ALTERNATIVES = 3
+
+
+@dataclass(frozen=True, slots=True)
+class Start:
+    """A chain to begin with: a template, this unit's own of another visit, a like unit's."""
+
+    key: str
+    label: str
+    links: int
+
+
+@dataclass(frozen=True, slots=True)
+class ChainRow:
+    """One link of the chain as the editor shows it, and its place in the walk."""
+
+    link: Link
+    label: str
+    state: str
+    volts: str
+    share: float
+    """Of the odds that it is the open one."""
+
+
+@dataclass(frozen=True, slots=True)
+class OpenLink:
+    """A link found open that does not carry yet, and why such a link opens."""
+
+    link: Link
+    cause: str
+    causes: Sequence[str]
+    is_safety: bool
+
+
+@dataclass(frozen=True, slots=True)
+class CodeRow:
+    """One code that was read: what it means by the shop's table, its first test, how often before."""
+
+    board: str
+    code: str
+    read: str
+    meaning: CodeMeaning | None
+    before: str
+
+
+@dataclass(frozen=True, slots=True)
+class BoardRow:
+    """One board: its codes, and whether a second one was looked for; strikes within a day."""
+
+    name: str
+    codes: Sequence[CodeRow]
+    looked_through: bool
+    strikes: int
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """A wait that is timed: when it ends at the earliest and at the latest."""
+
+    label: str
+    not_before: datetime
+    latest: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class HuntView:
+    """The hunt for what opens a fuse, with ohms beside each suspect."""
+
+    stands: Hunt
+    loads: Sequence[tuple[str, float, str]]
+    running: bool
+    openings: int
+    spent: int
+    circuit: str
+    tried: bool
+    found: str
+
+
+@dataclass(frozen=True, slots=True)
+class ControlsView:
+    """The station as it stands."""
+
+    chain: Chain | None
+    chain_rows: Sequence[ChainRow]
+    walk: Walk | None
+    starts: Sequence[Start]
+    known_chains: Mapping[str, ChainBody | None]
+    """Behind the starts ``own`` and ``like``."""
+    open_links: Sequence[OpenLink]
+    coils: Sequence[tuple[str, bool | None]]
+    walk_said: str
+    """The walk in one line."""
+    never_at_fault: str
+    hunt: HuntView | None
+    boards: Sequence[BoardRow]
+    known_boards: Sequence[str]
+    neighbours: Sequence[tuple[UUID, str, str]]
+    waits: Sequence[Wait]
+    measured: Sequence[MeasuredItem]
+    defrost: DefrostVerdict
+    marks: Sequence[tuple[Mark, str, bool]]
+    has_defrost: bool
+    defrost_marks: Sequence[tuple[Mark, float]]
+
+
+def controls(scene: Scene) -> ControlsView:
+    """All of it, the chain first."""
+    state, past = scene.view.state[ControlChain], scene.controls
+    chain, kind = state.chain, scene.view.facts.kind
+    walked = None if chain is None else walk(chain, state.volts, state.runs, state.closed, opened_here=past.opened_here,
+                                             opened_on_like=past.opened_on_like)  # fmt: skip
+    defrosts = scene.view.state[Defrosts]
+    tapped = {mark for mark, _ in defrosts.sequence}
+    has_defrost = kind.is_heat_pump or kind.is_walk_in
+    marks = [(mark, MARK_WORDS[mark], mark in tapped) for mark in marks_for(walk_in=kind.is_walk_in)] if has_defrost else []
+    return ControlsView(
+        chain, _rows(state, walked), walked, _starts(scene, past),
+        {"own": past.own_chain, "like": past.like_chain}, _open_links(state),
+        [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked),
+        _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), _boards(scene, past), _known_boards(scene, past),
+        past.neighbours, _waits(scene), _measured(scene), defrosts.judged(walk_in=kind.is_walk_in),
+        marks, has_defrost, defrosts.sequence,
+    )  # fmt: skip
+
+
+def volts_read(state: ControlChain) -> Mapping[str, float]:
+    """What the far side of each link read last. [V]"""
+    return {one.link: one.volts for one in state.volts if one.how is How.COMMON}
+
+
+# -- the chain --------------------------------------------------------------------------
+
+
+def _rows(state: ControlChain, walked: Walk | None) -> list[ChainRow]:
+    if walked is None:
+        return []
+    read, open_names = volts_read(state), {one.body.link for one in state.still_open}
+    return [
+        ChainRow(link, HABITS[link.sort].label, "open" if link.name in open_names else walked.shows.get(link.name, "unknown"),
+                 f"{read[link.name]:g} V" if link.name in read else "", walked.belief[link.name])
+        for link in walked.chain.links
+    ]  # fmt: skip
+
+
+def _starts(scene: Scene, past: ControlPast) -> list[Start]:
+    found = []
+    if past.own_chain:
+        found.append(Start("own", "This unit's own, from an earlier visit", len(past.own_chain.links)))
+    if past.like_chain:
+        found.append(Start("like", f"Of a unit like it: {past.like_unit}", len(past.like_chain.links)))
+    fitting = template_for(scene.view.facts.kind)
+    names = [fitting, *(name for name in TEMPLATES if name != fitting)]
+    return [*found, *(Start(name, name, len(TEMPLATES[name].links)) for name in names)]
+
+
+def body_of(chain: Chain, taken_from: str) -> ChainBody:
+    """A chain as an entry."""
+    links = [{"name": link.name, "sort": link.sort, "after": link.after, "place": link.place, "owner": link.owner}
+             for link in chain.links]  # fmt: skip
+    return ChainBody.model_validate({"nominal_v": chain.nominal_v, "links": links, "taken_from": taken_from})
+
+
+def _open_links(state: ControlChain) -> list[OpenLink]:
+    chain = state.chain
+    if chain is None:
+        return []
+    found = [(chain.by_name.get(one.body.link), one.body.cause) for one in state.still_open]
+    return [OpenLink(link, cause, link.causes, link.sort in SAFETIES) for link, cause in found if link]
+
+
+def _said(state: ControlChain, walked: Walk | None) -> str:
+    if walked is None:
+        return "Draw the chain once: its next point to measure is then always known."
+    if state.still_open:
+        return f"{state.still_open[-1].body.link} is open. Find why before it is closed."
+    if walked.named:
+        return f"{walked.named.name} is the open one, {walked.belief[walked.named.name]:.0%} sure.".replace("%", " %")
+    return walked.why
+
+
+def _never_at_fault(scene: Scene, state: ControlChain) -> str:
+    """What may be said of the refrigerant side once the chain was the fault."""
+    if not state.closed or state.still_open or not state.runs or not all(state.runs.values()):
+        return ""
+    names = ", ".join(sorted(state.closed))
+    first = scene.view.assessment.first if scene.view.assessment else None
+    if first is None or not first.view.measured:
+        return f"It runs again; {names} had stopped it. Nothing was read on the refrigerant side, so nothing is said of it."
+    if first.verdict == "healthy":
+        return f"{names} had stopped it. The refrigerant side was never at fault."
+    if first.verdict == "fault" and first.causes[0].fault is not Fault.NONE:
+        return f"{names} had stopped it; the readings name something besides."
+    return f"It runs again; {names} had stopped it. The readings have not proven the refrigerant side yet."
+
+
+# -- fuse ----------------------------------------------------------------------------------
+
+
+def _hunt(state: FuseHunt) -> HuntView | None:
+    stands = state.stands
+    if stands is None or state.on is None:
+        return None
+    body = state.on.body
+    loads = []
+    for name in body.loads:
+        ohms = state.ohms.get(name)
+        words = ""
+        if ohms:
+            bad = shorted(ohms.body.ohms, body.circuit_v, body.fuse_a)
+            words = f"{ohms.body.ohms:g} ohm: {'shorted' if bad else 'good ohms, still a suspect until it ran alone'}"
+        loads.append((name, stands.belief.get(name, 0.0), words))
+    return HuntView(stands, loads, state.running, state.openings, body.spent, f"{body.fuse_a:g} A at {body.circuit_v:g} V",
+                    bool(state.tries), state.ended.body.found if state.ended else "")  # fmt: skip
+
+
+# -- codes ---------------------------------------------------------------------------------
+
+
+def _boards(scene: Scene, past: ControlPast) -> list[BoardRow]:
+    state = scene.view.state[Codes]
+    typed = [one.body for one in state.meanings.values()]
+    meanings = {**past.meanings, **{(one.board.casefold(), one.code.casefold()):
+                                    CodeMeaning(one.meaning, one.first_test, one.latches) for one in typed}}  # fmt: skip
+    rows = []
+    for board in state.boards():
+        read = [one for one in in_time(state.read.values()) if one.body.board == board]
+        read.sort(key=lambda one: one.body.order or 99)
+        codes = [_code(one, meanings, past) for one in read]
+        rows.append(BoardRow(board, codes, board.casefold() in state.looked_through, _strikes(scene, board, read)))
+    return rows
+
+
+def _code(one: Kept[CodeBody], meanings: Mapping[tuple[str, str], CodeMeaning], past: ControlPast) -> CodeRow:
+    body = one.body
+    key = (body.board.casefold(), body.read.casefold())
+    how = [f"{body.times} times" if body.times > 1 else "", body.shown_on,
+           f"number {body.order} in its list" if body.order else "", "slow flash" if body.slow else ""]  # fmt: skip
+    times, units = past.code_times.get(key, (0, 0))
+    before = f"Seen {times} times before on {units} unit{'s' if units != 1 else ''} of the shop." if times else ""
+    return CodeRow(body.board, body.read, ", ".join(filter(None, how)), meanings.get(key), before)
+
+
+def _strikes(scene: Scene, board: str, read: Sequence[Kept[CodeBody]]) -> int:
+    """How often within a day the code that came most did: boards lock out after about three."""
+    lately = [code for name, code, at in scene.controls.codes_here
+              if name.casefold() == board.casefold() and scene.now - at < STRIKE_WINDOW]  # fmt: skip
+    counts = {one.body.read: one.body.times + lately.count(one.body.read) for one in read}
+    most = max(counts.values(), default=0)
+    return most if most >= _STRIKES else 0
+
+
+def _known_boards(scene: Scene, past: ControlPast) -> Sequence[str]:
+    return tuple(dict.fromkeys([*scene.view.state[Codes].boards(), *past.boards]))
+
+
+# -- waits ---------------------------------------------------------------------------------
+
+
+def _waits(scene: Scene) -> list[Wait]:
+    by_label = {delay.label: delay for delay in DELAYS.values()}
+    found = []
+    for timer in scene.view.state[Agenda].timers.values():
+        delay = by_label.get(timer.body.what)
+        if timer.open and delay:
+            at = timer.at
+            found.append(Wait(delay.label, at + timedelta(minutes=delay.low_min), at + timedelta(minutes=delay.high_min)))
+    return found
+
+
+# -- what was measured ------------------------------------------------------------------------
+
+_STANDS = {"good": "ok", "asks": "asks", "wrong": "act"}
+
+
+def _measured(scene: Scene) -> list[MeasuredItem]:
+    state, reader = scene.view.state[Controls], scene.reader
+    return [
+        *(_sensor(one.body, reader) for one in in_time(state.sensors.values())),
+        *(_economiser(one.body, reader) for one in state.economisers.values()),
+        *(_thermostat(one.body) for one in state.thermostats.values()),
+        *(_metering(one.body) for one in state.metering.values()),
+    ]  # fmt: skip
+
+
+def _sensor(body: SensorBody, reader: Reader) -> MeasuredItem:
+    found = body.judged
+    lines = [found.words]
+    if found.temperature_k is not None and found.uncertainty_k is not None:
+        shown = f"{reader.say('temperature', found.temperature_k)} by its curve, give or take "
+        lines.insert(0, shown + reader.say("difference", found.uncertainty_k))
+    if found.off_k is not None:
+        way = "above" if found.off_k > 0 else "below"
+        lines[0] += f"; {reader.say('difference', abs(found.off_k))} {way} the thermometer"
+    name = f"Sensor, {body.name}{f', {body.wire}' if body.wire else ''}"
+    return MeasuredItem(name, f"{body.ohms:,.0f} ohm", lines, _STANDS[found.state])
+
+
+def _economiser(body: EconomiserBody, reader: Reader) -> MeasuredItem:
+    found = body.judged
+    line = f"Letter {body.letter}: free below about {reader.say('temperature', found.up_to_k)} at this humidity (assumed habit)."
+    return MeasuredItem("Economiser", f"outdoors {body.temp:g} °{body.temp_unit}", [found.words, line, *found.then],
+                        "act" if "does the other" in found.words else "ok")  # fmt: skip
+
+
+def _thermostat(body: ThermostatBody) -> MeasuredItem:
+    lines = []
+    stands = "ok"
+    if body.space is not None and body.differential is not None:
+        gap = body.space - body.setpoint if body.mode != "heat" else body.setpoint - body.space
+        calls = gap >= body.differential / 2
+        lines.append("By its setting it should call now." if calls else "By its setting it should not call now.")
+        stands = "ok" if calls else "asks"
+    lines += [words for words in (body.second_stage, body.schedule) if words]
+    return MeasuredItem("Thermostat", f"{body.mode or 'set'} {body.setpoint:g} °{body.temp_unit}", lines, stands)
+
+
+def _metering(body: MeteringBody) -> MeasuredItem:
+    found, due = body.orifice_found.strip(), body.orifice_due.strip()
+    wrong = []
+    if found and due and found != due:
+        wrong.append(f"Orifice {found} where the table asks for {due}: it feeds another unit's flow.")
+    if body.bulb not in ("", "sound"):
+        wrong.append(f"Bulb {BULB_WORDS[body.bulb]}: it feels the wrong warmth. Mend that before the valve is blamed.")
+    if body.screen == "blocked":
+        wrong.append(f"Screen blocked{f' with {body.debris}' if body.debris else ''}: find where that comes from.")
+    right = "The orifice is the one that the outdoor unit asks for." if found and found == due else "Nothing against it."
+    return MeasuredItem("Metering device", "", wrong or [right], "act" if wrong else "ok")

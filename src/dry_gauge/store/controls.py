@@ -1,0 +1,112 @@
+"""Control chains, links found open, codes read and what they mean, across visits and units."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection, delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import aliased
+
+from dry_gauge.store.models import BoardCode, ControlChainRow, ControlFinding, Site, Unit
+
+_MOST_FINDINGS = 300
+_LATELY = timedelta(days=60)
+
+
+def drop_chain(connection: Connection, visit_id: UUID) -> None:
+    """This visit's chain was taken back."""
+    connection.execute(delete(ControlChainRow).where(ControlChainRow.visit_id == visit_id))
+
+
+def keep_chain(connection: Connection, **values: Any) -> None:
+    """The chain as a visit left it."""
+    row = insert(ControlChainRow).values(**values)
+    anew = {"at": row.excluded.at, "chain": row.excluded.chain}
+    connection.execute(row.on_conflict_do_update(index_elements=["shop_id", "visit_id"], set_=anew))
+
+
+def keep_findings(connection: Connection, visit_id: UUID, rows: Sequence[dict[str, Any]]) -> None:
+    """What this visit found, all of it anew."""
+    connection.execute(delete(ControlFinding).where(ControlFinding.visit_id == visit_id))
+    if rows:
+        connection.execute(insert(ControlFinding), list(rows))
+
+
+def keep_meanings(connection: Connection, visit_id: UUID, rows: Sequence[dict[str, Any]]) -> None:
+    """Lines of the tables that were typed on this visit, all of them anew."""
+    connection.execute(delete(BoardCode).where(BoardCode.visit_id == visit_id))
+    if rows:
+        connection.execute(insert(BoardCode), list(rows))
+
+
+def chain_of_unit(connection: Connection, unit_id: UUID, but: UUID) -> Any:
+    """The unit's own chain as another visit left it last."""
+    return connection.execute(
+        select(ControlChainRow.chain, ControlChainRow.at)
+        .where(ControlChainRow.unit_id == unit_id, ControlChainRow.visit_id != but)
+        .order_by(ControlChainRow.at.desc()).limit(1)
+    ).one_or_none()  # fmt: skip
+
+
+def chain_of_like(connection: Connection, unit_id: UUID) -> Any:
+    """The latest chain of another unit of that model, and whose it is."""
+    own, other = aliased(Unit), aliased(Unit)
+    return connection.execute(
+        select(ControlChainRow.chain, ControlChainRow.at, other.tag, Site.name.label("site_name"))
+        .join(other, (other.shop_id == ControlChainRow.shop_id) & (other.id == ControlChainRow.unit_id))
+        .join(own, (own.shop_id == other.shop_id) & (own.model == other.model) & (own.id != other.id))
+        .join(Site, (Site.shop_id == other.shop_id) & (Site.id == other.site_id))
+        .where(own.id == unit_id, own.model != "")
+        .order_by(ControlChainRow.at.desc()).limit(1)
+    ).one_or_none()  # fmt: skip
+
+
+def findings_on_like(connection: Connection, unit_id: UUID, but: UUID) -> Sequence[Any]:
+    """What other visits found on this unit and on others of its model, latest first."""
+    own, other = aliased(Unit), aliased(Unit)
+    return connection.execute(
+        select(ControlFinding.sort, ControlFinding.board, ControlFinding.name, ControlFinding.at,
+               (other.id == own.id).label("here"))
+        .join(other, (other.shop_id == ControlFinding.shop_id) & (other.id == ControlFinding.unit_id))
+        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | ((own.model == other.model) & (own.model != ""))))
+        .where(own.id == unit_id, ControlFinding.visit_id != but)
+        .order_by(ControlFinding.at.desc()).limit(_MOST_FINDINGS)
+    ).all()  # fmt: skip
+
+
+def code_history(connection: Connection, boards: Sequence[str], but: UUID) -> Sequence[Any]:
+    """Codes of those boards on any unit of the shop, counted: how often, on how many units, when last."""
+    return connection.execute(
+        select(func.lower(ControlFinding.board).label("board"), func.lower(ControlFinding.name).label("code"),
+               func.count().label("times"), func.count(ControlFinding.unit_id.distinct()).label("units"),
+               func.max(ControlFinding.at).label("last"))
+        .where(ControlFinding.sort == "code", func.lower(ControlFinding.board).in_([board.lower() for board in boards]),
+               ControlFinding.visit_id != but)
+        .group_by(func.lower(ControlFinding.board), func.lower(ControlFinding.name))
+    ).all()  # fmt: skip
+
+
+def neighbours_with(connection: Connection, unit_id: UUID, codes: Sequence[str], now: datetime) -> Sequence[Any]:
+    """Other units of the site that showed one of those codes lately."""
+    own, other = aliased(Unit), aliased(Unit)
+    return connection.execute(
+        select(other.id, other.tag, ControlFinding.name, func.max(ControlFinding.at).label("last"))
+        .join(other, (other.shop_id == ControlFinding.shop_id) & (other.id == ControlFinding.unit_id))
+        .join(own, (own.shop_id == other.shop_id) & (own.site_id == other.site_id) & (own.id != other.id))
+        .where(own.id == unit_id, ControlFinding.sort == "code", ControlFinding.at > now - _LATELY,
+               func.lower(ControlFinding.name).in_([code.lower() for code in codes]))
+        .group_by(other.id, other.tag, ControlFinding.name).order_by(other.tag)
+    ).all()  # fmt: skip
+
+
+def meanings_of(connection: Connection) -> Sequence[Any]:
+    """The shop's tables of codes, the latest line of each."""
+    return connection.execute(
+        select(BoardCode.board, BoardCode.code, BoardCode.meaning, BoardCode.first_test, BoardCode.latches)
+        .distinct(func.lower(BoardCode.board), func.lower(BoardCode.code))
+        .order_by(func.lower(BoardCode.board), func.lower(BoardCode.code), BoardCode.at.desc())
+    ).all()  # fmt: skip
