@@ -6,7 +6,6 @@ Run by `make accuracy` after the judgement's own part, or by itself: it takes a 
 from __future__ import annotations
 
 from collections import Counter
-from pathlib import Path
 
 import numpy as np
 
@@ -15,9 +14,9 @@ from dry_gauge.bench.holding import any_day, hold_readings
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.sealed.pressure_hold import Hold, judge_hold
 from dry_gauge.core.sealed.vacuum import END_POINTS, Rise, judge_decay
+from scripts.section import put
 
-TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
-HEADING = "## Evacuations and pressure holds"
+HEADING = "Evacuations and pressure holds"
 DECAY_SEED, HOLD_SEED = 2_611_001, 2_611_002
 TRACES, HOLDS = 400, 400
 KINDS = (Rise.TIGHT, Rise.MOISTURE, Rise.LEAK, Rise.BOTH)
@@ -68,10 +67,9 @@ def holds() -> list[str]:
 
 
 def write() -> None:
-    text = TARGET.read_text().split(HEADING)[0].rstrip()
-    parts = [text, HEADING, "Written by `scripts/accuracy_sealed.py`.", "### What a rise after shutting the valve means",
+    parts = ["Written by `scripts/accuracy_sealed.py`.", "### What a rise after shutting the valve means",
              "\n".join(decays()), "### Pressure holds", "\n".join(holds())]  # fmt: skip
-    TARGET.write_text("\n\n".join(parts) + "\n")
+    put(HEADING, parts)
 
 
 if __name__ == "__main__":

@@ -7,16 +7,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import log2
-from pathlib import Path
 from statistics import mean, median
 
 import numpy as np
 
 from dry_gauge.bench.control_chain import DeadUnit, chance_chain, chance_open, dead_coils
 from dry_gauge.core.controls.walker import Volts, walk
+from scripts.section import put
 
-TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
-HEADING = "## The walk along a control chain"
+HEADING = "The walk along a control chain"
 SEED, UNITS = 2_611_600, 1000
 _MOST = 40
 
@@ -54,9 +53,10 @@ def found_in(unit: DeadUnit) -> list[Found]:
 def row(words: str, found: list[Found]) -> str:
     wrong = sum(one.named and not one.right for one in found) / len(found)
     unnamed = sum(not one.named for one in found) / len(found)
+    counts = [one.measured for one in found]
     over = median(one.measured - log2(one.links) for one in found)
-    return (f"| {words} | {len(found)} | {median(one.measured for one in found):.0f} | {mean(one.measured for one in found):.1f} | "
-            f"{over:+.1f} | {wrong:.1%} | {unnamed:.1%} |")  # fmt: skip
+    return (f"| {words} | {len(found)} | {median(counts):.0f} | {mean(counts):.1f} | {over:+.1f} | {wrong:.1%} | "
+            f"{unnamed:.1%} |")  # fmt: skip
 
 
 def units(ghost: float, slip: float, count: int = UNITS) -> list[Found]:
@@ -74,15 +74,15 @@ def write() -> None:
     by_length = [row(f"{low} to {high} links", [one for one in usual if low <= one.links <= high])
                  for low, high in ((6, 8), (9, 12), (13, 16), (17, 20))]  # fmt: skip
     lines = [
-        f"{UNITS} simulated dead units a row: chains of 6 to 20 links, half of them with a branch, one link open or (three in ten) "
-        "two, each counted by itself after the one before is mended. Which is open: half by habit, half anywhere. A dead wire "
-        "shows ghost volts in 5 % of the readings, 2 % are mistyped. 'Beyond' is the median of measurements less log2 of the links.",
+        f"{UNITS} simulated dead units a row: chains of 6 to 20 links, half of them with a branch, one link open or (three in "
+        "ten) two, each counted by itself after the one before is mended. Which is open: half by habit, half anywhere. A dead "
+        "wire shows ghost volts in 5 % of the readings, 2 % are mistyped. 'Beyond' is the median of measurements less log2 of "
+        "the links.",
         "",
         "| Units | Open links | Median | Mean | Beyond | Wrong part named | None named |", "|---|---|---|---|---|---|---|",
         row("all", usual), *by_length, row("no errors at all", units(0, 0)), row("twice the errors", units(0.10, 0.04)),
     ]  # fmt: skip
-    text = TARGET.read_text().split(HEADING)[0].rstrip()
-    TARGET.write_text("\n\n".join([text, HEADING, "Written by `scripts/accuracy_walker.py`.", "\n".join(lines)]) + "\n")
+    put(HEADING, ["Written by `scripts/accuracy_walker.py`.", "\n".join(lines)])
 
 
 if __name__ == "__main__":

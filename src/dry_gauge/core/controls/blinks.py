@@ -63,12 +63,17 @@ def count(taps_s: Sequence[float]) -> Count:
     whole = codes[:-1] if len(codes) > 1 and codes[-1] != codes[0] and _is_part(rounds[-1], rounds[0]) else codes
     alike = len(set(whole)) == 1
     slow = pace >= _SLOW_S and bool(within)
-    if not alike:
-        return Count(max(whole, key=whole.count), slow, False, len(whole), "The rounds differ: count again.")
+    if not between:
+        words = "Even flashes without a pause: tap a second round. Is it one flash again and again? Type 1."
+        return Count(whole[0], slow, False, 1, words)
     if uneven:
         return Count(whole[0], slow, False, len(whole), "The rhythm was uneven: count once more.")
-    if len(whole) < 2 and len(rounds[0]) > 1:
-        return Count(whole[0], slow, False, 1, "One round only: is that all, or two codes? Tap a second round.")
+    if len(between) == 1 and not alike:
+        return Count("-".join(whole), slow, False, 1, "One round of two digits, or two counts that differ? Tap a second round.")
+    if not alike:
+        return Count(max(whole, key=whole.count), slow, False, len(whole), "The rounds differ: count again.")
+    if len(whole) < 2:
+        return Count(whole[0], slow, False, 1, "One round only: tap a second one.")
     return Count(whole[0], slow, True, len(whole))
 
 

@@ -24,6 +24,7 @@ _SAYS_DEAD = {"live": 0.02, "dead": 0.92, "unclear": 0.06}
 # Across the open link stand the source's volts, unless a second open link further on hides them: so often (habit).
 _SECOND_OPEN = 0.15
 _MENDED_AGAIN = 0.05  # how likely, against before, that a link just mended is the next open one
+_BY_CHANCE = 0.15  # that another coil stands still for a reason of its own: open too, or not called
 _NOT_ON_THE_WAY = 0.01  # a link on no way to a coil that stands still explains nothing
 SURE = 0.985
 """From this belief on a link is named."""
@@ -163,16 +164,19 @@ def _prior(
     chain: Chain, runs: Mapping[str, bool], mended: frozenset[str], opened_here: Mapping[str, int],
     opened_on_like: Mapping[str, int],
 ) -> dict[str, float]:  # fmt: skip
-    still = [coil for coil, does in runs.items() if not does] or [coil.name for coil in chain.coils if not runs.get(coil.name)]
+    still = [coil for coil, does in runs.items() if not does]
+    may_stand = still or [coil.name for coil in chain.coils if coil.name not in runs]
     carries = {name for coil, does in runs.items() if does for name in chain.way_to(coil)}
     carries |= {link.name for link in chain.links if link.sort is LinkSort.COMMON and link.after in carries}
     weights = {}
     for link in chain.links:
         weight = HABITS[link.sort].weight
         weight *= 1 + _AGAIN_AND_UNIT * opened_here.get(link.name, 0) + _AGAIN_ON_LIKE * opened_on_like.get(link.name, 0)
-        # What several coils that stand still have in common explains them all; one coil's own link only that one.
-        explains = sum(_on_the_way(chain, link, coil) for coil in still)
-        weight *= max(_NOT_ON_THE_WAY, explains / len(still)) ** (2 if len(still) > 1 else 1) if still else 1.0
+        explains = sum(_on_the_way(chain, link, coil) for coil in may_stand)
+        if not explains:
+            weight *= _NOT_ON_THE_WAY
+        elif still:  # what several have in common explains them all; one coil's own link leaves the others to chance
+            weight *= _BY_CHANCE ** (len(still) - explains)
         if link.name in carries:
             weight *= _NOT_ON_THE_WAY
         if link.name in mended:
