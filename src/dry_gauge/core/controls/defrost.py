@@ -92,7 +92,7 @@ def judge_defrost(
         return DefrostVerdict("running", words, _while_it_runs(seen, sensor_k, heater_amps, walk_in=walk_in))
     how, minutes = ended
     ice = Mark.ICE_LEFT in seen
-    odd = _odd(seen, minutes, walk_in=walk_in)
+    odd = _odd(seen, how, minutes, walk_in=walk_in)
     if how is Mark.ENDED_BY_TIME and ice:
         return DefrostVerdict("short", f"Ended by time after {minutes:.0f} min with ice left: too little heat reached the ice.",
                               (*odd, *_too_little(seen, walk_in=walk_in)), minutes)  # fmt: skip
@@ -125,7 +125,7 @@ def _while_it_runs(
     return tuple(found)
 
 
-def _odd(seen: Mapping[Mark, float], minutes: float, *, walk_in: bool) -> tuple[str, ...]:
+def _odd(seen: Mapping[Mark, float], how: Mark, minutes: float, *, walk_in: bool) -> tuple[str, ...]:
     found = []
     if not walk_in and Mark.VALVE not in seen:
         found.append("Nobody saw the valve shift: coil and slide of the reversing valve")
@@ -133,7 +133,7 @@ def _odd(seen: Mapping[Mark, float], minutes: float, *, walk_in: bool) -> tuple[
         found.append("The fan ran on: relay or board")
     if walk_in and Mark.HEATERS not in seen:
         found.append("Heaters' amps were not read")
-    if minutes < 1.0:
+    if how is Mark.ENDED_BY_TEMPERATURE and minutes < 1.0:
         found.append("It ended within a minute: sensor open, or not iced")
     return tuple(found)
 

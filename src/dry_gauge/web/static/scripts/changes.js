@@ -47,13 +47,23 @@ const halfTyped = (target) => target.matches("[data-guarded]") && [...target.que
   return part.type === "checkbox" || part.type === "radio" ? part.checked !== part.defaultChecked : part.value !== part.defaultValue;
 });
 
+// A part as it reads: without the numbers that each form is given anew, and whether something in it is unfolded.
+const asItReads = (part) => {
+  const copy = part.cloneNode(true);
+  copy.querySelectorAll("[name=entry_id]").forEach((number) => number.removeAttribute("value"));
+  copy.querySelectorAll("details").forEach((folded) => folded.removeAttribute("open"));
+  copy.removeAttribute("style");
+  copy.removeAttribute("hx-swap-oob");
+  return copy;
+};
+
 // What did not change is not replaced: a thumb may be on it.
 document.addEventListener("htmx:before:swap", (event) => {
   const { tasks } = event.detail;
   for (let i = tasks.length - 1; i >= 0; i--) {
     const { target, fragment } = tasks[i];
     const only = fragment && fragment.childElementCount === 1 ? fragment.firstElementChild : null;
-    if (only && target instanceof Element && (target.isEqualNode(only) || halfTyped(target))) tasks.splice(i, 1);
+    if (only && target instanceof Element && (asItReads(target).isEqualNode(asItReads(only)) || halfTyped(target))) tasks.splice(i, 1);
     // A list that gets shorter keeps its room until the page is left: what stands below it is about to be touched.
     else if (only && target instanceof HTMLElement && target.matches("[data-holds]")) only.style.minHeight = `${target.offsetHeight}px`;
   }
