@@ -15,6 +15,7 @@ from sqlalchemy import Connection, func, insert, select
 
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
+from dry_gauge.demo.controls import STILL_SINCE_THE_DRILL, TRIPPED_IN_SUMMER
 from dry_gauge.demo.power_and_air import KILN_ROOM, OLD_ROOFTOP
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
@@ -134,7 +135,7 @@ class DemoVisit:
     skip: frozenset[str] = field(default_factory=frozenset)
     note: str = ""
     measured: tuple[Body, ...] = ()
-    """What was measured besides, of power and of air."""
+    """What was measured besides, of power, air and controls."""
 
     @property
     def id(self) -> UUID:
@@ -146,7 +147,7 @@ PAST = (
     # The ferry terminal's coil fouls with salt each spring.
     DemoVisit("rtu1", "tobin", 760, 10, "trips on hot afternoons", summary="Condenser washed, split 38 to 20",
               day=Day(93, 76, 63, {"low_condenser_airflow": 0.76}),
-              seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
+              seen=saw(evaporator_air_proven=True, condenser_dirty=True), measured=TRIPPED_IN_SUMMER),
     DemoVisit("rtu1", "ines", 395, 9, "spring wash", summary="Washed before it tripped",
               day=Day(84, 75, 62, {"low_condenser_airflow": 0.6}),
               seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
@@ -199,6 +200,8 @@ TODAY = (
     DemoVisit("pottery", "wren", 0, 11.5, "air feels weak since the glaze firing", status="open",
               day=Day(83, 76, 63, {"low_evaporator_airflow": 0.55}),
               seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"}), measured=KILN_ROOM),
+    DemoVisit("rtu1", "tobin", 0, 13.0, "nothing runs since the fire drill", status="open", running=None,
+              measured=STILL_SINCE_THE_DRILL),
     DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned"),
 )  # fmt: skip
 STILL_OPEN = (
@@ -320,7 +323,7 @@ def _someone(login: str) -> Someone:
 
 def _bodies(demo: DemoVisit, facts: dict[str, Any]) -> list[Body]:
     if demo.day is None:
-        return []
+        return [*demo.measured]
     winter = demo.day.outdoor_f < 55 and "heat_pump" in facts["kind"]
     judged_as = facts_of(facts | {"mode": "heating"} if winter else facts)
     bodies: list[Body] = [NoteBody(text=demo.note)] if demo.note else []

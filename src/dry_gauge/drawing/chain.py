@@ -21,12 +21,14 @@ class Size:
     step: float
     branch: float
     letters: int
+    place_letters: int
+    bar: float
+    """Length of the bar that shows odds; none where there is no room."""
 
 
-DESK = Size(560, 46, 34, 34)
-PHONE = Size(370, 46, 20, 22)
+DESK = Size(560, 46, 34, 30, 44, 64)
+PHONE = Size(370, 46, 20, 22, 30, 0)
 _TOP, _LEFT, _HALF = 30.0, 34.0, 15.0
-_BAR = 64.0
 _MOST_BRANCHES = 3  # further ones lie on the last
 
 
@@ -100,10 +102,9 @@ def _link(
         add(root, "path", "chain-cross", d=f"M{x + 14:g} {y - 6:g}l12 12m0-12l-12 12")
     next_here = walk.next is not None and walk.next.link.name == link.name
     text_x = _LEFT + size.branch * _branches(walk) + 40
-    name = link.name if len(link.name) <= size.letters else link.name[: size.letters - 1] + "…"
-    add(root, "text", "chain-name next" if next_here else "chain-name", name, x=text_x, y=y - 2)
+    add(root, "text", "chain-name next" if next_here else "chain-name", _short(link.name, size.letters), x=text_x, y=y - 2)
     where = f"{PLACE_WORDS[link.place]}{f', {link.owner}' if link.owner else ''}"
-    add(root, "text", "chain-place", where[: size.letters + 8], x=text_x, y=y + 15)
+    add(root, "text", "chain-place", _short(where, size.place_letters), x=text_x, y=y + 15)
     _state(root, walk, link, y, volts, parted=parted, size=size)
     if next_here and walk.next is not None:
         _probe(root, x, y, across=walk.next.how is How.ACROSS)
@@ -127,13 +128,19 @@ def _state(root: Element, walk: Walk, link: Link, y: float, volts: float | None,
             text_anchor="end")  # fmt: skip
         return
     share = walk.belief[link.name]
-    add(root, "rect", "chain-odds-ground", x=right - _BAR, y=y - 3, width=_BAR, height=6)
-    add(root, "rect", "chain-odds", x=right - _BAR, y=y - 3, width=max(1.0, _BAR * share), height=6)
-    add(root, "text", "chain-share", _share(share), x=right - _BAR - 8, y=y + 5, text_anchor="end")
+    if size.bar:
+        add(root, "rect", "chain-odds-ground", x=right - size.bar, y=y - 3, width=size.bar, height=6)
+        add(root, "rect", "chain-odds", x=right - size.bar, y=y - 3, width=max(1.0, size.bar * share), height=6)
+        right -= size.bar + 8
+    add(root, "text", "chain-share", _share(share), x=right, y=y + 5, text_anchor="end")
+
+
+def _short(words: str, most: int) -> str:
+    return words if len(words) <= most else f"{words[: most - 1]}…"
 
 
 def _share(share: float) -> str:
-    return "under 1 %" if share < 0.01 else f"{share:.0%}".replace("%", " %")
+    return "<1 %" if share < 0.01 else f"{share:.0%}".replace("%", " %")
 
 
 def _probe(root: Element, x: float, y: float, *, across: bool) -> None:

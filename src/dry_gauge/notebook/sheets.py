@@ -86,7 +86,7 @@ def _implied(visit: VisitState) -> list[Observation]:
     if visit[Running].stage_not_as_called:
         found.append(make_observation("stage_held", State.NO, None))
     chain = visit[ControlChain]
-    if chain.still_open:
+    if chain.still_open or not all(chain.runs.values()):
         found.append(make_observation("call_present", State.NO, None))
     opened = {chain.sort_of(link) for link in chain.opened}
     found += [make_observation(what, State.YES, None) for sort, what in _TRIPS.items() if sort in opened]

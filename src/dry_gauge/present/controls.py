@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from uuid import UUID
 
-from dry_gauge.core.controls.chain import HABITS, SAFETIES, TEMPLATES, Chain, Link, template_for
+from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS, SAFETIES, TEMPLATES, Chain, Link, template_for
 from dry_gauge.core.controls.defrost import MARK_WORDS, DefrostVerdict, Mark, marks_for
 from dry_gauge.core.controls.delays import DELAYS
 from dry_gauge.core.controls.fuse_hunt import Hunt, shorted
@@ -158,6 +158,22 @@ def controls(scene: Scene) -> ControlsView:
     )  # fmt: skip
 
 
+def docked(view: ControlsView) -> tuple[str, str] | None:
+    """What stands at the foot of a phone: the open link, or where to measure next; None without a chain."""
+    if view.walk is None or view.walk.all_run:
+        return None
+    if view.open_links:
+        first = view.open_links[0]
+        return f"Open: {first.link.name}", "Find why, then close it" if first.is_safety else "Mend it, then say so"
+    if view.walk.named:
+        return f"Open: {view.walk.named.name}", view.walk_said
+    following = view.walk.next
+    if following is None:
+        return None
+    how = "across" if following.how is How.ACROSS else "at"
+    return f"Measure {how}: {following.link.name}", PLACE_WORDS[following.link.place].capitalize()
+
+
 def volts_read(state: ControlChain) -> Mapping[str, float]:
     """What the far side of each link read last. [V]"""
     return {one.link: one.volts for one in state.volts if one.how is How.COMMON}
@@ -207,7 +223,9 @@ def _said(state: ControlChain, walked: Walk | None) -> str:
     if walked is None:
         return "Draw the chain once: its next point to measure is then always known."
     if state.still_open:
-        return f"{state.still_open[-1].body.link} is open. Find why before it is closed."
+        name = state.still_open[-1].body.link
+        then = "Find why before it is closed." if state.sort_of(name) in SAFETIES else "Mend it, then say so."
+        return f"{name} is open. {then}"
     if walked.named:
         return f"{walked.named.name} is the open one, {walked.belief[walked.named.name]:.0%} sure.".replace("%", " %")
     return walked.why
@@ -271,7 +289,8 @@ def _code(one: Kept[CodeBody], meanings: Mapping[tuple[str, str], CodeMeaning], 
     how = [f"{body.times} times" if body.times > 1 else "", body.shown_on,
            f"number {body.order} in its list" if body.order else "", "slow flash" if body.slow else ""]  # fmt: skip
     times, units = past.code_times.get(key, (0, 0))
-    before = f"Seen {times} times before on {units} unit{'s' if units != 1 else ''} of the shop." if times else ""
+    often = "once" if times == 1 else f"{times} times"
+    before = f"Seen {often} before, on {units} unit{'s' if units != 1 else ''} of the shop." if times else ""
     return CodeRow(body.board, body.read, ", ".join(filter(None, how)), meanings.get(key), before)
 
 

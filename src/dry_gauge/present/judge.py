@@ -24,6 +24,9 @@ _REMEDIED_AT = {
 }  # fmt: skip
 REMEDIED_AT: Mapping[str, str] = {f"remedy_{fault.value}": _REMEDIED_AT.get(fault, "mend") for fault in Fault}
 
+ASKED_AT: Mapping[str, str] = {"call_present": "controls", "defrost_active": "controls"}
+"""At which station what a check asks for is found out, where it is no single answer."""
+
 
 @dataclass(frozen=True, slots=True)
 class Warning:

@@ -8,7 +8,7 @@ from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection, delete, func, select
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import aliased
 
 from dry_gauge.store.models import BoardCode, ControlChainRow, ControlFinding, Site, Unit
@@ -107,6 +107,6 @@ def meanings_of(connection: Connection) -> Sequence[Any]:
     """The shop's tables of codes, the latest line of each."""
     return connection.execute(
         select(BoardCode.board, BoardCode.code, BoardCode.meaning, BoardCode.first_test, BoardCode.latches)
-        .distinct(func.lower(BoardCode.board), func.lower(BoardCode.code))
+        .ext(distinct_on(func.lower(BoardCode.board), func.lower(BoardCode.code)))
         .order_by(func.lower(BoardCode.board), func.lower(BoardCode.code), BoardCode.at.desc())
     ).all()  # fmt: skip

@@ -35,7 +35,7 @@ from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.headline import percent
 from dry_gauge.present.hints import HINTS
-from dry_gauge.present.judge import REMEDIED_AT
+from dry_gauge.present.judge import ASKED_AT, REMEDIED_AT
 from dry_gauge.present.proving import MET_AT
 from dry_gauge.present.vacuum import verdict_words
 from dry_gauge.store.people import Someone
@@ -89,7 +89,8 @@ def _environment() -> Environment:
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False, "front_door": False}  # fmt: skip
     environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
-                            "REMEDIED_AT": REMEDIED_AT, "air_path": air_path, "defrost_line": defrost_line}  # fmt: skip
+                            "REMEDIED_AT": REMEDIED_AT, "ASKED_AT": ASKED_AT, "air_path": air_path,
+                            "defrost_line": defrost_line}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.

@@ -101,9 +101,12 @@ class VisitPage:
         """What the station's own panels show, its picture among it."""
         values = {**self.lists, **self.station.offers, **shown(self.account), **shown(self.shows), "account": self.account,
                   "forms": forms, "weight_unit": "kg" if self.scene.metric else "lb"}  # fmt: skip
-        if self.station.docked and self.account is not None:
-            values["docked"] = self.station.docked(self.scene, self.shows, self.account)
-        return {**values, **self.picture}
+        return {**values, **self.picture, "docked": self.docked}
+
+    @cached_property
+    def docked(self) -> tuple[str, str] | None:
+        """The one thing to know and what comes next, where the station says them itself."""
+        return self.station.docked(self.scene, self.shows, self.account) if self.station.docked else None
 
     @cached_property
     def picture(self) -> Mapping[str, Any]:
@@ -116,7 +119,7 @@ class VisitPage:
         """Judgement, dock and picture; nothing at a desk that shows none of them."""
         if self.station.group:
             return []
-        values = {**self.judged, **self.picture}
+        values = {**self.judged, **self.picture, "docked": self.docked}
         parts: list[Fragment] = [("visits/_judge.html", values), ("visits/_dock.html", values)]
         if self.station.pictures_judged:
             parts.append((self.station.picture, values))

@@ -79,7 +79,8 @@ STATIONS = (
     Station("look", "Look", look_view.look, stop=rail.look, key="l", pictured=loop, picture_tab="Loop", offers=_CONDITIONS),
     Station(
         "controls", "Controls", controls_view.controls, frozenset({"controls"}), rail.controls, key="o", pictured=control_chain,
-        picture_tab="Chain", moments=("electrical",), style="controls.css",
+        picture_tab="Chain", docked=lambda _scene, view, _account: controls_view.docked(view),
+        moments=("electrical",), style="controls.css",
         beside=tuple(f"stations/controls/{part}.html" for part in ("walk", "open", "coils", "editor", "results")),
         offers={"DELAYS": DELAYS, "LINK_HABITS": HABITS, "PLACE_WORDS": PLACE_WORDS, "BULB_WORDS": BULB_WORDS,
                 "CURVE_NAMES": [(name, name) for name in CURVES]},

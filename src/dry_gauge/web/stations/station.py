@@ -91,7 +91,7 @@ class Station:
     pictures_judged: bool = True
     draw: Callable[[Any, Account | None, Scene, str], str] | None = None
     draws_nothing: str = ""
-    docked: Callable[[Scene, Any, Account], tuple[str, str]] | None = None
+    docked: Callable[[Scene, Any, Any], tuple[str, str] | None] | None = None
     moments: tuple[str, ...] = ()
     style: str = ""
     live: tuple[str, ...] = ()
