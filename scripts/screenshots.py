@@ -105,7 +105,7 @@ def unit(page: Page) -> None:
 SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("board-day", "desk", "light", at("/")),
     ("visit-day", "desk", "light", call("AC-2")),
-    ("visit-night", "tablet", "dark", call("PHP-1")),
+    ("controls-night", "tablet", "dark", call("all of it stands still", station="controls")),
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("air", "desk", "light", air),
     ("electrical", "desk", "light", still_open("RTU-2", "electrical")),
