@@ -35,7 +35,7 @@ calibrate: setup-test ## teaches the judgement anew from the simulated makes; wh
 	@PYTHONPATH=. $(PYTHON) scripts/calibrate.py
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
-	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_walker.py
+	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_walker.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_box.py
 
 fuzz: setup-test      ## 10,000 odd requests to every route; SEED and REQUESTS as printed
 	@PYTHONPATH=. $(PYTHON) scripts/fuzz.py

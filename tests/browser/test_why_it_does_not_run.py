@@ -69,6 +69,7 @@ def test_a_dead_rooftop_behind_a_building_interlock(open_unit):
     # The interlock has an owner, and the pump controls of another floor stand before it: edited by keyboard.
     page.click("summary:has-text('Change the chain')")
     row = page.locator(".chain-row:has([name=name][value='Building interlock'])")
+    row.locator("summary").click()
     row.locator("[name=owner]").fill("harbour office")
     row.locator("[data-move=down]").click()
     row.locator("[data-move=up]").click()
@@ -114,11 +115,13 @@ def test_contradictions_and_slips_are_said_and_kept(open_unit):
             page.click("summary:has-text('Measured somewhere else')")
         page.select_option("#elsewhere-link", link)
         page.fill("#elsewhere-volts", volts)
-        tap(page, "#elsewhere-form button[type=submit]")
+        keep(page, "#elsewhere-form button[type=submit]")
+        expect(page.locator("#elsewhere-form")).to_be_hidden()  # kept, it folds
         expect(page.locator("#walk")).to_contain_text(words)
     # A link behind itself is refused beside the form, with what was typed.
     page.click("summary:has-text('Change the chain')")
     row = page.locator(".chain-row:has([name=name][value='Float switch'])")
+    row.locator("summary").click()
     row.locator("[name=after]").fill("Contactor coil")
     tap(page, "#chain-form button[type=submit]")
     expect(page.locator("#said-chain-form")).to_contain_text("a loop")

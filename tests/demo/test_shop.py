@@ -87,7 +87,8 @@ def test_a_new_day_gets_calls_once(seeded):
     for table in (models.FollowUp, models.MovementRow, models.ProbeToken, models.ProbeHub):
         seeded.execute(delete(table))
     seeded.execute(delete(models.EntryRow))
-    seeded.execute(delete(models.SoundDay))
+    for table in (models.SoundDay, models.ControlChainRow, models.ControlFinding, models.BoardCode):
+        seeded.execute(delete(table))
     seeded.execute(delete(models.Visit))
     count = select(func.count()).select_from(models.Visit)
     for _ in range(2):

@@ -39,7 +39,7 @@ def soup(response):
 
 def test_the_board_lists_today_in_order_and_what_is_still_open(browser, shop, owner):
     now = datetime.now().astimezone().replace(hour=12)
-    later = plan(owner, shop, now.replace(hour=23, minute=30), complaint="later")
+    later = plan(owner, shop, now.replace(hour=23, minute=59, second=59), complaint="later")
     plan(owner, shop, now - timedelta(days=2), status="open", complaint="from before")
     plan(owner, shop, now - timedelta(days=2), status="closed", complaint="done before")
     plan(owner, shop, now + timedelta(days=1), complaint="tomorrow")

@@ -82,6 +82,13 @@ from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
 from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, ModeBody, StageBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.notebook.subjects.verdicts import AsideBody, OverrideBody
+from dry_gauge.notebook.subjects.walk_in_box import (
+    BoxCheckBody,
+    BoxMarkBody,
+    FoodBody,
+    FoodDecisionBody,
+    PressureSettingBody,
+)
 from dry_gauge.web.timeline import said
 
 GONE = UUID(int=7)
@@ -166,6 +173,13 @@ WORDS = {
         ("Off: board", "Y2, yellow; C"),
     ChainBody(links=(ChainLink(name="a", sort="source"), ChainLink(name="b", sort="coil", after="a"))):
         ("Control chain", "2 links, 24 V"),
+    BoxMarkBody(what="door", begins=True): ("Door of the box", "open"),
+    FoodBody(product="fish", warm_for_minutes=90): ("Food: fish", "limit 41 F for 240 min, warm for 90 min"),
+    FoodDecisionBody(product="fish", told="the owner", decision="moved"): ("Food: fish", "the owner moves it"),
+    BoxCheckBody(check="door", good=False, words="closer broken"):
+        ("Door closes by itself, frame heater warm", "not so; closer broken"),
+    PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26):
+        ("Low-pressure control", "pump-down: out 22, in 26 psig"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),

@@ -15,6 +15,7 @@ from sqlalchemy import Connection, func, insert, select
 
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
+from dry_gauge.demo.box import hot_cooler
 from dry_gauge.demo.controls import STILL_SINCE_THE_DRILL, TRIPPED_IN_SUMMER
 from dry_gauge.demo.power_and_air import KILN_ROOM, OLD_ROOFTOP
 from dry_gauge.demo.readings import Day, readings_for
@@ -312,6 +313,9 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     for i, body in enumerate(bodies):
         settled = timedelta(minutes=25) if weights and i >= settling_from else timedelta()
         append(owner, someone, demo.id, Sent(_id("entry", demo.id, i), body), begun + settled + timedelta(seconds=25 * i))
+    hot = demo.unit == "cheese" and demo.status == "open"
+    for i, (minutes_ago, body) in enumerate(hot_cooler() if hot else ()):
+        append(owner, someone, demo.id, Sent(_id("entry", "cheese", i), body), today - timedelta(minutes=minutes_ago))
     for hours, name, body in repair(_id) if repairs else ():
         append(owner, someone, demo.id, Sent(_id("entry", "ice", name), body), today - timedelta(hours=hours))
 

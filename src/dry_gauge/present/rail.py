@@ -21,6 +21,7 @@ from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.opening import plan_in, steps_in, untouched
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.vacuum import Vacuum
+from dry_gauge.notebook.subjects.walk_in_box import CHECKS, WalkInBox, forecast_of, trail_k
 from dry_gauge.present.visit import VisitView
 
 
@@ -76,6 +77,17 @@ def air(view: VisitView) -> Stop:
     states = view.state[Observations].states()
     proven = sum(states.get(what) is State.YES for what in ("evaporator_air_proven", "condenser_air_proven"))
     return _stop(proven > 0, proven == 2, f"{proven} of 2 coils")
+
+
+def box(view: VisitView) -> Stop:
+    """Done once the box is at its design and everything in it was looked at and found good."""
+    state = view.state[WalkInBox]
+    trail = trail_k(view.state, "box_air_temp/")
+    there = bool(trail) and forecast_of(view.state, trail, view.facts.box_target_k).state == "there"
+    looked = len(state.checks) * 2 >= len(CHECKS)
+    wrong = sum(not one.body.good for one in state.checks.values())
+    note = f"{wrong} wrong" if wrong else f"{len(state.checks)} of {len(CHECKS)}" if state.checks else ""
+    return _stop(bool(trail or state.checks), there and looked and not wrong, note)
 
 
 def read(view: VisitView) -> Stop:

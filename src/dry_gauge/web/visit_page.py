@@ -78,7 +78,8 @@ class VisitPage:
     @property
     def progress(self) -> dict[str, Any]:
         """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
-        rail = [(row, row.stop(self.view)) for row in STATIONS if row.stop]
+        fits = [row for row in STATIONS if row.only is None or row.only(self.view.facts) or row.name == self.station.name]
+        rail = [(row, row.stop(self.view)) for row in fits if row.stop]
         pages = [row for row, _ in rail if not row.leads_to]
         here = next(i for i, row in enumerate(pages) if row.name == self.common["rail_here"])
         return {**self.common, "rail": rail, "onward": pages[here + 1] if here + 1 < len(pages) else None,

@@ -122,6 +122,8 @@ class Readings(Part):
     before: _ByKey = {}
     """What was read before the latest action: the before of the pair."""
     in_use: dict[str, InUseBody] = {}
+    trails: dict[str, tuple[Earlier, ...]] = {}
+    """How a box's air and its products went on; keys read ``quantity/place``."""
 
     def of(self, quantity: str, circuit: int = 1) -> KeptReading | None:
         """The latest reading of that quantity that may be compared, in whichever stage and place."""
@@ -238,6 +240,11 @@ def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     one = KeptReading(**kept(entry), tags=tags, mode=running.mode, stage=stage, instrument=instrument, accuracy=accuracy,
                       earlier=earlier, beside=beside)  # fmt: skip
     visit = visit.changing(Running, read_at=max(at, running.read_at or at))
+    if body.quantity in TRAILED:
+        trail = f"{body.quantity}/{body.place or ''}"
+        gone = (*readings.trails.get(trail, ()), Earlier(at=at, value=body.value, unit=body.unit))[-MOST_TRAILED:]
+        readings = readings.model_copy(update={"trails": readings.trails | {trail: gone}})
+        visit = visit.having(readings)
     if tags:
         return visit.changing(Readings, tagged=readings.tagged | {key: one})
     same = (body.quantity, _circuit(body.quantity, body.circuit))
@@ -246,6 +253,7 @@ def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     return visit.changing(Readings, latest=readings.latest | {key: one}, tagged=tagged)
 
 
+TRAILED, MOST_TRAILED = frozenset({"box_air_temp", "product_temp"}), 240
 _MOIST = frozenset({"return_air_temp", "return_air_wet_bulb", "supply_air_temp", "supply_air_wet_bulb"})
 
 

@@ -29,6 +29,7 @@ from dry_gauge.notebook.subjects.vacuum import EVENT_WORDS
 # Not under their own names: those are the folders here.
 from dry_gauge.present import air as air_view
 from dry_gauge.present import arrive as arrive_view
+from dry_gauge.present import box as box_view
 from dry_gauge.present import controls as controls_view
 from dry_gauge.present import electrical as electrical_view
 from dry_gauge.present import hold as hold_view
@@ -43,6 +44,7 @@ from dry_gauge.present import vacuum as vacuum_view
 from dry_gauge.present import weigh as weigh_view
 from dry_gauge.web.stations.folders import template_in
 from dry_gauge.web.stations.pictures import (
+    box_courses,
     charge_in,
     charge_out,
     control_chain,
@@ -90,6 +92,11 @@ STATIONS = (
     Station(
         "read", "Read", read_view.read, frozenset({"instruments"}), rail.read, key="r", tab="Readings", offers=_CONDITIONS,
         beside=("stations/read/beside.html",), live=("stations/read/settling.html",),
+    ),
+    Station(
+        "box", "Box", box_view.box, stop=rail.box, key="b", pictured=box_courses, picture_tab="Curve", style="box.css",
+        docked=lambda _scene, view, _account: box_view.docked(view), only=lambda facts: facts.kind.is_walk_in,
+        beside=("stations/box/found.html",), beside_reading=("stations/box/found.html",),
     ),
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
     Station(

@@ -11,13 +11,14 @@ from markupsafe import Markup
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.drawing import chain as chain_drawing
-from dry_gauge.drawing import charge_column, hold_plot, power_legs, vacuum_curve
+from dry_gauge.drawing import charge_column, hold_plot, power_legs, pull_down, vacuum_curve
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, VacuumEvent
 from dry_gauge.present import controls
 from dry_gauge.present.account import Account
+from dry_gauge.present.box import Course
 from dry_gauge.present.hold import HoldDesk
 from dry_gauge.present.leak import LeakView
 from dry_gauge.present.scene import Scene
@@ -56,6 +57,25 @@ def supply_legs(page: VisitPage) -> Mapping[str, Any]:
     body = shows.supply_body
     drawn = power_legs.legs_svg(shows.supply, body.pairs, body.ground, "supply", three_phase=body.three_phase)
     return {"legs": Markup(drawn), "legs_state": "under load" if body.loaded else "with nothing running"}  # noqa: S704  (ours)
+
+
+def box_courses(page: VisitPage) -> Mapping[str, Any]:
+    """How the box's air and its products go on."""
+    shows = page.shows
+    courses = [shows.air, *(row.course for row in shows.foods if row.course)]
+    drawn = {}
+    for size, width, height in (("desk", 560.0, 250.0), ("phone", 370.0, 230.0)):
+        if page.size in (None, size):
+            drawn[size] = [(one, _course(one, page, width, height, f"{size}-{i}")) for i, one in enumerate(courses) if one.trail]
+    return {"courses": drawn}
+
+
+def _course(one: Course, page: VisitPage, width: float, height: float, ident: str) -> Markup:
+    since = one.trail[0][0]
+    points = [((at - since).total_seconds() / 60, temp) for at, temp in one.trail]
+    drawn = pull_down.pull_down_svg(one.name, points, one.forecast, one.aim_k, one.spans, page.reader, width, height,
+                                    f"course-{ident}")  # fmt: skip
+    return Markup(drawn)  # noqa: S704  (ours)
 
 
 def control_chain(page: VisitPage) -> Mapping[str, Any]:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.present.account import Account
 from dry_gauge.present.rail import Stop
 from dry_gauge.present.scene import Scene
@@ -57,6 +58,8 @@ class Station:
         The one thing to know and what comes next, which stay in sight on a phone; without it the verdict does.
     moments : tuple of str
         What is about to be done here besides what the name says: decides which cautions are shown.
+    only : callable or None
+        Which units have it on the rail; all of them without.
     style : str
         A stylesheet of its own, where it has one.
     live : tuple of str
@@ -93,6 +96,7 @@ class Station:
     draws_nothing: str = ""
     docked: Callable[[Scene, Any, Any], tuple[str, str] | None] | None = None
     moments: tuple[str, ...] = ()
+    only: Callable[[UnitFacts], bool] | None = None
     style: str = ""
     live: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()

@@ -1,0 +1,1 @@
+"""Walk-in boxes: pull-down, food at risk, controls. Pure."""

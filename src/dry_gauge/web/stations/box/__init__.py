@@ -1,0 +1,1 @@
+"""Box: forms and panels of walk-ins."""
