@@ -31,6 +31,7 @@ from dry_gauge.notebook.subjects.charge import (
     RecoveredToBody,
 )
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
+from dry_gauge.notebook.subjects.cleaning import CleaningBody, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.codes import CodeBody, CodeMeaningBody, NoMoreCodesBody
 from dry_gauge.notebook.subjects.control_chain import (
@@ -180,6 +181,9 @@ WORDS = {
         ("Door closes by itself, frame heater warm", "not so; closer broken"),
     PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26):
         ("Low-pressure control", "pump-down: out 22, in 26 psig"),
+    CleaningBody(coil="condenser", coil_kind="micro_channel", cleaner="neutral", ratio="1:10"):
+        ("Cleaning of the condenser", "all-aluminium, micro-channel; neutral cleaner 1:10"),
+    CleaningStepBody(cleaning=GONE, step="runs_through", place="top"): ("Cleaning", "water runs through, top"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),

@@ -10,6 +10,7 @@ from dry_gauge.core.visit.cautions import cautions_at
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.actions import ActionSort
 from dry_gauge.notebook.subjects.remarks import Remarks
+from dry_gauge.present.cleaning import CleaningRow, cleanings
 from dry_gauge.present.scene import Scene
 
 _OPENED = frozenset({"open_system", "recover", "braze", "nitrogen"})
@@ -32,10 +33,11 @@ class Mend:
 
     action_cautions: Mapping[ActionSort, Sequence[Any]]
     faults: Sequence[Fault]
+    cleanings: Sequence[CleaningRow]
 
 
 def mend(scene: Scene) -> Mend:
     """What the forms of this station need."""
     facts, given = scene.view.facts, scene.view.state[Remarks].cautions
     cautions = {sort: cautions_at(ACTION_MOMENTS.get(sort, ()), facts, given) for sort in ActionSort}
-    return Mend(cautions, [fault for fault in Fault if fault is not Fault.NONE])
+    return Mend(cautions, [fault for fault in Fault if fault is not Fault.NONE], cleanings(scene))

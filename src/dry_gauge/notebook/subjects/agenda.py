@@ -107,6 +107,17 @@ class Agenda(Part):
         return any(one.open and one.body.sort in sorts for one in self.follow_ups.values())
 
 
+def time_set(visit: VisitState, entry: Entry, ident: UUID, body: TimerBody) -> VisitState:
+    """The visit with a timer that follows from another entry, under an id that follows from it."""
+    follows = entry.model_copy(update={"id": ident, "body": body})
+    return visit.changing(Agenda, timers=visit[Agenda].timers | {str(ident): Answered[TimerBody](**kept(follows))})
+
+
+def timer_over(visit: VisitState, entry: Entry, ident: UUID) -> VisitState:
+    """The visit with that timer over, if it runs."""
+    return visit.changing(Agenda, timers=with_one(visit[Agenda].timers, ident, answered_at=entry.written_at))
+
+
 def _timed(visit: VisitState, entry: Entry, _: TimerBody) -> VisitState:
     timers = visit[Agenda].timers | {str(entry.id): Answered[TimerBody](**kept(entry))}
     return visit.changing(Agenda, timers=timers)

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from dry_gauge.core.air.airflow import GRID_RULE
 from dry_gauge.core.charge.amounts import LIQUID_LINES
+from dry_gauge.core.cleaning.coil import CLEANER_WORDS, COIL_WORDS
 from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS
 from dry_gauge.core.controls.delays import DELAYS
 from dry_gauge.core.controls.thermistor import CURVES
@@ -18,6 +19,7 @@ from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
+from dry_gauge.notebook.subjects.cleaning import CoilPlace
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.controls import BULB_WORDS
 from dry_gauge.notebook.subjects.failed_tests import GAP_WORDS
@@ -105,8 +107,9 @@ STATIONS = (
         offers={"MATCH_LABELS": MATCH_LABELS, "MATCH_WORDS": electrical_view.MATCH_WORDS},
     ),
     Station(
-        "mend", "Mend", mend_view.mend, stop=rail.mend, key="m",
-        offers={"ACTIONS": ACTION_WORDS, "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},
+        "mend", "Mend", mend_view.mend, stop=rail.mend, key="m", beside=("stations/mend/cleaning.html",),
+        offers={"COILS": list(CoilPlace), "COIL_WORDS": COIL_WORDS, "CLEANER_WORDS": CLEANER_WORDS, "ACTIONS": ACTION_WORDS,
+                "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},
     ),
     replace(
         _desk("sealed", "Plan"), shows=plan_view.plan, stop=rail.sealed, stop_label="Sealed work", key="s", draw=charge_in,

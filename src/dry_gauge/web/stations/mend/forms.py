@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from dry_gauge.core.cleaning.coil import FLUID_OUNCE_L
 from dry_gauge.core.dimensions import units_of
+from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.web.typed import EntryForm, Reads, parse_number, parse_unit, plain
+from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, parse_unit, plain, ticked
 
 
 def _failed_test(form: EntryForm) -> Mapping[str, object]:
@@ -21,7 +23,24 @@ def _failed_test(form: EntryForm) -> Mapping[str, object]:
     return {**said, "comparator": form.get("comparator"), "value": value, "unit": unit}
 
 
+_LITRES = {"gal": 3.785411784, "fl oz": FLUID_OUNCE_L, "L": 1.0}
+
+
+def _cleaning(form: EntryForm) -> Mapping[str, object]:
+    volume, dwell, rows = (number(form, name, what) for name, what in
+                           (("volume", "The can"), ("dwell_minutes", "Minutes"), ("rows", "Rows")))  # fmt: skip
+    if rows is not None and rows != int(rows):
+        raise Refused("Rows are counted: 1, 2, 3.", "rows")
+    return {
+        **plain("coil", "coil_kind", "dirt", "cleaner", "ratio", "circuit")(form), "maker_allows": ticked(form, "maker_allows"),
+        **({} if volume is None else {"volume_l": volume * _LITRES.get(form.get("volume_unit"), 1.0)}),
+        **({} if dwell is None else {"dwell_minutes": dwell}), **({} if rows is None else {"rows": int(rows)}),
+    }  # fmt: skip
+
+
 FORMS: Mapping[str, Reads] = {
+    "cleaning": _cleaning,
+    "cleaning_step": plain("cleaning", "step", "place"),
     "action": plain("sort", "words", "against", "part"),
     "failed_test": _failed_test,
     "proof": plain("failed_test", "passed", "how"),

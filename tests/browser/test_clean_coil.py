@@ -1,0 +1,74 @@
+"""A micro-channel rooftop cleaned: the wrong cleaner refused, dwell, rinse, evidence at three places, drying, the ledger."""
+
+from __future__ import annotations
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.browser.steps import SEVEN, answer, at_visit, findings, go, type_all
+from tests.browser.test_air_and_power import send
+from tests.browser.test_why_it_does_not_run import keep, tap
+
+ROOFTOP = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 60000,
+           "target_subcooling_f": 10}  # fmt: skip
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
+def test_a_micro_channel_rooftop_is_cleaned(open_page, make_shop, size, scheme):
+    page = at_visit(open_page(size, scheme), make_shop(ROOFTOP))
+    type_all(page, SEVEN)
+    go(page, "Look")
+    answer(page, "condenser_dirty", "yes")
+    go(page, "Mend")
+    page.click("summary:has-text('Clean a coil')")
+    page.select_option("#cleaning-kind", "micro_channel")
+    page.select_option("#cleaning-cleaner", "acid")
+    page.fill("#cleaning-ratio", "1 to")
+    page.fill("#cleaning-volume", "2")
+    tap(page, "#cleaning-form button[type=submit]")
+    expect(page.locator("#said-cleaning-form")).to_contain_text("All-aluminium takes only what its maker allows")
+    page.select_option("#cleaning-cleaner", "neutral")
+    tap(page, "#cleaning-form button[type=submit]")
+    expect(page.locator("#said-cleaning-form")).to_contain_text("is no ratio")
+    assert page.input_value("#cleaning-volume") == "2"  # nothing typed is lost
+    page.fill("#cleaning-ratio", "1:10")
+    keep(page, "#cleaning-form button[type=submit]")
+    row = page.locator("#cleanings")
+    expect(row).to_contain_text("23 fl oz into 233 fl oz of water")
+    expect(page.locator("#ledger")).to_contain_text("Electrics bagged at the condenser")
+    expect(page.locator("#ledger")).to_contain_text("Fan of the condenser locked out")
+    keep(page, "[aria-label='cleaner is on, condenser']")
+    expect(page.locator("#timers")).to_contain_text("rinse before it dries")
+    tap(page, "[aria-label='It is clean, condenser']")
+    expect(row).to_contain_text("rinse it; water through at the top")
+    keep(page, "[aria-label='rinsed, from the clean side out, condenser']")
+    expect(page.locator("#timers")).not_to_contain_text("rinse before it dries")
+    for place in ("top", "middle", "bottom"):
+        keep(page, f"[aria-label='Runs through at the {place}, condenser']")
+    keep(page, "[aria-label='blown out, condenser']")
+    expect(page.locator("#timers")).to_contain_text("dries: run it, then read")
+    keep(page, "[aria-label='It is clean, condenser']")
+    expect(row).to_contain_text("Cleaning of the condenser: clean")
+    expect(page.locator("#actions")).to_contain_text("Condenser cleaned")
+    assert findings(page) == []
+    # Wet until said; bags and lock are still on the ledger, and stand in the way of closing.
+    go(page, "Read")
+    expect(page.locator("body")).to_contain_text("coil wet")
+    go(page, "Close")
+    expect(page.locator("#obstacles")).to_contain_text("Electrics bagged at the condenser")
+    # Read again: the ladder shows what it was before.
+    go(page, "Mend")
+    for label in ("Electrics bagged at the condenser", "Fan of the condenser locked out"):
+        keep(page, f"[aria-label='Put back: {label}']")
+    expect(page.locator("#ledger .line-item.open")).to_have_count(0)
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark")])
+def test_a_cleaning_can_end_as_a_quote(open_page, make_shop, size, scheme):
+    page = at_visit(open_page(size, scheme), make_shop(ROOFTOP))
+    go(page, "Mend")
+    send(page, "cleaning-form", dirt="salt", rows="2")
+    row = page.locator("#cleanings")
+    expect(row).to_contain_text("two rows: split it")
+    tap(page, "#cleanings button:has-text('quote it')")
+    expect(row).to_contain_text("Cleaning of the condenser: to be quoted")
