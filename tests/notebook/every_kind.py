@@ -97,6 +97,7 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "food_decision": {"product": _few, "told": _few, "decision": st.sampled_from(["kept", "moved"])},
     "box_check": {"check": st.sampled_from(["fans", "door"]), "good": _yes},
     "pressure_setting": {"way": st.just("pump_down"), "cut_out_psig": st.just(5.0), "cut_in_psig": st.just(25.0)},
+    "season": {"part": st.sampled_from(["filter", "belt"]), "surroundings": st.sampled_from(["sea", "dust"])},
     "cleaning": {"coil": st.sampled_from(["condenser", "evaporator"]), "coil_kind": st.just("copper_aluminium"),
                  "cleaner": st.just("water")},
     "cleaning_step": {"cleaning": _point, "step": st.sampled_from(["applied", "rinsed", "blown_out", "done", "quote"])},

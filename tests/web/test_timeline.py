@@ -81,6 +81,7 @@ from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Release
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
 from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, ModeBody, StageBody
+from dry_gauge.notebook.subjects.season import SeasonBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.notebook.subjects.verdicts import AsideBody, OverrideBody
 from dry_gauge.notebook.subjects.walk_in_box import (
@@ -184,6 +185,7 @@ WORDS = {
     CleaningBody(coil="condenser", coil_kind="micro_channel", cleaner="neutral", ratio="1:10"):
         ("Cleaning of the condenser", "all-aluminium, micro-channel; neutral cleaner 1:10"),
     CleaningStepBody(cleaning=GONE, step="runs_through", place="top"): ("Cleaning", "water runs through, top"),
+    SeasonBody(part="outdoor_coil", surroundings="sea", months=5): ("Season: outdoor coil", "sea air, every 5 months"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),

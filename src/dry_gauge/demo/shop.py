@@ -13,6 +13,7 @@ from uuid import NAMESPACE_DNS, UUID, uuid5
 
 from sqlalchemy import Connection, func, insert, select
 
+from dry_gauge.core.season import SeasonPart, Surroundings
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.box import hot_cooler
@@ -24,9 +25,11 @@ from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, re
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.findings import FindingEndBody, FindingWay
+from dry_gauge.notebook.subjects.moving_air import FilterBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
+from dry_gauge.notebook.subjects.season import SeasonBody
 from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.passwords import hash_password
@@ -152,7 +155,10 @@ PAST = (
     DemoVisit("rtu1", "ines", 395, 9, "spring wash", summary="Washed before it tripped",
               day=Day(84, 75, 62, {"low_condenser_airflow": 0.6}),
               seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
-    DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", day=Day(92, 76, 63), seen=PROVEN),
+    DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", day=Day(92, 76, 63), seen=PROVEN,
+              measured=(SeasonBody(part=SeasonPart.OUTDOOR_COIL, surroundings=Surroundings.SEA),
+                        SeasonBody(part=SeasonPart.FILTER, surroundings=Surroundings.SEA),
+                        FilterBody(place="return", size="20 x 25 x 2", count=4, changed=True))),
     # An old unit losing its compressor.
     DemoVisit("rtu2", "tobin", 420, 13, "not cold enough", summary="Worn compressor, quoted",
               day=Day(84, 80, 69, {"inefficient_compressor": 0.59}), seen=PROVEN),
@@ -181,7 +187,7 @@ PAST = (
               day=Day(68, -8),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("pottery", "wren", 60, 12, "first service", summary="Right",
-              day=Day(85, 76, 63.5), seen=PROVEN),
+              day=Day(85, 76, 63.5), seen=PROVEN, measured=(SeasonBody(part=SeasonPart.FILTER, surroundings=Surroundings.DUST),)),
 )  # fmt: skip
 
 TODAY = (

@@ -123,7 +123,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, api, me,
+        sheet, season, api, me,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:

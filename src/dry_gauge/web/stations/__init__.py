@@ -15,6 +15,7 @@ from dry_gauge.core.electrical.motor import MATCH_LABELS
 from dry_gauge.core.sealed import leak_search
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
 from dry_gauge.core.sealed.vacuum import END_POINTS
+from dry_gauge.core.season import PART_WORDS, SURROUNDING_WORDS
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
@@ -145,7 +146,8 @@ STATIONS = (
     ),
     Station(
         "close", "Close", stop=rail.close, key="c",
-        offers={"OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]},
+        offers={"SEASON_PARTS": list(PART_WORDS.items()), "SURROUNDINGS": list(SURROUNDING_WORDS.items()),
+                "OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]},
     ),
 )  # fmt: skip
 BY_NAME: Mapping[str, Station] = {station.name: station for station in STATIONS if station.panel}
