@@ -49,6 +49,7 @@ from dry_gauge.web.routes import (
     pocket,
     proof,
     register,
+    season,
     sheet,
     shell,
     shop,
