@@ -50,7 +50,7 @@ def test_a_hot_cooler_from_arriving_to_the_forecast_met(open_page, make_shop, wr
     page = at_visit(open_page(size, scheme), shop)
     go(page, "Box")
     found = page.locator("#box-found")
-    expect(found.locator(".box-headline")).to_contain_text("Box air: 38.0 °F about")
+    expect(found.locator(".box-headline")).to_contain_text("Box air: 38.0 °F ")
     expect(found).to_contain_text("in nine of ten such boxes")
     expect(found).to_contain_text("no charge for a pull-down")
     # Food: its limit, since when it is warm; the order of work follows, and the owner's decision ends it.

@@ -45,7 +45,7 @@ def pull_down_svg(
         start = x(last + found.low)
         add(root, "rect", "course-when", x=start, y=y(aim_k) - 7, width=max(3.0, x(last + high) - start), height=14)
     add(root, "line", "course-aim", x1=_LEFT, x2=width - 14, y1=y(aim_k), y2=y(aim_k))
-    add(root, "text", "course-word", aim, x=width - 14, y=y(aim_k) - 10, text_anchor="end")
+    add(root, "text", "course-word", aim, x=_LEFT + 4, y=y(aim_k) + 17)
     add(root, "line", "course-base", x1=_LEFT, x2=width - 14, y1=base, y2=base)
     step = next(one for one in (15, 30, 60, 120, 240, 480) if (width - _LEFT) * one / span >= _LABEL_APART or one == 480)
     for minute in range(0, int(span) + 1, step):

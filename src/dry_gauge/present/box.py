@@ -8,7 +8,7 @@ from datetime import datetime, timedelta
 
 from dry_gauge.core.box.food import THAWS_K, USUAL_LIMIT_K, FoodClock
 from dry_gauge.core.box.pressure_control import ControlSetting, against, as_thermostat, for_pump_down
-from dry_gauge.core.box.pull_down import Forecast, Span
+from dry_gauge.core.box.pull_down import LONGEST_MIN, Forecast, Span
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, to_kelvin
 from dry_gauge.core.refrigerants.saturation import saturation_of
@@ -111,10 +111,11 @@ def docked(view: BoxView) -> tuple[str, str]:
 
 
 def _course(
-    name: str, view: VisitView, trail: Sequence[tuple[datetime, float]], aim_k: float, reader: Reader
-) -> Course:
+    name: str, view: VisitView, trail: Sequence[tuple[datetime, float]], aim_k: float, reader: Reader, *,
+    product: bool = False,
+) -> Course:  # fmt: skip
     trail = lately(trail)
-    found = forecast_of(view.state, trail, aim_k)
+    found = forecast_of(view.state, trail, aim_k, product=product)
     spans = view.state[WalkInBox].spans(trail[0][0]) if trail else []
     return Course(name, aim_k, trail, found, spans, _headline(name, found, aim_k, trail, reader), _lines(found, reader))
 
@@ -127,8 +128,10 @@ def _headline(
         return f"{name}: not read yet."
     last = trail[-1][0]
     match found.state:
-        case "falling" if found.minutes is not None:
+        case "falling" if found.minutes is not None and found.high is not None:
             return f"{name}: {aim} about {_clock(last, found.minutes)}."
+        case "falling" if found.low is not None and found.low < LONGEST_MIN:
+            return f"{name}: {aim} not before {_clock(last, found.low)}."
         case "falling":
             return f"{name}: {aim} may take over a day."
         case "there":
@@ -175,7 +178,7 @@ def _food(view: VisitView, product: str, reader: Reader, now: datetime) -> FoodR
     trail = product_trail(view.state, product)
     known = view.state[WalkInBox].foods.get(product.casefold())
     limit = UNITS[known.body.limit_unit].to_si(known.body.limit) if known else usual
-    course = _course(product.capitalize(), view, trail, limit, reader) if trail else None
+    course = _course(product.capitalize(), view, trail, limit, reader, product=True) if trail else None
     return FoodRow(product, clock, words, course)
 
 

@@ -49,6 +49,7 @@ class Kit:
 class SeasonView:
     """The season as it stands. `neglected` are units of sites where others are planned and they are not."""
 
+    today: date
     months: Sequence[Month]
     neglected: Sequence[Any]
     kits: Sequence[Kit]
@@ -64,7 +65,7 @@ def season(connection: Connection, now: datetime) -> SeasonView:
     calls = visits_between(connection, midnight, midnight + timedelta(days=_DAYS_AHEAD))
     open_calls = [visit for visit in calls if visit.status != "closed"]
     return SeasonView(
-        _months(due, now.date()), [unit for unit in units if unit.site_name in sites and unit.id not in planned],
+        now.date(), _months(due, now.date()), [unit for unit in units if unit.site_name in sites and unit.id not in planned],
         [Kit(visit, kit_for(connection, visit, due)) for visit in open_calls],
     )  # fmt: skip
 

@@ -21,6 +21,7 @@ LEAST_SHARE = 1 / 3
 _JUST_AFTER_MIN = 1.0  # between the points on both sides of a door or a defrost
 LONGEST_SILENCE_MIN = 90.0
 _DRAWN_MIN = 720.0
+_RATE_MIN = 3.0  # two points closer than this give no rate
 _ALARM_MIN = 60.0  # no alarm before so many minutes of undisturbed fall
 _FAST_MIN = np.array([4.0, 8.0, 14.0, 24.0, 40.0])
 _SLOW_MIN = np.array([60.0, 90.0, 140.0, 220.0, 340.0, 520.0, 800.0, 1250.0, 2000.0])
@@ -166,9 +167,9 @@ def _jump(clean: Sequence[tuple[float, float]]) -> float | None:
 def _rate(at: NDArray[np.float64], temp: NDArray[np.float64]) -> float:
     """How fast it falls over the last part. [K/h]"""
     late = at >= at[-1] - max(15.0, 0.4 * (at[-1] - at[0]))
-    if late.sum() < 2:
-        late[-2:] = True
-    if float(np.ptp(at[late])) <= 0:
+    if late.sum() < 2 or float(np.ptp(at[late])) < _RATE_MIN:
+        late[:] = True
+    if float(np.ptp(at)) < _RATE_MIN:
         return 0.0
     return float(-60 * np.polyfit(at[late], temp[late], 1)[0])
 

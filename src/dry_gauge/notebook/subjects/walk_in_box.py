@@ -144,13 +144,15 @@ def product_trail(visit: VisitState, product: str) -> Sequence[tuple[datetime, f
     return trail_k(visit, f"product_temp/{'' if product == 'product' else product}") or trail_k(visit, f"product_temp/{product}")
 
 
-def forecast_of(visit: VisitState, trail: Sequence[tuple[datetime, float]], aim_k: float) -> Forecast:
-    """Where it is going."""
+def forecast_of(
+    visit: VisitState, trail: Sequence[tuple[datetime, float]], aim_k: float, *, product: bool = False
+) -> Forecast:
+    """Where it is going. A product hardly feels a door or a defrost: only the air is taken without them."""
     if not trail:
         return Forecast("few", "Two points at least, a few minutes apart.")
     since = trail[0][0]
     points = [((at - since).total_seconds() / 60, temp) for at, temp in trail]
-    return forecast(points, aim_k, visit[WalkInBox].spans(since))
+    return forecast(points, aim_k, () if product else visit[WalkInBox].spans(since))
 
 
 def clock_of(visit: VisitState, product: str, now: datetime, usual_limit_k: float = USUAL_LIMIT_K) -> FoodClock:
