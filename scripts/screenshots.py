@@ -118,7 +118,7 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("weigh-in-phone", "phone", "dark", repair("weigh")),
     ("vacuum-night", "desk", "dark", repair("vacuum")),
     ("cylinders", "desk", "light", at("/cylinders")),
-    ("why", "desk", "light", at("/why/undercharge?sort=comfort_valve")),
+    ("box", "desk", "light", call("Cheese", station="box")),
     ("unit", "desk", "light", unit),
     ("pocket", "desk", "light", at("/pocket?refrigerant=R-454C&pressure=71.2&temperature=20")),
     ("one-sheet", "desk", "light", one_sheet),
