@@ -103,7 +103,7 @@ def _link(
     next_here = walk.next is not None and walk.next.link.name == link.name
     text_x = _LEFT + size.branch * _branches(walk) + 40
     add(root, "text", "chain-name next" if next_here else "chain-name", _short(link.name, size.letters), x=text_x, y=y - 2)
-    where = f"{PLACE_WORDS[link.place]}{f', {link.owner}' if link.owner else ''}"
+    where = link.owner or PLACE_WORDS[link.place]
     add(root, "text", "chain-place", _short(where, size.place_letters), x=text_x, y=y + 15)
     _state(root, walk, link, y, volts, parted=parted, size=size)
     if next_here and walk.next is not None:

@@ -1,10 +1,11 @@
-"""Where open sealed work stands, for the board: a pour, an evacuation or a hold that is on says more than old readings."""
+"""Where open work stands, for the board: a pour, a vacuum, a hold, or a unit that stands still says more than old readings."""
 
 from __future__ import annotations
 
 from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, Charge, standing_of
+from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, hold_of
 from dry_gauge.notebook.subjects.vacuum import Vacuum, evacuation_of
 from dry_gauge.present import vacuum
@@ -17,7 +18,17 @@ def under_way(view: VisitView, reader: Reader) -> Headline | None:
     """The first of them; None where nothing is on, or the visit is closed."""
     if view.visit.status == "closed":
         return None
-    return _pouring(view, reader) or _evacuating(view) or _holding(view)
+    return _pouring(view, reader) or _evacuating(view) or _holding(view) or _standing_still(view)
+
+
+def _standing_still(view: VisitView) -> Headline | None:
+    state = view.state[ControlChain]
+    if state.still_open:
+        return Headline(f"Open: {state.still_open[-1].body.link}", "act", "Found along its control chain.")
+    still = [name for name, runs in state.runs.items() if not runs]
+    if not still:
+        return None
+    return Headline(f"Stands still: {still[0].lower()}", "open", f"{len(state.points)} points read along its control chain.")
 
 
 def _pouring(view: VisitView, reader: Reader) -> Headline | None:

@@ -100,6 +100,8 @@ class Walk:
             return "Everything it is there for runs." if self.all_run else "Nothing more to measure along this chain."
         if self.next.how is How.ACROSS:
             return f"Across {self.next.link.name}: its volts there prove that it is this one."
+        if self.next.link.name in self.shows:
+            return f"{self.next.link.name} once more: one slip of the pen would decide here."
         where = PLACE_WORDS[self.next.link.place]
         before = sum(self.belief[name] for name in self.chain.way_to(self.next.link.name))
         share = f"{before:.0%}".replace("%", " %")
