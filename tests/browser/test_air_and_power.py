@@ -155,3 +155,31 @@ def test_power_motor_and_compressor(visit):
     expect(page.locator(".compressor-state")).to_contain_text("proven")
     expect(measured).to_contain_text("No reset and no power")
     assert findings(page) == []
+
+
+def test_outdoor_air_dampers_and_power(visit):
+    page, _, _ = visit
+    go(page, "Air")
+    way = page.locator("#air-way")
+    send(page, "mixed-form", back="76", outdoor="80", mixed="77")
+    expect(page.locator("#said-mixed-form")).to_contain_text("no share follows")
+    page.fill("#mixed-outdoor", "96")
+    page.fill("#mixed-mixed", "120")
+    page.locator("#mixed-form button").click()
+    expect(page.locator("#said-mixed-form")).to_contain_text("which of the three")
+    page.fill("#mixed-mixed", "81")
+    page.locator("#mixed-form button").click()
+    expect(way).to_contain_text("25 % of the mixed air")
+    send(page, "damper-form", ("opens",), damper="zone 2", words="linkage off")
+    expect(way).to_contain_text("opens, does not shut; linkage off")
+    go(page, "Electrical")
+    send(page, "power-form", ("three_phase",), machine="compressor", watts="2900", volts="232", amps="30")
+    measured = page.locator("#measured")
+    expect(measured).to_contain_text("Power factor 0.24")
+    expect(measured).to_contain_text("no running motor's")
+    send(page, "power-form", machine="compressor", watts="2900", volts="232", amps="14")
+    expect(measured).to_contain_text("Power factor 0.89.")
+    expect(measured).to_contain_text("2.90 kW")
+    assert findings(page) == []
+    go(page, "Close")
+    expect(page.locator("#obstacles")).to_contain_text("Damper of zone 2 does not move both ways")

@@ -57,6 +57,7 @@ from dry_gauge.notebook.subjects.electrical import (
     MachineAmpsBody,
     MotorMatchBody,
     MotorTestBody,
+    PowerBody,
     StripHeatBody,
     SupplyBody,
 )
@@ -73,7 +74,7 @@ from dry_gauge.notebook.subjects.ledger import (
     TemporaryBody,
     TripBody,
 )
-from dry_gauge.notebook.subjects.moving_air import BeltBody, FilterBody, TraverseBody
+from dry_gauge.notebook.subjects.moving_air import BeltBody, DamperTestBody, FilterBody, MixedAirBody, TraverseBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.reach import OutOfReachBody
@@ -186,6 +187,10 @@ WORDS = {
         ("Cleaning of the condenser", "all-aluminium, micro-channel; neutral cleaner 1:10"),
     CleaningStepBody(cleaning=GONE, step="runs_through", place="top"): ("Cleaning", "water runs through, top"),
     SeasonBody(part="outdoor_coil", surroundings="sea", months=5): ("Season: outdoor coil", "sea air, every 5 months"),
+    PowerBody(machine="compressor", watts=2900, volts=232, amps=14): ("Power, compressor", "2900 W at 232 V, 14 A"),
+    MixedAirBody(back=76, outdoor=96, mixed=80): ("Mixed air", "return 76, outdoor 96, mixed 80 F"),
+    DamperTestBody(damper="zone 2", opens=True, shuts=False, words="linkage off"):
+        ("Damper, zone 2", "opens, does not shut; linkage off"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),

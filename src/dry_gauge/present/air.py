@@ -17,12 +17,16 @@ from dry_gauge.notebook.kind import Kept, in_time
 from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
 from dry_gauge.notebook.subjects.moving_air import (
     FILTER_WORDS,
+    MOVES,
     BeltBody,
+    DamperTestBody,
     FilterBody,
+    MixedAirBody,
     MovingAir,
     TraverseBody,
     belt_check,
     flow_of,
+    share_of,
     sheave_turns,
 )
 from dry_gauge.notebook.subjects.readings import Readings
@@ -88,6 +92,8 @@ class Air:
     ways_words: Sequence[str]
     belts: Sequence[BeltView]
     filters: Sequence[FilterView]
+    moved: Sequence[FilterView]
+    """Outdoor air in the mixture, and dampers that were commanded both ways."""
     earned: Sequence[str]
     """What 'proven' rests on; nothing where it is by eye."""
 
@@ -111,6 +117,7 @@ def air(scene: Scene) -> Air:
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
         _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, ways),
         [_belt(one) for one in in_time(moving.belts.values())], [_filter(one) for one in in_time(moving.filters.values())],
+        [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
         _earned(profile, _per_ton(scene, ways), moving),
     )  # fmt: skip
 
@@ -188,6 +195,19 @@ def _filter(one: Kept[FilterBody]) -> FilterView:
              "changed" if body.changed else "", f"next {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
     good = body.found == "clean" or body.changed
     return FilterView(body.place, ", ".join(filter(None, parts)), "ok" if good else "act")
+
+
+def _mixed(one: Kept[MixedAirBody]) -> FilterView:
+    share = share_of(one.body)
+    words = "return and outdoor air are too near" if share is None else (
+        f"{100 * share.value:.0f} % of the mixed air, give or take {100 * share.uncertainty:.0f}")  # fmt: skip
+    return FilterView("Outdoor air", words, "ok")
+
+
+def _damper(one: Kept[DamperTestBody]) -> FilterView:
+    body = one.body
+    words = "; ".join(filter(None, (MOVES[body.opens, body.shuts], body.words)))
+    return FilterView(f"Damper, {body.damper}", words, "ok" if body.opens and body.shuts else "act")
 
 
 def _earned(profile: StaticProfile | None, per_ton: float | None, moving: MovingAir) -> list[str]:

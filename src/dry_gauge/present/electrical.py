@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.electrical.compressor_evidence import CompressorVerdict, Line, fitting_lines, judge_compressor
 from dry_gauge.core.electrical.motor import MatchLine, OffTest, fits, match_lines, to_ground, windings
+from dry_gauge.core.electrical.power import odd_factor, power_factor
 from dry_gauge.core.electrical.supply import Supply, pair_words
 from dry_gauge.core.words import Phrase
 from dry_gauge.notebook.kind import Kept, in_time
@@ -16,6 +17,7 @@ from dry_gauge.notebook.subjects.electrical import (
     MachineAmpsBody,
     MotorMatchBody,
     MotorTestBody,
+    PowerBody,
     StripHeatBody,
     SupplyBody,
     heat_of,
@@ -78,7 +80,8 @@ def electrical(scene: Scene) -> ElectricalView:
     three_phase = bool(shown and shown.body.three_phase)
     supply = state.supply
     items = [*map(_amps, in_time(state.amps.values())), *map(_capacitor, in_time(state.capacitors.values())),
-             *([_strips(state.strips)] if state.strips else []), *map(_motor, in_time(state.motors.values()))]  # fmt: skip
+             *map(_power, in_time(state.powers.values())), *([_strips(state.strips)] if state.strips else []),
+             *map(_motor, in_time(state.motors.values()))]  # fmt: skip
     matches = [_match(one) for one in in_time(state.matches.values())]
     words = [one.phrase.read(reader) for one in supply.findings] if supply else []
     machines = ["compressor", "blower", "outdoor fan"]
@@ -113,6 +116,14 @@ def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
     read = [f"bench {found.bench_uf:.1f} uF" if found.bench_uf is not None else "",
             f"under load {found.loaded_uf:.1f} uF" if found.loaded_uf is not None else ""]  # fmt: skip
     return MeasuredItem(f"Capacitor, {one.body.machine}", ", ".join(filter(None, read)), [_said(found.phrase)], stands)
+
+
+def _power(one: Kept[PowerBody]) -> MeasuredItem:
+    body = one.body
+    factor = power_factor(body.watts, body.volts, body.amps, three_phase=body.three_phase)
+    odd = odd_factor(factor)
+    lines = [f"Power factor {factor:.2f}.", *([_said(odd)] if odd else [])]
+    return MeasuredItem(f"Power, {body.machine}", f"{body.watts / 1000:.2f} kW", lines, "asks" if odd else "ok")
 
 
 _STRIPS = "Strip heat"

@@ -70,6 +70,17 @@ class CapacitorBody(Body):
     volts: Volts | None = None
 
 
+class PowerBody(Body):
+    """Watts of a machine, with volts and amps of one leg at the same time."""
+
+    kind: Literal["power"] = "power"
+    machine: SomeWords
+    watts: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2_000_000)]
+    volts: Annotated[float, Field(allow_inf_nan=False, gt=0, le=700)]
+    amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)]
+    three_phase: bool = False
+
+
 class StripHeatBody(Body):
     """Electric heat, all of it called: amps of the whole, and what the blower draws of them."""
 
@@ -118,6 +129,7 @@ class Electrical(Part):
     supplies: dict[str, Kept[SupplyBody]] = {}
     amps: dict[str, Kept[MachineAmpsBody]] = {}
     capacitors: dict[str, Kept[CapacitorBody]] = {}
+    powers: dict[str, Kept[PowerBody]] = {}
     strips: Kept[StripHeatBody] | None = None
     motors: dict[str, Kept[MotorTestBody]] = {}
     matches: dict[str, Kept[MotorMatchBody]] = {}
@@ -126,7 +138,7 @@ class Electrical(Part):
     @property
     def touched(self) -> int:
         """How many things were measured."""
-        listed = (self.supplies, self.amps, self.capacitors, self.motors, self.matches, self.lines)
+        listed = (self.supplies, self.amps, self.capacitors, self.powers, self.motors, self.matches, self.lines)
         return sum(len(one) for one in listed) + (self.strips is not None)
 
     @property
@@ -237,7 +249,7 @@ def _heated(visit: VisitState, entry: Entry, _: StripHeatBody) -> VisitState:
     return visit.changing(Electrical, strips=Kept[StripHeatBody](**kept(entry)))
 
 
-def _machine(body: MachineAmpsBody | CapacitorBody | MotorTestBody | MotorMatchBody) -> str:
+def _machine(body: MachineAmpsBody | CapacitorBody | PowerBody | MotorTestBody | MotorMatchBody) -> str:
     return body.machine.casefold()
 
 
@@ -276,6 +288,11 @@ def _capacitor_said(body: CapacitorBody, _: VisitState) -> tuple[str, str]:
     return f"Capacitor, {body.machine}", f"{body.rated_uf:g} uF; {'; '.join(filter(None, parts))}"
 
 
+def _power_said(body: PowerBody, _: VisitState) -> tuple[str, str]:
+    phases = ", three phases" if body.three_phase else ""
+    return f"Power, {body.machine}", f"{body.watts:g} W at {body.volts:g} V, {body.amps:g} A{phases}"
+
+
 def _strip_said(body: StripHeatBody, _: VisitState) -> tuple[str, str]:
     return "Strip heat", f"{body.amps:g} A less {body.blower_amps:g} at {body.volts:g} V"
 
@@ -305,6 +322,7 @@ KINDS = (
          _supply_checked, leaves_open=_supply_open),
     Kind(MachineAmpsBody, _amps_said, keeping(Electrical, "amps", _machine), _amps_checked),
     Kind(CapacitorBody, _capacitor_said, keeping(Electrical, "capacitors", _machine), _capacitor_checked),
+    Kind(PowerBody, _power_said, keeping(Electrical, "powers", _machine)),
     Kind(StripHeatBody, _strip_said, _heated, _strip_checked),
     Kind(MotorTestBody, _motor_said, keeping(Electrical, "motors", _machine), _motor_checked),
     Kind(MotorMatchBody, _match_said, keeping(Electrical, "matches", _machine), _match_checked),

@@ -1,4 +1,4 @@
-"""What moves the air: traverses of ducts, belts and sheaves, filters."""
+"""What moves the air: traverses of ducts, belts and sheaves, filters, outdoor air, dampers."""
 
 from __future__ import annotations
 
@@ -7,15 +7,19 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from dry_gauge.core.air.airflow import FPM_M_S, Grid, Traverse, rectangle, round_duct, traverse
+from dry_gauge.core.air.airflow import FPM_M_S, Grid, Traverse, outdoor_share, rectangle, round_duct, traverse
 from dry_gauge.core.air.belt import BeltCheck, Turn, check, turns
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.notebook.fields import FewWords, SomeWords
-from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Part, VisitState, keeping
+from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping
+from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
 _M_OF = {"in": 0.0254, "cm": 0.01}
 _M_S_OF = {"fpm": FPM_M_S, "m/s": 1.0}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
+Temperature = Annotated[float, Field(allow_inf_nan=False, ge=-80, le=200)]
 Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
 
 
@@ -64,6 +68,31 @@ class FilterBody(Body):
     due: date | None = None
 
 
+class MixedAirBody(Body):
+    """Return, outdoor and mixed air at one moment: their share says how much comes from outdoors."""
+
+    kind: Literal["mixed_air"] = "mixed_air"
+    back: Temperature
+    outdoor: Temperature
+    mixed: Temperature
+    unit: Literal["F", "C"] = "F"
+
+
+class DamperTestBody(Body):
+    """A damper commanded both ways, and whether it was seen to move."""
+
+    kind: Literal["damper_test"] = "damper_test"
+    damper: SomeWords
+    opens: bool
+    shuts: bool
+    words: FewWords = ""
+
+
+MOVES = {
+    (True, True): "moves both ways", (True, False): "opens, does not shut", (False, True): "shuts, does not open",
+    (False, False): "stands",
+}  # fmt: skip
+"""How a damper moved, by whether it opens and shuts."""
 FILTER_WORDS = {"clean": "clean", "loaded": "loaded", "plugged": "plugged", "missing": "missing", "wrong": "does not fit"}
 
 
@@ -73,6 +102,8 @@ class MovingAir(Part):
     traverses: dict[str, Kept[TraverseBody]] = {}
     belts: dict[str, Kept[BeltBody]] = {}
     filters: dict[str, Kept[FilterBody]] = {}
+    mixed: dict[str, Kept[MixedAirBody]] = {}
+    dampers: dict[str, Kept[DamperTestBody]] = {}
 
 
 def grid_of(body: TraverseBody) -> Grid:
@@ -122,6 +153,23 @@ def sheave_turns(body: BeltBody) -> list[Turn]:
     return turns(closed, opened, most, now, body.blower_rpm or body.motor_rpm * body.motor_pitch / body.blower_pitch, amps, full)
 
 
+def share_of(body: MixedAirBody) -> Measured | None:
+    """Share of outdoor air; None where return and outdoor are too near."""
+    half = 1.0 * FAHRENHEIT_K
+    back, outdoor, mixed = (Measured(UNITS[body.unit].to_si(value), {name: half}) for name, value in
+                            (("return", body.back), ("outdoor", body.outdoor), ("mixed", body.mixed)))  # fmt: skip
+    return outdoor_share(back, outdoor, mixed)
+
+
+def _mixed_checked(case: Case[MixedAirBody]) -> None:
+    body = case.body
+    share = share_of(body)
+    if share is None:
+        raise Refused("Return and outdoor air differ by less than 10 °F: no share follows from them.", "outdoor")
+    if not -0.15 <= share.value <= 1.15:
+        raise Refused("Mixed air lies between return and outdoor air: which of the three is it?", "mixed")
+
+
 def _traverse_checked(case: Case[TraverseBody]) -> None:
     flow_of(case.body)
 
@@ -146,6 +194,18 @@ def _belt_said(body: BeltBody, _: VisitState) -> tuple[str, str]:
     return f"Belt, {body.machine}", f"motor {body.motor_rpm:g}{blower} rpm, {sheaves}"
 
 
+def _damper_said(body: DamperTestBody, _: VisitState) -> tuple[str, str]:
+    return f"Damper, {body.damper}", "; ".join(filter(None, (MOVES[body.opens, body.shuts], body.words)))
+
+
+def _damper_stuck(visit: VisitState) -> list[Obstacle]:
+    if visit[Agenda].booked(RETURNS):
+        return []
+    return [Obstacle("damper", f"Damper of {one.body.damper} does not move both ways. Mend it, or book the return.",
+                     str(one.entry_id), weight=Weight.PROOF)
+            for one in visit[MovingAir].dampers.values() if not (one.body.opens and one.body.shuts)]  # fmt: skip
+
+
 def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
     parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, FILTER_WORDS[body.found],
              "changed" if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
@@ -156,4 +216,8 @@ KINDS = (
     Kind(TraverseBody, _traverse_said, keeping(MovingAir, "traverses", lambda body: body.where.casefold()), _traverse_checked),
     Kind(BeltBody, _belt_said, keeping(MovingAir, "belts", lambda body: body.machine.casefold()), _belt_checked),
     Kind(FilterBody, _filter_said, keeping(MovingAir, "filters", lambda body: body.place.casefold())),
+    Kind(MixedAirBody, lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, mixed {body.mixed:g} "
+                                        f"{body.unit}"), keeping(MovingAir, "mixed", lambda body: "unit"), _mixed_checked),
+    Kind(DamperTestBody, _damper_said, keeping(MovingAir, "dampers", lambda body: body.damper.casefold()),
+         leaves_open=_damper_stuck),
 )

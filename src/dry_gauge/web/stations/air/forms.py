@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, number, ticked
+from dry_gauge.web.typed import EntryForm, Reads, number, texts, ticked, ticks
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
@@ -49,4 +49,19 @@ def _filter(form: EntryForm) -> Mapping[str, object]:
             "count": int(count) if count else 1, **more}  # fmt: skip
 
 
-FORMS: Mapping[str, Reads] = {"traverse": _traverse, "belt": _belt, "filter": _filter}
+def _mixed_air(form: EntryForm) -> Mapping[str, object]:
+    names = {"back": "Return air", "outdoor": "Outdoor air", "mixed": "Mixed air"}
+    found = {name: number(form, name, what) for name, what in names.items()}
+    for name, value in found.items():
+        if value is None:
+            raise Refused(f"{names[name]} is needed: all three at one moment.", name)
+    return {**found, "unit": form.get("unit") or "F"}
+
+
+def _damper_test(form: EntryForm) -> Mapping[str, object]:
+    return {**texts(form, "damper", "words"), **ticks(form, "opens", "shuts")}
+
+
+FORMS: Mapping[str, Reads] = {
+    "traverse": _traverse, "belt": _belt, "filter": _filter, "mixed_air": _mixed_air, "damper_test": _damper_test,
+}  # fmt: skip

@@ -62,6 +62,14 @@ def _strip_heat(form: EntryForm) -> Mapping[str, object]:
     return {**found, "three_phase": ticked(form, "three_phase")}
 
 
+def _power(form: EntryForm) -> Mapping[str, object]:
+    found = _given(form, watts="Watts", volts="Volts", amps="Amps")
+    for name, words in (("watts", "the watts"), ("volts", "the volts of one pair"), ("amps", "the amps of one leg")):
+        if name not in found:
+            raise Refused(f"Type {words}.", name)
+    return {"machine": form.get("machine"), **found, "three_phase": ticked(form, "three_phase")}
+
+
 def _ohms(form: EntryForm, name: str) -> tuple[bool, float | None]:
     """Whether it was typed, and the ohms; none for an open winding."""
     text = form.get(name).strip().lower()
@@ -90,6 +98,7 @@ FORMS: Mapping[str, Reads] = {
     "supply": _supply,
     "machine_amps": _machine_amps,
     "capacitor": _capacitor,
+    "power": _power,
     "strip_heat": _strip_heat,
     "motor_test": _motor_test,
     "motor_match": _motor_match,
