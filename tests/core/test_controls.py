@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from itertools import accumulate
-
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from dry_gauge.bench.control_chain import DeadUnit, chance_chain, chance_open, dead_coils
+from dry_gauge.bench.control_chain import DeadUnit, blinks, chance_chain, chance_open, dead_coils
 from dry_gauge.core.controls.blinks import count
 from dry_gauge.core.controls.chain import TEMPLATES, Chain, Link, LinkSort
 from dry_gauge.core.controls.defrost import Mark, judge_defrost, out_of_order
@@ -125,24 +123,12 @@ def test_a_sound_meter_always_leads_to_the_open_link(seed):
 # -- codes -----------------------------------------------------------------------------------
 
 
-def flashes(digits: list[int], rounds: int, pace: float, digit_gap: float, round_gap: float) -> list[float]:
-    gaps: list[float] = []
-    for one in range(rounds):
-        for i, digit in enumerate(digits):
-            gaps += [pace] * (digit - 1)
-            if i < len(digits) - 1:
-                gaps.append(digit_gap * pace)
-        if one < rounds - 1:
-            gaps.append(round_gap * pace)
-    return list(accumulate(gaps, initial=0.0))
-
-
 @given(
     st.lists(st.integers(2, 9), min_size=1, max_size=3), st.integers(2, 4), st.floats(0.25, 0.85), st.integers(0, 1000),
 )  # fmt: skip
 def test_two_even_rounds_are_sure_whatever_the_pace(digits, rounds, pace, seed):
     chance = np.random.default_rng(seed)
-    taps = np.array(flashes(digits, rounds, pace, 2.6, 6.0))
+    taps = np.array(blinks(digits, rounds, pace))
     taps += chance.uniform(-0.08, 0.08, len(taps)) * pace  # a thumb's own
     counted = count(list(taps - taps[0]))
     assert (counted.code, counted.sure, counted.slow) == ("-".join(map(str, digits)), True, False)
@@ -168,7 +154,7 @@ def test_a_count_that_is_not_sure_says_what_to_do(taps, words):
 
 
 def test_a_slow_flash_is_told_apart():
-    assert count(flashes([2], 3, 1.2, 2.6, 3.0)).slow
+    assert count(blinks([2], 3, 1.2, round_gap=3.0)).slow
 
 
 # -- fuses -----------------------------------------------------------------------------------

@@ -5,8 +5,9 @@ Feeds the walker's figures, tests, and what is practised. The random generator i
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import accumulate
 
 import numpy as np
 
@@ -116,3 +117,16 @@ def chance_open(chain: Chain, count: int, rng: np.random.Generator) -> set[str]:
 def dead_coils(unit: DeadUnit) -> Iterable[str]:
     """Coils that do not pull in."""
     return (coil for coil, does in unit.runs.items() if not does)
+
+
+def blinks(digits: Sequence[int], rounds: int, pace_s: float, digit_gap: float = 2.6, round_gap: float = 6.0) -> list[float]:
+    """Moments at which a board's lamp flashes a code, from the first on; gaps in paces. [s]"""
+    gaps: list[float] = []
+    for one in range(rounds):
+        for i, digit in enumerate(digits):
+            gaps += [pace_s] * (digit - 1)
+            if i < len(digits) - 1:
+                gaps.append(digit_gap * pace_s)
+        if one < rounds - 1:
+            gaps.append(round_gap * pace_s)
+    return list(accumulate(gaps, initial=0.0))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from uuid import UUID
 
 from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS, SAFETIES, TEMPLATES, Chain, Link, template_for
@@ -130,6 +130,8 @@ class ControlsView:
     boards: Sequence[BoardRow]
     known_boards: Sequence[str]
     neighbours: Sequence[tuple[UUID, str, str]]
+    look_by: date
+    """By when a neighbour with the same code is looked at."""
     waits: Sequence[Wait]
     measured: Sequence[MeasuredItem]
     defrost: DefrostVerdict
@@ -153,7 +155,8 @@ def controls(scene: Scene) -> ControlsView:
         {"own": past.own_chain, "like": past.like_chain}, _open_links(state),
         [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked),
         _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), _boards(scene, past), _known_boards(scene, past),
-        past.neighbours, _waits(scene), _measured(scene), defrosts.judged(walk_in=kind.is_walk_in),
+        past.neighbours, scene.now.date() + timedelta(days=7), _waits(scene), _measured(scene),
+        defrosts.judged(walk_in=kind.is_walk_in),
         marks, has_defrost, defrosts.sequence,
     )  # fmt: skip
 
