@@ -13,27 +13,14 @@ from dry_gauge.core.controls.delays import DELAYS
 from dry_gauge.core.controls.fuse_hunt import Hunt, shorted
 from dry_gauge.core.controls.walker import How, Walk, walk
 from dry_gauge.core.vocabulary import Fault
-from dry_gauge.core.words import Reader
-from dry_gauge.notebook.kind import Kept, in_time
 from dry_gauge.notebook.subjects.agenda import Agenda
-from dry_gauge.notebook.subjects.codes import CodeBody, Codes
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ControlChain
-from dry_gauge.notebook.subjects.controls import (
-    BULB_WORDS,
-    Controls,
-    EconomiserBody,
-    MeteringBody,
-    SensorBody,
-    ThermostatBody,
-)
 from dry_gauge.notebook.subjects.defrosts import Defrosts
 from dry_gauge.notebook.subjects.fuse_hunt import FuseHunt
+from dry_gauge.present.codes import BoardRow, boards, known_boards
 from dry_gauge.present.electrical import MeasuredItem
-from dry_gauge.present.scene import CodeMeaning, ControlPast, Scene
-
-STRIKE_WINDOW = timedelta(hours=24)
-_STRIKES = 3
-_ALTERNATIVES = 3
+from dry_gauge.present.scene import ControlPast, Scene
+from dry_gauge.present.sensing import sensing
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,27 +52,6 @@ class OpenLink:
     cause: str
     causes: Sequence[str]
     is_safety: bool
-
-
-@dataclass(frozen=True, slots=True)
-class CodeRow:
-    """One code that was read: what it means by the shop's table, its first test, how often before."""
-
-    board: str
-    code: str
-    read: str
-    meaning: CodeMeaning | None
-    before: str
-
-
-@dataclass(frozen=True, slots=True)
-class BoardRow:
-    """One board: its codes, and whether a second one was looked for; strikes within a day."""
-
-    name: str
-    codes: Sequence[CodeRow]
-    looked_through: bool
-    strikes: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -154,8 +120,8 @@ def controls(scene: Scene) -> ControlsView:
         chain, _rows(state, walked), walked, _starts(scene, past),
         {"own": past.own_chain, "like": past.like_chain}, _open_links(state),
         [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked),
-        _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), _boards(scene, past), _known_boards(scene, past),
-        past.neighbours, scene.now.date() + timedelta(days=7), _waits(scene), _measured(scene),
+        _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), boards(scene, past), known_boards(scene, past),
+        past.neighbours, scene.now.date() + timedelta(days=7), _waits(scene), sensing(scene),
         defrosts.judged(walk_in=kind.is_walk_in),
         marks, has_defrost, defrosts.sequence,
     )  # fmt: skip
@@ -269,47 +235,6 @@ def _hunt(state: FuseHunt) -> HuntView | None:
                     bool(state.tries), state.ended.body.found if state.ended else "")  # fmt: skip
 
 
-# -- codes ---------------------------------------------------------------------------------
-
-
-def _boards(scene: Scene, past: ControlPast) -> list[BoardRow]:
-    state = scene.view.state[Codes]
-    typed = [one.body for one in state.meanings.values()]
-    meanings = {**past.meanings, **{(one.board.casefold(), one.code.casefold()):
-                                    CodeMeaning(one.meaning, one.first_test, one.latches) for one in typed}}  # fmt: skip
-    rows = []
-    for board in state.boards():
-        read = [one for one in in_time(state.read.values()) if one.body.board == board]
-        read.sort(key=lambda one: one.body.order or 99)
-        codes = [_code(one, meanings, past) for one in read]
-        rows.append(BoardRow(board, codes, board.casefold() in state.looked_through, _strikes(scene, board, read)))
-    return rows
-
-
-def _code(one: Kept[CodeBody], meanings: Mapping[tuple[str, str], CodeMeaning], past: ControlPast) -> CodeRow:
-    body = one.body
-    key = (body.board.casefold(), body.read.casefold())
-    how = [f"{body.times} times" if body.times > 1 else "", body.shown_on,
-           f"number {body.order} in its list" if body.order else "", "slow flash" if body.slow else ""]  # fmt: skip
-    times, units = past.code_times.get(key, (0, 0))
-    often = "once" if times == 1 else f"{times} times"
-    before = f"Seen {often} before, on {units} unit{'s' if units != 1 else ''} of the shop." if times else ""
-    return CodeRow(body.board, body.read, ", ".join(filter(None, how)), meanings.get(key), before)
-
-
-def _strikes(scene: Scene, board: str, read: Sequence[Kept[CodeBody]]) -> int:
-    """How often within a day the code that came most did: boards lock out after about three."""
-    lately = [code for name, code, at in scene.controls.codes_here
-              if name.casefold() == board.casefold() and scene.now - at < STRIKE_WINDOW]  # fmt: skip
-    counts = {one.body.read: one.body.times + lately.count(one.body.read) for one in read}
-    most = max(counts.values(), default=0)
-    return most if most >= _STRIKES else 0
-
-
-def _known_boards(scene: Scene, past: ControlPast) -> Sequence[str]:
-    return tuple(dict.fromkeys([*scene.view.state[Codes].boards(), *past.boards]))
-
-
 # -- waits ---------------------------------------------------------------------------------
 
 
@@ -322,63 +247,3 @@ def _waits(scene: Scene) -> list[Wait]:
             at = timer.at
             found.append(Wait(delay.label, at + timedelta(minutes=delay.low_min), at + timedelta(minutes=delay.high_min)))
     return found
-
-
-# -- what was measured ------------------------------------------------------------------------
-
-_STANDS = {"good": "ok", "asks": "asks", "wrong": "act"}
-
-
-def _measured(scene: Scene) -> list[MeasuredItem]:
-    state, reader = scene.view.state[Controls], scene.reader
-    return [
-        *(_sensor(one.body, reader) for one in in_time(state.sensors.values())),
-        *(_economiser(one.body, reader) for one in state.economisers.values()),
-        *(_thermostat(one.body) for one in state.thermostats.values()),
-        *(_metering(one.body) for one in state.metering.values()),
-    ]  # fmt: skip
-
-
-def _sensor(body: SensorBody, reader: Reader) -> MeasuredItem:
-    found = body.judged
-    lines = [found.words]
-    if found.temperature_k is not None and found.uncertainty_k is not None:
-        shown = f"{reader.say('temperature', found.temperature_k)} by its curve, give or take "
-        lines.insert(0, shown + reader.say("difference", found.uncertainty_k))
-    if found.off_k is not None:
-        way = "above" if found.off_k > 0 else "below"
-        lines[0] += f"; {reader.say('difference', abs(found.off_k))} {way} the thermometer"
-    name = f"Sensor, {body.name}{f', {body.wire}' if body.wire else ''}"
-    return MeasuredItem(name, f"{body.ohms:,.0f} ohm", lines, _STANDS[found.state])
-
-
-def _economiser(body: EconomiserBody, reader: Reader) -> MeasuredItem:
-    found = body.judged
-    line = f"Letter {body.letter}: free below about {reader.say('temperature', found.up_to_k)} at this humidity (assumed habit)."
-    return MeasuredItem("Economiser", f"outdoors {body.temp:g} °{body.temp_unit}", [found.words, line, *found.then],
-                        "act" if "does the other" in found.words else "ok")  # fmt: skip
-
-
-def _thermostat(body: ThermostatBody) -> MeasuredItem:
-    lines = []
-    stands = "ok"
-    if body.space is not None and body.differential is not None:
-        gap = body.space - body.setpoint if body.mode != "heat" else body.setpoint - body.space
-        calls = gap >= body.differential / 2
-        lines.append("By its setting it should call now." if calls else "By its setting it should not call now.")
-        stands = "ok" if calls else "asks"
-    lines += [words for words in (body.second_stage, body.schedule) if words]
-    return MeasuredItem("Thermostat", f"{body.mode or 'set'} {body.setpoint:g} °{body.temp_unit}", lines, stands)
-
-
-def _metering(body: MeteringBody) -> MeasuredItem:
-    found, due = body.orifice_found.strip(), body.orifice_due.strip()
-    wrong = []
-    if found and due and found != due:
-        wrong.append(f"Orifice {found} where the table asks for {due}: it feeds another unit's flow.")
-    if body.bulb not in ("", "sound"):
-        wrong.append(f"Bulb {BULB_WORDS[body.bulb]}: it feels the wrong warmth. Mend that before the valve is blamed.")
-    if body.screen == "blocked":
-        wrong.append(f"Screen blocked{f' with {body.debris}' if body.debris else ''}: find where that comes from.")
-    right = "The orifice is the one that the outdoor unit asks for." if found and found == due else "Nothing against it."
-    return MeasuredItem("Metering device", "", wrong or [right], "act" if wrong else "ok")
