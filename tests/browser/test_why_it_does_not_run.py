@@ -223,3 +223,31 @@ def test_codes_by_tapping_and_by_a_menu(open_unit):
     expect(found).to_contain_text("3 times within a day: boards lock out")
     expect(found).to_contain_text("A code hides the next one")
     assert findings(page) == []
+
+
+def test_a_link_is_dragged_added_and_taken_out(open_unit):
+    page, size = open_unit(PACKAGE)
+    tap(page, "button:has-text('Three phases with monitor')")
+    page.click("summary:has-text('Change the chain')")
+    names = page.locator(".chain-row [name=name]")
+    before = [names.nth(i).input_value() for i in range(names.count())]
+    grip = page.locator("[aria-label='Drag Float switch']")
+    below = page.locator(".chain-row:has([name=name][value='High-pressure switch'])")
+    grip.scroll_into_view_if_needed()
+    start = grip.bounding_box()
+    page.mouse.move(start["x"] + 10, start["y"] + 10)
+    page.mouse.down()
+    end = below.bounding_box()
+    page.mouse.move(end["x"] + 10, end["y"] + end["height"] - 6, steps=6)
+    page.mouse.up()
+    after = [names.nth(i).input_value() for i in range(names.count())]
+    assert after.index("Float switch") == before.index("Float switch") + 1
+    page.click("[aria-label='Take Winding limit out']")
+    page.click("[aria-label='Add a link behind Low-pressure switch']")
+    page.keyboard.type("Oil switch")
+    keep(page, "#chain-form button[type=submit]")
+    show(page, size, "ladder")
+    drawn = page.locator(".chain:visible .chain-name").all_text_contents()
+    assert "Oil switch" in drawn
+    assert "Winding limit" not in drawn
+    assert drawn.index("High-pressure switch") < drawn.index("Float switch")

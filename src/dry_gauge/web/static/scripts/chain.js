@@ -26,7 +26,7 @@ function pressed(event) {
   else if (button.dataset.move === "down") moved(row, 1);
   else if (button.dataset.move === "add") added(row);
   else if (rowsOf(row.parentElement).indexOf(row) > 0) row.remove();
-  if (row.isConnected) button.focus();
+  if (row.isConnected && button.dataset.move !== "add") button.focus();
 }
 
 function dragged(event) {
@@ -38,14 +38,15 @@ function dragged(event) {
   event.preventDefault();
   grip.setPointerCapture(event.pointerId);
   row.classList.add("dragged");
+  // The others make room: a row that is taken out of the page loses the pointer that holds it.
+  const middle = (other) => { const box = other.getBoundingClientRect(); return box.top + box.height / 2; };
   const follow = (move) => {
-    const over = rowsOf(list).find((other) => {
-      const box = other.getBoundingClientRect();
-      return other !== row && move.clientY > box.top && move.clientY < box.bottom;
-    });
-    if (!over || over === list.firstElementChild) return;
-    const box = over.getBoundingClientRect();
-    list.insertBefore(row, move.clientY < box.top + box.height / 2 ? over : over.nextSibling);
+    while (row.nextElementSibling && move.clientY > middle(row.nextElementSibling)) list.insertBefore(row.nextElementSibling, row);
+    let above = row.previousElementSibling;
+    while (above && above !== list.firstElementChild && move.clientY < middle(above)) {
+      row.after(above);
+      above = row.previousElementSibling;
+    }
   };
   const end = () => {
     row.classList.remove("dragged");
