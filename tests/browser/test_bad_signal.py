@@ -63,7 +63,7 @@ def test_two_minutes_without_signal_and_a_killed_tab_lose_nothing_and_double_not
     context = page.context
     page.close(run_before_unload=False)
     page = context.new_page()
-    page.set_default_timeout(8000)
+    page.set_default_timeout(25_000)
     page.goto(f"/visits/{shop.visit}")
     expect(page.locator("#q-suction_pressure")).to_have_value("120")
     expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")

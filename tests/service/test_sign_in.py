@@ -92,9 +92,9 @@ def test_guessing_one_login_is_stopped_where_it_comes_from_and_locks_nobody_out(
     assert sign_in(engine, lead, PASSWORD, Caller("10.0.0.8"))
     assert sign_in(engine, lead, PASSWORD, known)
     assert sign_in(engine, other.logins["lead"], PASSWORD, Caller("10.0.0.7"))
-    for number in range(TRIES_ANYWHERE):  # many addresses guess together
-        with suppress(TooManyTries):
-            sign_in(engine, lead, "", Caller(f"10.1.{number}.1"))
+    with suppress(TooManyTries):
+        for number in range(2 * TRIES_ANYWHERE + 1):  # many addresses guess together
+            sign_in(engine, lead, "", Caller(f"10.{number // 200}.{number % 200}.1"))
     with pytest.raises(TooManyTries):
         sign_in(engine, lead, PASSWORD, Caller("10.0.0.9"))
     assert sign_in(engine, lead, PASSWORD, known)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+from time import sleep
 
 import httpx2
 import pytest
@@ -29,14 +30,24 @@ def observed(cluster, tmp_path_factory):
         process.wait(10)
 
 
+def line_of(log, request_id):
+    """The line of one request: it is written after the answer went out."""
+    for _ in range(100):
+        lines = [json.loads(line) for line in log.read_text().splitlines() if line.endswith("}")]
+        found = [line for line in lines if line.get("request_id") == request_id]
+        if found:
+            return found[0]
+        sleep(0.1)
+    raise AssertionError(f"no line of {request_id}")
+
+
 def test_each_request_has_a_line_that_says_who_and_not_what(observed, shop):
     server, log = observed
     browser = Browser(server)
     browser.sign_in(shop.logins["technician"])
     browser.get(f"/visits/{shop.visit}?at=read&q=secret-words")
     answer = read(browser, shop, "118.25")
-    lines = [json.loads(line) for line in log.read_text().splitlines()]
-    (mine,) = [line for line in lines if line.get("request_id") == answer.headers["x-request-id"]]
+    mine = line_of(log, answer.headers["x-request-id"])
     assert (mine["message"], mine["status"], mine["level"]) == ("POST /visits/{visit_id}/entries", 200, "INFO")
     assert (mine["shop"], mine["person"]) == (str(shop.id), str(shop.people["technician"]))
     said = log.read_text()
