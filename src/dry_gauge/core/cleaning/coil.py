@@ -107,12 +107,6 @@ def mixture(ratio: str, volume_l: float) -> tuple[float, float]:
     return cleaner, volume_l - cleaner
 
 
-KIT = {
-    "water": "Water on site, and its pressure",
-    "hose": "Hose, nozzle, coupling",
-    "sprayer": "Sprayer for this cleaner",
-    "ladder": "Ladder to both sides",
-    "bags": "Bags and tape for the electrics",
-    "drain": "Where the rinse water goes",
-}
+KIT = ("water on site, and its pressure", "hose, nozzle, coupling", "a sprayer for this cleaner", "a ladder to both sides",
+       "bags and tape for the electrics", "a place for the rinse water to go")  # fmt: skip
 """Asked for before anything gets wet."""

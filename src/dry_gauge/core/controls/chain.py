@@ -6,7 +6,7 @@ panel, a building computer) it is theirs to close.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -257,8 +257,3 @@ def template_for(kind: Kind) -> str:
     if kind.is_heat_pump:
         return "Heat pump"
     return "Rooftop with gas heat" if kind is Kind.PACKAGE_AC else "Split system"
-
-
-def only(names: Sequence[str], chain: Chain) -> tuple[Link, ...]:
-    """Those links of a chain, in its order; names that it does not know are left out."""
-    return tuple(link for link in chain.links if link.name in names)

@@ -13,6 +13,7 @@ from dry_gauge.core.cleaning.coil import (
     CLEANER_WORDS,
     COIL_WORDS,
     DRY_RUN_MIN,
+    DWELL_MIN,
     PLACES,
     Cleaner,
     CoilKind,
@@ -47,7 +48,7 @@ class CleaningBody(Body):
     maker_allows: bool = False
     ratio: FewWords = ""
     volume_l: Annotated[float, Field(allow_inf_nan=False, gt=0, le=500)] | None = None
-    dwell_minutes: Annotated[float, Field(allow_inf_nan=False, gt=0, le=30)] = 10.0
+    dwell_minutes: Annotated[float, Field(allow_inf_nan=False, gt=0, le=30)] = DWELL_MIN[1]
     circuit: Circuit | None = None
 
 

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from dry_gauge.core.air.airflow import GRID_RULE
 from dry_gauge.core.charge.amounts import LIQUID_LINES
-from dry_gauge.core.cleaning.coil import CLEANER_WORDS, COIL_WORDS
+from dry_gauge.core.cleaning.coil import CLEANER_WORDS, COIL_WORDS, KIT
 from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS
 from dry_gauge.core.controls.delays import DELAYS
 from dry_gauge.core.controls.thermistor import CURVES
@@ -109,7 +109,8 @@ STATIONS = (
     ),
     Station(
         "mend", "Mend", mend_view.mend, stop=rail.mend, key="m", beside=("stations/mend/cleaning.html",),
-        offers={"COILS": list(CoilPlace), "COIL_WORDS": COIL_WORDS, "CLEANER_WORDS": CLEANER_WORDS, "ACTIONS": ACTION_WORDS,
+        offers={"COILS": list(CoilPlace), "COIL_WORDS": COIL_WORDS, "CLEANER_WORDS": CLEANER_WORDS, "KIT": KIT,
+                "ACTIONS": ACTION_WORDS,
                 "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},
     ),
     replace(
