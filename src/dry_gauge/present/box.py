@@ -92,8 +92,9 @@ def box(scene: Scene) -> BoxView:
     trails = [at for trail in view.state[Readings].trails.values() for at in (trail[-1].at,)]
     now = scene.now if view.visit.status != "closed" or not trails else max(trails)
     facts, reader = view.facts, scene.reader
-    air = _course("Box air", view, trail_k(view.state, "box_air_temp/"), facts.box_target_k, reader)
-    foods = [_food(view, product, reader, now) for product in products_in(view.state)]
+    air = _course("Box air", view, _with(trail_k(view.state, "box_air_temp/"), scene, "box_air_temp"), facts.box_target_k, reader)
+    products = products_in(view.state) or (("product",) if scene.sampled.get("product_temp") else ())
+    foods = [_food(scene, product, now) for product in products]
     foods.sort(key=lambda row: _GRAVEST[row.clock.state])
     proposal = next(iter(state.settings.values()), None)
     words, lines = ("", ()) if proposal is None else _setting(proposal.body, facts, reader)
@@ -170,12 +171,20 @@ def _clock(since: datetime, minutes: float) -> str:
     return f"{since.astimezone() + timedelta(minutes=minutes):%H:%M}"
 
 
-def _food(view: VisitView, product: str, reader: Reader, now: datetime) -> FoodRow:
+def _with(trail: Sequence[tuple[datetime, float]], scene: Scene, quantity: str) -> Sequence[tuple[datetime, float]]:
+    """What was read, and between it what live probes showed."""
+    return sorted([*trail, *scene.sampled.get(quantity, ())])
+
+
+def _food(scene: Scene, product: str, now: datetime) -> FoodRow:
+    view, reader = scene.view, scene.reader
     usual = THAWS_K if view.facts.kind is Kind.WALK_IN_FREEZER else USUAL_LIMIT_K
-    clock = clock_of(view.state, product, now, usual)
+    trail = product_trail(view.state, product)
+    if product == "product":  # a probe knows no name
+        trail = _with(trail, scene, "product_temp")
+    clock = clock_of(view.state, product, now, usual, trail)
     decided = view.state[WalkInBox].decisions.get(product.casefold())
     words = f"{decided.body.told} {DECISIONS[decided.body.decision]}" if decided else ""
-    trail = product_trail(view.state, product)
     known = view.state[WalkInBox].foods.get(product.casefold())
     limit = UNITS[known.body.limit_unit].to_si(known.body.limit) if known else usual
     course = _course(product.capitalize(), view, trail, limit, reader, product=True) if trail else None

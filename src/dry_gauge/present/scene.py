@@ -110,6 +110,8 @@ class Scene:
     ----------
     traces : mapping of str to points
         What a live vacuum gauge showed since the notebook last knew, by evacuation.
+    sampled : mapping of str to points
+        What live probes in a box showed over the last hours, by quantity, thinned. [K]
     history, past, controls, instruments
         Only for the stations that ask for them.
     """
@@ -123,6 +125,7 @@ class Scene:
     cylinders: Sequence[Held] = ()
     probes: Sequence[LatestProbe] = ()
     traces: Mapping[str, Points] = field(default_factory=dict)
+    sampled: Mapping[str, Points] = field(default_factory=dict)
     history: History | None = None
     past: UnitPast = UnitPast()
     controls: ControlPast = field(default_factory=ControlPast)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 from uuid import UUID
 
 from sqlalchemy import Connection
@@ -11,6 +11,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.leak import Leaks
+from dry_gauge.notebook.subjects.readings import TRAILED
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.present.scene import ControlPast, Points, Scene, UnitPast
 from dry_gauge.present.visit import VisitView
@@ -26,6 +27,8 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.register import instruments_of
 from dry_gauge.store.visits import find_unit, visits_of_unit
 
+BOX_HOURS, BOX_STEP_SECONDS = 6, 120
+
 
 def scene_of(
     connection: Connection, view: VisitView, someone: Someone, reader: Reader, needs: Collection[str], circuit: int = 1,
@@ -36,7 +39,7 @@ def scene_of(
     Parameters
     ----------
     needs : collection of str
-        Of ``weights``, ``trace``, ``history``, ``past``, ``controls`` and ``instruments``.
+        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box`` and ``instruments``.
     """
     weights = "weights" in needs
     return Scene(
@@ -45,11 +48,22 @@ def scene_of(
         cylinders=all_held(connection) if weights else (),
         probes=samples.latest(connection, view.visit.id) if weights else (),
         traces=_traces(connection, view) if "trace" in needs else {},
+        sampled=_in_box(connection, view, now or datetime.now(UTC)) if "box" in needs else {},
         history=history_of(connection, someone, view.visit.unit_id, but=view.visit.id) if "history" in needs else None,
         past=_past(connection, view) if "past" in needs else UnitPast(),
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),
         instruments=instruments_of(connection) if "instruments" in needs else (),
     )  # fmt: skip
+
+
+def _in_box(connection: Connection, view: VisitView, now: datetime) -> dict[str, Points]:
+    """A box's air and product as live probes showed them, averaged over minutes."""
+    rows = samples.recent(connection, view.visit.id, now - timedelta(hours=BOX_HOURS), BOX_STEP_SECONDS)
+    found: dict[str, list[tuple[datetime, float]]] = {}
+    for row in rows:
+        if row.quantity in TRAILED:
+            found.setdefault(row.quantity, []).append((datetime.fromtimestamp(float(row.second), UTC), float(row.value_si)))
+    return {quantity: tuple(points) for quantity, points in found.items()}
 
 
 def _traces(connection: Connection, view: VisitView) -> dict[str, Points]:

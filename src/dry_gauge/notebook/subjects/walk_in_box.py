@@ -155,10 +155,13 @@ def forecast_of(
     return forecast(points, aim_k, () if product else visit[WalkInBox].spans(since))
 
 
-def clock_of(visit: VisitState, product: str, now: datetime, usual_limit_k: float = USUAL_LIMIT_K) -> FoodClock:
-    """How long a product stood above its limit."""
+def clock_of(
+    visit: VisitState, product: str, now: datetime, usual_limit_k: float = USUAL_LIMIT_K,
+    trail: Sequence[tuple[datetime, float]] | None = None,
+) -> FoodClock:  # fmt: skip
+    """How long a product stood above its limit, by its own trail unless a fuller one is given."""
     known = visit[WalkInBox].foods.get(product.casefold())
-    trail = product_trail(visit, product)
+    trail = product_trail(visit, product) if trail is None else trail
     since = trail[0][0] if trail else now
     points = [((at - since).total_seconds() / 60, temp) for at, temp in trail]
     warm_since = None

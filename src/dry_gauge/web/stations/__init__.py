@@ -97,8 +97,8 @@ STATIONS = (
         beside=("stations/read/beside.html",), live=("stations/read/settling.html",),
     ),
     Station(
-        "box", "Box", box_view.box, stop=rail.box, key="b", pictured=box_courses, picture_tab="Curve", style="box.css",
-        docked=lambda _scene, view, _account: box_view.docked(view), only=lambda facts: facts.kind.is_walk_in,
+        "box", "Box", box_view.box, frozenset({"box"}), rail.box, key="b", pictured=box_courses, picture_tab="Curve",
+        style="box.css", docked=lambda _scene, view, _account: box_view.docked(view), only=lambda facts: facts.kind.is_walk_in,
         beside=("stations/box/found.html",), beside_reading=("stations/box/found.html",),
     ),
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
