@@ -129,7 +129,7 @@ def test_contradictions_and_slips_are_said_and_kept(open_unit):
 
 
 def test_a_fuse_eater_with_good_ohms(open_unit):
-    page, size = open_unit(PACKAGE)
+    page, _ = open_unit(PACKAGE)
     loads = "contactor\nreversing valve\ngas valve\neconomiser motor"
     send(page, "hunt-form", circuit_v="230", fuse_a="5", breaker_a="5", loads=loads)
     expect(page.locator("#said-hunt-form")).to_contain_text("never substituted")
@@ -163,7 +163,6 @@ def test_a_fuse_eater_with_good_ohms(open_unit):
     go(page, "Mend")
     expect(page.locator("#ledger .line-item.open")).to_have_count(0)
     assert findings(page) == []
-    assert size
 
 
 def test_a_defrost_that_ends_on_time_with_ice_left_asks_for_the_charge(open_unit):

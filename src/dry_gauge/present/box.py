@@ -89,8 +89,8 @@ def box(scene: Scene) -> BoxView:
     """All of it, the air first."""
     view, state = scene.view, scene.view.state[WalkInBox]
     # A closed visit stays as it was: its clocks stand where it was last read.
-    trails = [at for trail in view.state[Readings].trails.values() for at in (trail[-1].at,)]
-    now = scene.now if view.visit.status != "closed" or not trails else max(trails)
+    read_at = [trail[-1].at for trail in view.state[Readings].trails.values()]
+    now = scene.now if view.visit.status != "closed" or not read_at else max(read_at)
     facts, reader = view.facts, scene.reader
     air = _course("Box air", view, _with(trail_k(view.state, "box_air_temp/"), scene, "box_air_temp"), facts.box_target_k, reader)
     products = products_in(view.state) or (("product",) if scene.sampled.get("product_temp") else ())

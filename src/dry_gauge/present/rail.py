@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from dry_gauge.core.box.pull_down import is_there
 from dry_gauge.core.visit.complaints import WITHOUT_RUNNING
 from dry_gauge.core.visit.survey import places
 from dry_gauge.core.vocabulary import State
@@ -21,7 +22,7 @@ from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.opening import plan_in, steps_in, untouched
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.vacuum import Vacuum
-from dry_gauge.notebook.subjects.walk_in_box import CHECKS, WalkInBox, forecast_of, trail_k
+from dry_gauge.notebook.subjects.walk_in_box import CHECKS, WalkInBox, trail_k
 from dry_gauge.present.visit import VisitView
 
 
@@ -83,7 +84,7 @@ def box(view: VisitView) -> Stop:
     """Done once the box is at its design and everything in it was looked at and found good."""
     state = view.state[WalkInBox]
     trail = trail_k(view.state, "box_air_temp/")
-    there = bool(trail) and forecast_of(view.state, trail, view.facts.box_target_k).state == "there"
+    there = bool(trail) and is_there(trail[-1][1], view.facts.box_target_k)  # no forecast: this runs with every entry
     looked = len(state.checks) * 2 >= len(CHECKS)
     wrong = sum(not one.body.good for one in state.checks.values())
     note = f"{wrong} wrong" if wrong else f"{len(state.checks)} of {len(CHECKS)}" if state.checks else ""

@@ -19,7 +19,7 @@ _READING_K = 1.0 * FAHRENHEIT_K
 
 @dataclass(frozen=True, slots=True)
 class FoodClock:
-    """One product: ``sound``, ``warm``, ``soon`` or ``over``; minutes above the limit so far, and what is left. [min]"""
+    """``unknown``, ``sound``, ``warm``, ``soon`` or ``over``; minutes above the limit so far, and what is left of them. [min]"""
 
     state: str
     above_min: float

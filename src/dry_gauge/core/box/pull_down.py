@@ -80,6 +80,11 @@ class Forecast:
     curve: tuple[tuple[float, float], ...] = ()
 
 
+def is_there(temp_k: float, aim_k: float) -> bool:
+    """Whether a temperature is where it should be. [K]"""
+    return temp_k <= aim_k + _AT_DESIGN_K
+
+
 def forecast(points: Sequence[tuple[float, float]], aim_k: float, spans: Sequence[Span] = ()) -> Forecast:
     """When it will be at the aim, or what is in the way.
 
@@ -106,7 +111,7 @@ def forecast(points: Sequence[tuple[float, float]], aim_k: float, spans: Sequenc
     if jump is not None:
         return Forecast("odd", f"A jump at {jump:.0f} min that no box makes: is the probe where it was?", left_out=left_out)
     rate = _rate(at, temp)
-    if last <= aim_k + _AT_DESIGN_K:
+    if is_there(last, aim_k):
         return Forecast("there", "It is where it should be.", rate, left_out=left_out)
     if elapsed >= LEAST_MINUTES and rate < -_READING_K * 60 / max(elapsed, 30.0):
         return Forecast("warming", "It warms: nothing pulls it down, or more comes in than goes out.", rate, left_out=left_out)

@@ -17,8 +17,8 @@ from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS, Chain, Link, Link
 # Read as live from this share of the source's volts on, as dead up to so many volts; between them nobody knows.
 _LIVE_SHARE, _DEAD_V = 0.70, 1.5
 _LOW_UNDER_LOAD_V = 20.0  # of a 24 V source with its coil pulled in (domain: a finding)
-# What a reading says where the point is live, and where it is dead: ghosts and slips of the pen (stated in the issue's own
-# measure: 5 % ghost, 2 % mistyped).
+# What a reading says where the point is live, and where it is dead: ghosts and slips of the pen (habit:
+# one in twenty, one in fifty).
 _SAYS_LIVE = {"live": 0.965, "dead": 0.02, "unclear": 0.015}
 _SAYS_DEAD = {"live": 0.02, "dead": 0.92, "unclear": 0.06}
 # Across the open link stand the source's volts, unless a second open link further on hides them: so often (habit).
