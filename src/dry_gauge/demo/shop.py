@@ -23,7 +23,9 @@ from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
 from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
+from dry_gauge.notebook.subjects.failed_tests import Comparator, FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.findings import FindingEndBody, FindingWay
 from dry_gauge.notebook.subjects.moving_air import FilterBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
@@ -140,6 +142,11 @@ class DemoVisit:
     note: str = ""
     measured: tuple[Body, ...] = ()
     """What was measured besides, of power, air and controls."""
+    found: Day | None = None
+    """What it met before the repair, where it was read before and after."""
+    mended: tuple[Body, ...] = ()
+    """What was seen then, and done about it."""
+    outcome: Outcome | None = None
 
     @property
     def id(self) -> UUID:
@@ -161,8 +168,9 @@ PAST = (
                         FilterBody(place="return", size="20 x 25 x 2", count=4, changed=True))),
     # An old unit losing its compressor.
     DemoVisit("rtu2", "tobin", 420, 13, "not cold enough", summary="Worn compressor, quoted",
+              outcome=Outcome.NOT_FIXED,
               day=Day(84, 80, 69, {"inefficient_compressor": 0.59}), seen=PROVEN),
-    DemoVisit("rtu2", "wren", 64, 11, "not cold enough", summary="Worse; port to decide",
+    DemoVisit("rtu2", "wren", 64, 11, "not cold enough", summary="Worse; port to decide", outcome=Outcome.WAITING,
               day=Day(82, 80, 69.5, {"inefficient_compressor": 0.67}), seen=PROVEN),
     # The library's map store loses charge slowly.
     DemoVisit("ac2", "wren", 735, 14, "warm in the map store", summary="Short of charge, 9 oz added, no leak found",
@@ -181,6 +189,7 @@ PAST = (
     DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right",
               day=Day(70, 39), seen=PROVEN),
     DemoVisit("ice", "wren", 640, 9, "slow to freeze", summary="Topped up to save the ice, return booked",
+              outcome=Outcome.IMPROVED,
               day=Day(71, -3, None, {"undercharge": 0.55}),
               seen=(*PROVEN, *saw(sight_glass_bubbles=True))),
     DemoVisit("ice", "tobin", 330, 6.5, "slow to freeze", summary="Drier changed, charge weighed in",
@@ -195,7 +204,10 @@ TODAY = (
               day=Day(71, 38.5),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("rtu1", "tobin", 0, 8.25, "trips on hot afternoons again", summary="condenser rinsed, split 19",
-              day=Day(87, 76, 63), seen=PROVEN),
+              day=Day(87, 76, 63), seen=PROVEN, found=Day(86, 76, 63, {"low_condenser_airflow": 0.7}), outcome=Outcome.FIXED,
+              mended=(*saw(condenser_dirty=True, evaporator_air_proven=True),
+                      FailedTestBody(quantity="condenser_split", comparator=Comparator.BELOW, value=25, unit="F"),
+                      ActionBody(sort=ActionSort.CONDENSER_CLEANED, words="salt, rinsed from inside out"))),
     # The story of the day: short of charge, and the air not yet proven.
     DemoVisit("ac2", "ines", 0, 9.1, "warm in the map store again", status="open",
               day=Day(91, 75.4, 62.5, {"undercharge": 0.49}),
@@ -303,21 +315,25 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     # Before the readings: a weight that went in or out makes those before it readings of before.
     weights = weighed(demo.unit, demo.days, _id) if demo.status == "closed" else []
     bodies += weights
+    bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
     settling_from = len(bodies)
     bodies += _bodies(demo, facts)
+    bodies += [RepeatBody(failed_test=_id("entry", demo.id, i), passed=True)
+               for i, body in enumerate(bodies[:settling_from]) if isinstance(body, FailedTestBody)]  # fmt: skip
     if demo.status == "closed":
         bodies += [
             FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
             for seen in demo.seen if seen.state is State.YES and seen.what in FINDINGS
         ]  # fmt: skip
-        outcome = Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG
+        outcome = demo.outcome or (Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG)
         bodies.append(
             ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving")
         )
     # Nothing is written later than now, whatever hour the demo is started at.
-    begun = min(planned + timedelta(minutes=8), today - timedelta(minutes=2, seconds=25 * len(bodies)))
+    settles = timedelta(minutes=25) if weights or demo.found else timedelta()
+    begun = min(planned + timedelta(minutes=8), today - settles - timedelta(minutes=2, seconds=25 * len(bodies)))
     for i, body in enumerate(bodies):
-        settled = timedelta(minutes=25) if weights and i >= settling_from else timedelta()
+        settled = settles if i >= settling_from else timedelta()
         append(owner, someone, demo.id, Sent(_id("entry", demo.id, i), body), begun + settled + timedelta(seconds=25 * i))
     hot = demo.unit == "cheese" and demo.status == "open"
     for i, (minutes_ago, body) in enumerate(hot_cooler() if hot else ()):

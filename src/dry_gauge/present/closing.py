@@ -7,13 +7,14 @@ from dataclasses import dataclass
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CALLED_FROM
+from dry_gauge.core.judgement.evidence import Cause
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS, Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.charge import INTO_UNIT, MOVEMENT_WORDS, Charge
-from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
+from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat_of
 from dry_gauge.notebook.subjects.findings import findings_in
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks, place_words
@@ -43,16 +44,22 @@ def outline_of(view: VisitView, reader: Reader) -> Outline:
     return Outline(_found(view), [*_mended(view), *_moved(view, reader), *_sealed(view)], _proven(view), left)
 
 
-def _found(view: VisitView) -> list[str]:
-    found = [one.label.lower() for one in findings_in(view.state)]
-    before = judged_before(view)
+def causes_named(view: VisitView) -> list[Cause]:
+    """What the readings were called: before a repair, where one was done."""
+    before, found = judged_before(view), []
     assessment = before or view.assessment
     for circuit in assessment.circuits.values() if assessment else ():
         first = circuit.causes[0]
         # What was read before a repair stands without its sights and clocks: there the numbers alone name the cause.
         named = circuit.verdict == "fault" or (before is not None and first.probability >= CALLED_FROM)
         if named and first.fault is not Fault.NONE:
-            found.append(FAULT_WORDS[first.fault].lower())
+            found.append(first)
+    return found
+
+
+def _found(view: VisitView) -> list[str]:
+    found = [one.label.lower() for one in findings_in(view.state)]
+    found += [FAULT_WORDS[one.fault].lower() for one in causes_named(view)]
     leaks = [one for one in view.state[Leaks].places.values() if one.body.result == "failed"]
     found += [f"leak at {place_words(one.body.place).lower()}{f', {one.body.words}' if one.body.words else ''}" for one in leaks]
     return list(dict.fromkeys(found))
@@ -86,7 +93,11 @@ def _sealed(view: VisitView) -> list[str]:
     return said
 
 
+def proven_words(one: Repeat) -> str:
+    """A failed measurement that passes now: before, after, and what it should be."""
+    return f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
+
+
 def _proven(view: VisitView) -> list[str]:
     repeats = (repeat_of(view.state, test, view.facts) for test in view.state[FailedTests].tests.values())
-    return [f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
-            for one in repeats if one.passed]  # fmt: skip
+    return [proven_words(one) for one in repeats if one.passed]
