@@ -19,7 +19,7 @@ from sqlalchemy import delete, func, select
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.demo import cluster as cluster_module
 from dry_gauge.demo.cluster import Cluster, ClusterFailed, find_binaries
-from dry_gauge.demo.shop import PAST, SITES, STILL_OPEN, TODAY, UNITS, plan_today, seed
+from dry_gauge.demo.shop import PAST, SITES, STILL_OPEN, TODAY, UNITS, plan_today
 from dry_gauge.notebook.subjects.opening import Opening
 from dry_gauge.present.visit import judged_before
 from dry_gauge.service.notebooks import facts_of, view_of
@@ -27,16 +27,6 @@ from dry_gauge.store import models
 from dry_gauge.store.visits import find_visit
 
 NOW = datetime.now().astimezone()
-
-
-@pytest.fixture(scope="module")
-def seeded(owner):
-    """The demo shop in a transaction that is never committed, made once: what a test changes, it takes back."""
-    with owner.connect() as connection:
-        transaction = connection.begin()
-        seed(connection, NOW)
-        yield connection
-        transaction.rollback()
 
 
 def judged(connection, visit):

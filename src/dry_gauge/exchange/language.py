@@ -53,6 +53,10 @@ class Language:
         """A sentence by its name."""
         return self.tell(Statement(key, values))
 
+    def amount(self, amount: Amount, reader: Reader) -> str:
+        """A number by itself, with what is open about it."""
+        return str(self._said(amount, reader, ""))
+
     def day(self, day: date | datetime) -> str:
         """A day as it is written out."""
         return str(format_date(day, "long", locale=self.locale))

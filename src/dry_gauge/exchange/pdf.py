@@ -12,25 +12,28 @@ from weasyprint.urls import URLFetcher, URLFetcherResponse
 
 # Importing the library lets every picture of this process be cut off; photos that are cut off are refused here.
 ImageFile.LOAD_TRUNCATED_IMAGES = False
-_FONTS = "font:"
+_FONTS, _PICTURES = "font:", "picture:"
 
 
 class _Shipped(URLFetcher):  # type: ignore[misc]  # the library has no types
-    """Answers with fonts that ship with the application, and with nothing else: no request leaves the machine."""
+    """Answers with fonts that ship with the application and pictures given to it, else with nothing: no request leaves."""
 
-    def __init__(self, fonts: Mapping[str, Path]) -> None:
+    def __init__(self, fonts: Mapping[str, Path], pictures: Mapping[str, bytes]) -> None:
         super().__init__()
-        self.fonts = fonts
+        self.fonts, self.pictures = fonts, pictures
 
     def fetch(self, url: str, headers: Mapping[str, str] | None = None) -> URLFetcherResponse:
-        """One font."""
+        """One font, or one picture."""
+        picture = self.pictures.get(url.removeprefix(_PICTURES)) if url.startswith(_PICTURES) else None
+        if picture is not None:
+            return URLFetcherResponse(url, picture, {"content-type": "image/jpeg"})
         name = url.removeprefix(_FONTS)
         if not url.startswith(_FONTS) or name not in self.fonts:
             raise ValueError(f"{url[:80]!r} does not ship with the page")
         return URLFetcherResponse(url, self.fonts[name].read_bytes(), {"content-type": "font/woff2"})
 
 
-def pdf_of(html: str, styles: str, fonts: Mapping[str, Path]) -> bytes:
+def pdf_of(html: str, styles: str, fonts: Mapping[str, Path], pictures: Mapping[str, bytes]) -> bytes:
     """One document as PDF, tagged for screen readers.
 
     Parameters
@@ -41,8 +44,10 @@ def pdf_of(html: str, styles: str, fonts: Mapping[str, Path]) -> bytes:
         Its style sheet; ``url(font:NAME)`` in it means one of `fonts`.
     fonts : mapping of str to Path
         Font files by name.
+    pictures : mapping of str to bytes
+        JPEG pictures by name; ``picture:NAME`` in the page means one of them.
     """
-    fetcher, configuration = _Shipped(fonts), FontConfiguration()
+    fetcher, configuration = _Shipped(fonts, pictures), FontConfiguration()
     sheet = CSS(string=styles, font_config=configuration, url_fetcher=fetcher)
     document = HTML(string=html, url_fetcher=fetcher)
     made: bytes = document.write_pdf(stylesheets=[sheet], font_config=configuration, pdf_tags=True)

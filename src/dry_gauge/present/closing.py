@@ -14,7 +14,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS, Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.charge import INTO_UNIT, MOVEMENT_WORDS, Charge
-from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat_of
+from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
 from dry_gauge.notebook.subjects.findings import findings_in
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks, place_words
@@ -93,11 +93,7 @@ def _sealed(view: VisitView) -> list[str]:
     return said
 
 
-def proven_words(one: Repeat) -> str:
-    """A failed measurement that passes now: before, after, and what it should be."""
-    return f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
-
-
 def _proven(view: VisitView) -> list[str]:
     repeats = (repeat_of(view.state, test, view.facts) for test in view.state[FailedTests].tests.values())
-    return [proven_words(one) for one in repeats if one.passed]
+    return [f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
+            for one in repeats if one.passed]  # fmt: skip

@@ -33,7 +33,7 @@ from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.vacuum import Vacuum
-from dry_gauge.present.closing import causes_named, proven_words
+from dry_gauge.present.closing import causes_named
 from dry_gauge.present.visit import VisitView, judged_before
 
 GAPS = ("air_split", "superheat", "subcooling", "evaporator_td", "condenser_split")
@@ -234,7 +234,11 @@ def _done(view: VisitView) -> list[OwnWords]:
 
 def _proven(view: VisitView) -> list[OwnWords]:
     repeats = [repeat_of(view.state, test, view.facts) for test in in_time(view.state[FailedTests].tests.values())]
-    return [OwnWords(Statement("proved"), proven_words(one)) for one in repeats if one.passed]
+    return [OwnWords(_proved(one.test.body.quantity)) for one in repeats if one.passed]
+
+
+def _proved(quantity: str) -> Statement:
+    return Statement("proved-of", {"what": Statement(f"gap-{quantity}")}) if quantity in GAPS else Statement("proved")
 
 
 def _advised(view: VisitView) -> list[str]:
@@ -281,9 +285,9 @@ def _amount_of(derived: Derived | None) -> Amount | None:
 def _source(target: Target) -> str:
     if target.assumed:
         return "assumed"
-    if "own" in target.source:
-        return "by-own-days"
-    return "by-label" if "label" in target.source or "maker" in target.source else "by-rule"
+    if "label" in target.source or "maker" in target.source:
+        return "by-label"
+    return "by-own-days" if "own" in target.source else "by-rule"
 
 
 def _against(derived: Derived, target: Target) -> str:

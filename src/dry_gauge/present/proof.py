@@ -53,9 +53,9 @@ def proof(scene: Scene) -> Proof:
     )  # fmt: skip
 
 
-def finals(view: VisitView, reader: Reader) -> list[Final]:
+def finals(view: VisitView, reader: Reader, circuit: int = 1) -> list[Final]:
     """The gaps that were read last."""
-    judged = circuit_of(view, 1) if view.state[Readings].latest else None
+    judged = circuit_of(view, circuit) if view.state[Readings].latest else None
     if judged is None:
         return []
     found = []

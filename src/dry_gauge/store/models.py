@@ -374,6 +374,42 @@ class Photo(Base):
     thumbnail: Mapped[bytes]
 
 
+class OwnerReportRow(Base):
+    """What somebody chose for a visit's report to its owner: pictures, and words of their own."""
+
+    __tablename__ = "owner_report"
+    __table_args__ = (_in_shop("visit_id", table="visit"),)
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID] = mapped_column(primary_key=True)
+    words: Mapped[str]
+    pictures: Mapped[list[str]] = mapped_column(JSONB)
+
+
+class OwnerLinkRow(Base):
+    """A link under which an owner reads a visit's report without a sign-in; it ends by itself, or is withdrawn."""
+
+    __tablename__ = "owner_link"
+    __table_args__ = (
+        UniqueConstraint("id"),
+        _in_shop("visit_id", table="visit"),
+        _in_shop("person_id", table="person"),
+        Index("owner_link_by_visit", "shop_id", "visit_id"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    made_at: Mapped[datetime]
+    expires_at: Mapped[datetime]
+    withdrawn_at: Mapped[datetime | None]
+    language: Mapped[str]
+    temperature_unit: Mapped[str]
+    pressure_unit: Mapped[str]
+    weight_unit: Mapped[str]
+    opened: Mapped[int] = mapped_column(server_default=text("0"))
+    opened_at: Mapped[datetime | None]
+
+
 class ProbeToken(Base):
     """What lets a hub of probes feed one visit. The application reaches it only through functions."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Integer, Row, Uuid, bindparam, insert, select, text, tuple_
+from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, insert, select, text, tuple_
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import aliased
 
@@ -249,15 +249,16 @@ class TimelineRow:
 
 
 _TAKEN_BACK, _VOIDER = aliased(EntryRow), aliased(Person)
-_TIMELINE = (
+_LINES = (
     _ENTRIES.add_columns(Person.name, _VOIDER.name.label("voider"), _TAKEN_BACK.body["reason"].astext.label("reason"))
     .join(Person, (Person.shop_id == EntryRow.shop_id) & (Person.id == EntryRow.person_id))
     .outerjoin(_TAKEN_BACK, (_TAKEN_BACK.shop_id == EntryRow.shop_id) & (_TAKEN_BACK.voids == EntryRow.id))
     .outerjoin(_VOIDER, (_VOIDER.shop_id == _TAKEN_BACK.shop_id) & (_VOIDER.id == _TAKEN_BACK.person_id))
     .where(EntryRow.visit_id == bindparam("visit_id"))
-    .order_by(EntryRow.written_at.desc(), EntryRow.sequence.desc())
     .limit(bindparam("rows", type_=Integer))
 )
+_TIMELINE = _LINES.order_by(EntryRow.written_at.desc(), EntryRow.sequence.desc())
+_RECORD = _LINES.order_by(EntryRow.written_at, EntryRow.sequence).offset(bindparam("skip", type_=Integer))
 _PLACE = tuple_(EntryRow.written_at, EntryRow.sequence)
 _MARK = aliased(EntryRow)
 _MARKED_AT = select(_MARK.written_at).where(
@@ -287,6 +288,15 @@ def timeline(
         statement, asked = _TIMELINE_BEFORE, asked | {"before": before}
     elif after is not None:
         statement, asked = _TIMELINE_AFTER, asked | {"after": after}
+    return _lines(connection, statement, asked)
+
+
+def record_lines(connection: Connection, visit_id: UUID, *, skip: int, rows: int) -> list[TimelineRow]:
+    """Entries in order, the first first, each with who wrote it and who voided it."""
+    return _lines(connection, _RECORD, {"visit_id": visit_id, "skip": skip, "rows": rows})
+
+
+def _lines(connection: Connection, statement: Select[Any], asked: Mapping[str, Any]) -> list[TimelineRow]:
     return [TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(statement, asked)]
 
 

@@ -23,7 +23,9 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Scope, Send
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
+from dry_gauge.service.apart import Apart
 from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.service.owners import LinkSigner, NoSuchLink, TooManyLinks
 from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.service.second_step import Keeper
@@ -43,6 +45,7 @@ from dry_gauge.web.routes import (
     here,
     live,
     me,
+    owner,
     patterns,
     people,
     photos,
@@ -63,6 +66,7 @@ from dry_gauge.web.settings import Settings
 from dry_gauge.web.turns import TakingTurns
 
 _DAYS_CHECKED_SECONDS = 3600
+_PRESS_SECONDS = 90
 # One interpreter works on one request at a time: more threads than this only take turns more often, and everyone waits
 # longer (measured: 32 pages posting to one visit).
 _AT_ONCE = 6
@@ -114,17 +118,19 @@ def create_app(settings: Settings) -> ASGIApp:
             yield
         keeper.cancel()
         app.state.pictures.close()
+        app.state.press.close()
         app.state.engine.dispose()
 
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url, pooled=bool(settings.listen_url))
-    app.state.pictures = PictureWorker()
+    app.state.pictures, app.state.press = PictureWorker(), Apart(_PRESS_SECONDS)
     app.state.keeper = Keeper(settings.secret_key)
+    app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me,
+        sheet, season, api, me, owner,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:
@@ -214,6 +220,12 @@ def _say_errors(app: FastAPI) -> None:
     @app.exception_handler(NotAllowed)
     async def not_allowed(request: Request, error: Exception) -> Response:
         return said(request, 403, "Not allowed", str(error))
+
+    @app.exception_handler(NoSuchLink)
+    @app.exception_handler(TooManyLinks)
+    async def nothing_under_link(request: Request, why: Exception) -> Response:
+        assert isinstance(why, NoSuchLink | TooManyLinks)
+        return owner.nothing_here(request, why)
 
     @app.exception_handler(NoSuchToken)
     async def no_such_token(request: Request, error: Exception) -> Response:

@@ -8,6 +8,7 @@ from datetime import datetime
 from functools import cache
 from typing import Any
 
+from fastapi import Request
 from markupsafe import Markup
 from sqlalchemy import Connection
 
@@ -18,7 +19,6 @@ from dry_gauge.core.sealed.opening import REPAIR_WORDS
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
-from dry_gauge.exchange.pdf import pdf_of
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
 from dry_gauge.present.account import account_of
 from dry_gauge.present.hold import HOLD_WORDS
@@ -29,15 +29,8 @@ from dry_gauge.service.notebooks import as_closed
 from dry_gauge.service.scenes import scene_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_unit, people_of_visit
-from dry_gauge.web.render import STATIC, TEMPLATES
+from dry_gauge.web.paper import by_day, coloured, paper
 from dry_gauge.web.stations.pictures import evacuation_svg, shown
-
-_FONTS = ("b612-latin-400-normal.woff2", "b612-latin-700-normal.woff2")
-
-_PLAIN = (
-    'body { font: 10pt/1.35 "B612", "DejaVu Sans", sans-serif; color: #14201f; margin: 0; } '
-    "p, h1, h2, h3, dl, dd { margin: 0; } small { font-weight: 400; }"
-)
 
 
 def proof_values(
@@ -60,20 +53,14 @@ def proof_values(
     }  # fmt: skip
 
 
-def proof_pdf(values: Mapping[str, Any]) -> bytes:
+def proof_pdf(request: Request, values: Mapping[str, Any]) -> bytes:
     """The sheet as PDF."""
-    charts = _charts_by_day()
+    charts = _charts()
     inside = {
         "hold_drawing": _styled(values["hold_drawing"], charts),
         "vacuum_drawings": {key: _styled(text, charts) for key, text in values["vacuum_drawings"].items()},
     }
-    html = TEMPLATES.get_template("visits/proof_pdf.html").render({**values, **inside})
-    faces = "".join(
-        f'@font-face {{ font-family: "B612"; src: url("font:{name}"); font-weight: {weight}; }}'
-        for name, weight in zip(_FONTS, (400, 700), strict=True)
-    )
-    styles = faces + _PLAIN + (STATIC / "proof.css").read_text()
-    return pdf_of(html, styles, {name: STATIC / "vendor" / name for name in _FONTS})
+    return paper(request, "visits/proof_pdf.html", {**values, **inside}, "proof.css")
 
 
 def _styled(drawing: str, styles: str) -> Markup:
@@ -82,12 +69,7 @@ def _styled(drawing: str, styles: str) -> Markup:
 
 
 @cache
-def _charts_by_day() -> str:
-    """The drawings' style sheet with the day's colours in place of their names."""
-    page = (STATIC / "app.css").read_text()
-    palette = page.split(":root {", 1)[1].split("}", 1)[0]
-    day = dict(re.findall(r"(--[\w-]+):\s*light-dark\(([^,]+),[^;]+;", palette))
-    # A PDF paints a text's outline over it, not under it.
-    charts = re.sub(r"paint-order: stroke;[^}]*?stroke-width: \d+px;", "", (STATIC / "charts.css").read_text())
-    charts += ".hatch-line { stroke: var(--hatch); stroke-width: 2.6; }"
-    return re.sub(r"var\((--[\w-]+)\)", lambda found: day[found[1]], charts)
+def _charts() -> str:
+    """The drawings' style sheet as a PDF takes it: it paints a text's outline over it, not under it."""
+    charts = re.sub(r"paint-order: stroke;[^}]*?stroke-width: \d+px;", "", by_day("charts.css"))
+    return charts + coloured(".hatch-line { stroke: var(--hatch); stroke-width: 2.6; }")

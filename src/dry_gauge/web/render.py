@@ -99,6 +99,7 @@ def _environment() -> Environment:
                             "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
     environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"), "when": _when,
+                            "when_fully": lambda moment: f"{moment.astimezone():%Y-%m-%d %H:%M:%S}",
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
                             "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
                             "percent": percent,

@@ -8,8 +8,8 @@ locale = en_US
 
 report = Your service report
 of-unit = { $tag }, { $serves }
-visit-of = Visit of { $day }
-by-whom = Done by { $people }
+visit-of = Visit of { $day }.
+by-whom = Done by { $people }.
 sec-asked = What you asked
 sec-answer = In short
 sec-safety = Please note first
@@ -197,6 +197,7 @@ emptied = We drew all air and water out of the pipes.
 switch-reset = We set this switch back: { $part }.
 link-closed = This part of the controls works again: { $part }.
 proved = We took the test that failed once more. It is right now.
+proved-of = We took the test that failed once more: { $what }. It is right now.
 
 ## What we measure
 

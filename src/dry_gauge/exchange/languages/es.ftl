@@ -7,8 +7,8 @@ locale = es_US
 
 report = Su informe de servicio
 of-unit = { $tag }, { $serves }
-visit-of = Visita del { $day }
-by-whom = La hizo { $people }
+visit-of = Visita del { $day }.
+by-whom = La hizo { $people }.
 sec-asked = Lo que usted pidió
 sec-answer = En pocas palabras
 sec-safety = Lea esto primero
@@ -196,6 +196,7 @@ emptied = Sacamos todo el aire y el agua de los tubos.
 switch-reset = Dimos vuelta a este mando: { $part }.
 link-closed = Esta parte del mando ya anda: { $part }.
 proved = Hicimos otra vez la prueba que falló. Ahora está bien.
+proved-of = Hicimos otra vez la prueba que falló: { $what }. Ahora está bien.
 
 ## Lo que medimos
 

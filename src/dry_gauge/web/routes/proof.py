@@ -37,5 +37,5 @@ def send_proof(request: Request, visit_id: UUID) -> Response:
         .strip("-")
         .lower()
     )
-    return Response(proof_pdf(values), media_type="application/pdf",
+    return Response(proof_pdf(request, values), media_type="application/pdf",
                     headers={"content-disposition": f'inline; filename="{name}.pdf"'})  # fmt: skip

@@ -1,0 +1,74 @@
+"""A visit's record for the office, in the words of the trade: every number, every cause weighed, every entry. Page and PDF."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from math import ceil
+from typing import Any
+
+from fastapi import Request
+from sqlalchemy import Connection
+
+from dry_gauge.core.judgement.assess import RULE_SET, CircuitAssessment
+from dry_gauge.core.vocabulary import QUANTITIES
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import in_time
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings
+from dry_gauge.notebook.subjects.remarks import Remarks
+from dry_gauge.present.closing import outline_of
+from dry_gauge.present.proof import Final, finals
+from dry_gauge.present.visit import VisitView
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import find_unit, people_of_visit, record_lines
+from dry_gauge.web.paper import paper
+from dry_gauge.web.timeline import told_to
+
+PART = 400
+"""Entries that stand in one part: a record of any length comes in parts, each set in a few seconds (measured: about 8)."""
+_CAUSES = 4
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """One circuit as it was judged last."""
+
+    number: int
+    circuit: CircuitAssessment
+    gaps: list[Final]
+
+
+def record_values(
+    connection: Connection, view: VisitView, someone: Someone, reader: Reader, part: int, now: datetime
+) -> dict[str, Any]:
+    """Everything that one part of the record shows; the first also holds what all entries add up to.
+
+    Parameters
+    ----------
+    part : int
+        From 1; beyond the last it is the last.
+    """
+    parts = max(1, ceil(view.state.entries / PART))
+    part = min(max(part, 1), parts)
+    rows = record_lines(connection, view.visit.id, skip=(part - 1) * PART, rows=PART)
+    readings = view.state[Readings]
+    circuits = view.assessment.circuits if view.assessment and readings.latest else {}
+    return {
+        "view": view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "units": reader, "now": now,
+        "people": people_of_visit(connection, view.visit.id) or [view.visit.technician], "shop_name": someone.shop_name,
+        "QUANTITIES": QUANTITIES, "RULE_SET": RULE_SET, "part": part, "parts": parts, "outline": outline_of(view, reader),
+        "judged": [Judged(number, circuit, finals(view, reader, number)) for number, circuit in circuits.items()],
+        "read_now": _in_order(readings.latest), "read_before": _in_order(readings.before), "CAUSES_SHOWN": _CAUSES,
+        "photos": in_time(view.state[Remarks].photos.values()),
+        "record_rows": [(row, told_to(row.entry.body, view.state, reader)) for row in rows],
+    }  # fmt: skip
+
+
+def _in_order(found: Mapping[str, KeptReading]) -> list[KeptReading]:
+    return in_time(found.values())
+
+
+def record_pdf(request: Request, values: Mapping[str, Any]) -> bytes:
+    """One part of the record as PDF."""
+    return paper(request, "visits/record_pdf.html", values, "proof.css")
