@@ -42,7 +42,8 @@ NEEDED = {
 }  # fmt: skip
 # Words that an owner is not asked to know. Names of refrigerants stand in brackets, as the label has them.
 OF_THE_TRADE = re.compile(
-    r"\b(TXV|EXV|TEV|EEV|SH|SC|TD|DTD|CTOA|RLA|FLA|LRA|MCA|MOCP|psig?|in\.? ?w\.?c|inHg|CFM|SEER2?|EER2?|TR|HP|LP|HPS|LPS|RTU|AHU|ECM|PSC"
+    r"\b(TXV|EXV|TEV|EEV|SH|SC|TD|DTD|CTOA|RLA|FLA|LRA|MCA|MOCP|psig?|in\.? ?w\.?c|inHg|CFM|SEER2?|EER2?|TR|HP|LP|HPS|LPS"
+    r"|RTU|AHU|ECM|PSC"
     r"|OD|ID|WB|DB|GWP|POE|PVE|N2|kPa|micron\w*|superheat|subcool\w*|evaporator|condenser|plenum|recalentamiento|subenfriamiento"
     r"|evaporador\w*|condensador\w*|válvula de expansión)\b"
 )  # fmt: skip

@@ -186,7 +186,7 @@ PAST = (
     DemoVisit("cheese", "ines", 150, 7.5, "check", summary="Right",
               day=Day(72, 42),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
-    DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right",
+    DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right", outcome=Outcome.FIXED,
               day=Day(70, 39), seen=PROVEN),
     DemoVisit("ice", "wren", 640, 9, "slow to freeze", summary="Topped up to save the ice, return booked",
               outcome=Outcome.IMPROVED,

@@ -97,3 +97,15 @@ def _proven(view: VisitView) -> list[str]:
     repeats = (repeat_of(view.state, test, view.facts) for test in view.state[FailedTests].tests.values())
     return [f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
             for one in repeats if one.passed]  # fmt: skip
+
+
+def found_in(view: VisitView) -> list[str]:
+    """Causes and findings that a visit named, by their names: for sums over visits."""
+    return list(dict.fromkeys([one.what for one in findings_in(view.state)] + [one.fault.value for one in causes_named(view)]))
+
+
+def parts_in(view: VisitView) -> list[str]:
+    """What was put in or set right, in the technician's words where there are some: for sums over visits."""
+    put_in = [one.body.part or ACTION_WORDS[one.body.sort] for one in view.state[Actions].done.values()]
+    put_in += [cure.body.part or CURE_WORDS[cure.body.cure] for cure in view.state[Leaks].cures.values()]
+    return list(dict.fromkeys(one.strip().lower() for one in put_in))

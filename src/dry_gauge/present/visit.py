@@ -54,6 +54,7 @@ class VisitRow:
     circuits: int = 1
     earlier: str = "[]"
     """The unit's own sound days as they are stored, see `notebook.earlier`; of a closed visit those that it was judged by."""
+    bring: str = ""
 
 
 @dataclass(frozen=True, slots=True)

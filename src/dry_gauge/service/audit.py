@@ -31,6 +31,8 @@ WORDS = {
     "cylinder_changed": "changed a cylinder",
     "probe_token_made": "made a token for probes",
     "probe_token_ended": "ended a token for probes",
+    "call_moved": "moved a call",
+    "call_off": "called a call off",
     "owner_link_made": "made a link for an owner",
     "owner_link_withdrawn": "withdrew an owner's link",
 }

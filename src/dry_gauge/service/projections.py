@@ -17,10 +17,11 @@ from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.codes import Codes
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.present import visit as present
+from dry_gauge.present.closing import found_in, parts_in
 from dry_gauge.present.sound_days import earned, gaps_and_residuals
 from dry_gauge.service.book import Book
 from dry_gauge.service.posted import Posted
-from dry_gauge.store import controls, follow_ups, sound_days
+from dry_gauge.store import controls, follow_ups, planning, sound_days
 
 
 class Projection(Protocol):
@@ -125,4 +126,38 @@ class ControlHistory:
         return {"shop_id": shop_id, "id": one.entry_id, "visit_id": visit_id, "at": one.at, **values}
 
 
-PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays, ControlHistory)
+class Results:
+    """What closed visits came to, for what held; and what a call was planned for is seen to once it is closed."""
+
+    def __init__(self, posted: Posted) -> None:
+        self.posted = posted
+
+    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
+        """Nothing is shared with other visits."""
+
+    def check(self, case: Case[Body], after: VisitState) -> None:
+        """Any closing can be kept."""
+
+    def write(self, before: VisitState, after: VisitState) -> None:
+        """Closed, or opened again."""
+        then, now = before[Closing].closing, after[Closing].closing
+        if now == then:
+            return
+        connection, visit, someone = self.posted.connection, self.posted.visit, self.posted.someone
+        planning.drop_result(connection, visit.id)
+        call = planning.find_call(connection, visit.id)
+        planned_for = call.follow_up_id if call else None
+        if now is None:
+            if planned_for:
+                follow_ups.reopen(connection, planned_for)
+            return
+        view = present.judged(visit, self.posted.facts, after, someone.superheat_school)
+        planning.add_result(
+            connection, shop_id=someone.shop_id, visit_id=visit.id, unit_id=visit.unit_id, closed_at=now.at,
+            outcome=now.body.outcome.value, causes=found_in(view), parts=parts_in(view),
+        )  # fmt: skip
+        if planned_for:
+            follow_ups.settle(connection, planned_for, now.at)
+
+
+PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays, ControlHistory, Results)

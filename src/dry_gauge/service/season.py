@@ -7,11 +7,13 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from itertools import groupby
 from typing import Any
+from uuid import UUID
 
 from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.cleaning.coil import CLEANER_WORDS
+from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.season import PART_WORDS, SeasonPart
 from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.cleaning import Cleaning
@@ -21,6 +23,7 @@ from dry_gauge.present.visit import VisitRow
 from dry_gauge.service.notebooks import facts_of, state_of
 from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
+from dry_gauge.store.planning import planned_follow_ups
 from dry_gauge.store.visits import all_units, visits_between, visits_of_unit
 
 _VISITS_BACK = 8
@@ -53,6 +56,8 @@ class SeasonView:
     months: Sequence[Month]
     neglected: Sequence[Any]
     kits: Sequence[Kit]
+    planned: frozenset[UUID]
+    """Of what is due, that for which a call is planned."""
 
 
 def season(connection: Connection, now: datetime) -> SeasonView:
@@ -61,12 +66,11 @@ def season(connection: Connection, now: datetime) -> SeasonView:
     units = all_units(connection)
     planned = {row.unit_id for row in due}
     sites = {unit.site_name for unit in units if unit.id in planned}
-    midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
-    calls = visits_between(connection, midnight, midnight + timedelta(days=_DAYS_AHEAD))
+    calls = visits_between(connection, *bounds(now.date(), _DAYS_AHEAD))
     open_calls = [visit for visit in calls if visit.status != "closed"]
     return SeasonView(
         now.date(), _months(due, now.date()), [unit for unit in units if unit.site_name in sites and unit.id not in planned],
-        [Kit(visit, kit_for(connection, visit, due)) for visit in open_calls],
+        [Kit(visit, kit_for(connection, visit, due)) for visit in open_calls], planned_follow_ups(connection),
     )  # fmt: skip
 
 
@@ -91,7 +95,7 @@ def kit_for(connection: Connection, visit: VisitRow, due: Sequence[FollowUpRow])
                 filters[one.body.place] = f"{one.body.count} filter{'s' if one.body.count > 1 else ''} {one.body.size}"
         for done in in_time(state[Cleaning].cleanings.values()):
             cleaner = f"{CLEANER_WORDS[done.body.cleaner]} for the {done.body.coil.value}"
-    lines = list(filters.values())
+    lines = [*filter(None, (visit.bring,)), *filters.values()]
     today = max(visit.planned_for.date(), date.today())
     own = [row.what for row in due if row.unit_id == visit.unit_id and row.due <= today + timedelta(days=31)]
     lines += own

@@ -60,3 +60,8 @@ def settle(connection: Connection, follow_up_id: UUID, at: datetime) -> None:
     connection.execute(
         update(FollowUp).where(FollowUp.id == follow_up_id, FollowUp.done_at.is_(None)).values(done_at=at)
     )
+
+
+def reopen(connection: Connection, follow_up_id: UUID) -> None:
+    """The call that saw to it was opened again."""
+    connection.execute(update(FollowUp).where(FollowUp.id == follow_up_id).values(done_at=None))

@@ -216,6 +216,7 @@ class Visit(Base):
         Index("visit_by_day", "shop_id", "planned_for"),
         Index("visit_by_unit", "shop_id", "unit_id", "planned_for"),
         Index("visit_by_call", "shop_id", "call_id"),
+        Index("visit_by_follow_up", "shop_id", "follow_up_id", postgresql_where=text("follow_up_id IS NOT NULL")),
     )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True)
@@ -235,6 +236,10 @@ class Visit(Base):
     at_work: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
     opened_after: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     earlier: Mapped[list[Any] | None] = mapped_column(JSONB)
+    minutes: Mapped[int] = mapped_column(server_default=text("90"))
+    bring: Mapped[str] = mapped_column(server_default="")
+    follow_up_id: Mapped[UUID | None]
+    called_off: Mapped[str | None]
 
 
 class SoundDay(Base):
@@ -372,6 +377,74 @@ class Photo(Base):
     height: Mapped[int]
     picture: Mapped[bytes]
     thumbnail: Mapped[bytes]
+
+
+class VisitResult(Base):
+    """What a closed visit came to: causes that it named and parts that it put in, for sums over the shop."""
+
+    __tablename__ = "visit_result"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("unit_id", table="unit"),
+        Index("visit_result_by_day", "shop_id", "closed_at"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    closed_at: Mapped[datetime]
+    outcome: Mapped[str]
+    causes: Mapped[list[str]] = mapped_column(JSONB)
+    parts: Mapped[list[str]] = mapped_column(JSONB)
+
+
+class VisitHeld(Base):
+    """Whether a repair held, said weeks later. The application may add a line, never change or remove one; the latest counts."""
+
+    __tablename__ = "visit_held"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("person_id", table="person"),
+        Index("visit_held_by_visit", "shop_id", "visit_id", text("at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    at: Mapped[datetime]
+    held: Mapped[bool]
+    symptom: Mapped[str]
+    words: Mapped[str]
+
+
+class PartOrder(Base):
+    """A part on its way to a unit: ordered, arrived, booked, done."""
+
+    __tablename__ = "part_order"
+    __table_args__ = (
+        _in_shop("unit_id", table="unit"),
+        _in_shop("visit_id", table="visit"),
+        _in_shop("return_visit", table="visit"),
+        _in_shop("person_id", table="person"),
+        Index("part_order_by_unit", "shop_id", "unit_id"),
+        Index("part_order_waiting", "shop_id", postgresql_where=text("done_on IS NULL")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    visit_id: Mapped[UUID | None]
+    person_id: Mapped[UUID]
+    made_at: Mapped[datetime]
+    what: Mapped[str]
+    number: Mapped[str]
+    pieces: Mapped[int]
+    other_piece: Mapped[str]
+    from_whom: Mapped[str]
+    ordered_on: Mapped[date | None]
+    expected_on: Mapped[date | None]
+    arrived_on: Mapped[date | None]
+    return_visit: Mapped[UUID | None]
+    done_on: Mapped[date | None]
+    dropped: Mapped[str] = mapped_column(server_default="")
 
 
 class OwnerReportRow(Base):

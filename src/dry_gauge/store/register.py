@@ -130,7 +130,7 @@ def search(connection: Connection, words: str, limit: int = 40) -> Sequence[Any]
 _OPEN_VISIT = (
     select(Visit.id).where(Visit.unit_id == Unit.id, Visit.shop_id == Unit.shop_id)
     .where(or_(Visit.status == "open", and_(Visit.status == "planned", Visit.planned_for.between(
-        bindparam("midnight"), bindparam("next_midnight")))))
+        bindparam("midnight"), bindparam("next_midnight")), Visit.called_off.is_(None))))
     .order_by(Visit.planned_for.desc()).limit(1).scalar_subquery()
 )  # fmt: skip
 _LAST_VISIT = (

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, insert, select, text, tuple_
+from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, insert, or_, select, text, tuple_
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
 from sqlalchemy.orm import aliased
 
@@ -23,12 +23,14 @@ _VISITS = (
         Visit.id, Visit.status, Visit.planned_for, Visit.complaint, Visit.summary, Visit.sequence, Visit.state,
         Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name, Visit.call_id,
         Visit.closed_at, Visit.outcome, Visit.fold_version, Visit.at_work, Visit.opened_after, Unit.circuits,
-        EARLIER_OF_VISIT,
+        EARLIER_OF_VISIT, Visit.bring,
     )
     .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
     .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
     .join(Person, (Person.shop_id == Visit.shop_id) & (Person.id == Visit.technician_id))
 )  # fmt: skip
+# A call that was called off is planned no more; one that was begun all the same stands.
+STANDS = or_(Visit.called_off.is_(None), Visit.status != "planned")
 _FED = text("SELECT visit.id, visit.at_work, unit.facts, unit.tag FROM visit JOIN unit ON unit.shop_id = visit.shop_id "
             "AND unit.id = visit.unit_id WHERE visit.id = :visit_id")  # fmt: skip
 _ONE_VISIT = _VISITS.where(Visit.id == text(":visit_id"))
@@ -60,7 +62,7 @@ def find_fed(connection: Connection, visit_id: UUID) -> FedVisit | None:
 def visits_between(connection: Connection, start: datetime, end: datetime) -> list[VisitRow]:
     """Visits planned within a time, in order."""
     rows = connection.execute(
-        _VISITS.where(Visit.planned_for >= start, Visit.planned_for < end).order_by(Visit.planned_for)
+        _VISITS.where(Visit.planned_for >= start, Visit.planned_for < end, STANDS).order_by(Visit.planned_for)
     )
     return [VisitRow(*row) for row in rows]
 
@@ -87,7 +89,7 @@ def closed_with_something_open(connection: Connection, limit: int = 12) -> list[
 
 def visits_of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> list[VisitRow]:
     """Visits to one unit, latest first."""
-    rows = connection.execute(_VISITS.where(Visit.unit_id == unit_id).order_by(Visit.planned_for.desc()).limit(limit))
+    rows = connection.execute(_VISITS.where(Visit.unit_id == unit_id, STANDS).order_by(Visit.planned_for.desc()).limit(limit))
     return [VisitRow(*row) for row in rows]
 
 

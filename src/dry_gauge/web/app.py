@@ -46,9 +46,11 @@ from dry_gauge.web.routes import (
     live,
     me,
     owner,
+    parts,
     patterns,
     people,
     photos,
+    plan,
     pocket,
     proof,
     register,
@@ -130,7 +132,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner,
+        sheet, season, api, me, owner, plan, parts,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
 
+from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.words import Reader
 from dry_gauge.present.headline import Headline, headline
 from dry_gauge.present.stops import stopped_circuit
@@ -54,11 +55,11 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
 def show_board(request: Request) -> Response:
     """Today as it stands."""
     now = datetime.now().astimezone()
-    midnight = now.replace(hour=0, minute=0, second=0, microsecond=0)
+    midnight, next_midnight = bounds(now.date())
     with signed_in(request) as (connection, someone):
         calls = [
             call_of(view_of(connection, visit, someone.superheat_school), someone)
-            for visit in visits_between(connection, midnight, midnight + timedelta(days=1))
+            for visit in visits_between(connection, midnight, next_midnight)
         ]
         earlier = [
             call_of(view_of(connection, visit, someone.superheat_school), someone, width=132, height=64)

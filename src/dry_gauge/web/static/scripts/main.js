@@ -6,3 +6,4 @@ import "./shell.js";
 import "./blinks.js";
 import "./chain.js";
 import "./grid.js";
+import "./plan.js";
