@@ -7,11 +7,14 @@ from typing import Annotated
 from pydantic import BaseModel, ConfigDict, Field
 
 from dry_gauge.core.charge.leak_rate import Method, Rule, Threshold, Use
+from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
 from dry_gauge.core.vocabulary import Kind
 
 _Share = Annotated[float, Field(gt=0, le=2)]
 _Kg = Annotated[float, Field(ge=0, le=10_000)]
+_Hours = Annotated[float, Field(ge=0, le=8784)]
+_Price = Annotated[float, Field(ge=0, le=100)]
 
 
 class RecoveryRow(BaseModel):
@@ -51,8 +54,24 @@ class ShopSettings(BaseModel):
     hold_loss_psi_h: Annotated[float, Field(gt=0, le=20)] = 0.25
     price_per_kg: Annotated[float, Field(ge=0, le=5000)] = 0.0
     currency: Annotated[str, Field(max_length=3)] = ""
+    share_school: ShareSchool = ShareSchool.HALF
+    full_load_hours: tuple[_Hours, _Hours] = (800, 1600)
+    kwh_price: tuple[_Price, _Price] = (0.0, 0.0)
+    """In the shop's currency; zeros: not said, and no energy is worked out."""
     leads_second_step: bool = False
     """Whether a lead signs in with a second step, and sets it up before anything else."""
+
+    @property
+    def hours(self) -> tuple[float, float]:
+        """Full-load hours of a comfort unit a year, low and high."""
+        low, high = sorted(self.full_load_hours)
+        return low, high
+
+    @property
+    def cents_kwh(self) -> tuple[float, float]:
+        """The price of a kilowatt-hour, low and high. [hundredths]"""
+        low, high = sorted(self.kwh_price)
+        return low * 100, high * 100
 
     @property
     def rule(self) -> Rule:

@@ -182,7 +182,7 @@ def _block(root: Element, block: Block, box: tuple[float, float, float, float], 
     named = [block.clock, block.title] if width < _NARROW else [f"{block.clock} {block.title}"]
     lines = [*(("plan-clock", words) for words in named), ("plan-place", block.place), ("plan-words", block.words)]
     for place, (css, text) in enumerate(lines):
-        if 16 + 17 * place <= height + 4:
+        if 16 + 17 * place <= height - 2:
             add(frame, "text", css, text, x=10, y=16 + 17 * place)
 
 

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import csv
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from datetime import datetime
-from io import StringIO
 from typing import Protocol
 from uuid import UUID
 
@@ -55,32 +53,19 @@ def movements_csv(lines: Iterable[BookLine]) -> str:
         moved = line.movement
         rows.append((
             line.at.isoformat(timespec="seconds"), moved.refrigerant, moved.grams, f"{moved.grams / _GRAMS_PER_POUND:.3f}",
-            _place(moved.origin, line.from_cylinder), _place(moved.goal, line.to_cylinder), _text(line.site_name),
-            _text(line.tag), line.way, _text(line.reason), _text(line.person),
+            _place(moved.origin, line.from_cylinder), _place(moved.goal, line.to_cylinder), cell(line.site_name),
+            cell(line.tag), line.way, cell(line.reason), cell(line.person),
             line.taken_back_at.isoformat(timespec="seconds") if line.taken_back_at else "", line.id, line.visit_id or "",
         ))  # fmt: skip
-    return _written(_MOVEMENT_COLUMNS, rows)
+    return table_text(_MOVEMENT_COLUMNS, rows)
 
 
 def year_csv(books: Iterable[YearBook]) -> str:
     """A year's sums by refrigerant, grams."""
     rows = [(one.refrigerant, one.opening, one.bought, one.recovered, one.charged, one.reclaimed, one.lost, one.counted,
              one.closing, "yes" if one.adds_up else "no") for one in books]  # fmt: skip
-    return _written(_YEAR_COLUMNS, rows)
+    return table_text(_YEAR_COLUMNS, rows)
 
 
 def _place(place: Place, cylinder: str) -> str:
-    return _text(cylinder) if place is Place.CYLINDER else place.value
-
-
-def _text(words: str) -> str:
-    """Words that a spreadsheet would take for a formula get an apostrophe in front."""
-    return f"'{words}" if words[:1] in ("=", "+", "-", "@", "\t", "\r") else words
-
-
-def _written(columns: Sequence[str], rows: Iterable[Sequence[object]]) -> str:
-    out = StringIO()
-    writer = csv.writer(out, lineterminator="\r\n")
-    writer.writerow(columns)
-    writer.writerows(rows)
-    return out.getvalue()
+    return cell(cylinder) if place is Place.CYLINDER else place.value

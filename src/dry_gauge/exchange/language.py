@@ -61,11 +61,13 @@ class Language:
         """A day as it is written out."""
         return str(format_date(day, "long", locale=self.locale))
 
-    def money(self, cents: int, currency: str) -> str:
-        """An amount of money; without a currency the bare number."""
+    def money(self, cents: int, currency: str, *, short: bool = False) -> str:
+        """An amount of money; without a currency the bare number. `short` leaves out hundredths that are none."""
         amount = Decimal(cents) / 100
         if len(currency) == 3 and currency.isalpha():
-            return str(format_currency(amount, currency.upper(), locale=self.locale))
+            whole = short and cents % 100 == 0
+            return str(format_currency(amount, currency.upper(), "¤#,##0" if whole else None, locale=self.locale,
+                                       currency_digits=not whole))  # fmt: skip
         return f"{format_decimal(amount, '#,##0.00', locale=self.locale)} {currency}".strip()
 
     def _said(self, value: Value, reader: Reader, currency: str) -> str | int:
@@ -76,7 +78,7 @@ class Language:
             case Share(share):
                 return str(format_percent(share, "#,##0%", locale=self.locale))
             case Money(cents):
-                return self.money(cents, currency)
+                return self.money(cents, currency, short=True)
             case Statement():
                 return self.tell(value, reader, currency)
             case date():

@@ -33,6 +33,9 @@ WORDS = {
     "probe_token_ended": "ended a token for probes",
     "call_moved": "moved a call",
     "call_off": "called a call off",
+    "options_offered": "offered options to an owner",
+    "decision_taken": "took down an owner's decision",
+    "prices_changed": "changed the price list",
     "owner_link_made": "made a link for an owner",
     "owner_link_withdrawn": "withdrew an owner's link",
 }

@@ -483,6 +483,72 @@ class OwnerLinkRow(Base):
     opened_at: Mapped[datetime | None]
 
 
+class PriceRow(Base):
+    """One line of the shop's price list; `on_hand` is how many lie in the shop, where somebody counts."""
+
+    __tablename__ = "price"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id"], ["shop.id"]),
+        Index("price_by_code", "shop_id", text("lower(code)"), unique=True),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    code: Mapped[str]
+    what: Mapped[str]
+    sort: Mapped[str]
+    per: Mapped[str]
+    cents: Mapped[int] = mapped_column(BigInteger)
+    on_hand: Mapped[int | None]
+    retired: Mapped[bool] = mapped_column(server_default=text("false"))
+
+
+class ProposalRow(Base):
+    """Options side by side for an owner. Once offered it stays as it was; what is changed later is another one."""
+
+    __tablename__ = "proposal"
+    __table_args__ = (
+        _in_shop("visit_id", table="visit"),
+        _in_shop("person_id", table="person"),
+        Index("proposal_by_visit", "shop_id", "visit_id", text("made_at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    visit_id: Mapped[UUID]
+    person_id: Mapped[UUID]
+    made_at: Mapped[datetime]
+    offered_at: Mapped[datetime | None]
+    currency: Mapped[str]
+    options: Mapped[list[Any]] = mapped_column(JSONB)
+    facts: Mapped[dict[str, Any]]
+
+
+class DecisionRow(Base):
+    """What an owner decided of a proposal. The application may add one, never change or remove it; the latest counts."""
+
+    __tablename__ = "decision"
+    __table_args__ = (
+        _in_shop("proposal_id", table="proposal"),
+        _in_shop("visit_id", table="visit"),
+        _in_shop("link_id", table="owner_link"),
+        _in_shop("person_id", table="person"),
+        Index("decision_by_visit", "shop_id", "visit_id", text("at DESC")),
+        Index("decision_by_proposal", "shop_id", "proposal_id"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    proposal_id: Mapped[UUID]
+    visit_id: Mapped[UUID]
+    at: Mapped[datetime]
+    chosen: Mapped[int | None]
+    name: Mapped[str]
+    risks: Mapped[list[Any]] = mapped_column(JSONB)
+    signature: Mapped[dict[str, Any]]
+    words: Mapped[str]
+    language: Mapped[str]
+    link_id: Mapped[UUID | None]
+    person_id: Mapped[UUID | None]
+
+
 class ProbeToken(Base):
     """What lets a hub of probes feed one visit. The application reaches it only through functions."""
 

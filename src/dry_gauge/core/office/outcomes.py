@@ -1,4 +1,4 @@
-"""Whether repairs held, summed: a share with what few cases leave open."""
+"""Whether repairs held, summed: a share with what few cases leave open (docs/rules.md, R59)."""
 
 from __future__ import annotations
 

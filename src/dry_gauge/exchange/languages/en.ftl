@@ -267,3 +267,63 @@ advice-fan = Do not run the unit till the fan is mended.
 advice-overfull = Let only people with a license add fluid, and only by weight.
 advice-safety = Never put a safety switch out of use. It is there to keep people safe.
 advice-heat = Close doors and shade the sun. That takes work off the unit.
+
+## Options and the decision
+
+opt-title = Your options
+opt-repair = Repair
+opt-repair_more = Repair, and more
+opt-assembly = Repair with a whole new group of parts
+opt-replace = New unit
+opt-total = All together
+opt-share = This is { $share } of the price of a new unit.
+opt-think-twice = Many owners think twice from { $share } on.
+opt-energy = It uses power for about { $low } to { $high } a year.
+opt-age = The unit is { $age ->
+    [one] one year
+   *[other] { $age } years
+  } old. Units like it last { $low } to { $high } years as a rule.
+opt-failures = It needed { $times ->
+    [one] one repair
+   *[other] { $times } repairs
+  } in the last three years.
+opt-leaves = What it leaves open
+opt-leaves-none = Nothing that we know of.
+opt-risks = What you should know
+opt-hinge = What the choice hinges on
+hinge-pays = The new unit costs { $more } more today. It saves { $low } to { $high } a year in power. That pays it back in { $first } to { $last } years.
+hinge-perhaps = The new unit costs { $more } more today. It saves at most { $high } a year in power. That pays it back in { $first } years at best.
+hinge-never = The new unit costs { $more } more today. It saves no power here, so it does not pay for itself that way.
+hinge-life = How long the old unit goes on counts most. Units of its age have { $low } to { $high } years left as a rule.
+hinge-over = How long the old unit goes on counts most. It has passed the age at which such units are changed as a rule.
+note-energy = The power is our estimate: { $first } to { $last } hours at full work a year, at { $low } to { $high } for each kilowatt hour.
+risk-old = The unit is old. Some other part may fail soon.
+risk-gone = Its refrigerant is no longer made. It gets rare and dear.
+risk-shrinking = Less of its refrigerant is made each year. It may get dear.
+risk-compressor = The pump is worn. It may fail at any time.
+risk-leak = A leak stays open. The unit will lose refrigerant.
+risk-declined = If you do nothing, the trouble stays and may get worse.
+line-each = { $count } at { $price }
+line-hour = { $count } h at { $price }
+line-lb = { $count } lb at { $price }
+line-kg = { $count } kg at { $price }
+axis-years = Years from now
+axis-cost = Cost in all, with power
+choose = Choose one
+choose-none = None of these
+your-name = Your name
+your-words = Anything to add?
+sign-here = Sign here with your finger or mouse
+sign-clear = Clear
+sign-typed = I sign by typing my name.
+read-risks = I have read what stays open and what I should know.
+send-choice = Send my choice
+chosen-thanks = Thank you. We have your choice.
+chosen-what = { $name } chose: { $option }
+chosen-when = Signed on { $day }.
+choose-again = You can still choose another way. Then the last choice counts.
+wrong-choose = Please choose one.
+wrong-name = Please write your name.
+wrong-sign = Please sign: a dot is too little. Or tick that you sign by typing your name.
+wrong-risks = Please tick that you have read it.
+wrong-changed = The options have changed since you opened this page. Please read them once more.

@@ -266,3 +266,63 @@ advice-fan = No use el equipo hasta que el ventilador esté bien.
 advice-overfull = El gas lo pone solo gente con licencia, y por peso.
 advice-safety = No anule nunca una llave de seguridad. Está para cuidar a la gente.
 advice-heat = Cierre las puertas y dé sombra. Así el equipo trabaja menos.
+
+## Opciones y decisión
+
+opt-title = Sus opciones
+opt-repair = Arreglo
+opt-repair_more = Arreglo y algo más
+opt-assembly = Arreglo con todo el grupo de piezas nuevo
+opt-replace = Equipo nuevo
+opt-total = En total
+opt-share = Es un { $share } del precio de un equipo nuevo.
+opt-think-twice = Desde un { $share }, muchos lo piensan dos veces.
+opt-energy = Gasta en luz cerca de { $low } a { $high } al año.
+opt-age = El equipo tiene { $age ->
+    [one] un año
+   *[other] { $age } años
+  }. Equipos así duran { $low } a { $high } años.
+opt-failures = Pidió { $times ->
+    [one] un arreglo
+   *[other] { $times } arreglos
+  } en los últimos tres años.
+opt-leaves = Lo que deja abierto
+opt-leaves-none = Nada que sepamos.
+opt-risks = Lo que debe saber
+opt-hinge = De qué depende
+hinge-pays = El equipo nuevo cuesta { $more } más hoy. Ahorra { $low } a { $high } al año en luz. Con eso se paga en { $first } a { $last } años.
+hinge-perhaps = El equipo nuevo cuesta { $more } más hoy. Ahorra en luz a lo más { $high } al año. Con eso se paga en { $first } años si va bien.
+hinge-never = El equipo nuevo cuesta { $more } más hoy. Aquí no ahorra luz, así que no se paga de ese modo.
+hinge-life = Lo que más cuenta es cuánto dura el viejo. A su edad quedan { $low } a { $high } años.
+hinge-over = Lo que más cuenta es cuánto dura el viejo. Ya pasó la edad en que se cambian.
+note-energy = La luz es un cálculo nuestro: { $first } a { $last } horas a plena marcha al año, a { $low } o { $high } por cada kilovatio hora.
+risk-old = El equipo es viejo. Otra pieza puede fallar pronto.
+risk-gone = Su gas ya no se hace. Será escaso y caro.
+risk-shrinking = De su gas se hace menos cada año. Puede subir de precio.
+risk-compressor = La bomba está gastada. Puede fallar en todo momento.
+risk-leak = Queda una fuga. El equipo va a perder gas.
+risk-declined = Si no hace nada, el problema sigue y puede crecer.
+line-each = { $count } a { $price }
+line-hour = { $count } h a { $price }
+line-lb = { $count } lb a { $price }
+line-kg = { $count } kg a { $price }
+axis-years = Años desde hoy
+axis-cost = Costo total, con luz
+choose = Elija una
+choose-none = Ninguna
+your-name = Su nombre
+your-words = ¿Algo más?
+sign-here = Firme aquí con el dedo o el ratón
+sign-clear = Borrar
+sign-typed = Firmo con mi nombre escrito.
+read-risks = Leí lo que queda abierto y lo que debo saber.
+send-choice = Enviar mi decisión
+chosen-thanks = Gracias. Ya tenemos su decisión.
+chosen-what = { $name } eligió: { $option }
+chosen-when = Con firma del { $day }.
+choose-again = Aún puede elegir otra cosa. Vale la última.
+wrong-choose = Elija una, por favor.
+wrong-name = Escriba su nombre, por favor.
+wrong-sign = Firme, por favor: un punto es poco. O marque que firma con su nombre escrito.
+wrong-risks = Marque que lo leyó, por favor.
+wrong-changed = Las opciones cambiaron desde que abrió la página. Léalas otra vez, por favor.
