@@ -1,18 +1,28 @@
-"""What the office works out: room in a day, what held, what belongs to a part."""
+"""What the office works out: room in a day, what held, money, repair against a new unit, signatures."""
 
 from __future__ import annotations
 
 import os
 import time
 from datetime import date, datetime, timedelta
+from fractions import Fraction
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.hours import Busy, bounds, first_free, monday_of
+from dry_gauge.core.office.money import Line, LineSort, Per, cents_of, total
+from dry_gauge.core.office.offer import OfferFacts, OfferLine, Option, weighed
 from dry_gauge.core.office.outcomes import came_back
+from dry_gauge.core.office.replacement import Course, Running, eer_of_seer, energy_cents_a_year, outlook, pay_back
+from dry_gauge.core.office.signature import signature_of
 from dry_gauge.core.office.two_pieces import other_piece
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.vocabulary import Kind
+from dry_gauge.exchange.language import language_named
+from dry_gauge.present.offer import offer_shown
 
 DAY = date(2026, 11, 30)
 
@@ -75,3 +85,114 @@ def test_a_share_of_few_leaves_much_open():
                                             ("King valve", "power head, or body"), ("Thermostat", ""), ("", "")])  # fmt: skip
 def test_a_part_of_two_pieces_asks_for_the_other(what, asks):
     assert other_piece(what) == asks
+
+
+# -- money -----------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("text", "cents"),
+    [("1,234.50", 123450), ("1.234,50", 123450), ("$ 12", 1200), ("12 USD", 1200), ("usd12.5", 1250), ("-5", -500),
+     ("−5,25", -525), ("$-3.00", -300), ("1 234,50", 123450), ("1'234.50", 123450),
+     ("1.345.678", 134567800), ("0", 0), (".50", None),
+     ("", None), ("twelve", None), ("1.2345", None), ("12 EUR", None), ("€3", None), ("1,234", None), ("1.234", None),
+     ("1e5", None),
+     ("99999999999", None), ("--5", None), ("$5 EUR", None), ("٣", 300)],
+)  # fmt: skip
+def test_a_price_is_read_as_it_is_written_or_refused(text, cents):
+    if cents is None:
+        with pytest.raises(Refused) as refusal:
+            cents_of(text, "USD")
+        assert len(refusal.value.message) > 20
+    else:
+        assert cents_of(text, "USD") == cents
+
+
+@given(st.integers(-(10**9), 10**9))
+def test_a_price_that_was_written_is_read_again(cents):
+    assert cents_of(f"{cents / 100:,.2f}") == cents
+
+
+@given(st.lists(st.tuples(st.integers(1, 10**6), st.integers(0, 10**6)), max_size=20))
+def test_lines_add_up_to_the_cent(rows):
+    lines = [Line(LineSort.PART, "x", Per.EACH, thousandths, cents) for thousandths, cents in rows]
+    exact = sum(Fraction(thousandths * cents, 1000) for thousandths, cents in rows)
+    assert abs(total(lines) - exact) <= Fraction(len(rows), 2)
+    assert total(lines[::-1]) == total(lines)
+
+
+def test_only_a_discount_takes_money_off():
+    for sort, cents in ((LineSort.PART, -1), (LineSort.DISCOUNT, 1)):
+        with pytest.raises(Refused, match="discount"):
+            Line(sort, "x", Per.EACH, 1000, cents)
+    with pytest.raises(Refused, match="more than everything"):
+        total([Line(LineSort.PART, "x", Per.EACH, 1000, 100), Line(LineSort.DISCOUNT, "x", Per.EACH, 2000, -51)])
+    assert Line(LineSort.REFRIGERANT, "R-32", Per.LB, 2500, 3801).cents == 9503  # 95.025: the half cent up
+
+
+# -- repair or replace -----------------------------------------------------
+
+
+def test_energy_by_rating_hours_and_price():
+    # By hand: SEER 10 is EER 9.2; 60,000 Btu/h at that is 6.522 kW; 1,000 h at 15 cents are 978 and rounded to the dollar.
+    assert eer_of_seer(10) == pytest.approx(9.2)
+    assert energy_cents_a_year(60_000, 9.2, Running((1000, 2000), (15, 15))) == (97800, 195700)
+
+
+def test_what_pays_itself_back_and_what_never_does():
+    old = Course(1000_00, (500_00, 900_00))
+    new = pay_back(old, Course(5000_00, (300_00, 500_00)))
+    assert (new.more, new.saves, new.years) == (4000_00, (200_00, 400_00), (10.0, 20.0))
+    assert pay_back(old, Course(5000_00, (500_00, 900_00))).years is None
+    assert pay_back(old, Course(5000_00, (600_00, 800_00))).years == (40.0, None)  # perhaps, perhaps not
+
+
+@pytest.mark.parametrize(("name", "found"), [("R-22", "gone"), ("R-410A", "shrinking"), ("R-32", "stays"), ("R-290", "stays")])
+def test_what_lies_ahead_for_a_refrigerant(name, found):
+    assert outlook(find(name)) == found
+
+
+def facts(**more):
+    return OfferFacts(kind=Kind.PACKAGE_AC, refrigerant="R-22", **more)
+
+
+def line(cents, sort="part"):
+    return OfferLine(sort=sort, what="x", per="each", thousandths=1000, cents_each=cents)
+
+
+def test_options_are_weighed_against_the_cheapest_new_unit():
+    options = [Option(sort="repair", lines=(line(3000_00),)), Option(sort="replace", lines=(line(6000_00),), new_seer=16),
+               Option(sort="replace", lines=(line(9000_00),), new_seer=20)]  # fmt: skip
+    power = {"seer": 10, "capacity_btuh": 60_000, "hours": (900, 1500), "cents_kwh": (14, 19)}
+    known = facts(age_years=23, failures=2, risks=("leak",), **power)
+    found = weighed(options, known)
+    assert [one.share_of_new for one in found.options] == [0.5, None, None]
+    assert found.left_years == (0, 0)
+    assert found.hinge.more == 3000_00
+    said = offer_shown(found)
+    keys = [one.key for one in said.options[0].facts]
+    assert keys == ["opt-share", "opt-think-twice", "opt-energy", "opt-age", "opt-failures"]
+    assert list(said.options[0].risks) == ["old", "gone", "leak"]
+    assert list(said.options[1].risks) == []
+    assert said.declined[0] == "declined"
+    for code in ("en", "es"):
+        for one in (*said.options[0].facts, *said.hinge, *said.notes):
+            assert language_named(code).tell(one, currency="USD")
+    # What nobody knows is not worked out: no age, no rating, no price of power.
+    bare = offer_shown(weighed(options, facts()))
+    assert [one.key for one in bare.options[0].facts] == ["opt-share", "opt-think-twice"]
+    assert (bare.hinge, bare.notes) == ([], [])
+
+
+@pytest.mark.parametrize("drawn", ["", "[]", "[[[1,1]]]", "[[[1,1],[1,1],[2,1]]]", "x", "{}", "[[[1,1],[900,1]]]", "[" * 5000,
+                                   "null", "[[[1,1],[1e9,1]]]", '[[["a",1]]]'])  # fmt: skip
+def test_a_dot_is_no_signature(drawn):
+    with pytest.raises(Refused, match="sign"):
+        signature_of(drawn, typed=False)
+    assert signature_of(drawn, typed=True).typed
+
+
+def test_a_signature_is_kept_as_it_was_drawn():
+    found = signature_of("[[[10,20],[110,60],[200,20]],[[5,5],[6,6]]]", typed=False)
+    assert found.path == "M10 20L110 60L200 20M5 5L6 6"
+    assert found.length > 190

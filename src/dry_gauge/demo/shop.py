@@ -18,6 +18,7 @@ from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.box import hot_cooler
 from dry_gauge.demo.controls import STILL_SINCE_THE_DRILL, TRIPPED_IN_SUMMER
+from dry_gauge.demo.office import SETTINGS, add_office
 from dry_gauge.demo.power_and_air import KILN_ROOM, OLD_ROOFTOP
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
@@ -252,7 +253,7 @@ def is_empty(owner: Connection) -> bool:
 
 def seed(owner: Connection, today: datetime) -> None:
     """Put the whole demo shop into an empty database, as its owner."""
-    owner.execute(insert(Shop).values(id=SHOP_ID, name="Saltmarsh Mechanical", town="Tern Point"))
+    owner.execute(insert(Shop).values(id=SHOP_ID, name="Saltmarsh Mechanical", town="Tern Point", settings=SETTINGS))
     password_hash = hash_password(PASSWORD)
     for login, name, role in PEOPLE:
         owner.execute(
@@ -274,6 +275,8 @@ def seed(owner: Connection, today: datetime) -> None:
     add_cylinders(owner, _someone("maren"), _id, today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)
+    undecided = next(visit for visit in STILL_OPEN if visit.unit == "rtu2")
+    add_office(owner, _someone("maren"), _id, undecided.id, today)
 
 
 def plan_today(owner: Connection, today: datetime) -> None:

@@ -9,6 +9,7 @@ from uuid import UUID
 
 from dry_gauge.core.charge.cylinders import Movement, Place, YearBook
 from dry_gauge.core.quantities import POUND_KG
+from dry_gauge.exchange.sheets_csv import cell, table_text
 
 _GRAMS_PER_POUND = POUND_KG * 1000
 _MOVEMENT_COLUMNS = ("at", "refrigerant", "grams", "pounds", "from", "to", "site", "unit", "way", "reason", "person",

@@ -68,6 +68,7 @@ class LinkSigner:
 class Opened:
     """A link that was opened: what it shows, and to whom."""
 
+    shop_id: UUID
     link: OwnerLink
     view: VisitView
     chosen: Chosen
@@ -166,4 +167,4 @@ def opened(engine: Engine, signer: LinkSigner, address: str, caller: str, now: d
         school = link.superheat_school
         view = as_closed(connection, view_of(connection, visit, school), school)
         reader = Reader(link.temperature_unit, link.pressure_unit, view.facts.atmosphere_pa, link.weight_unit)
-        yield connection, Opened(link, view, owners.chosen_for(connection, link.visit_id), reader)
+        yield connection, Opened(shop_id, link, view, owners.chosen_for(connection, link.visit_id), reader)

@@ -45,6 +45,7 @@ from dry_gauge.web.routes import (
     here,
     live,
     me,
+    offers,
     owner,
     parts,
     patterns,
@@ -52,6 +53,7 @@ from dry_gauge.web.routes import (
     photos,
     plan,
     pocket,
+    prices,
     proof,
     register,
     season,
@@ -132,7 +134,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner, plan, parts,
+        sheet, season, api, me, owner, offers, prices, plan, parts,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
 from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
@@ -17,12 +17,15 @@ from dry_gauge.present.visit import VisitRow, VisitView, circuit_of
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
+from dry_gauge.store.proposals import decided_since, undecided
 from dry_gauge.store.visits import all_units, closed_with_something_open, open_visits_before, visits_between
 from dry_gauge.web.drawings import fingerprint
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
 
 router = APIRouter()
+
+_DECIDED_FOR = timedelta(days=3)
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,6 +76,7 @@ def show_board(request: Request) -> Response:
         return page(
             request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
             left=left, day=now.date(), opened_after=closed_with_something_open(connection),
+            decided=decided_since(connection, midnight - _DECIDED_FOR), undecided=undecided(connection),
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )  # fmt: skip
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import defaultdict
 from collections.abc import Mapping
 from datetime import UTC, datetime
 from typing import Any
@@ -17,6 +18,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.exchange.language import Language, language_named, languages
 from dry_gauge.service import owners as service
+from dry_gauge.service import proposals
 from dry_gauge.service.notebooks import as_closed, load
 from dry_gauge.service.owners import LinkSigner, NoSuchLink, Opened, TooManyLinks, opened
 from dry_gauge.store import owners
@@ -24,9 +26,11 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.web.callers import address_of
 from dry_gauge.web.fields import FORM, Fields
+from dry_gauge.web.owner_offer import offer_values, problem_words, typed_again
 from dry_gauge.web.owner_page import report_pdf, report_pictures, report_values
 from dry_gauge.web.record import record_pdf, record_values
 from dry_gauge.web.render import TEMPLATES, page, reader_of
+from dry_gauge.web.routes.offers import answer_of
 from dry_gauge.web.security import engine_of, signed_in
 
 router = APIRouter()
@@ -178,12 +182,40 @@ def _values(connection: Connection, found: Opened, address: str) -> dict[str, An
 
 @router.get("/o/{address}")
 def read_report(request: Request, address: str) -> Response:
-    """The report, for whoever holds its link."""
+    """The report, for whoever holds its link, and the options to choose from."""
     with _read(request, address) as (connection, found):
-        values = _values(connection, found, address)
         owners.count_opening(connection, found.link.id, datetime.now(UTC))
+        return _owner_page(request, connection, found, address)
+
+
+def _owner_page(
+    request: Request, connection: Connection, found: Opened, address: str, problem: str = "", at: str = "",
+    fields: Mapping[str, str] | None = None,
+) -> Response:  # fmt: skip
+    language = language_named(found.link.language)
+    offered = offer_values(connection, found.link.visit_id, language, found.reader)
+    values = {
+        **_values(connection, found, address), **offered, "may_decide": offered["offer"] is not None,
+        "decide_at": f"/o/{address}/decide#choice", "problem": problem_words(problem, language) if problem else "",
+        "problem_at": at, "again": defaultdict(str, typed_again(fields or {})), "csrf": request.scope["csrftoken"](),
+    }  # fmt: skip
     text = TEMPLATES.get_template("owner/page.html").render(values)
-    return Response(text, media_type="text/html", headers=_UNLISTED)
+    return Response(text, 422 if problem else 200, media_type="text/html", headers=_UNLISTED)
+
+
+@router.post("/o/{address}/decide")
+def decide(request: Request, address: str, fields: Fields = FORM) -> Response:
+    """What the owner decides under the link."""
+    with _read(request, address) as (connection, found):
+        link = found.link
+        try:
+            proposals.decide(connection, found.shop_id, link.visit_id, answer_of(fields), link.language, datetime.now(UTC),
+                             link_id=link.id)  # fmt: skip
+        except Refused as refusal:
+            return _owner_page(request, connection, found, address, refusal.message, refusal.path, fields)
+        except proposals.Changed:
+            return _owner_page(request, connection, found, address, "changed", "chosen", fields)
+    return RedirectResponse(f"/o/{address}#choice", 303)
 
 
 @router.get("/o/{address}/report.pdf")

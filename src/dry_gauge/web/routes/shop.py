@@ -13,6 +13,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.leak_rate import Method
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.quantities import POUND_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.shop import ShopSettings
@@ -28,6 +29,7 @@ from dry_gauge.web.weights import grams_of
 router = APIRouter(prefix="/register/settings")
 
 _METHOD_WORDS = {Method.ANNUALISING: "each addition, made a year's", Method.ROLLING: "the last twelve months"}
+_SCHOOL_WORDS = {ShareSchool.HALF: "half", ShareSchool.TWO_THIRDS: "two thirds"}
 _LABELS = {
     "rule_name": "The rule's name",
     "comfort": "Comfort",
@@ -39,6 +41,12 @@ _LABELS = {
     "hold_loss_psi_h": "Loss that a tight hold must rule out",
     "price_per_kg": "Price",
     "currency": "Currency",
+    "hours_low": "Hours at full load, at least",
+    "hours_high": "Hours at full load, at most",
+    "kwh_low": "A kilowatt-hour, at least",
+    "kwh_high": "A kilowatt-hour, at most",
+    "full_load_hours": "Hours at full load",
+    "kwh_price": "The price of a kilowatt-hour",
 }
 
 
@@ -53,6 +61,9 @@ def _fields(settings: ShopSettings, metric: bool) -> dict[str, str]:
         "hold_loss_psi_h": f"{settings.hold_loss_psi_h:g}", "price_per_kg": f"{round(settings.price_per_kg * kg, 2):g}",
         "currency": settings.currency,
         "recovery": "\n".join(f"{row.name} = {row.to_inhg:g}" for row in settings.recovery),
+        "share_school": settings.share_school.value,
+        **{f"{name}_{end}": f"{value:g}" for name, pair in (("hours", settings.full_load_hours), ("kwh", settings.kwh_price))
+           for end, value in zip(("low", "high"), pair, strict=True)},
         "leads_second_step": "yes" if settings.leads_second_step else "",
     }  # fmt: skip
 
@@ -93,7 +104,9 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
             "above_kg": weight("above_kg"), "small_kg": weight("small_kg"), "small_from_gwp": round(number("small_from_gwp")),
             "vacuum_school": fields.get("vacuum_school"), "hold_loss_psi_h": number("hold_loss_psi_h"),
             "price_per_kg": number("price_per_kg") / kg, "currency": fields.get("currency", "").strip(), "recovery": tuple(rows),
+            "share_school": fields.get("share_school", ShareSchool.HALF),
             "leads_second_step": fields.get("leads_second_step") == "yes",
+            "full_load_hours": (number("hours_low"), number("hours_high")), "kwh_price": (number("kwh_low"), number("kwh_high")),
         })  # fmt: skip
     except ValidationError as error:
         where = str(error.errors()[0]["loc"][0])
@@ -112,7 +125,8 @@ def _page(
     metric = someone.weight_unit == "kg"
     shown = fields or _fields(shop_settings(connection), metric)
     return page(request, "register/settings.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, shown),
-                error=error, error_at=at, METHODS=_METHOD_WORDS, END_POINTS=END_POINTS, metric=metric)  # fmt: skip
+                error=error, error_at=at, METHODS=_METHOD_WORDS, END_POINTS=END_POINTS, metric=metric,
+                SCHOOLS=_SCHOOL_WORDS)  # fmt: skip
 
 
 @router.get("")
