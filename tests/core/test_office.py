@@ -19,6 +19,7 @@ from dry_gauge.core.office.outcomes import came_back
 from dry_gauge.core.office.replacement import Course, Running, eer_of_seer, energy_cents_a_year, outlook, pay_back
 from dry_gauge.core.office.signature import signature_of
 from dry_gauge.core.office.two_pieces import other_piece
+from dry_gauge.core.office.warranty import cover
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.vocabulary import Kind
 from dry_gauge.exchange.language import language_named
@@ -196,3 +197,23 @@ def test_a_signature_is_kept_as_it_was_drawn():
     found = signature_of("[[[10,20],[110,60],[200,20]],[[5,5],[6,6]]]", typed=False)
     assert found.path == "M10 20L110 60L200 20M5 5L6 6"
     assert found.length > 190
+
+
+# -- warranty --------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("starts", "months", "until"),
+    [(date(2024, 1, 15), 12, date(2025, 1, 14)), (date(2024, 2, 29), 12, date(2025, 2, 27)),
+     (date(2024, 8, 31), 6, date(2025, 2, 27)), (date(2026, 11, 30), 3, date(2027, 2, 27)),
+     (date(2026, 1, 1), 1, date(2026, 1, 31)), (date(2026, 1, 31), 120, date(2036, 1, 30))],
+)  # fmt: skip
+def test_a_cover_ends_the_day_before_its_day_comes_round(starts, months, until):
+    found = cover(starts, months, starts)
+    assert found.until == until
+    assert found.share_used == 0
+    assert cover(starts, months, until).days_left == 0
+    assert cover(starts, months, until).holds
+    after = cover(starts, months, until + timedelta(days=1))
+    assert (after.days_left, after.holds, after.share_used) == (-1, False, 1.0)
+    assert cover(starts, 0, starts) is None

@@ -549,6 +549,48 @@ class DecisionRow(Base):
     person_id: Mapped[UUID | None]
 
 
+class WarrantyRow(Base):
+    """Who stands for a unit or a part of it, from when, and for how long."""
+
+    __tablename__ = "warranty"
+    __table_args__ = (_in_shop("unit_id", table="unit"), Index("warranty_by_unit", "shop_id", "unit_id"))
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    unit_id: Mapped[UUID]
+    what: Mapped[str]
+    whose: Mapped[str]
+    starts_on: Mapped[date]
+    start_from: Mapped[str]
+    parts_months: Mapped[int]
+    labour_months: Mapped[int]
+    terms: Mapped[str]
+    dropped: Mapped[bool] = mapped_column(server_default=text("false"))
+
+
+class WarrantyClaim(Base):
+    """A claim on a warranty: what failed, with which evidence, and what came of it."""
+
+    __tablename__ = "warranty_claim"
+    __table_args__ = (
+        _in_shop("warranty_id", table="warranty"),
+        _in_shop("visit_id", table="visit"),
+        _in_shop("person_id", table="person"),
+        Index("warranty_claim_by_warranty", "shop_id", "warranty_id"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    warranty_id: Mapped[UUID]
+    visit_id: Mapped[UUID | None]
+    person_id: Mapped[UUID]
+    made_at: Mapped[datetime]
+    failed: Mapped[str]
+    why: Mapped[str]
+    evidence: Mapped[dict[str, Any]]
+    sent_on: Mapped[date | None]
+    answer: Mapped[str] = mapped_column(server_default="")
+    answered_on: Mapped[date | None]
+
+
 class ProbeToken(Base):
     """What lets a hub of probes feed one visit. The application reaches it only through functions."""
 

@@ -63,6 +63,7 @@ from dry_gauge.web.routes import (
     sign_in,
     units,
     visits,
+    warranties,
     why,
 )
 from dry_gauge.web.security import SecondStepDue, SecurityHeaders, SignInNeeded
@@ -134,7 +135,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner, offers, prices, plan, parts,
+        sheet, season, api, me, owner, offers, prices, plan, parts, warranties,
     ):  # fmt: skip
         app.include_router(routes.router)
     if settings.patterns:

@@ -1,0 +1,156 @@
+"""A unit's warranties: their clocks, claims with their evidence, and the claim as PDF."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Mapping
+from datetime import UTC, date, datetime
+from typing import Any
+from uuid import UUID
+
+from anyio import to_thread
+from fastapi import APIRouter, Request, Response
+from fastapi.responses import RedirectResponse
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.label import dates_in
+from dry_gauge.core.office.warranty import EVIDENCE, KNOWN_BY_US, StartFrom
+from dry_gauge.service import warranties as service
+from dry_gauge.service.notebooks import NotHere, load
+from dry_gauge.store.people import Someone
+from dry_gauge.store.register import find_photo
+from dry_gauge.store.visits import find_unit, visits_of_unit
+from dry_gauge.store.warranties import find_warranty
+from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
+from dry_gauge.web.paper import paper
+from dry_gauge.web.record import record_values
+from dry_gauge.web.render import page, reader_of
+from dry_gauge.web.security import signed_in
+
+router = APIRouter(prefix="/units/{unit_id}/warranty")
+
+_START_WORDS = {StartFrom.INSTALLED: "it was installed", StartFrom.MADE: "it was made: nobody knows when it was installed",
+                StartFrom.PAPER: "its paper says so"}  # fmt: skip
+
+
+_MOST_PICTURES = 8
+
+
+def _unit(connection: Connection, unit_id: UUID) -> Any:
+    unit = find_unit(connection, unit_id)
+    if unit is None:
+        raise NotHere("There is no such unit in your shop.")
+    return unit
+
+
+@router.get("")
+def show_warranties(request: Request, unit_id: UUID) -> Response:
+    """Every warranty of a unit."""
+    with signed_in(request) as (connection, someone):
+        return _page(request, connection, someone, unit_id)
+
+
+def _page(
+    request: Request, connection: Connection, someone: Someone, unit_id: UUID, error: str = "", at: str = "",
+    fields: Mapping[str, str] | None = None,
+) -> Response:  # fmt: skip
+    unit, today = _unit(connection, unit_id), _today()
+    clocks = service.clocks_of(connection, unit_id, today)
+    evidence = {claim.id: service.evidence_of(connection, someone, unit, claim) for clock in clocks for claim in clock.claims}
+    return page(
+        request, "register/warranty.html", status=422 if error else 200, someone=someone, unit=unit, clocks=clocks,
+        evidence=evidence, EVIDENCE=EVIDENCE, KNOWN=KNOWN_BY_US, STARTS=_START_WORDS, ANSWERS=service.ANSWERS, error=error,
+        error_at=at,
+        candidates=dates_in(unit.serial or "", today.year), visits=visits_of_unit(connection, unit_id, 12),
+        fields=defaultdict(str, fields or {}),
+    )  # fmt: skip
+
+
+def _today() -> date:
+    return datetime.now().astimezone().date()
+
+
+@router.post("")
+def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
+    """Put a warranty down, or take one off."""
+    with signed_in(request) as (connection, someone):
+        try:
+            if fields.get("drop"):
+                service.drop(connection, someone, unit_id, _id(fields, "drop"))
+                return RedirectResponse(f"/units/{unit_id}/warranty", 303)
+            texts = {"what": text_in(fields, "what", "What it covers", needed=True),
+                     "whose": text_in(fields, "whose", "Whose it is"),
+                     "terms": text_in(fields, "terms", "Its terms", longest=600)}  # fmt: skip
+            months = (whole_in(fields, "parts_months", "Months for parts", 0, 360) or 0,
+                      whole_in(fields, "labour_months", "Months for labour", 0, 360) or 0)  # fmt: skip
+            service.add(connection, someone, unit_id, texts, day_in(fields, "starts_on", "Its first day"),
+                        fields.get("start_from", ""), months, _today())  # fmt: skip
+        except Refused as refusal:
+            return _page(request, connection, someone, unit_id, refusal.message, refusal.path, fields)
+    return RedirectResponse(f"/units/{unit_id}/warranty", 303)
+
+
+def _id(fields: Mapping[str, str], name: str) -> UUID:
+    try:
+        return UUID(fields.get(name, ""))
+    except ValueError:
+        raise NotHere("There is no such warranty of this unit.") from None
+
+
+@router.post("/claims")
+def begin_claim(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
+    """Begin a claim."""
+    with signed_in(request) as (connection, someone):
+        warranty = _id(fields, "warranty")
+        try:
+            visit = _id(fields, "visit") if fields.get("visit") else None
+            failed = text_in(fields, "failed", "What failed", needed=True)
+            why = text_in(fields, "why", "What made it fail")
+            claim_id = service.claim(connection, someone, unit_id, warranty, failed, why, visit, datetime.now(UTC))
+        except Refused as refusal:
+            return _page(request, connection, someone, unit_id, refusal.message, f"claim-{warranty}", fields)
+    return RedirectResponse(f"/units/{unit_id}/warranty#claim-{claim_id}", 303)
+
+
+@router.post("/claims/{claim_id}")
+async def change_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
+    """Tick evidence, note that it went out, or what came back."""
+    form = await request.form()
+    ticked = [str(one) for one in form.getlist("evidence")][:20]
+    answer, sent = str(form.get("answer", "")), form.get("sent") == "yes"
+
+    def keep() -> Response:
+        with signed_in(request) as (connection, someone):
+            try:
+                service.change_claim(connection, someone, unit_id, claim_id, ticked, answer, _today(), sent=sent)
+            except Refused as refusal:
+                return _page(request, connection, someone, unit_id, refusal.message, refusal.path)
+        return RedirectResponse(f"/units/{unit_id}/warranty#claim-{claim_id}", 303)
+
+    return await to_thread.run_sync(keep)
+
+
+@router.get("/claims/{claim_id}.pdf")
+def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
+    """The claim to hand on: what failed, the unit, the warranty, its evidence and the readings."""
+    with signed_in(request) as (connection, someone):
+        unit = _unit(connection, unit_id)
+        claim = service.claim_of(connection, unit_id, claim_id)
+        warranty = find_warranty(connection, claim.warranty_id)
+        has = service.evidence_of(connection, someone, unit, claim)
+        record, pictures = None, {}
+        if claim.visit_id:
+            view = load(connection, someone, claim.visit_id)
+            record = record_values(connection, view, someone, reader_of(someone, view.facts), 1, datetime.now(UTC))
+            pictures = {str(one.body.photo): found for one in record["photos"][:_MOST_PICTURES]
+                        if (found := find_photo(connection, one.body.photo, small=False))}  # fmt: skip
+        values = {"unit": unit, "claim": claim, "warranty": warranty, "has": has, "EVIDENCE": EVIDENCE, "record": record,
+                  "pictures": pictures,
+                  "shop_name": someone.shop_name, "now": datetime.now(UTC), "STARTS": _START_WORDS,
+                  "clock": next((one for one in service.clocks_of(connection, unit_id, claim.made_at.date())
+                                 if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
+    name = re.sub(r"[^a-z0-9]+", "-", f"claim {unit.site_name} {unit.tag} {claim.made_at:%Y-%m-%d}".lower()).strip("-")
+    made = paper(request, "register/claim_pdf.html", values, "proof.css", pictures=pictures)
+    return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})
