@@ -253,6 +253,7 @@ def is_empty(owner: Connection) -> bool:
 
 def seed(owner: Connection, today: datetime) -> None:
     """Put the whole demo shop into an empty database, as its owner."""
+    see_shop(owner, SHOP_ID)
     owner.execute(insert(Shop).values(id=SHOP_ID, name="Saltmarsh Mechanical", town="Tern Point", settings=SETTINGS))
     password_hash = hash_password(PASSWORD)
     for login, name, role in PEOPLE:

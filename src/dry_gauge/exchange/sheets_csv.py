@@ -9,7 +9,7 @@ from io import StringIO
 
 from dry_gauge.core.errors import Refused
 
-MOST_LINES = 20_000
+MOST_LINES, MOST_BYTES = 20_000, 150 * 1024
 _SEPARATORS = ";,\t|"
 
 
@@ -45,6 +45,8 @@ def read_table(raw: bytes, columns: Mapping[str, Sequence[str]]) -> list[TableLi
     Refused
         For what is no table, lacks all of our headings, or is too long.
     """
+    if len(raw) > MOST_BYTES:
+        raise Refused(f"The file is over {MOST_BYTES // 1024} kB: cut it in two.", "file")
     text = _decoded(raw)
     first = next((line for line in text.splitlines() if line.strip()), "")
     separator = max(_SEPARATORS, key=first.count)

@@ -36,6 +36,9 @@ WORDS = {
     "options_offered": "offered options to an owner",
     "decision_taken": "took down an owner's decision",
     "prices_changed": "changed the price list",
+    "units_from_table": "took units from a table",
+    "archive_made": "took everything out",
+    "archive_taken": "took an archive in",
     "owner_link_made": "made a link for an owner",
     "owner_link_withdrawn": "withdrew an owner's link",
 }

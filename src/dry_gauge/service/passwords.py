@@ -27,13 +27,14 @@ def hash_password(password: str) -> str:
 def matches(password_hash: str | None, password: str) -> bool:
     """Whether a password is the one; without a hash it takes as long, so that trying does not tell which logins exist."""
     try:
-        return _hasher.verify(password_hash or _nobodys_hash(), password) and password_hash is not None
+        return _hasher.verify(password_hash or nobodys_hash(), password) and password_hash is not None
     except (VerificationError, InvalidHashError):
         return False
 
 
 @lru_cache(maxsize=1)
-def _nobodys_hash() -> str:
+def nobodys_hash() -> str:
+    """Of a password that nobody knows."""
     return _hasher.hash(secrets.token_hex(16))
 
 

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, case, func, insert, or_, select, update
+from sqlalchemy import Connection, Uuid, case, cast, func, insert, or_, select, update
 
 from dry_gauge.core.charge.cylinders import Cylinder, CylinderKind, Held, Movement, Place
 from dry_gauge.core.charge.mass import GRAM_KG
@@ -159,8 +159,9 @@ def _line(row: Any) -> Line:
 
 
 def settings_of(connection: Connection) -> dict[str, Any]:
-    """What the shop has set."""
-    found: dict[str, Any] = connection.execute(select(Shop.settings)).scalar_one()
+    """What the shop that this transaction sees has set, for a role that sees others as well."""
+    own = Shop.id == cast(func.nullif(func.current_setting("dry_gauge.shop_id", True), ""), Uuid)
+    found: dict[str, Any] = connection.execute(select(Shop.settings).where(own)).scalar_one()
     return found
 
 

@@ -591,6 +591,45 @@ class WarrantyClaim(Base):
     answered_on: Mapped[date | None]
 
 
+class Job(Base):
+    """Work that takes minutes: asked for by somebody, done by whichever process is free."""
+
+    __tablename__ = "job"
+    __table_args__ = (
+        _in_shop("person_id", table="person"),
+        Index("job_to_do", "made_at", postgresql_where=text("state IN ('waiting', 'going')")),
+        Index("job_by_shop", "shop_id", text("made_at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    person_id: Mapped[UUID]
+    sort: Mapped[str]
+    asked: Mapped[dict[str, Any]]
+    made_at: Mapped[datetime]
+    state: Mapped[str] = mapped_column(server_default="waiting")
+    done: Mapped[int] = mapped_column(server_default=text("0"))
+    of_all: Mapped[int] = mapped_column(server_default=text("0"))
+    words: Mapped[str] = mapped_column(server_default="")
+    name: Mapped[str] = mapped_column(server_default="")
+    seen_at: Mapped[datetime | None]
+    ended_at: Mapped[datetime | None]
+    tries: Mapped[int] = mapped_column(server_default=text("0"))
+
+
+class JobPiece(Base):
+    """What a job was given, or made, a piece at a time."""
+
+    __tablename__ = "job_piece"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id", "job_id"], ["job.shop_id", "job.id"], ondelete="CASCADE"),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    job_id: Mapped[UUID] = mapped_column(primary_key=True)
+    part: Mapped[str] = mapped_column(primary_key=True)
+    n: Mapped[int] = mapped_column(primary_key=True)
+    piece: Mapped[bytes]
+
+
 class ProbeToken(Base):
     """What lets a hub of probes feed one visit. The application reaches it only through functions."""
 

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection, select, text, update
 
-from dry_gauge.store.models import Person
+from dry_gauge.store.models import Person, Shop
 
 
 @dataclass(frozen=True, slots=True)
@@ -219,3 +219,15 @@ def set_preferences(connection: Connection, someone: Someone, changes: dict[str,
     connection.execute(
         update(Person).where(Person.shop_id == someone.shop_id, Person.id == someone.person_id).values(changes)
     )
+
+
+def someone_of(connection: Connection, person_id: UUID) -> Someone | None:
+    """Somebody of the shop that this transaction sees, for work that goes on without them."""
+    row = connection.execute(
+        select(
+            Person.shop_id, Shop.name, Shop.superheat_school, Person.id, Person.name, Person.role, Person.temperature_unit,
+            Person.pressure_unit, Person.theme, Person.weight_unit,
+        )
+        .join(Shop, Shop.id == Person.shop_id).where(Person.id == person_id, Person.active)
+    ).one_or_none()  # fmt: skip
+    return None if row is None else Someone(*row)

@@ -24,6 +24,7 @@ from starlette.types import ASGIApp, Message, Scope, Send
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
 from dry_gauge.service.apart import Apart
+from dry_gauge.service.jobs import JobWorker
 from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.service.owners import LinkSigner, NoSuchLink, TooManyLinks
 from dry_gauge.service.pictures import PictureWorker
@@ -33,6 +34,7 @@ from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
 from dry_gauge.web.feeds import Feeds
 from dry_gauge.web.form_token import FormGuard
+from dry_gauge.web.job_pdf import pdf_maker
 from dry_gauge.web.listening import Listener
 from dry_gauge.web.observing import REQUEST_ID, Numbers, Observed
 from dry_gauge.web.pending import Pending
@@ -42,6 +44,7 @@ from dry_gauge.web.routes import (
     board,
     cylinders,
     entries,
+    files,
     here,
     live,
     me,
@@ -119,9 +122,11 @@ def create_app(settings: Settings) -> ASGIApp:
         feeds = app.state.feeds = Feeds(app.state.engine, app.state.listener)
         app.state.numbers.streams.set_function(lambda: len(feeds.people))
         keeper = asyncio.create_task(_keep_sample_days(app.state.engine))
+        app.state.jobs.start()
         async with app.state.listener.running():
             yield
         keeper.cancel()
+        app.state.jobs.close()
         app.state.pictures.close()
         app.state.press.close()
         app.state.engine.dispose()
@@ -130,14 +135,16 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.settings = settings
     app.state.engine = connect(settings.database_url, pooled=bool(settings.listen_url))
     app.state.pictures, app.state.press = PictureWorker(), Apart(_PRESS_SECONDS)
+    app.state.jobs = JobWorker(app.state.engine, pdf_maker(app.state.press))
     app.state.keeper = Keeper(settings.secret_key)
     app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner, offers, prices, plan, parts, warranties,
+        sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files,
     ):  # fmt: skip
         app.include_router(routes.router)
+    app.include_router(files.tables)
     if settings.patterns:
         app.include_router(patterns.router)
     app.mount("/static", KeptFiles(directory=STATIC), name="static")

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from base64 import b64decode
 from collections.abc import Mapping
 from datetime import date
 
 from fastapi import Depends, Request
 from fastapi.exceptions import RequestValidationError
+from starlette.datastructures import UploadFile
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.exchange.sheets_csv import MOST_BYTES
 
 LONGEST = 200
 Fields = dict[str, str]
@@ -74,3 +77,19 @@ def day_in(fields: Mapping[str, str], name: str, label: str) -> date | None:
         return date.fromisoformat(text) if text else None
     except ValueError:
         raise Refused(f"{label} is a date, such as 2026-11-24.", name) from None
+
+
+async def table_sent(request: Request) -> tuple[bytes, bool]:
+    """A table as a form sends it: a file to be looked at, or the same again to be taken; and which of the two.
+
+    What is too long is cut just beyond what is read, and refused there.
+    """
+    form = await request.form(max_files=1)
+    sent, again = form.get("file"), form.get("raw")
+    if isinstance(again, str) and again:
+        try:
+            return b64decode(again, validate=True), bool(form.get("take"))
+        except ValueError:
+            return b"", False
+    raw = await sent.read(MOST_BYTES + 1) if isinstance(sent, UploadFile) else b""
+    return raw, False

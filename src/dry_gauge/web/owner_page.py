@@ -4,10 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from datetime import datetime
-from functools import partial
+from functools import cache, partial
 from typing import Any
 
-from fastapi import Request
 from markupsafe import Markup
 from sqlalchemy import Connection
 
@@ -17,9 +16,11 @@ from dry_gauge.drawing.ruler import Ruler, ruler_svg
 from dry_gauge.exchange.language import Language
 from dry_gauge.present.owner_report import Number, owner_report, written_at
 from dry_gauge.present.visit import VisitView
+from dry_gauge.service.apart import Apart
 from dry_gauge.store.owners import Chosen
 from dry_gauge.store.register import find_photo
 from dry_gauge.store.visits import find_unit, people_of_visit
+from dry_gauge.web.owner_offer import offer_values
 from dry_gauge.web.paper import coloured, paper
 from dry_gauge.web.render import STATIC
 
@@ -40,6 +41,7 @@ def report_values(
     report = owner_report(view, chosen.pictures)
     tell, amount = partial(language.tell, reader=reader), partial(language.amount, reader=reader)
     return {
+        **offer_values(connection, view.visit.id, language, reader),
         "report": report, "own_words": chosen.words, "say": language.say, "tell": tell, "amount": amount, "lang": language.code,
         "shop_name": shop_name, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id),
         "day_of": language.day(view.visit.planned_for.astimezone()), "as_of": language.day(written_at(view, now).astimezone()),
@@ -54,17 +56,23 @@ def report_pictures(connection: Connection, values: Mapping[str, Any]) -> dict[s
     return {name: picture for name, picture in found.items() if picture is not None}
 
 
-def report_pdf(request: Request, values: Mapping[str, Any], pictures: Mapping[str, bytes]) -> bytes:
+def report_pdf(press: Apart, values: Mapping[str, Any], pictures: Mapping[str, bytes]) -> bytes:
     """The report as PDF; takes a while, so nothing should be held meanwhile."""
-    styles = coloured(_ruler_styles())
-    rulers = [Markup(str(one).replace("<title", f"<style>{styles}</style><title", 1)) for one in values["rulers"]]  # noqa: S704
-    inside = {**values, "rulers": rulers, "pictures_at": "picture:"}
-    return paper(request, "owner/report_pdf.html", inside, "owner.css", pictures=pictures)
+    drawings = {"rulers": [_styled(one) for one in values["rulers"]],
+                **{name: _styled(values[name]) for name in ("chart", "signed") if values.get(name)}}  # fmt: skip
+    inside = {**values, **drawings, "pictures_at": "picture:"}
+    return paper(press, "owner/report_pdf.html", inside, "owner.css", pictures=pictures)
 
 
-def _ruler_styles() -> str:
+def _styled(drawing: str) -> Markup:
+    """A drawing that carries its own styles: a PDF does not lend it the page's."""
+    return Markup(str(drawing).replace("<title", f"<style>{_drawing_styles()}</style><title", 1))  # noqa: S704  our own drawing
+
+
+@cache
+def _drawing_styles() -> str:
     lines = (STATIC / "owner.css").read_text().splitlines()
-    return "\n".join(line for line in lines if line.startswith(".ruler-"))
+    return coloured("\n".join(line for line in lines if line.startswith((".ruler-", ".pay-", ".signed"))))
 
 
 def _ruler(number: Number, tell: Tell, amount: Callable[[Amount], str], place: int) -> Markup:

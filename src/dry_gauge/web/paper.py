@@ -25,7 +25,7 @@ _PLAIN = (
 
 
 def paper(
-    request: Request, template: str, values: Mapping[str, Any], *sheets: str, pictures: Mapping[str, bytes] | None = None
+    press: Apart, template: str, values: Mapping[str, Any], *sheets: str, pictures: Mapping[str, bytes] | None = None
 ) -> bytes:
     """A template as PDF. It takes seconds: in a process of its own, and nothing should be held meanwhile.
 
@@ -43,11 +43,16 @@ def paper(
     """
     html = TEMPLATES.get_template(template).render(values)
     styles = _FACES + _PLAIN + "".join(by_day(sheet) for sheet in sheets)
-    press: Apart = request.app.state.press
     try:
         return press.do(pdf_of, html, styles, {name: STATIC / "vendor" / name for name in _FONTS}, dict(pictures or {}))
     except TooMuch:
         raise HTTPException(503, "This page is too long to be set as PDF here. Print it from the browser.") from None
+
+
+def press_of(request: Request) -> Apart:
+    """The process in which this application sets its PDFs."""
+    press: Apart = request.app.state.press
+    return press
 
 
 @cache

@@ -8,7 +8,6 @@ from datetime import datetime
 from functools import cache
 from typing import Any
 
-from fastapi import Request
 from markupsafe import Markup
 from sqlalchemy import Connection
 
@@ -25,6 +24,7 @@ from dry_gauge.present.hold import HOLD_WORDS
 from dry_gauge.present.proof import proof
 from dry_gauge.present.vacuum import RISE_WORDS
 from dry_gauge.present.visit import VisitView
+from dry_gauge.service.apart import Apart
 from dry_gauge.service.notebooks import as_closed
 from dry_gauge.service.scenes import scene_of
 from dry_gauge.store.people import Someone
@@ -53,14 +53,14 @@ def proof_values(
     }  # fmt: skip
 
 
-def proof_pdf(request: Request, values: Mapping[str, Any]) -> bytes:
+def proof_pdf(press: Apart, values: Mapping[str, Any]) -> bytes:
     """The sheet as PDF."""
     charts = _charts()
     inside = {
         "hold_drawing": _styled(values["hold_drawing"], charts),
         "vacuum_drawings": {key: _styled(text, charts) for key, text in values["vacuum_drawings"].items()},
     }
-    return paper(request, "visits/proof_pdf.html", {**values, **inside}, "proof.css")
+    return paper(press, "visits/proof_pdf.html", {**values, **inside}, "proof.css")
 
 
 def _styled(drawing: str, styles: str) -> Markup:

@@ -8,7 +8,6 @@ from datetime import datetime
 from math import ceil
 from typing import Any
 
-from fastapi import Request
 from sqlalchemy import Connection
 
 from dry_gauge.core.judgement.assess import RULE_SET, CircuitAssessment
@@ -20,6 +19,7 @@ from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.proof import Final, finals
 from dry_gauge.present.visit import VisitView
+from dry_gauge.service.apart import Apart
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_unit, people_of_visit, record_lines
 from dry_gauge.web.paper import paper
@@ -69,6 +69,6 @@ def _in_order(found: Mapping[str, KeptReading]) -> list[KeptReading]:
     return in_time(found.values())
 
 
-def record_pdf(request: Request, values: Mapping[str, Any]) -> bytes:
+def record_pdf(press: Apart, values: Mapping[str, Any]) -> bytes:
     """One part of the record as PDF."""
-    return paper(request, "visits/record_pdf.html", values, "proof.css")
+    return paper(press, "visits/record_pdf.html", values, "proof.css")

@@ -32,7 +32,7 @@ HEADERS = {
 }
 MOST_FORM_BYTES = 256 * 1024
 # Photos leave a browser small; one sent without scripts may be as the camera made it.
-LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024}
+LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024, "/register/files/archive": 1024 * 1024 * 1024}
 
 
 _BY_ANY_NAME = frozenset({"/healthz", "/readyz", "/metrics"})  # what watches it asks by address

@@ -26,8 +26,9 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.web.callers import address_of
 from dry_gauge.web.fields import FORM, Fields
-from dry_gauge.web.owner_offer import offer_values, problem_words, typed_again
+from dry_gauge.web.owner_offer import problem_words, typed_again
 from dry_gauge.web.owner_page import report_pdf, report_pictures, report_values
+from dry_gauge.web.paper import press_of
 from dry_gauge.web.record import record_pdf, record_values
 from dry_gauge.web.render import TEMPLATES, page, reader_of
 from dry_gauge.web.routes.offers import answer_of
@@ -79,7 +80,7 @@ def send_report(request: Request, visit_id: UUID, lang: str = "") -> Response:
                                owners.chosen_for(connection, visit_id), language_named(lang), reader_of(someone, view.facts),
                                someone.shop_name, datetime.now(UTC), "/photos/")  # fmt: skip
         pictures = report_pictures(connection, values)
-    return _pdf(report_pdf(request, values, pictures), "report", values)
+    return _pdf(report_pdf(press_of(request), values, pictures), "report", values)
 
 
 def _pdf(made: bytes, what: str, values: Mapping[str, Any]) -> Response:
@@ -102,7 +103,8 @@ def send_record(request: Request, visit_id: UUID, part: int = 1) -> Response:
     """A part of the record to hand on."""
     with signed_in(request) as (connection, someone):
         values = _record(connection, someone, visit_id, part)
-    return _pdf(record_pdf(request, values), "record" if values["parts"] == 1 else f"record part {values['part']}", values)
+    what = "record" if values["parts"] == 1 else f"record part {values['part']}"
+    return _pdf(record_pdf(press_of(request), values), what, values)
 
 
 def _record(connection: Connection, someone: Someone, visit_id: UUID, part: int) -> dict[str, Any]:
@@ -192,10 +194,9 @@ def _owner_page(
     request: Request, connection: Connection, found: Opened, address: str, problem: str = "", at: str = "",
     fields: Mapping[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    language = language_named(found.link.language)
-    offered = offer_values(connection, found.link.visit_id, language, found.reader)
-    values = {
-        **_values(connection, found, address), **offered, "may_decide": offered["offer"] is not None,
+    language, values = language_named(found.link.language), _values(connection, found, address)
+    values |= {
+        "may_decide": values["offer"] is not None,
         "decide_at": f"/o/{address}/decide#choice", "problem": problem_words(problem, language) if problem else "",
         "problem_at": at, "again": defaultdict(str, typed_again(fields or {})), "csrf": request.scope["csrftoken"](),
     }  # fmt: skip
@@ -224,7 +225,7 @@ def read_pdf(request: Request, address: str) -> Response:
     with _read(request, address) as (connection, found):
         values = _values(connection, found, address)
         pictures = report_pictures(connection, values)
-    answer = _pdf(report_pdf(request, values, pictures), "report", values)
+    answer = _pdf(report_pdf(press_of(request), values, pictures), "report", values)
     answer.headers.update(_UNLISTED)
     return answer
 

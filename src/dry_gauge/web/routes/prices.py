@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from base64 import b64decode, b64encode
+from base64 import b64encode
 from collections import defaultdict
 from collections.abc import Mapping
 from functools import partial
@@ -12,7 +12,6 @@ from anyio import to_thread
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from sqlalchemy import Connection
-from starlette.datastructures import UploadFile
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.money import LineSort, Per, cents_of
@@ -23,14 +22,11 @@ from dry_gauge.service.prices import Import
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import prices
 from dry_gauge.store.people import Someone
-from dry_gauge.web.fields import FORM, Fields, text_in, whole_in
+from dry_gauge.web.fields import FORM, Fields, table_sent, text_in, whole_in
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
 
 router = APIRouter(prefix="/register/prices")
-
-_MOST_FILE = 150 * 1024
-
 
 def _page(
     request: Request, connection: Connection, someone: Someone, error: str = "", at: str = "",
@@ -86,20 +82,13 @@ def _price(fields: Mapping[str, str], currency: str) -> Price:
 @router.post("/file")
 async def look_at_file(request: Request) -> Response:
     """Show what a file would do to the list; nothing is changed yet."""
-    form = await request.form(max_files=1)
-    sent = form.get("file")
-    raw = await sent.read() if isinstance(sent, UploadFile) else b""
-    again = form.get("raw")
-    if isinstance(again, str) and again:
-        raw = _again(again)
+    raw, taking = await table_sent(request)
 
     def answer() -> Response:
         with signed_in(request) as (connection, someone):
             try:
-                if len(raw) > _MOST_FILE:
-                    raise Refused(f"The file is over {_MOST_FILE // 1024} kB: cut it in two.", "file")
                 found = service.looked_at(connection, raw, shop_settings(connection).currency)
-                if form.get("take"):
+                if taking:
                     service.take(connection, someone, found)
                     return RedirectResponse("/register/prices", 303)
             except Refused as refusal:
@@ -107,10 +96,3 @@ async def look_at_file(request: Request) -> Response:
             return _page(request, connection, someone, found=found, raw=raw)
 
     return await to_thread.run_sync(answer)
-
-
-def _again(text: str) -> bytes:
-    try:
-        return b64decode(text, validate=True)
-    except ValueError:
-        return b""

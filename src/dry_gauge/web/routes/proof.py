@@ -9,6 +9,7 @@ from uuid import UUID
 from fastapi import APIRouter, Request, Response
 
 from dry_gauge.service.notebooks import load
+from dry_gauge.web.paper import press_of
 from dry_gauge.web.proof import proof_pdf, proof_values
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
@@ -37,5 +38,5 @@ def send_proof(request: Request, visit_id: UUID) -> Response:
         .strip("-")
         .lower()
     )
-    return Response(proof_pdf(request, values), media_type="application/pdf",
+    return Response(proof_pdf(press_of(request), values), media_type="application/pdf",
                     headers={"content-disposition": f'inline; filename="{name}.pdf"'})  # fmt: skip

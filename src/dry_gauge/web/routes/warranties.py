@@ -24,7 +24,7 @@ from dry_gauge.store.register import find_photo
 from dry_gauge.store.visits import find_unit, visits_of_unit
 from dry_gauge.store.warranties import find_warranty
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
-from dry_gauge.web.paper import paper
+from dry_gauge.web.paper import paper, press_of
 from dry_gauge.web.record import record_values
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
@@ -152,5 +152,5 @@ def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
                   "clock": next((one for one in service.clocks_of(connection, unit_id, claim.made_at.date())
                                  if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
     name = re.sub(r"[^a-z0-9]+", "-", f"claim {unit.site_name} {unit.tag} {claim.made_at:%Y-%m-%d}".lower()).strip("-")
-    made = paper(request, "register/claim_pdf.html", values, "proof.css", pictures=pictures)
+    made = paper(press_of(request), "register/claim_pdf.html", values, "proof.css", pictures=pictures)
     return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})
