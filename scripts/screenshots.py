@@ -51,19 +51,20 @@ def still_open(tag: str, station: str) -> Callable[[Page], None]:
     return go
 
 
-def one_sheet(page: Page) -> None:
-    """A sheet of somebody who never signed in."""
-    page.context.clear_cookies()
-    page.goto("/sheet?kind=split_ac&refrigerant=R-410A&metering=txv&label=10&outdoor_air_temp=90&return_air_temp=76"
-              "&return_air_wet_bulb=63&supply_air_temp=60&suction_pressure=95&suction_line_temp=55&liquid_pressure=300"
-              "&liquid_line_temp=94&settled=yes&evaporator_air_proven=yes&condenser_air_proven=yes")
+def owner_report(page: Page) -> None:
+    """What the ferry terminal reads of this morning's repair, under its link."""
+    page.goto("/")
+    address = page.locator(".call-closed:has-text('RTU-1')").first.get_attribute("href") or ""
+    page.goto(f"{address.partition('?')[0]}/report")
+    page.click("button:has-text('Make a link')")
+    page.goto(page.locator(".owner-link input").first.input_value())
 
 
-def live(page: Page) -> None:
-    """A visit fed by live probes, after a while."""
-    call("HP-1, R-410A")(page)
-    page.wait_for_selector("#live-body:not([hidden])")
-    page.wait_for_timeout(3000)
+def options(page: Page) -> None:
+    """What the port has to decide."""
+    page.goto("/")
+    page.click(".lines a[href*='/options']")
+    page.locator(".owner-offer").evaluate("one => one.scrollIntoView({block: 'start'})")
 
 
 def repair(desk: str) -> Callable[[Page], None]:
@@ -110,10 +111,8 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("air", "desk", "light", air),
     ("electrical", "desk", "light", still_open("RTU-2", "electrical")),
     ("phone-judge", "phone", "dark", call("AC-2", "judge")),
-    ("arrive", "desk", "light", call("AC-2", station="arrive")),
     ("look-night", "desk", "dark", call("AC-2", station="look")),
     ("close-phone", "phone", "light", call("Cheese", station="close")),
-    ("live", "desk", "light", live),
     ("new-visit-phone", "phone", "light", here),
     ("weigh-in-phone", "phone", "dark", repair("weigh")),
     ("vacuum-night", "desk", "dark", repair("vacuum")),
@@ -121,7 +120,9 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("box", "desk", "light", call("Cheese", station="box")),
     ("unit", "desk", "light", unit),
     ("pocket", "desk", "light", at("/pocket?refrigerant=R-454C&pressure=71.2&temperature=20")),
-    ("one-sheet", "desk", "light", one_sheet),
+    ("plan", "desk", "light", at("/plan")),
+    ("owner-phone", "phone", "light", owner_report),
+    ("options", "desk", "light", options),
 )
 
 
