@@ -21,8 +21,8 @@ from dry_gauge.notebook.subjects.closing import Closing, after_closing, check_cl
 from dry_gauge.present.visit import VisitRow
 from dry_gauge.service.at_work import at_work
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, judged, state_of
-from dry_gauge.service.posted import Posted
-from dry_gauge.service.projections import PROJECTIONS, Projection
+from dry_gauge.service.posted import Posted, Projection
+from dry_gauge.service.projections import PROJECTIONS
 from dry_gauge.service.reopening import may_reopen
 from dry_gauge.store import visits
 from dry_gauge.store.people import Someone

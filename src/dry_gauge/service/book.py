@@ -20,7 +20,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, VisitState
 from dry_gauge.notebook.state import WAITED_SECONDS
 from dry_gauge.notebook.subjects.charge import INTO_UNIT, OUT_OF_UNIT, Charge, Moved, MovementSort, PourBody
-from dry_gauge.service.posted import Posted
+from dry_gauge.service.posted import Posted, Projection
 from dry_gauge.store import cylinders as store
 
 SHORT = "More came out than the book had."
@@ -42,11 +42,11 @@ def held_of(connection: Connection, cylinder: UUID, *, retired: bool = False) ->
     return found[0]
 
 
-class Book:
+class Book(Projection):
     """The book for as long as one transaction lasts; several entries of it see each other's draws."""
 
     def __init__(self, posted: Posted) -> None:
-        self.posted = posted
+        super().__init__(posted)
         self.pending: dict[UUID, int] = {}
         """Grams that earlier entries of this transaction put into each cylinder."""
 

@@ -6,11 +6,10 @@ Questions across visits are answered from these tables, written in the transacti
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
-from typing import Any, Protocol
+from typing import Any
 
 from dry_gauge.notebook.earlier import made_another, shown
-from dry_gauge.notebook.kind import Body, Case, Kept, VisitState
+from dry_gauge.notebook.kind import Kept, VisitState
 from dry_gauge.notebook.sheets import sheet_of
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.closing import Closing
@@ -20,36 +19,12 @@ from dry_gauge.present import visit as present
 from dry_gauge.present.closing import found_in, parts_in
 from dry_gauge.present.sound_days import earned, gaps_and_residuals
 from dry_gauge.service.book import Book
-from dry_gauge.service.posted import Posted
+from dry_gauge.service.posted import Projection
 from dry_gauge.store import controls, follow_ups, planning, sound_days
 
 
-class Projection(Protocol):
-    """One table, or several that belong together, for as long as one transaction lasts."""
-
-    def __init__(self, posted: Posted) -> None: ...
-
-    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
-        """Hold the rows that these entries may concern until the transaction ends."""
-
-    def check(self, case: Case[Body], after: VisitState) -> None:
-        """Raise `Refused` for what the table cannot take; nothing is written yet. `after` is the visit just after it."""
-
-    def write(self, before: VisitState, after: VisitState) -> None:
-        """Bring the table in step."""
-
-
-class FollowUps:
+class FollowUps(Projection):
     """What was left for later."""
-
-    def __init__(self, posted: Posted) -> None:
-        self.posted = posted
-
-    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
-        """Nothing is shared with other visits."""
-
-    def check(self, case: Case[Body], after: VisitState) -> None:
-        """Anything can be left for later."""
 
     def write(self, before: VisitState, after: VisitState) -> None:
         """Added, seen to, taken back."""
@@ -58,17 +33,8 @@ class FollowUps:
             follow_ups.keep_in_step(self.posted.connection, self.posted.someone.shop_id, self.posted.visit, then, now)
 
 
-class SoundDays:
+class SoundDays(Projection):
     """What the unit showed at the end of each visit: what it is measured against on later days."""
-
-    def __init__(self, posted: Posted) -> None:
-        self.posted = posted
-
-    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
-        """Nothing is shared with other visits."""
-
-    def check(self, case: Case[Body], after: VisitState) -> None:
-        """Any closing can be kept."""
 
     def write(self, before: VisitState, after: VisitState) -> None:
         """Closed, or opened again."""
@@ -89,17 +55,8 @@ class SoundDays:
         )  # fmt: skip
 
 
-class ControlHistory:
+class ControlHistory(Projection):
     """Chains, links found open, codes and their meanings: what other visits and like units know beforehand."""
-
-    def __init__(self, posted: Posted) -> None:
-        self.posted = posted
-
-    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
-        """Nothing is shared with other visits."""
-
-    def check(self, case: Case[Body], after: VisitState) -> None:
-        """Anything that was found can be kept."""
 
     def write(self, before: VisitState, after: VisitState) -> None:
         """Drawn, found, read, taken back."""
@@ -126,17 +83,8 @@ class ControlHistory:
         return {"shop_id": shop_id, "id": one.entry_id, "visit_id": visit_id, "at": one.at, **values}
 
 
-class Results:
+class Results(Projection):
     """What closed visits came to, for what held; and what a call was planned for is seen to once it is closed."""
-
-    def __init__(self, posted: Posted) -> None:
-        self.posted = posted
-
-    def lock(self, before: VisitState, arriving: Sequence[Body]) -> None:
-        """Nothing is shared with other visits."""
-
-    def check(self, case: Case[Body], after: VisitState) -> None:
-        """Any closing can be kept."""
 
     def write(self, before: VisitState, after: VisitState) -> None:
         """Closed, or opened again."""
