@@ -109,6 +109,8 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "traverse": {"where": _few, "width": st.just(20.0), "height": st.just(16.0), "velocities": st.just((600.0,) * 25)},
     "belt": {"machine": _few, "motor_rpm": st.just(1725.0), "motor_pitch": st.just(3.0), "blower_pitch": st.just(7.0)},
     "filter": {"place": _few, "found": st.sampled_from(["clean", "plugged"]), "changed": _yes},
+    "survey": {"length_in": st.just(60.0), "width_in": st.floats(30, 60), "volts": st.sampled_from([None, 208.0])},
+    "new_unit": {"length_in": st.just(64.0), "width_in": st.floats(32, 64), "supply_in": st.just((3.0, 3.0, 20.0, 12.0))},
     "released": {"reading": _point, "reason": st.just("panel was on")},
     "void": {"voids": _point},
 }  # fmt: skip

@@ -22,6 +22,7 @@ from dry_gauge.notebook.subjects.agenda import (
     TimerEndBody,
 )
 from dry_gauge.notebook.subjects.call import ClaimBody, ClaimCheckBody, ComplaintBody
+from dry_gauge.notebook.subjects.change_out import NewUnitBody, SurveyBody
 from dry_gauge.notebook.subjects.charge import (
     MovementBody,
     MovementSort,
@@ -203,6 +204,8 @@ WORDS = {
     FilterBody(place="grille", size="16x25x1", found="plugged", changed=True):
         ("Filter, grille", "1 of 16x25x1, plugged, changed"),
     ExplainedBody(clash=GONE, reason="two phones"): ("Both are right", "two phones"),
+    SurveyBody(length_in=60, width_in=44): ("Survey", "curb, 60 x 44 in."),
+    NewUnitBody(maker="Norrland", length_in=64, width_in=46): ("New unit", "Norrland 64 x 46 in."),
     TraceBody(evacuation=GONE, seconds_ago=(9.0, 1.0), micron=(500.0, 480.0)): ("Vacuum, live", "2 points to 480 microns"),
 }  # fmt: skip
 # Bodies that hold mappings are no keys.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.change_out import NewUnitBody, SurveyBody
 from dry_gauge.notebook.subjects.electrical import (
     CapacitorBody,
     CompressorLineBody,
@@ -15,6 +16,13 @@ from dry_gauge.notebook.subjects.moving_air import BeltBody, FilterBody, Travers
 from dry_gauge.notebook.subjects.readings import ReadingBody
 
 OLD_ROOFTOP: tuple[Body, ...] = (
+    # The port's curb, and a unit that fits it only turned half round.
+    SurveyBody(length_in=76, width_in=44, inner_length_in=73, inner_width_in=41, height_in=14, supply_in=(4, 10, 16, 24),
+               return_in=(52, 8, 20, 28), clear_in=(48, 30, 60, 36), volts=208, phases=3, breaker_amps=50,
+               disconnect="60 A, by the stair", drain="scupper, sea side", way="crane from the pier", weight_lb=640),
+    NewUnitBody(maker="Norrland", model="NR-060-5", length_in=81, width_in=49, recess_length_in=77, recess_width_in=45,
+                supply_in=(57, 10, 18, 27), return_in=(7, 11, 19, 27), needs_in=(36, 30, 36, 12), volts=208, phases=3,
+                min_amps=27, most_amps=45, weight_lb=705),
     SupplyBody(loaded=False, three_phase=True, label_v=208, pairs={"l1_l2": 209, "l2_l3": 208, "l3_l1": 211}),
     SupplyBody(three_phase=True, label_v=208, pairs={"l1_l2": 206, "l2_l3": 201, "l3_l1": 208},
                ground={"l1": 120, "l2": 117, "l3": 120}, drops={"contactor pole 2": 1.8}),

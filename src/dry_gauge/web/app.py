@@ -64,6 +64,7 @@ from dry_gauge.web.routes import (
     shell,
     shop,
     sign_in,
+    survey,
     units,
     visits,
     warranties,
@@ -141,7 +142,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files,
+        sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey,
     ):  # fmt: skip
         app.include_router(routes.router)
     app.include_router(files.tables)

@@ -69,7 +69,7 @@ class VisitPage:
         """What every part of the page needs."""
         return {
             "view": self.view, "visit": self.view.visit, "units": self.reader, "may_write": self.may_write,
-            "station": self.station, "here": self.station.name, "rail_here": self.station.group or self.station.name,
+            "station": self.station, "here": self.station.name, "rail_here": self.station.marked,
             "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
             "call": self.view.kept.call, "stops": stops_of(self.view),
             "under_condition": bool(tags_of(self.view.state)),

@@ -12,6 +12,7 @@ from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS
 from dry_gauge.core.controls.delays import DELAYS
 from dry_gauge.core.controls.thermistor import CURVES
 from dry_gauge.core.electrical.motor import MATCH_LABELS
+from dry_gauge.core.office.change_out import MARKS
 from dry_gauge.core.sealed import leak_search
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
 from dry_gauge.core.sealed.vacuum import END_POINTS
@@ -43,11 +44,13 @@ from dry_gauge.present import plan as plan_view
 from dry_gauge.present import rail
 from dry_gauge.present import read as read_view
 from dry_gauge.present import recover as recover_view
+from dry_gauge.present import survey as survey_view
 from dry_gauge.present import vacuum as vacuum_view
 from dry_gauge.present import weigh as weigh_view
 from dry_gauge.web.stations.folders import template_in
 from dry_gauge.web.stations.pictures import (
     box_courses,
+    change_out,
     charge_in,
     charge_out,
     control_chain,
@@ -149,6 +152,10 @@ STATIONS = (
         "close", "Close", stop=rail.close, key="c",
         offers={"SEASON_PARTS": list(PART_WORDS.items()), "SURROUNDINGS": list(SURROUNDING_WORDS.items()),
                 "OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]},
+    ),
+    Station(
+        "survey", "Survey", survey_view.survey, under="close", pictured=change_out, picture_tab="Plan",
+        style="survey.css", beside=("stations/survey/verdict.html",), offers={"GRADES": MARKS},
     ),
 )  # fmt: skip
 BY_NAME: Mapping[str, Station] = {station.name: station for station in STATIONS if station.panel}

@@ -9,9 +9,11 @@ from typing import TYPE_CHECKING, Any
 from markupsafe import Markup
 
 from dry_gauge.core.charge.mass import GRAM_KG
+from dry_gauge.core.office.change_out import Way
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.drawing import chain as chain_drawing
 from dry_gauge.drawing import charge_column, hold_plot, power_legs, pull_down, vacuum_curve
+from dry_gauge.drawing.change_out import change_out_svg
 from dry_gauge.drawing.loop import SPOTS, loop_svg
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
 from dry_gauge.notebook.subjects.control_chain import ControlChain
@@ -164,3 +166,19 @@ def evacuation_svg(on: EvacuationView | None, size: vacuum_curve.Size, ident: st
     points = on.kept.points_between(starts[-1] if on.watches else starts[0], None)
     return vacuum_curve.pull_svg([(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident,
                                  water=on.kept.body.water_suspected)  # fmt: skip
+
+
+def change_out(page: VisitPage) -> Mapping[str, Any]:
+    """The new unit over the old one's curb, from above: the best way round large, the others small."""
+    shows = page.shows
+    if shows.change_out is None or shows.there is None:
+        return {"plans": None}
+    found = shows.there.found
+    best, *others = shows.ways
+
+    def drawn(way: Way, words: str, width: float, *, plain: bool = False) -> Markup:
+        return Markup(change_out_svg(found, way, words, width, f"change-out-{way.quarters}", plain=plain))  # noqa: S704  (ours)
+
+    way, turn, words = best
+    small = [(f"{turn}: {words}", drawn(way, f"{turn}: {words}", 180.0, plain=True)) for way, turn, words in others]
+    return {"plans": {"best": drawn(way, f"{turn}: {words}", 560.0), "others": small}}

@@ -39,6 +39,8 @@ class Station:
         How far it is, where it has a stop on the rail of its own; `stop_label` where that reads otherwise.
     group : str
         The stop under which several desks stand.
+    under : str
+        The stop on the rail that stays marked while it is shown, where it is reached from that station's page.
     page, mark : str
         Where its stop leads, if not to its own page.
     key : str
@@ -79,6 +81,7 @@ class Station:
     stop: Callable[[VisitView], Stop] | None = None
     stop_label: str = ""
     group: str = ""
+    under: str = ""
     leads_to: str = ""
     mark: str = ""
     key: str = ""
@@ -118,6 +121,11 @@ class Station:
     def page(self) -> str:
         """The station on whose page it is shown."""
         return self.leads_to or self.name
+
+    @property
+    def marked(self) -> str:
+        """The stop on the rail that is marked while it is shown."""
+        return self.group or self.under or self.name
 
     @property
     def weighs(self) -> bool:

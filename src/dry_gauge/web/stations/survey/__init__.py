@@ -1,0 +1,1 @@
+"""Survey: forms and panels of a change-out."""
