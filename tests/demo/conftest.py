@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import shutil
+import tempfile
 from datetime import datetime
+from pathlib import Path
 
 import pytest
 
@@ -19,3 +22,12 @@ def seeded(owner):
         seed(connection, NOW)
         yield connection
         transaction.rollback()
+
+
+@pytest.fixture
+def reachable():
+    """A directory that every user reaches. Not pytest's own: whichever run begins next shuts that to all others."""
+    directory = Path(tempfile.mkdtemp(prefix="dry-gauge-demo-"))
+    directory.chmod(0o755)
+    yield directory
+    shutil.rmtree(directory, ignore_errors=True)

@@ -97,11 +97,8 @@ def test_without_postgresql_it_says_what_to_install(monkeypatch):
         find_binaries()
 
 
-def test_a_lock_file_of_a_process_that_is_not_postgres_does_not_keep_it_from_starting(tmp_path_factory):
-    directory = tmp_path_factory.mktemp("cluster")
-    for parent in (directory, *directory.parents[:2]):
-        parent.chmod(0o755)
-    cluster = Cluster(directory / "pg", durable=False)
+def test_a_lock_file_of_a_process_that_is_not_postgres_does_not_keep_it_from_starting(reachable):
+    cluster = Cluster(reachable / "pg", durable=False)
     cluster.start()
     try:
         lock = cluster._data / "postmaster.pid"
@@ -113,7 +110,7 @@ def test_a_lock_file_of_a_process_that_is_not_postgres_does_not_keep_it_from_sta
         assert cluster.running
     finally:
         cluster.remove()
-    assert not (directory / "pg").exists()
+    assert not (reachable / "pg").exists()
 
 
 class Demo:
@@ -143,20 +140,18 @@ class Demo:
         ).returncode
 
 
-def test_the_demo_starts_survives_kill_9_keeps_its_data_and_stops(tmp_path):
-    for parent in (tmp_path, *tmp_path.parents[:3]):
-        parent.chmod(0o755)
+def test_the_demo_starts_survives_kill_9_keeps_its_data_and_stops(reachable):
     with socket.socket() as taken:  # the port is taken: the next free one is used and said
         taken.bind(("127.0.0.1", 0))
         taken.listen()
-        demo = Demo(tmp_path, taken.getsockname()[1])
+        demo = Demo(reachable, taken.getsockname()[1])
         try:
             address = demo.start()
             assert not address.endswith(str(taken.getsockname()[1]))
             assert urllib.request.urlopen(f"{address}/sign-in").status == 200
             loaded = demo.log.read_text()
             assert "Loading the demo shop" in loaded
-            os.kill(int((tmp_path / "server.pid").read_text()), signal.SIGKILL)
+            os.kill(int((reachable / "server.pid").read_text()), signal.SIGKILL)
             demo.process.wait(30)
 
             address = demo.start()

@@ -7,7 +7,7 @@ from datetime import date
 import pytest
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.visit.findings import FINDINGS, FIRM_FINDINGS
+from dry_gauge.core.visit.findings import COMBUSTION_FINDINGS, FINDINGS, FIRM_FINDINGS
 from dry_gauge.core.vocabulary import Fault, State
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.state import check
@@ -61,8 +61,13 @@ def test_what_endangers_someone_is_never_accepted(what):
     assert codes(state) == [("finding", True)]
     assert "nobody accepts that" in refused(state, FindingEndBody(what=what, way=FindingWay.ACCEPTED, reason="owner told"))
     assert refused(state, closing())
-    for made_safe in (LockoutBody(disconnect="roof", locked=True), RedTagBody(danger="as found", told="the owner, on site")):
-        assert ("finding", True) not in codes(visit(saw(what), made_safe))
+    lock, bare = LockoutBody(disconnect="roof", locked=True), RedTagBody(danger="as found", told="the owner, on site")
+    whole = bare.model_copy(update={"gas_off": True, "heard": "signed"})
+    combustion = what in COMBUSTION_FINDINGS
+    for made_safe in (lock, bare, whole.model_copy(update={"gas_off": False})):
+        assert (("finding", True) in codes(visit(saw(what), made_safe))) is combustion
+    for heard in ("signed", "refused", "absent"):
+        assert ("finding", True) not in codes(visit(saw(what), whole.model_copy(update={"heard": heard, "how": "a letter"})))
     assert codes(visit(saw(what), saw(what, State.NO))) == []
 
 

@@ -126,7 +126,8 @@ WORDS = {
     CautionBody(code="bypass"): ("Caution read", "A bypassed safety is never left: it is on the ledger now and blocks "
                                    "closing the visit."),
     LockoutBody(disconnect="roof", locked=True): ("Locked out, proven dead", "roof"),
-    RedTagBody(danger="cracked", told="owner"): ("Red tag", "cracked; told owner"),
+    RedTagBody(danger="cracked", told="owner", gas_off=True, heard="absent", how="note"):
+        ("Red tag", "cracked; told owner; gas off; was not there; note"),
     FollowUpBody(sort=FollowUpSort.PART, what="motor", due=date(2026, 12, 1)): ("Follow-up", "motor, 01 Dec 2026"),
     FollowUpDoneBody(follow_up=GONE, how="done"): ("Follow-up seen to", "done"),
     TaskBody(what="gasket"): ("To do", "gasket"),

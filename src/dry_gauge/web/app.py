@@ -58,6 +58,7 @@ from dry_gauge.web.routes import (
     pocket,
     prices,
     proof,
+    red_tag,
     register,
     season,
     sheet,
@@ -142,7 +143,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey,
+        sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag,
     ):  # fmt: skip
         app.include_router(routes.router)
     app.include_router(files.tables)

@@ -58,13 +58,13 @@ def report_pictures(connection: Connection, values: Mapping[str, Any]) -> dict[s
 
 def report_pdf(press: Apart, values: Mapping[str, Any], pictures: Mapping[str, bytes]) -> bytes:
     """The report as PDF; takes a while, so nothing should be held meanwhile."""
-    drawings = {"rulers": [_styled(one) for one in values["rulers"]],
-                **{name: _styled(values[name]) for name in ("chart", "signed") if values.get(name)}}  # fmt: skip
+    drawings = {"rulers": [styled(one) for one in values["rulers"]],
+                **{name: styled(values[name]) for name in ("chart", "signed") if values.get(name)}}  # fmt: skip
     inside = {**values, **drawings, "pictures_at": "picture:"}
     return paper(press, "owner/report_pdf.html", inside, "owner.css", pictures=pictures)
 
 
-def _styled(drawing: str) -> Markup:
+def styled(drawing: str) -> Markup:
     """A drawing that carries its own styles: a PDF does not lend it the page's."""
     return Markup(str(drawing).replace("<title", f"<style>{_drawing_styles()}</style><title", 1))  # noqa: S704  our own drawing
 

@@ -20,3 +20,6 @@ FIRM_FINDINGS = frozenset({
     "burnt_parts", "ground_missing",
 })  # fmt: skip
 """Of them those that nobody accepts: mended, or the unit locked out or tagged (docs/rules.md, R33)."""
+
+COMBUSTION_FINDINGS = frozenset({"heat_exchanger_cracked", "carbon_monoxide"})
+"""They are safe only with the gas off, a tag on, and somebody told who signed, refused, or was not there (R65)."""

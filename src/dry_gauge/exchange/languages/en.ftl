@@ -327,3 +327,21 @@ wrong-name = Please write your name.
 wrong-sign = Please sign: a dot is too little. Or tick that you sign by typing your name.
 wrong-risks = Please tick that you have read it.
 wrong-changed = The options have changed since you opened this page. Please read them once more.
+
+## Notice of danger
+
+tag-title = Danger: do not use
+tag-what = What is not safe
+tag-done = What we did
+tag-gas = The gas to the unit is off.
+tag-on = A red tag hangs on the unit. Its number is { $number }.
+tag-on-bare = A red tag hangs on the unit.
+tag-must = Please leave it off. Let no one turn it on till someone with a license has mended and checked it.
+tag-smell = If you smell gas or feel ill, go outside at once and call for help from there.
+tag-told = Who was told
+tag-signed = { $who } was told and signed on { $day }.
+tag-refused = { $who } was told on { $day } and did not want to sign. { $how }
+tag-absent = { $who } was not there on { $day }. { $how }
+tag-only-told = { $who } was told on { $day }.
+tag-by = { $people }, for { $shop }
+tag-law = Local law may want more. It comes first.

@@ -326,3 +326,21 @@ wrong-name = Escriba su nombre, por favor.
 wrong-sign = Firme, por favor: un punto es poco. O marque que firma con su nombre escrito.
 wrong-risks = Marque que lo leyó, por favor.
 wrong-changed = Las opciones cambiaron desde que abrió la página. Léalas otra vez, por favor.
+
+## Aviso de peligro
+
+tag-title = Peligro: no usar
+tag-what = Lo que no es seguro
+tag-done = Lo que hicimos
+tag-gas = El gas del equipo está cerrado.
+tag-on = El equipo tiene una etiqueta roja. Su número es { $number }.
+tag-on-bare = El equipo tiene una etiqueta roja.
+tag-must = Déjelo apagado. Que nadie lo prenda hasta que alguien con licencia lo deje bien y lo pruebe.
+tag-smell = Si huele gas o se siente mal, salga ya y pida ayuda desde afuera.
+tag-told = A quién se lo dijimos
+tag-signed = Se lo dijimos a { $who }, que firmó el { $day }.
+tag-refused = Se lo dijimos a { $who } el { $day } y no quiso firmar. { $how }
+tag-absent = { $who } no estaba el { $day }. { $how }
+tag-only-told = Se lo dijimos a { $who } el { $day }.
+tag-by = { $people }, por { $shop }
+tag-law = La ley local puede pedir más. Ella va primero.

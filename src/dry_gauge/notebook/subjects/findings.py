@@ -9,7 +9,7 @@ from typing import Literal
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULT_WORDS
-from dry_gauge.core.visit.findings import FINDINGS, FIRM_FINDINGS
+from dry_gauge.core.visit.findings import COMBUSTION_FINDINGS, FINDINGS, FIRM_FINDINGS
 from dry_gauge.core.vocabulary import ICE_SIGHTS, INDOOR_AIR_SIGHTS, OUTDOOR_AIR_SIGHTS, SIGHTS, Fault, State
 from dry_gauge.notebook.fields import Circuit, Reason
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
@@ -113,8 +113,20 @@ def _left(visit: VisitState, key: str, since: datetime) -> Kept[FindingEndBody] 
     return one if one is not None and one.at >= since else None
 
 
-def _made_safe(visit: VisitState) -> bool:
-    return bool(visit[Ledger].locked or visit[Ledger].red_tags)
+def _made_safe(visit: VisitState, what: str) -> bool:
+    """Whether a danger that was not mended can hurt nobody: locked out or tagged; from combustion as R65 has it."""
+    ledger = visit[Ledger]
+    if what in COMBUSTION_FINDINGS:
+        return any(one.body.ends_combustion for one in ledger.red_tags.values())
+    return bool(ledger.locked or ledger.red_tags)
+
+
+_SAFE_BY = "Mend it, or lock the unit out and tag it."
+_COMBUSTION_SAFE_BY = "Gas off, a red tag on it, and put down who was told and signed, refused, or was not there."
+
+
+def _safe_by(what: str) -> str:
+    return _COMBUSTION_SAFE_BY if what in COMBUSTION_FINDINGS else _SAFE_BY
 
 
 def _ended(visit: VisitState, entry: Entry, body: FindingEndBody) -> VisitState:
@@ -130,17 +142,18 @@ def _unknown(case: Case[FindingEndBody]) -> None:
 def _not_so(case: Case[FindingEndBody]) -> None:
     body = case.body
     label = sight_label(body.what, body.circuit) if body.what in SIGHTS else FAULT_WORDS[Fault(body.what)]
-    if body.what in FIRM_FINDINGS and not _made_safe(case.visit):
-        raise Refused(f"{label}: nobody accepts that. Mend it, or lock the unit out and tag it.", "way")
+    if body.what in FIRM_FINDINGS and not _made_safe(case.visit, body.what):
+        raise Refused(f"{label}: nobody accepts that. {_safe_by(body.what)}", "way")
     if body.way is FindingWay.BOOKED and not case.visit[Agenda].booked():
         raise Refused("Nothing is booked yet: book the return below, then say so here.", "way")
 
 
 def _still_found(visit: VisitState) -> list[Obstacle]:
-    safe, obstacles = _made_safe(visit), []
+    obstacles = []
     for one in findings_in(visit):
+        safe = _made_safe(visit, one.what)
         if one.firm and not one.mended and not safe:
-            words = f"{one.label}. Mend it, or lock the unit out and tag it."
+            words = f"{one.label}. {_safe_by(one.what)}"
             obstacles.append(Obstacle("finding", words, one.entry_id, True, Weight.SAFETY))
         elif not one.ended and not (one.firm and safe):
             words = f"Found: {one.label.lower()}. Mend it, book it, or say why it stays."

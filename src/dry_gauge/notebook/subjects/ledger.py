@@ -4,9 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from enum import StrEnum
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID, uuid5
 
+from pydantic import Field
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.office.signature import signature_of
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import (
     Answered,
@@ -98,6 +102,19 @@ class RedTagBody(Body):
     kind: Literal["red_tag"] = "red_tag"
     danger: SomeWords
     told: SomeWords
+    gas_off: bool = False
+    tag: FewWords = ""
+    heard: Literal["signed", "refused", "absent"] | None = None
+    """What whoever was told did: signed the notice, refused to, or was not there."""
+    how: FewWords = ""
+    """How they were told, where they did not sign."""
+    signature: Annotated[str, Field(max_length=60_000)] = ""
+    """As it was drawn, see `core.office.signature`."""
+
+    @property
+    def ends_combustion(self) -> bool:
+        """Whether it makes danger from combustion safe: gas off, and somebody told who answered or was not there (R65)."""
+        return self.gas_off and self.heard is not None
 
 
 class Ledger(Part):
@@ -219,6 +236,26 @@ def _trip_said(body: TripBody, _: VisitState) -> tuple[str, str]:
     return f"{body.switch} {'tripped' if body.event == 'trip' else 'reset'}", cause
 
 
+HEARD_WORDS = {"signed": "signed", "refused": "refused to sign", "absent": "was not there"}
+
+
+def _tag_said(body: RedTagBody, _: VisitState) -> tuple[str, str]:
+    known = (f"tag {body.tag}" if body.tag else "", "gas off" if body.gas_off else "", HEARD_WORDS.get(body.heard or "", ""))
+    return "Red tag", "; ".join(filter(None, (body.danger, f"told {body.told}", *known, body.how)))
+
+
+def _tag_is_whole(case: Case[RedTagBody]) -> None:
+    body = case.body
+    if body.heard in ("refused", "absent") and not body.how:
+        raise Refused("Say how they were told: a letter, a call, a note on the door, and when.", "how")
+    if body.heard == "signed":
+        try:
+            signature_of(body.signature, typed=not body.signature)
+        except Refused:
+            words = "That is too little for a signature. Draw it again, or clear it: the name stands then."
+            raise Refused(words, "signature") from None
+
+
 def _change_of(case: Case[RestoredBody]) -> dict[str, object]:
     body = case.body
     return {"change": case.visit[Ledger].temporary.get(str(body.change))}
@@ -230,6 +267,6 @@ KINDS = (
          sweeps=True),
     Kind(LockoutBody, lambda body, _: ("Locked out, proven dead" if body.locked else "Unlocked", body.disconnect), _locked,
          leaves_open=_still_locked, happened=True, firm=True),
-    Kind(RedTagBody, lambda body, _: ("Red tag", f"{body.danger}; told {body.told}"), _tagged, firm=True),
+    Kind(RedTagBody, _tag_said, _tagged, refuse=_tag_is_whole, firm=True),
     Kind(TripBody, _trip_said, _tripped, leaves_open=_reset_without_cause, happened=True, firm=True),
 )  # fmt: skip

@@ -7,3 +7,4 @@ import "./blinks.js";
 import "./chain.js";
 import "./grid.js";
 import "./plan.js";
+import "./sign.js";

@@ -43,9 +43,11 @@ if (canvas) {
     canvas.addEventListener("pointercancel", end, { once: true });
     draw();
   });
-  document.getElementById("sign-clear").addEventListener("click", () => {
+  const clear = () => {
     strokes = [];
     draw();
-  });
+  };
+  document.getElementById("sign-clear").addEventListener("click", clear);
+  canvas.closest("form").addEventListener("reset", () => setTimeout(clear));
   draw();
 }

@@ -38,6 +38,11 @@ def _cleaning(form: EntryForm) -> Mapping[str, object]:
     }  # fmt: skip
 
 
+def _red_tag(form: EntryForm) -> Mapping[str, object]:
+    said = plain("danger", "told", "tag", "heard", "how", "signature")(form)
+    return {**said, "gas_off": ticked(form, "gas_off")}
+
+
 FORMS: Mapping[str, Reads] = {
     "cleaning": _cleaning,
     "cleaning_step": plain("cleaning", "step", "place"),
@@ -49,7 +54,7 @@ FORMS: Mapping[str, Reads] = {
     "trip": plain("event", "switch", "cause"),
     "caution": plain("code"),
     "lockout": plain("disconnect", "locked"),
-    "red_tag": plain("danger", "told"),
+    "red_tag": _red_tag,
     "timer": plain("what", "minutes", "thaw"),
     "timer_end": plain("timer"),
 }
