@@ -37,7 +37,7 @@ from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.store.database import connect
-from scripts import bench_live
+from scripts import bench_live, bench_office
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, sheet
 from tests.conftest import free_port, start_server
 from tests.web.calls import Browser
@@ -251,6 +251,7 @@ def main() -> None:
     judgement()
     simulated_units()
     posting()
+    bench_office.main(line)
     bench_live.main(line)
 
 

@@ -10,8 +10,10 @@ from dry_gauge.store.models import Shop
 from tests.browser.conftest import sign_in
 from tests.browser.steps import findings
 
-PAGES = ("/plan", "/plan/held", "/parts", "/register/prices", "/register/files", "/register/units-table", "/register/settings",
-         "/units/{unit}/warranty", "/visits/{visit}/report", "/visits/{visit}/record", "/visits/{visit}/options")  # fmt: skip
+PAGES = (
+    "/watch", "/plan", "/plan/held", "/parts", "/register/prices", "/register/files", "/register/units-table",
+    "/register/settings", "/units/{unit}/warranty", "/visits/{visit}/report", "/visits/{visit}/record", "/visits/{visit}/options",
+)  # fmt: skip
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])

@@ -69,6 +69,7 @@ from dry_gauge.web.routes import (
     units,
     visits,
     warranties,
+    watch,
     why,
 )
 from dry_gauge.web.security import SecondStepDue, SecurityHeaders, SignInNeeded
@@ -144,6 +145,7 @@ def create_app(settings: Settings) -> ASGIApp:
     for routes in (
         shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
         sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag,
+        watch,
     ):  # fmt: skip
         app.include_router(routes.router)
     app.include_router(files.tables)

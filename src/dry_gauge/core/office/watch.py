@@ -1,0 +1,117 @@
+"""Which units to look at first, and why: what repeats, leaks, drifts from its own normal, waits or comes back (R66)."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import IntEnum
+
+
+class Urgency(IntEnum):
+    """What comes first."""
+
+    LEAKS_OVER = 0
+    CAME_BACK = 1
+    NOT_FIXED = 2
+    REPEATS = 3
+    DRIFTS = 4
+    LEAKS = 5
+    OVERDUE = 6
+    OLD = 7
+
+
+LEAST_POINTS, LEAST_DRIFT_K, LEAST_R2 = 3, 4.0, 0.8
+"""What counts as a drift: so many visits, so far from one end to the other, and so straight (chosen)."""
+REPEATS_FROM, REPEATS_WITHIN_DAYS = 2, 730
+"""How often the same cause within so many days is no chance any more (habit)."""
+OVERDUE_AFTER_DAYS = 7
+
+
+@dataclass(frozen=True, slots=True)
+class Drift:
+    """One gap against what such a unit shows, along a line through its visits.
+
+    Parameters
+    ----------
+    first_k, last_k : float
+        Where the line begins and ends, as a difference from what its sort shows. [K]
+    straight : float
+        How much of the scatter the line explains, 0 to 1.
+    """
+
+    gap: str
+    first_k: float
+    last_k: float
+    visits: int
+    straight: float
+
+    @property
+    def goes_away(self) -> bool:
+        """Whether it leaves what its sort shows, by enough visits, far enough and straight enough; not what comes back to it."""
+        return (
+            self.visits >= LEAST_POINTS and self.straight >= LEAST_R2
+            and abs(self.last_k - self.first_k) >= LEAST_DRIFT_K and abs(self.last_k) > abs(self.first_k)
+        )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class UnitSums:
+    """What a shop's tables say of one unit.
+
+    Parameters
+    ----------
+    put_in_g, full_g : int or None
+        What it took in twelve months beyond what was recovered from it, and the label's charge.
+    causes : mapping of str to int
+        How often each was named lately.
+    overdue, came_back : int
+        Follow-ups past their day; repairs that did not hold within a year.
+    last_outcome : str
+        Of the last closed visit.
+    past_life : bool
+        Whether it has passed the age at which such units are usually replaced.
+    """
+
+    put_in_g: int = 0
+    full_g: float | None = None
+    threshold: float | None = None
+    causes: Mapping[str, int] | None = None
+    drifts: tuple[Drift, ...] = ()
+    overdue: int = 0
+    came_back: int = 0
+    last_outcome: str = ""
+    past_life: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Concern:
+    """One reason to look at a unit; its words take their numbers from `value`."""
+
+    urgency: Urgency
+    name: str = ""
+    value: float = 0.0
+    count: int = 0
+
+
+def concerns(sums: UnitSums) -> list[Concern]:
+    """What speaks for looking at a unit, the most urgent first."""
+    found = []
+    if sums.put_in_g > 0 and sums.full_g:
+        share = sums.put_in_g / sums.full_g
+        over = sums.threshold is not None and share > sums.threshold
+        found.append(Concern(Urgency.LEAKS_OVER if over else Urgency.LEAKS, value=share))
+    if sums.came_back:
+        found.append(Concern(Urgency.CAME_BACK, count=sums.came_back))
+    if sums.last_outcome in ("not_fixed", "waiting"):
+        found.append(Concern(Urgency.NOT_FIXED, sums.last_outcome))
+    for cause, times in (sums.causes or {}).items():
+        if times >= REPEATS_FROM:
+            found.append(Concern(Urgency.REPEATS, cause, count=times))
+    for drift in sums.drifts:
+        if drift.goes_away:
+            found.append(Concern(Urgency.DRIFTS, drift.gap, drift.last_k - drift.first_k, drift.visits))
+    if sums.overdue:
+        found.append(Concern(Urgency.OVERDUE, count=sums.overdue))
+    if sums.past_life:
+        found.append(Concern(Urgency.OLD))
+    return sorted(found, key=lambda one: (one.urgency, -one.count, -abs(one.value)))

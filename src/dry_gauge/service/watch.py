@@ -1,0 +1,138 @@
+"""The shop's view over all its units: which to look at first, and why."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+from uuid import UUID
+
+from sqlalchemy import Connection
+
+from dry_gauge.core.charge.leak_rate import threshold_of
+from dry_gauge.core.charge.mass import GRAM_KG
+from dry_gauge.core.judgement.evidence import GAP_LABELS
+from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.office.replacement import USUAL_LIFE
+from dry_gauge.core.office.watch import (
+    LEAST_POINTS,
+    LEAST_R2,
+    OVERDUE_AFTER_DAYS,
+    REPEATS_FROM,
+    REPEATS_WITHIN_DAYS,
+    Concern,
+    Drift,
+    UnitSums,
+    Urgency,
+    concerns,
+)
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.shop import ShopSettings, use_of
+from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
+from dry_gauge.core.words import Reader
+from dry_gauge.service.settings import shop_settings
+from dry_gauge.store import watch as store
+
+_GAPS = ("superheat", "subcooling", "condenser_split", "evaporator_td", "air_split")
+_YEAR, _DRIFT_OVER = timedelta(days=365), timedelta(days=3 * 365)
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """A gap that drifts, with the visits it was seen on."""
+
+    label: str
+    words: str
+    days: Sequence[float]
+    own_k: Sequence[float]
+    line_k: tuple[float, float]
+
+
+@dataclass(frozen=True, slots=True)
+class Watched:
+    """One unit with what speaks for looking at it, in words, the most urgent first."""
+
+    unit_id: UUID
+    site_name: str
+    tag: str
+    serves: str
+    urgency: Urgency
+    words: Sequence[str]
+    drift: Drawn | None
+
+
+def watched(connection: Connection, reader: Reader, now: datetime) -> list[Watched]:
+    """Every unit that something speaks for, the most urgent first."""
+    drifts: dict[UUID, dict[str, Any]] = {}
+    for row in store.drifts_since(connection, now - _DRIFT_OVER, _GAPS, LEAST_POINTS, LEAST_R2):
+        drifts.setdefault(row.unit_id, {})[row.gap] = row
+    sums_of = _sums(connection, shop_settings(connection), drifts, now)
+    found = []
+    for unit in store.units(connection):
+        listed = concerns(sums_of(unit))
+        if listed:
+            words = [_words(one, reader) for one in listed]
+            drawn = next((_drawn(one, drifts[unit.id], reader) for one in listed if one.urgency is Urgency.DRIFTS), None)
+            found.append(Watched(unit.id, unit.site_name, unit.tag, unit.serves, listed[0].urgency, words, drawn))
+    return sorted(found, key=lambda one: (one.urgency, -len(one.words)))
+
+
+def _sums(
+    connection: Connection, settings: ShopSettings, drifts: Mapping[UUID, Mapping[str, Any]], now: datetime
+) -> Callable[[Any], UnitSums]:
+    moved, came_back = store.moved_since(connection, now - _YEAR), store.came_back_since(connection, now - _YEAR)
+    outcomes = store.last_outcomes(connection)
+    overdue = store.overdue(connection, now.date() - timedelta(days=OVERDUE_AFTER_DAYS))
+    causes: dict[UUID, dict[str, int]] = {}
+    for row in store.causes_since(connection, now - timedelta(days=REPEATS_WITHIN_DAYS), REPEATS_FROM):
+        causes.setdefault(row.unit_id, {})[row.cause] = row.times
+
+    def of(unit: Any) -> UnitSums:
+        kind, threshold = Kind(unit.kind), None
+        age = now.year - unit.made_year if unit.made_year else 0
+        if unit.full_g:
+            threshold = threshold_of(settings.rule, use_of(kind), find(unit.refrigerant), unit.full_g * GRAM_KG)
+        lines = drifts.get(unit.id, {}).values()
+        return UnitSums(
+            moved.get(unit.id, 0), unit.full_g, threshold.yearly if threshold else None, causes.get(unit.id, {}),
+            tuple(Drift(row.gap, row.first_k, row.last_k, row.visits, row.straight) for row in lines),
+            overdue.get(unit.id, 0), came_back.get(unit.id, 0), outcomes.get(unit.id, ""), age > USUAL_LIFE[kind][1],
+        )  # fmt: skip
+
+    return of
+
+
+def _drawn(one: Concern, of_unit: Mapping[str, Any], reader: Reader) -> Drawn:
+    row = of_unit[one.name]
+    label = GAP_LABELS[one.name]
+    told = ", ".join(f"{reader.difference(value):+.0f}" for value in row.own_k)
+    return Drawn(label, f"Against its sort: {told} °{reader.temperature_unit}", row.days, row.own_k, (row.first_k, row.last_k))
+
+
+def _words(one: Concern, reader: Reader) -> str:
+    percent = f"took {one.value * 100:.0f} % of its charge in a year"
+    match one.urgency:
+        case Urgency.LEAKS_OVER:
+            return f"{percent}: over the shop's line"
+        case Urgency.LEAKS:
+            return percent
+        case Urgency.CAME_BACK:
+            return "a repair of the last year came back" if one.count == 1 else f"{one.count} repairs of the last year came back"
+        case Urgency.NOT_FIXED:
+            return "waits for a part or an answer" if one.name == "waiting" else "not fixed at the last visit"
+        case Urgency.REPEATS:
+            return f"{_cause(one.name)}: {one.count} times in two years"
+        case Urgency.DRIFTS:
+            change = f"{reader.difference(one.value):+.0f} °{reader.temperature_unit}".replace("-", "−")
+            return f"{GAP_LABELS[one.name].lower()} drifts away from its sort: {change} over {one.count} visits"
+        case Urgency.OVERDUE:
+            return "something left for later is overdue" if one.count == 1 else f"{one.count} things left for later are overdue"
+        case _:
+            return "past the life such units usually have"
+
+
+def _cause(name: str) -> str:
+    if name in set(Fault):
+        return FAULT_WORDS[Fault(name)].lower()
+    return SIGHTS[name].label.lower() if name in SIGHTS else name

@@ -1,0 +1,94 @@
+"""What a shop's tables say of all its units, summed where the rows are."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from datetime import date, datetime
+from typing import Any
+
+from sqlalchemy import Connection, text
+
+_UNITS = text("""
+    SELECT unit.id, unit.tag, unit.serves, unit.made_year, unit.facts ->> 'kind' AS kind,
+           (unit.facts ->> 'label_charge_g')::float AS full_g, unit.facts ->> 'refrigerant' AS refrigerant, site.name AS site_name
+    FROM unit JOIN site ON site.shop_id = unit.shop_id AND site.id = unit.site_id ORDER BY site.name, unit.tag
+""")
+# What a visit recovered was in the unit before; only what it added beyond that had leaked.
+_MOVED = text("""
+    SELECT unit_id, sum(gained) AS grams FROM (
+        SELECT unit_id, greatest(0, sum(CASE WHEN goal = 'unit' THEN grams WHEN origin = 'unit' THEN -grams ELSE 0 END)) AS gained
+        FROM movement WHERE taken_back_at IS NULL AND unit_id IS NOT NULL AND at >= :since
+        GROUP BY unit_id, coalesce(visit_id, id)) AS by_visit
+    GROUP BY unit_id
+""")
+_CAUSES = text("""
+    SELECT visit_result.unit_id, named.cause, count(*) AS times
+    FROM visit_result CROSS JOIN LATERAL jsonb_array_elements_text(visit_result.causes) AS named (cause)
+    WHERE closed_at >= :since GROUP BY 1, 2 HAVING count(*) >= :least
+""")
+_HELD = text("""
+    SELECT visit_result.unit_id, count(*) AS times
+    FROM (SELECT DISTINCT ON (visit_id) visit_id, held FROM visit_held WHERE at >= :since ORDER BY visit_id, at DESC) AS latest
+    JOIN visit_result ON visit_result.visit_id = latest.visit_id WHERE NOT latest.held GROUP BY 1
+""")
+_OUTCOMES = text("""
+    SELECT DISTINCT ON (unit_id) unit_id, outcome FROM visit_result ORDER BY unit_id, closed_at DESC
+""")
+_OVERDUE = text("SELECT unit_id, count(*) AS times FROM follow_up WHERE done_at IS NULL AND due < :before GROUP BY unit_id")
+# A straight line through what is the unit's own over its visits, since its parts were changed last.
+_DRIFTS = text("""
+    WITH own AS MATERIALIZED (  -- so that each value is taken out of its document once, not once for each sum
+        SELECT unit_id, day, gap, (residuals ->> gap)::float8 AS own_k
+        FROM (
+            SELECT sound_day.unit_id, gaps #> '{1,residuals}' AS residuals,
+                   (extract(epoch FROM sound_day.at) - extract(epoch FROM CAST(:since AS timestamptz)))::float8 / 86400 AS day
+            FROM sound_day LEFT JOIN (SELECT unit_id, max(at) AS at FROM sound_day WHERE changed GROUP BY 1) AS mended
+                           ON mended.unit_id = sound_day.unit_id
+            WHERE sound_day.at >= coalesce(mended.at, :since) AND sound_day.at >= :since OFFSET 0
+        ) AS visit CROSS JOIN unnest(CAST(:gaps AS text[])) AS gap
+    ), line AS (
+        SELECT unit_id, gap, count(*) AS visits, regr_slope(own_k, day) AS slope, regr_intercept(own_k, day) AS start,
+               regr_r2(own_k, day) AS straight, array_agg(day ORDER BY day) AS days, array_agg(own_k ORDER BY day) AS own_k
+        FROM own WHERE own_k IS NOT NULL GROUP BY 1, 2 HAVING count(*) >= :least
+    )
+    SELECT unit_id, gap, visits, days, own_k, straight, start + slope * days[1] AS first_k, start + slope * days[visits] AS last_k
+    FROM line WHERE straight >= :straight
+""")
+
+
+def units(connection: Connection) -> Sequence[Any]:
+    """Every unit with what its card says of age, sort and charge."""
+    return connection.execute(_UNITS).all()
+
+
+def moved_since(connection: Connection, since: datetime) -> dict[Any, int]:
+    """Grams that each unit took beyond what was recovered from it."""
+    return {row.unit_id: int(row.grams) for row in connection.execute(_MOVED, {"since": since})}
+
+
+def causes_since(connection: Connection, since: datetime, least: int) -> Sequence[Any]:
+    """Causes that were named so often and more, by unit."""
+    return connection.execute(_CAUSES, {"since": since, "least": least}).all()
+
+
+def came_back_since(connection: Connection, since: datetime) -> dict[Any, int]:
+    """Repairs that did not hold, by unit."""
+    return {row.unit_id: row.times for row in connection.execute(_HELD, {"since": since})}
+
+
+def last_outcomes(connection: Connection) -> dict[Any, str]:
+    """How the last closed visit to each unit ended."""
+    return {row.unit_id: row.outcome for row in connection.execute(_OUTCOMES)}
+
+
+def overdue(connection: Connection, before: date) -> dict[Any, int]:
+    """Follow-ups past their day, by unit."""
+    return {row.unit_id: row.times for row in connection.execute(_OVERDUE, {"before": before})}
+
+
+def drifts_since(
+    connection: Connection, since: datetime, gaps: Sequence[str], least: int, straight: float
+) -> Sequence[Any]:
+    """A straight line through each gap of each unit over its visits, since its parts were changed last, where there is one."""
+    asked = {"since": since, "gaps": list(gaps), "least": least, "straight": straight}
+    return connection.execute(_DRIFTS, asked).all()

@@ -1,0 +1,92 @@
+"""Units to look at: what speaks for each, in the order of what to do first, and nothing where nothing does."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime, timedelta
+
+import pytest
+import uuid6
+from bs4 import BeautifulSoup
+from hypothesis import given
+from hypothesis import strategies as st
+from sqlalchemy import insert, text
+
+from dry_gauge.core.office.watch import Drift, UnitSums, Urgency, concerns
+from dry_gauge.store.models import FollowUp
+from tests.builders import HEALTHY
+from tests.sound import sound_visit
+
+SPRING = datetime.now(UTC) - timedelta(days=200)
+
+
+def watched(browser):
+    page = BeautifulSoup(browser.get("/watch").text, "html.parser")
+    return page, [line.get_text(" ", strip=True) for line in page.select(".watched")]
+
+
+@pytest.fixture
+def visits(as_shop, shop):
+    def make(*heads_psig):
+        with as_shop(shop) as connection:
+            for i, head in enumerate(heads_psig):
+                values = HEALTHY | {"liquid_pressure": head}
+                sound_visit(connection, shop.someone("technician"), shop.unit, SPRING + timedelta(days=50 * i), values)
+
+    return make
+
+
+def test_a_head_that_climbs_visit_by_visit_stands_there_with_its_line(browser, visits):
+    assert watched(browser)[1] == []
+    visits(340.0, 372.0)
+    assert watched(browser)[1] == []  # two points are no line
+    visits(340.0, 372.0, 405.0)
+    page, lines = watched(browser)
+    assert len(lines) == 1
+    assert "drifts away from its sort" in lines[0]
+    assert len(page.select(".drift circle")) >= 3
+    assert page.select_one(".drift desc").get_text().startswith("Against its sort: ")
+
+
+def test_a_part_changed_begins_the_line_again(browser, visits, owner, shop):
+    visits(340.0, 372.0, 405.0)
+    with owner.begin() as connection:
+        latest = text("UPDATE sound_day SET changed = true WHERE unit_id = :unit AND at = (SELECT max(at) FROM sound_day)")
+        connection.execute(latest, {"unit": shop.unit})
+    assert watched(browser)[1] == []
+
+
+def test_what_is_overdue_stands_after_what_came_back(browser, visits, owner, shop):
+    visits(350.0)
+    with owner.begin() as connection:
+        overdue = {"id": uuid6.uuid7(), "visit_id": shop.visit, "unit_id": shop.unit, "sort": "clean", "what": "coil"}
+        connection.execute(insert(FollowUp).values(shop_id=shop.id, due=date.today() - timedelta(days=30), **overdue))
+        connection.execute(
+            text("INSERT INTO visit_held SELECT shop_id, gen_random_uuid(), visit_id, :person, now(), false, 'warm', '' "
+                 "FROM visit_result WHERE shop_id = :shop"),
+            {"shop": shop.id, "person": shop.people["technician"]},
+        )  # fmt: skip
+    page, lines = watched(browser)
+    assert [title.get_text(" ", strip=True) for title in page.select("h2")] == ["Came back 1"]
+    assert "A repair of the last year came back" in lines[0]
+    assert "something left for later is overdue" in lines[0]
+
+
+@given(st.floats(-20, 20), st.floats(-20, 20), st.integers(2, 9), st.floats(0, 1))
+def test_only_what_leaves_its_sort_is_a_drift(first_k, last_k, visits, straight):
+    drift = Drift("superheat", first_k, last_k, visits, straight)
+    if drift.goes_away:
+        assert abs(last_k) > abs(first_k)
+        assert abs(last_k - first_k) >= 4.0
+        assert visits >= 3
+
+
+@given(
+    st.integers(0, 9000), st.one_of(st.none(), st.floats(500, 9000)), st.integers(0, 3), st.integers(0, 3),
+    st.sampled_from(["", "fixed", "waiting", "not_fixed"]), st.booleans(),
+    st.dictionaries(st.sampled_from("abc"), st.integers(1, 4)),
+)  # fmt: skip
+def test_concerns_come_in_the_order_of_what_to_do(took_g, full_g, overdue, came_back, outcome, old, causes):
+    found = concerns(UnitSums(took_g, full_g, 0.1, causes, (), overdue, came_back, outcome, old))
+    assert [one.urgency for one in found] == sorted(one.urgency for one in found)
+    over = any(one.urgency is Urgency.LEAKS_OVER for one in found)
+    assert over == bool(full_g and took_g > 0 and took_g / full_g > 0.1)
