@@ -47,6 +47,18 @@ def test_a_head_that_climbs_visit_by_visit_stands_there_with_its_line(browser, v
     assert page.select_one(".drift desc").get_text().startswith("Against its sort: ")
 
 
+def test_a_unit_s_life_holds_what_happened_to_it_and_nothing_of_others(browser, visits, shop):
+    visits(340.0, 372.0)
+    form = {"what": "Drier", "installed_on": str(date.today() - timedelta(days=2000))}  # long before the first visit
+    browser.post(f"/units/{shop.unit}/components", False, **form)
+    page = BeautifulSoup(browser.get(f"/units/{shop.unit}").text, "html.parser")
+    life = page.select_one("svg.life")
+    assert len(life.select("a")) == len(page.select(".follow"))
+    assert len(life.select("circle.life-full")) == len(life.select("circle.life-hollow")) == 2
+    assert f"Drier in {date.today() - timedelta(days=2000):%b %Y}" in life.select_one("desc").get_text()
+    assert all(0 <= float(mark["cx"]) <= 840 for mark in life.select("circle"))
+
+
 def test_a_part_changed_begins_the_line_again(browser, visits, owner, shop):
     visits(340.0, 372.0, 405.0)
     with owner.begin() as connection:

@@ -172,12 +172,12 @@ def _charge_now(connection: Connection, unit_id: UUID, standing: Sequence[Line])
             continue
         known = [one.at for one in charge.moved.values()] + ([charge.recovered_to.at] if charge.recovered_to else [])
         last = max(known, default=visit.planned_for)
-        later = sum(_gained_g(line) for line in standing if line.visit_id != visit.id and line.at > last)
+        later = sum(gained_g(line) for line in standing if line.visit_id != visit.id and line.at > last)
         return ChargeNow((inside + later) * GRAM_KG, last.date())
     return None
 
 
-def _gained_g(line: Line) -> int:
+def gained_g(line: Line) -> int:
     """What a unit gained by a movement, grams."""
     return line.movement.grams * ((line.movement.goal is Place.UNIT) - (line.movement.origin is Place.UNIT))
 
@@ -189,7 +189,7 @@ def additions(lines: Sequence[Line]) -> list[Addition]:
         by_visit.setdefault(line.visit_id or line.id, []).append(line)
     found = []
     for group in by_visit.values():
-        net = sum(_gained_g(one) for one in group)
+        net = sum(gained_g(one) for one in group)
         if net > 0:
             found.append(Addition(group[-1].at.date(), net * GRAM_KG))
     return found

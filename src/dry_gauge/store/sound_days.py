@@ -53,3 +53,11 @@ def of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> Sequence[
         select(SoundDay.visit_id, SoundDay.at, SoundDay.earned, SoundDay.why, SoundDay.marked, SoundDay.changed)
         .where(SoundDay.unit_id == unit_id).order_by(SoundDay.at.desc()).limit(limit)
     ).all()  # fmt: skip
+
+
+def off_its_sort(connection: Connection, unit_id: UUID) -> Sequence[Any]:
+    """How far the first circuit's gaps were from what its sort shows, visit by visit, oldest first. [K]"""
+    own = SoundDay.gaps["1"]["residuals"]
+    return connection.execute(
+        select(SoundDay.at, own.label("own_k")).where(SoundDay.unit_id == unit_id, own.isnot(None)).order_by(SoundDay.at)
+    ).all()

@@ -20,7 +20,7 @@ from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import sound_days
 from dry_gauge.store.visits import find_unit, visits_of_unit
 from dry_gauge.web.fields import FORM, Fields
-from dry_gauge.web.history import trends_of
+from dry_gauge.web.history import life_of, trends_of
 from dry_gauge.web.render import page, reader_of, visit_url
 from dry_gauge.web.routes.board import call_of
 from dry_gauge.web.security import signed_in
@@ -41,11 +41,15 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
         views = [view_of(connection, visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
         settings = shop_settings(connection)
         calls = [call_of(view, someone, width=132, height=64) for view in views]
+        reader, history = reader_of(someone), card_history(connection, unit_id)
+        book = unit_book(connection, unit_id, facts, settings)
+        full_g = book.full_charge_kg / GRAM_KG if book.full_charge_kg else None
+        life = life_of(views, history.components, book.lines, sound_days.off_its_sort(connection, unit_id), full_g, reader)
         return page(
-            request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader_of(someone)),
-            calls=calls, history=card_history(connection, unit_id), trends=trends_of(views, reader_of(someone)),
-            book=unit_book(connection, unit_id, facts, settings), settings=settings, forms=forms, GRAM_KG=GRAM_KG,
-            metric=someone.weight_unit == "kg", sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
+            request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader), life=life,
+            calls=calls, history=history, trends=trends_of(views, reader), book=book, settings=settings,
+            forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
+            sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
         )  # fmt: skip
 
 
