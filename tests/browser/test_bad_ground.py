@@ -175,7 +175,7 @@ def test_a_finding_blocks_closing_until_it_ends(open_page, make_shop, size, sche
     open_form(page, "Red tag")
     page.fill("#tag-danger", "cracked blade")
     page.fill("#tag-told", "the owner, on site")
-    page.click("#tag-form button")
+    page.click("#tag-form button[type=submit]")
     expect(page.locator("#banner")).to_contain_text("Red tag")
     go(page, "Close")
     close(page, "not_fixed", "Blade cracked, tagged.")

@@ -124,7 +124,7 @@ def test_a_sound_meter_always_leads_to_the_open_link(seed):
 
 
 @given(
-    st.lists(st.integers(2, 9), min_size=1, max_size=3), st.integers(2, 4), st.floats(0.25, 0.85), st.integers(0, 1000),
+    st.lists(st.integers(2, 9), min_size=1, max_size=3), st.integers(2, 4), st.floats(0.25, 0.75), st.integers(0, 1000),
 )  # fmt: skip
 def test_two_even_rounds_are_sure_whatever_the_pace(digits, rounds, pace, seed):
     chance = np.random.default_rng(seed)
