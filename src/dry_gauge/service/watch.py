@@ -16,6 +16,7 @@ from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.office.replacement import USUAL_LIFE
 from dry_gauge.core.office.watch import (
+    LEAST_DRIFT_K,
     LEAST_POINTS,
     LEAST_R2,
     OVERDUE_AFTER_DAYS,
@@ -65,7 +66,8 @@ class Watched:
 def watched(connection: Connection, reader: Reader, now: datetime) -> list[Watched]:
     """Every unit that something speaks for, the most urgent first."""
     drifts: dict[UUID, dict[str, Any]] = {}
-    for row in store.drifts_since(connection, now - _DRIFT_OVER, _GAPS, LEAST_POINTS, LEAST_R2):
+    since = now - _DRIFT_OVER
+    for row in store.drifts_since(connection, since, _GAPS, least=LEAST_POINTS, straight=LEAST_R2, far_k=LEAST_DRIFT_K):
         drifts.setdefault(row.unit_id, {})[row.gap] = row
     sums_of = _sums(connection, shop_settings(connection), drifts, now)
     found = []
@@ -84,6 +86,7 @@ def _sums(
     moved, came_back = store.moved_since(connection, now - _YEAR), store.came_back_since(connection, now - _YEAR)
     outcomes = store.last_outcomes(connection)
     overdue = store.overdue(connection, now.date() - timedelta(days=OVERDUE_AFTER_DAYS))
+    rule = settings.rule
     causes: dict[UUID, dict[str, int]] = {}
     for row in store.causes_since(connection, now - timedelta(days=REPEATS_WITHIN_DAYS), REPEATS_FROM):
         causes.setdefault(row.unit_id, {})[row.cause] = row.times
@@ -92,7 +95,7 @@ def _sums(
         kind, threshold = Kind(unit.kind), None
         age = now.year - unit.made_year if unit.made_year else 0
         if unit.full_g:
-            threshold = threshold_of(settings.rule, use_of(kind), find(unit.refrigerant), unit.full_g * GRAM_KG)
+            threshold = threshold_of(rule, use_of(kind), find(unit.refrigerant), unit.full_g * GRAM_KG)
         lines = drifts.get(unit.id, {}).values()
         return UnitSums(
             moved.get(unit.id, 0), unit.full_g, threshold.yearly if threshold else None, causes.get(unit.id, {}),

@@ -47,12 +47,15 @@ _DRIFTS = text("""
             WHERE sound_day.at >= coalesce(mended.at, :since) AND sound_day.at >= :since OFFSET 0
         ) AS visit CROSS JOIN unnest(CAST(:gaps AS text[])) AS gap
     ), line AS (
-        SELECT unit_id, gap, count(*) AS visits, regr_slope(own_k, day) AS slope, regr_intercept(own_k, day) AS start,
-               regr_r2(own_k, day) AS straight, array_agg(day ORDER BY day) AS days, array_agg(own_k ORDER BY day) AS own_k
-        FROM own WHERE own_k IS NOT NULL GROUP BY 1, 2 HAVING count(*) >= :least
+        SELECT unit_id, gap, count(*) AS visits, regr_r2(own_k, day) AS straight,
+               regr_intercept(own_k, day) + regr_slope(own_k, day) * min(day) AS first_k,
+               regr_intercept(own_k, day) + regr_slope(own_k, day) * max(day) AS last_k
+        FROM own WHERE own_k IS NOT NULL GROUP BY 1, 2 HAVING count(*) >= :least AND regr_r2(own_k, day) >= :straight
     )
-    SELECT unit_id, gap, visits, days, own_k, straight, start + slope * days[1] AS first_k, start + slope * days[visits] AS last_k
-    FROM line WHERE straight >= :straight
+    SELECT line.*, array_agg(day ORDER BY day) AS days, array_agg(own_k ORDER BY day) AS own_k
+    FROM line JOIN own USING (unit_id, gap)
+    WHERE own_k IS NOT NULL AND abs(last_k - first_k) >= :far AND abs(last_k) > abs(first_k)
+    GROUP BY unit_id, gap, visits, straight, first_k, last_k
 """)
 
 
@@ -87,8 +90,11 @@ def overdue(connection: Connection, before: date) -> dict[Any, int]:
 
 
 def drifts_since(
-    connection: Connection, since: datetime, gaps: Sequence[str], least: int, straight: float
+    connection: Connection, since: datetime, gaps: Sequence[str], *, least: int, straight: float, far_k: float
 ) -> Sequence[Any]:
-    """A straight line through each gap of each unit over its visits, since its parts were changed last, where there is one."""
-    asked = {"since": since, "gaps": list(gaps), "least": least, "straight": straight}
+    """Straight lines through each gap of each unit over its visits, since its parts were changed last, that leave its sort.
+
+    Only what may count (`core.office.watch.Drift.goes_away`) comes back, with its points in order.
+    """
+    asked = {"since": since, "gaps": list(gaps), "least": least, "straight": straight, "far": far_k}
     return connection.execute(_DRIFTS, asked).all()
