@@ -13,7 +13,7 @@ from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.sealed.leak_search import METHODS, ranked_places, usable_methods
+from dry_gauge.core.sealed.leak_search import METHODS, part_named, ranked_places, usable_methods
 from dry_gauge.core.sealed.opening import Repair, Way, plan_of
 from dry_gauge.core.sealed.pressure_hold import Hold, HoldReading, compare_sections, expected_pressure_pa, judge_hold
 from dry_gauge.core.sealed.pull_down import boiling_point_k, pull_down
@@ -184,6 +184,32 @@ def test_oil_and_history_lead_the_search_and_wind_takes_the_detector_out():
     methods = dict(usable_methods(["wind"]))
     assert not methods[METHODS[0]]
     assert methods[METHODS[1]]
+
+
+def test_a_later_part_is_searched_by_its_own_years():
+    facts = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
+
+    def evaporator(**known):
+        ranked = ranked_places(facts, {}, 16, **known)
+        return next((i, one.share, one.why) for i, one in enumerate(ranked) if one.place.code == "evaporator_bends")
+
+    old, younger, new = evaporator(), evaporator(part_years={"evaporator": 7}), evaporator(part_years={"evaporator": 0.3})
+    assert old[1] > younger[1]
+    assert old[0] < younger[0]
+    assert younger[2] == ("only 7 years old",)
+    assert "new joints" in new[2][0]
+    assert new[1] > younger[1]
+    assert evaporator(part_years={"condenser": 1})[2] == old[2]  # another part's years are not its own
+
+
+@pytest.mark.parametrize(
+    ("what", "part"),
+    [("Evaporator coil", "evaporator"), ("Indoor coil, NR-33", "evaporator"), ("Condenser fan motor", ""),
+     ("Compressor", "compressor"), ("compressor contactor", ""), ("Filter drier", "drier"), ("TXV", "metering"),
+     ("Outdoor coil", "condenser"), ("", "")],
+)  # fmt: skip
+def test_a_register_s_words_name_a_part_that_holds_refrigerant(what, part):
+    assert part_named(what) == part
 
 
 # -- what was called tight and was not ---------------------------------------------------------

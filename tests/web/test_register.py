@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import io
+from datetime import date, timedelta
 
 import httpx2
 import pytest
 import uuid6
 from bs4 import BeautifulSoup
 from PIL import Image
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.service.pictures import PictureWorker
@@ -79,11 +80,22 @@ def test_model_and_serial_are_read_several_ways_and_nothing_is_kept(browser, sit
         )
 
 
-def test_parts_come_and_go_and_stay_on_record(browser, shop):
+def test_parts_come_and_go_and_stay_on_record(browser, shop, owner):
     browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on="2020-02-30")
     bad = browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on="yesterday")
     assert "is a date" in words(bad)
-    browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on="2020-02-03")
+    made = int(date.today().year) - 6
+    with owner.begin() as connection:
+        connection.execute(update(Unit).where(Unit.id == shop.unit).values(made_year=made))
+    older = browser.post(f"/units/{shop.unit}/components", False, what="Coil", details="NR-33", installed_on=f"{made - 1}-05-01")
+    assert older.status_code == 422
+    form = BeautifulSoup(older.text, "html.parser").select_one("form[action$='components#parts']")
+    assert f"made in {made}" in form.select_one("[role=alert]").get_text()
+    assert [form.select_one(f"[name={name}]")["value"] for name in ("what", "details", "installed_on")] == [
+        "Coil", "NR-33", f"{made - 1}-05-01"]  # fmt: skip
+    tomorrow = str(date.today() + timedelta(days=9))
+    assert "still to come" in words(browser.post(f"/units/{shop.unit}/components", False, what="Coil", installed_on=tomorrow))
+    browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on=str(date.today() - timedelta(days=90)))
     page = BeautifulSoup(browser.get(f"/units/{shop.unit}").text, "html.parser")
     part = page.select_one("button[name=remove]")["value"]
     browser.post(f"/units/{shop.unit}/components", False, remove=part)

@@ -45,7 +45,7 @@ def leak(scene: Scene) -> LeakView:
     states = view.state[Observations].states()
     oil = ("suction",) if states.get("oil_stain") is State.YES else ()
     ranked = ranked_places(view.facts, states, scene.past.age_years, oil, scene.past.leaked_before,
-                           leaks.with_result("passed"))  # fmt: skip
+                           leaks.with_result("passed"), scene.past.part_years)  # fmt: skip
     spots: dict[str, list[Ranked]] = {}
     for one in ranked:
         spots.setdefault(one.place.spot, []).append(one)

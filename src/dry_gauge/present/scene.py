@@ -54,10 +54,11 @@ class History:
 
 @dataclass(frozen=True, slots=True)
 class UnitPast:
-    """What earlier visits say to a leak search: the unit's age, where it leaked before, what was booked."""
+    """What is known for a leak search: the unit's age and its later parts' years, where it leaked before, what was booked."""
 
     age_years: float | None = None
     leaked_before: frozenset[str] = frozenset()
+    part_years: Mapping[str, float] = field(default_factory=dict)
     booked: Sequence[FollowUpRow] = ()
 
 

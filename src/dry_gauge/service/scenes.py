@@ -8,6 +8,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
+from dry_gauge.core.sealed.leak_search import BY_CODE, part_named
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.leak import Leaks
@@ -24,7 +25,7 @@ from dry_gauge.store import samples
 from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
-from dry_gauge.store.register import instruments_of
+from dry_gauge.store.register import components_of, instruments_of
 from dry_gauge.store.visits import find_unit, visits_of_unit
 
 BOX_HOURS, BOX_STEP_SECONDS = 6, 120
@@ -71,10 +72,26 @@ def _traces(connection: Connection, view: VisitView) -> dict[str, Points]:
 
 
 def _past(connection: Connection, view: VisitView) -> UnitPast:
-    unit_id = view.visit.unit_id
-    earlier = (row for row in visits_of_unit(connection, unit_id) if row.id != view.visit.id)
-    leaked = {place for row in earlier for place in state_of(connection, row)[Leaks].with_result("failed")}
-    return UnitPast(_age(connection, unit_id), frozenset(leaked), open_follow_ups(connection, unit_id))
+    unit_id, today = view.visit.unit_id, date.today()
+    put_in = _put_in(connection, unit_id)
+    leaked = set()
+    for row in visits_of_unit(connection, unit_id):
+        if row.id != view.visit.id:
+            for place in state_of(connection, row)[Leaks].with_result("failed"):
+                if put_in.get(BY_CODE[place].part, date.min) <= row.planned_for.date():  # else that leak went out with its part
+                    leaked.add(place)
+    years = {part: max(0.0, (today - day).days / 365.25) for part, day in put_in.items()}
+    return UnitPast(_age(connection, unit_id), frozenset(leaked), years, open_follow_ups(connection, unit_id))
+
+
+def _put_in(connection: Connection, unit_id: UUID) -> dict[str, date]:
+    """When each part that holds refrigerant was put in; of several the latest."""
+    found: dict[str, date] = {}
+    for part in components_of(connection, unit_id):
+        name = part_named(part.what)
+        if name and part.installed_on and not part.removed_on:
+            found[name] = max(part.installed_on, found.get(name, date.min))
+    return found
 
 
 def _age(connection: Connection, unit_id: UUID) -> float | None:

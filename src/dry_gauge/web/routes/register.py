@@ -221,28 +221,6 @@ def _fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:
     return fields | {"disconnects": "\n".join(unit.disconnects)}
 
 
-@router.post("/units/{unit_id}/components")
-def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
-    """Put a part in, or take one out."""
-    with signed_in(request) as (connection, someone):
-        _writer(someone)
-        _unit(connection, unit_id)
-        try:
-            if fields.get("remove"):
-                register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())
-            else:
-                register.add_component(
-                    connection, shop_id=someone.shop_id, id=uuid6.uuid7(), unit_id=unit_id,
-                    what=text_in(fields, "what", "What part it is", needed=True), details=text_in(fields, "details", "Details"),
-                    installed_on=day_in(fields, "installed_on", "Installed"),
-                )  # fmt: skip
-        except (Refused, ValueError) as problem:
-            words = problem.message if isinstance(problem, Refused) else "There is no such part."
-            return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=words,
-                        back=f"/units/{unit_id}")  # fmt: skip
-    return RedirectResponse(f"/units/{unit_id}#parts", 303)
-
-
 @router.get("/units/{unit_id}/label")
 def show_label(request: Request, unit_id: UUID) -> Response:
     """A label to print and stick on the unit: scanning it opens the card."""

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from datetime import UTC, date, datetime, timedelta
+from typing import Any
 from uuid import UUID
 
 import uuid6
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
+from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import GRAM_KG, forms
+from dry_gauge.core.errors import Refused
 from dry_gauge.present.card import card_rows
 from dry_gauge.present.sound_days import days_shown
 from dry_gauge.service import audit
@@ -17,9 +21,10 @@ from dry_gauge.service.history import card_history
 from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, view_of
 from dry_gauge.service.opening import open_known
 from dry_gauge.service.settings import shop_settings
-from dry_gauge.store import sound_days
+from dry_gauge.store import register, sound_days
+from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_unit, visits_of_unit
-from dry_gauge.web.fields import FORM, Fields
+from dry_gauge.web.fields import FORM, Fields, day_in, text_in
 from dry_gauge.web.history import life_of, trends_of
 from dry_gauge.web.render import page, reader_of, visit_url
 from dry_gauge.web.routes.board import call_of
@@ -34,23 +39,74 @@ _INSTEAD = {"yes": "right then", "no": "not right then", "rule": "as the rule ha
 def show_unit(request: Request, unit_id: UUID) -> Response:
     """One unit."""
     with signed_in(request) as (connection, someone):
-        unit = find_unit(connection, unit_id)
-        if unit is None:
-            raise NotHere("There is no such unit in your shop.")
-        facts = facts_of(unit.facts)
-        views = [view_of(connection, visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
-        settings = shop_settings(connection)
-        calls = [call_of(view, someone, width=132, height=64) for view in views]
-        reader, history = reader_of(someone), card_history(connection, unit_id)
-        book = unit_book(connection, unit_id, facts, settings)
-        full_g = book.full_charge_kg / GRAM_KG if book.full_charge_kg else None
-        life = life_of(views, history.components, book.lines, sound_days.off_its_sort(connection, unit_id), full_g, reader)
-        return page(
-            request, "unit.html", someone=someone, unit=unit, facts=facts, rows=card_rows(facts, reader), life=life,
-            calls=calls, history=history, trends=trends_of(views, reader), book=book, settings=settings,
-            forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
-            sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
-        )  # fmt: skip
+        return _unit_page(request, connection, someone, unit_id)
+
+
+def _unit_page(
+    request: Request, connection: Connection, someone: Someone, unit_id: UUID, part: Fields | None = None,
+    problem: Refused | None = None,
+) -> Response:  # fmt: skip
+    """A unit's page; after a part that could not be kept with what was typed and what is wrong with it."""
+    unit = _unit(connection, unit_id)
+    facts = facts_of(unit.facts)
+    views = [view_of(connection, visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
+    settings = shop_settings(connection)
+    calls = [call_of(view, someone, width=132, height=64) for view in views]
+    reader, history = reader_of(someone), card_history(connection, unit_id)
+    book = unit_book(connection, unit_id, facts, settings)
+    full_g = book.full_charge_kg / GRAM_KG if book.full_charge_kg else None
+    typed = {name: (part or {}).get(name, "") for name in ("what", "details", "installed_on")}
+    life = life_of(views, history.components, book.lines, sound_days.off_its_sort(connection, unit_id), full_g, reader)
+    return page(
+        request, "unit.html", status=422 if problem else 200, someone=someone, part=typed, problem=problem, unit=unit,
+        facts=facts, rows=card_rows(facts, reader), life=life, calls=calls, history=history, trends=trends_of(views, reader),
+        book=book, settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
+        sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
+    )  # fmt: skip
+
+
+def _unit(connection: Connection, unit_id: UUID) -> Any:
+    unit = find_unit(connection, unit_id)
+    if unit is None:
+        raise NotHere("There is no such unit in your shop.")
+    return unit
+
+
+@router.post("/{unit_id}/components")
+def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
+    """Put a part in, or take one out."""
+    with signed_in(request) as (connection, someone):
+        if not someone.may_write:
+            raise NotAllowed("Your role reads along; a technician or lead changes the register.")
+        unit = _unit(connection, unit_id)
+        if fields.get("remove"):
+            try:
+                register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())
+            except ValueError:
+                raise NotHere("There is no such part.") from None
+        else:
+            try:
+                register.add_component(
+                    connection, shop_id=someone.shop_id, id=uuid6.uuid7(), unit_id=unit_id,
+                    what=text_in(fields, "what", "What part it is", needed=True), details=text_in(fields, "details", "Details"),
+                    installed_on=_put_in(fields, unit.made_year),
+                )  # fmt: skip
+            except Refused as problem:
+                return _unit_page(request, connection, someone, unit_id, fields, problem)
+    return RedirectResponse(f"/units/{unit_id}#parts", 303)
+
+
+def _put_in(fields: Fields, made_year: int | None) -> date | None:
+    """The day a part was put in: not before its unit was made, and not in the future."""
+    day = day_in(fields, "installed_on", "Put in on")
+    if day is None:
+        return None
+    if made_year is not None and day.year < made_year:
+        raise Refused(f"The unit was made in {made_year}: a part is not older in it. Correct the day, or the year on the card.",
+                      "installed_on")  # fmt: skip
+    if day > datetime.now(UTC).date() + timedelta(days=1):
+        raise Refused("That day is still to come: note a part once it is in.", "installed_on")
+    return day
 
 
 @router.post("/{unit_id}/sound-days")
