@@ -4,12 +4,15 @@ from __future__ import annotations
 
 import re
 import time
+from urllib.parse import urlencode
 
 import httpx2
 import pyotp
 import pytest
+from bs4 import BeautifulSoup
 from sqlalchemy import text
 
+from dry_gauge.service import audit
 from dry_gauge.service.sign_in import TRIES_PER_LOGIN
 from dry_gauge.web.callers import device_words
 from dry_gauge.web.settings import Settings
@@ -202,3 +205,26 @@ def test_a_name_that_is_not_ours_is_printed_nowhere(server, shop):
 
 def test_only_a_lead_reads_the_trail(server, shop):
     assert lead_of(server, shop, "technician").get("/register/trail").status_code == 403
+
+
+def test_the_trail_is_narrowed_by_subject_person_and_words_and_what_is_absurd_asks_for_all(server, shop):
+    lead = lead_of(server, shop)
+    for part in ("Compressor", "100% drier"):
+        lead.post(f"/units/{shop.unit}/components", False, what=part)
+
+    def lines(**asked):
+        page = BeautifulSoup(lead.get("/register/trail?" + urlencode(asked)).text, "html.parser")
+        return [line.get_text(" ", strip=True) for line in page.select(".trail .line-item")]
+
+    assert len(lines(subject="cards")) == 2
+    assert all("put a part on record" in line for line in lines(subject="cards"))
+    assert lines(words="100% dr") == lines(words="100% DRIER")
+    assert len(lines(words="100% dr")) == 1  # its sign stands for itself
+    assert lines(subject="cards", person=str(shop.people["technician"])) == ["Nothing of that. All of it"]
+    assert len(lines(subject="nonsense", person="x", before="yesterday")) == len(lines()) > 2
+    assert lines(before="2020-01-01T00:00:00+00:00") == ["Nothing of that. All of it"]
+
+
+def test_every_sort_of_line_belongs_to_one_subject():
+    listed = [what for _, whats in audit.SUBJECTS.values() for what in whats]
+    assert sorted(listed) == sorted(audit.WORDS)

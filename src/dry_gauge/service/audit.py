@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from uuid import UUID
 
 from sqlalchemy import Connection
 
@@ -26,6 +27,8 @@ WORDS = {
     "second_step_ended": "took somebody's second step away",
     "tries_forgiven": "let somebody try again",
     "card_changed": "changed a unit card",
+    "part_put_in": "put a part on record",
+    "part_taken_out": "took a part off the record of what is in",
     "sound_day_marked": "said of a unit's day",
     "settings_changed": "changed the shop's settings",
     "cylinder_changed": "changed a cylinder",
@@ -43,6 +46,22 @@ WORDS = {
     "owner_link_withdrawn": "withdrew an owner's link",
 }
 SHOWN = 200
+SUBJECTS: Mapping[str, tuple[str, frozenset[str]]] = {
+    "people": ("People and rights", frozenset({
+        "password_reset", "second_step_on", "second_step_off", "person_added", "person_changed", "second_step_ended",
+        "tries_forgiven", "sessions_ended", "password_changed",
+    })),
+    "entry": ("Coming in", frozenset({"sign_in", "sign_in_wrong", "sign_in_stopped", "recovery_code_used"})),
+    "cards": ("Cards and parts", frozenset({
+        "card_changed", "part_put_in", "part_taken_out", "sound_day_marked", "units_from_table",
+    })),
+    "settings": ("Settings and probes", frozenset({"settings_changed", "probe_token_made", "probe_token_ended"})),
+    "cylinders": ("Cylinders", frozenset({"cylinder_changed"})),
+    "prices": ("Prices and options", frozenset({"prices_changed", "options_offered", "decision_taken"})),
+    "calls": ("Calls", frozenset({"call_moved", "call_off"})),
+    "files": ("Out and in", frozenset({"archive_made", "archive_taken", "owner_link_made", "owner_link_withdrawn"})),
+}  # fmt: skip
+"""What the trail can be narrowed to; a test holds that each sort of line is in one."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,7 +85,19 @@ def note(connection: Connection, someone: Someone, what: str, about: str = "") -
     store.add(connection, someone.shop_id, someone.person_id, what, about[:300])
 
 
-def latest(connection: Connection, most: int = SHOWN) -> Sequence[Event]:
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What of the trail is wanted; empty means all."""
+
+    subject: str = ""
+    person_id: UUID | None = None
+    text: str = ""
+    before: datetime | None = None
+
+
+def trail(connection: Connection, asked: Asked = Asked(), most: int = SHOWN) -> Sequence[Event]:
     """The newest lines of the shop that this transaction sees."""
+    whats = SUBJECTS[asked.subject][1] if asked.subject in SUBJECTS else ()
+    listed = store.latest(connection, most, whats=whats, person_id=asked.person_id, text=asked.text, before=asked.before)
     return [Event(row.at, row.name or "somebody", WORDS.get(row.what, row.what), row.about, row.address, row.what in _GRAVE)
-            for row in store.latest(connection, most)]  # fmt: skip
+            for row in listed]  # fmt: skip

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from urllib.parse import urlencode
+
 from fastapi import APIRouter, Request, Response
 from sqlalchemy import Connection
 
@@ -42,9 +45,29 @@ def change_people(request: Request, fields: Fields = FORM) -> Response:
 
 
 @router.get("/trail")
-def show_trail(request: Request) -> Response:
+def show_trail(request: Request, subject: str = "", person: str = "", words: str = "", before: str = "") -> Response:
     """Who did what to people, rights, cards and settings, and who tried to come in."""
     with signed_in(request) as (connection, someone):
         if someone.role != "lead":
             raise NotAllowed("Only a lead reads the trail.")
-        return page(request, "register/trail.html", someone=someone, events=audit.latest(connection), shown=audit.SHOWN)
+        known = people.everyone(connection)
+        asked = audit.Asked(
+            subject if subject in audit.SUBJECTS else "", next((one.id for one in known if str(one.id) == person), None),
+            words.strip()[:100], _moment(before),
+        )  # fmt: skip
+        events = audit.trail(connection, asked)
+        kept = {"subject": asked.subject, "person": asked.person_id or "", "words": asked.text}
+        older = events[-1].at.isoformat() if len(events) == audit.SHOWN else ""
+        return page(
+            request, "register/trail.html", someone=someone, events=events, asked=asked, subjects=audit.SUBJECTS, people=known,
+            older=f"/register/trail?{urlencode({**kept, 'before': older})}" if older else "",
+        )  # fmt: skip
+
+
+def _moment(text: str) -> datetime | None:
+    """A moment as a link of ours carries it; what is none asks for the newest."""
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        return None
+    return found if found.tzinfo else None

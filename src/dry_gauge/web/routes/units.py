@@ -82,6 +82,7 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) ->
         if fields.get("remove"):
             try:
                 register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())
+                audit.note(connection, someone, "part_taken_out", f"{unit.site_name}, {unit.tag}")
             except ValueError:
                 raise NotHere("There is no such part.") from None
         else:
@@ -91,6 +92,7 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) ->
                     what=text_in(fields, "what", "What part it is", needed=True), details=text_in(fields, "details", "Details"),
                     installed_on=_put_in(fields, unit.made_year),
                 )  # fmt: skip
+                audit.note(connection, someone, "part_put_in", f"{unit.site_name}, {unit.tag}: {fields['what'].strip()}")
             except Refused as problem:
                 return _unit_page(request, connection, someone, unit_id, fields, problem)
     return RedirectResponse(f"/units/{unit_id}#parts", 303)
