@@ -217,7 +217,11 @@ def test_the_trail_is_narrowed_by_subject_person_and_words_and_what_is_absurd_as
         return [line.get_text(" ", strip=True) for line in page.select(".trail .line-item")]
 
     assert len(lines(subject="cards")) == 2
-    assert all("put a part on record" in line for line in lines(subject="cards"))
+    site = lead.post("/register/sites", False, name="Net Loft").headers["location"]
+    for _ in range(2):  # the second time nothing is changed
+        lead.post(site, False, name="Net Loft", access="key at the chandler's")
+    assert [line.split("Net Loft")[0].split(" ", 2)[2] for line in lines(words="Net Loft")] == [
+        "changed a site: ", "registered a site: "]  # fmt: skip
     assert lines(words="100% dr") == lines(words="100% DRIER")
     assert len(lines(words="100% dr")) == 1  # its sign stands for itself
     assert lines(subject="cards", person=str(shop.people["technician"])) == ["Nothing of that. All of it"]

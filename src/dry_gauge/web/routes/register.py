@@ -83,6 +83,7 @@ def add_site(request: Request, fields: Fields = FORM) -> Response:
                         q="", found=[], error=refusal.message, fields=defaultdict(str, fields))  # fmt: skip
         site_id = uuid6.uuid7()
         register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values)
+        audit.note(connection, someone, "site_added", values["name"])
     return RedirectResponse(f"/register/sites/{site_id}", 303)
 
 
@@ -112,10 +113,15 @@ def change_site(request: Request, site_id: UUID, fields: Fields = FORM) -> Respo
     """Change a site."""
     with signed_in(request) as (connection, someone):
         _writer(someone)
+        before = _site(connection, site_id)
         try:
-            register.change_site(connection, site_id, **_site_values(fields))
+            values = _site_values(fields)
         except Refused as refusal:
             return _site_page(request, connection, someone, site_id, refusal.message)
+        register.change_site(connection, site_id, **values)
+        changed = [name for name, value in values.items() if getattr(before, name) != value]
+        if changed:
+            audit.note(connection, someone, "site_changed", f"{before.name}: {', '.join(changed)}")
     return RedirectResponse(f"/register/sites/{site_id}", 303)
 
 
@@ -161,6 +167,7 @@ def add_card(request: Request, site_id: UUID, fields: Fields = FORM) -> Response
             return _card_page(request, someone, fields, site, None, refusal.message, refusal.path or "")
         unit_id = uuid6.uuid7()
         register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, **values)
+        audit.note(connection, someone, "card_added", f"{site.name}, {values['tag']}")
     return RedirectResponse(f"/units/{unit_id}", 303)
 
 
