@@ -62,8 +62,9 @@ def test_a_unit_s_life_holds_what_happened_to_it_and_nothing_of_others(browser, 
 def test_a_part_changed_begins_the_line_again(browser, visits, owner, shop):
     visits(340.0, 372.0, 405.0)
     with owner.begin() as connection:
-        latest = text("UPDATE sound_day SET changed = true WHERE unit_id = :unit AND at = (SELECT max(at) FROM sound_day)")
-        connection.execute(latest, {"unit": shop.unit})
+        latest = "(SELECT max(at) FROM sound_day WHERE unit_id = :unit)"
+        change = text(f"UPDATE sound_day SET changed = true WHERE unit_id = :unit AND at = {latest}")
+        assert connection.execute(change, {"unit": shop.unit}).rowcount == 1
     assert watched(browser)[1] == []
 
 
