@@ -187,6 +187,11 @@ def test_a_price_list_is_looked_at_before_it_is_taken(lead, shop, owner, server)
     assert lead.get("/register/prices.csv").text.splitlines()[1] == "A,Valve,part,each,12.50,"
     for odd in (b"", b"PK\x03\x04", b"x" * 200_000):
         assert send_file(lead, odd).status_code == 422
+    with owner.begin() as connection:
+        valve = connection.execute(select(PriceRow.id).where(PriceRow.shop_id == shop.id, PriceRow.code == "A")).scalar_one()
+    assert lead.post("/register/prices", False, retire=str(valve)).status_code == 303
+    assert "A: taken off the list" in words(lead.get("/register/trail"))
+    assert "no such price" in words(lead.post("/register/prices", False, retire=str(uuid6.uuid7())))
     technician = Browser(server)
     technician.sign_in(shop.logins["technician"])
     assert technician.get("/register/prices").status_code == 200

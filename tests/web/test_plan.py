@@ -189,6 +189,11 @@ def test_a_part_goes_its_way(lead, shop, owner):
     booked = lead.post(f"/parts/{part}", False, to="booked", day="2027-03-09")
     assert "day=2027-03-09" in booked.headers["location"]
     assert "Put in: Fan motor" in lead.get("/plan?day=2027-03-09").text
+    for day in ("2027-03-09", "2027-03-08", "2027-03-09"):  # sent again, and moved there and back: still one call
+        assert lead.post(f"/parts/{part}", False, to="booked", day=day).status_code == 303
+    with owner.begin() as connection:
+        asked = text("SELECT count(*) FROM visit WHERE shop_id = :shop AND complaint = 'Put in: Fan motor'")
+        assert connection.execute(asked, {"shop": shop.id}).scalar() == 1
     assert "2 x Fan motor (FM 12); blade comes too" in lead.get(booked.headers["location"].split("#")[0]).text
     for odd in ({"to": "lost"}, {"to": "dropped"}, {"to": "arrived", "day": "soon"}):
         assert lead.post(f"/parts/{part}", False, **odd).status_code == 422

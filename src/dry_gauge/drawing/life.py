@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
@@ -101,7 +102,7 @@ def life_svg(life: Life, reader: Reader, ident: str) -> str:
         css = "life-in" if tall > 0 else "life-out"
         add(root, "rect", css, x=x(one_charged.at) - 4, y=_CHARGE - max(tall, 0), width=8, height=max(abs(tall), 2))
     if life.charged:
-        add(root, "text", "life-unit", reader.say("weight", most / 1000), x=0, y=_CHARGE + 19)
+        add(root, "text", "life-unit", reader.say("weight", most * GRAM_KG), x=0, y=_CHARGE + 19)
     _own(root, life.own, x, reader)
     return svg.written(root)
 
@@ -157,4 +158,4 @@ def _told(life: Life, reader: Reader) -> str:
     parts = ", ".join(f"{one.what} {'out' if one.out else 'in'} {one.at:%b %Y}" for one in life.parts) or "none on record"
     taken = sum(one.grams for one in life.charged if one.grams > 0)
     share = f", {taken / life.full_g * 100:.0f} % of the label's" if life.full_g and taken else ""
-    return f"{len(life.calls)} visits; parts: {parts}; refrigerant put in: {reader.say('weight', taken / 1000)}{share}."
+    return f"{len(life.calls)} visits; parts: {parts}; refrigerant put in: {reader.say('weight', taken * GRAM_KG)}{share}."

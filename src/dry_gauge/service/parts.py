@@ -12,10 +12,11 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.two_pieces import other_piece
 from dry_gauge.service.notebooks import NotAllowed, NotHere
-from dry_gauge.service.planning import Wanted, add_call
+from dry_gauge.service.planning import Wanted, add_call, change_call
 from dry_gauge.store import parts
 from dry_gauge.store.parts import Ordered
 from dry_gauge.store.people import Someone
+from dry_gauge.store.planning import find_call
 from dry_gauge.store.visits import find_unit, find_visit
 
 STEPS = ("ordered", "arrived", "booked", "done", "dropped")
@@ -61,7 +62,7 @@ def step(
     """
     if not someone.may_write:
         raise NotAllowed("Your role reads along; a technician or lead follows parts.")
-    part = parts.find_part(connection, part_id)
+    part = parts.find_part(connection, part_id, lock=True)
     if part is None:
         raise NotHere("There is no such part in your shop.")
     match to:
@@ -70,9 +71,13 @@ def step(
         case "arrived":
             parts.change_part(connection, part_id, arrived_on=day, ordered_on=part.ordered_on or day)
         case "booked":
-            wanted = Wanted(day, complaint=f"Put in: {part.what}", bring=_bring(part))
-            call = add_call(connection, someone, uuid6.uuid7(), part.unit_id, wanted)
-            parts.change_part(connection, part_id, return_visit=call.id)
+            known = find_call(connection, part.return_visit) if part.return_visit else None
+            if known is not None and known.status == "planned":
+                change_call(connection, someone, known.id, Wanted(day))
+            else:
+                wanted = Wanted(day, complaint=f"Put in: {part.what}", bring=_bring(part))
+                call = add_call(connection, someone, uuid6.uuid7(), part.unit_id, wanted)
+                parts.change_part(connection, part_id, return_visit=call.id)
         case "done":
             parts.change_part(connection, part_id, done_on=day)
         case "dropped":

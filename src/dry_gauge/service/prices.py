@@ -90,9 +90,18 @@ def keep(connection: Connection, someone: Someone, price: Price, *, quietly: boo
 
 
 def retire(connection: Connection, someone: Someone, price_id: UUID) -> None:
-    """Take a price off the list; offers that hold it stay as they are."""
+    """Take a price off the list; offers that hold it stay as they are.
+
+    Raises
+    ------
+    NotAllowed, Refused
+    """
     _lead(someone)
+    price = prices.find_price(connection, price_id)
+    if price is None:
+        raise Refused("There is no such price any more: load the list again.", "price")
     prices.change_price(connection, price_id, retired=True)
+    audit.note(connection, someone, "prices_changed", f"{price.code}: taken off the list")
 
 
 def _lead(someone: Someone) -> None:

@@ -21,6 +21,7 @@ from dry_gauge.core.office.offer import (
     OptionSort,
     weighed,
 )
+from dry_gauge.core.office.replacement import age_years
 from dry_gauge.core.office.signature import Signature, signature_of
 from dry_gauge.core.season import SURROUNDING_WORDS, Surroundings
 from dry_gauge.core.shop import ShopSettings
@@ -98,11 +99,10 @@ def facts_for(connection: Connection, view: VisitView, settings: ShopSettings, n
     """What the options are weighed by: the card, the unit's past, the shop's settings, and what this visit found."""
     unit, facts = find_unit(connection, view.visit.unit_id), view.facts
     assert unit is not None
-    made = unit.made_year
     left = open_follow_ups(connection, view.visit.unit_id)
     sea = any(SURROUNDING_WORDS[Surroundings.SEA] in row.what for row in left if row.sort == "season")
     return OfferFacts(
-        kind=facts.kind, refrigerant=facts.refrigerant.name, age_years=None if made is None else max(0.0, now.year - made),
+        kind=facts.kind, refrigerant=facts.refrigerant.name, age_years=age_years(unit.made_year, now.year),
         capacity_btuh=unit.facts.get("nominal_capacity_btuh"), seer=facts.seer, by_the_sea=sea, school=settings.share_school,
         failures=proposals.failures_of_unit(connection, view.visit.unit_id, now - _YEARS_BACK, now), hours=settings.hours,
         cents_kwh=settings.cents_kwh, risks=risks_found(view),

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
+from dry_gauge.core.office.replacement import age_years
 from dry_gauge.core.sealed.leak_search import BY_CODE, part_named
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
@@ -96,4 +97,4 @@ def _put_in(connection: Connection, unit_id: UUID) -> dict[str, date]:
 
 def _age(connection: Connection, unit_id: UUID) -> float | None:
     unit = find_unit(connection, unit_id)
-    return None if unit is None or unit.made_year is None else max(0.0, date.today().year - unit.made_year)
+    return age_years(unit.made_year if unit else None, date.today().year)

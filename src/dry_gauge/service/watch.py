@@ -14,7 +14,7 @@ from dry_gauge.core.charge.leak_rate import threshold_of
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
-from dry_gauge.core.office.replacement import USUAL_LIFE
+from dry_gauge.core.office.replacement import USUAL_LIFE, age_years
 from dry_gauge.core.office.watch import (
     LEAST_DRIFT_K,
     LEAST_POINTS,
@@ -93,7 +93,7 @@ def _sums(
 
     def of(unit: Any) -> UnitSums:
         kind, threshold = Kind(unit.kind), None
-        age = now.year - unit.made_year if unit.made_year else 0
+        age = age_years(unit.made_year, now.year) or 0.0
         if unit.full_g:
             threshold = threshold_of(rule, use_of(kind), find(unit.refrigerant), unit.full_g * GRAM_KG)
         lines = drifts.get(unit.id, {}).values()

@@ -69,9 +69,10 @@ def parts_of_unit(connection: Connection, unit_id: UUID) -> list[Ordered]:
     return [Ordered(*row) for row in connection.execute(_PARTS.where(PartOrder.unit_id == unit_id))]
 
 
-def find_part(connection: Connection, part_id: UUID) -> Ordered | None:
-    """One part."""
-    row = connection.execute(_PARTS.where(PartOrder.id == part_id)).one_or_none()
+def find_part(connection: Connection, part_id: UUID, *, lock: bool = False) -> Ordered | None:
+    """One part; locked, nobody takes it a step on meanwhile."""
+    asked = _PARTS.where(PartOrder.id == part_id)
+    row = connection.execute(asked.with_for_update(of=PartOrder) if lock else asked).one_or_none()
     return None if row is None else Ordered(*row)
 
 

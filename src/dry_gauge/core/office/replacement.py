@@ -54,6 +54,11 @@ def outlook(refrigerant: Refrigerant) -> Outlook:
     return Outlook.SHRINKING if refrigerant.gwp_100 > _LASTING_GWP else Outlook.STAYS
 
 
+def age_years(made_year: int | None, this_year: int) -> float | None:
+    """A unit's age by the year on its label; None where that is unknown."""
+    return None if made_year is None else max(0.0, this_year - made_year)
+
+
 def life_left(kind: Kind, age_years: float, by_the_sea: bool) -> tuple[float, float]:
     """Years that such a unit usually has left, the fewest and the most; none below zero."""
     early, late = USUAL_LIFE[kind]
