@@ -15,6 +15,9 @@ ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/n
 for library in libpango-1.0-0:libpango-1.0.so.0 libpangoft2-1.0-0:libpangoft2-1.0.so.0 libharfbuzz-subset0:libharfbuzz-subset.so.0; do
   /sbin/ldconfig -p 2>/dev/null | grep -q "${library#*:}" || missing+=("${library%:*}")
 done
+# Labels of units are read by a text recogniser: English and Spanish.
+command -v tesseract >/dev/null || missing+=(tesseract-ocr tesseract-ocr-eng)
+ls /usr/share/tesseract-ocr/*/tessdata/spa.traineddata >/dev/null 2>&1 || missing+=(tesseract-ocr-spa)
 if [ "$kind" = dev ]; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   [ -x /usr/sbin/nginx ] || missing+=(nginx)

@@ -17,8 +17,9 @@ from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ClockBody
+from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.service.append import IdTaken
-from dry_gauge.service.notebooks import NotAllowed, load
+from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import all_entries, timeline
 from tests.keeping import keep_one
 

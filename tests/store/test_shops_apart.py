@@ -13,8 +13,9 @@ from sqlalchemy.exc import DBAPIError, ProgrammingError
 
 from dry_gauge.demo.cluster import OWNER
 from dry_gauge.notebook.subjects.remarks import NoteBody
+from dry_gauge.service.allowed import NotHere
 from dry_gauge.service.cylinders import book_by_hand
-from dry_gauge.service.notebooks import NotHere, load
+from dry_gauge.service.notebooks import load
 from dry_gauge.store import cylinders
 from dry_gauge.store.database import WrongRole, check_role, connect
 from dry_gauge.store.models import Base, CylinderRow, EntryRow, MovementRow, Person, Shop, Site, Unit, Visit

@@ -19,6 +19,7 @@ from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.box import hot_cooler
 from dry_gauge.demo.controls import STILL_SINCE_THE_DRILL, TRIPPED_IN_SUMMER
 from dry_gauge.demo.office import SETTINGS, add_office
+from dry_gauge.demo.plates import add_label_photo
 from dry_gauge.demo.power_and_air import KILN_ROOM, OLD_ROOFTOP
 from dry_gauge.demo.readings import Day, readings_for
 from dry_gauge.demo.register import add_register, said_and_done
@@ -273,6 +274,7 @@ def seed(owner: Connection, today: datetime) -> None:
             )
         )  # fmt: skip
     add_register(owner, SHOP_ID, _id, today)
+    add_label_photo(owner, SHOP_ID, _id, _id("person", "maren"), today - timedelta(days=9))
     add_cylinders(owner, _someone("maren"), _id, today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)

@@ -19,8 +19,9 @@ from dry_gauge.notebook.kind import Body, Entry, VisitState
 from dry_gauge.notebook.state import FOLD_VERSION, check, completed, needs_judgement, stored
 from dry_gauge.notebook.subjects.closing import Closing, after_closing, check_closed
 from dry_gauge.present.visit import VisitRow
+from dry_gauge.service.allowed import NotHere, writer
 from dry_gauge.service.at_work import at_work
-from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, judged, state_of
+from dry_gauge.service.notebooks import facts_of, judged, state_of
 from dry_gauge.service.posted import Posted, Projection
 from dry_gauge.service.projections import PROJECTIONS
 from dry_gauge.service.reopening import may_reopen
@@ -126,8 +127,7 @@ def append_all(
     visit = visits.find_visit(connection, visit_id, lock=True)
     if visit is None:
         raise NotHere("There is no such visit in your shop.")
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead adds entries.")
+    writer(someone, "adds entries")
     before = state_of(connection, visit)
     now = _reached(now, before)
     if judgement is not None and judgement[0] != visit.sequence:  # somebody was faster

@@ -21,8 +21,8 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.service import archive
+from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.archive import Pdf, Tell
-from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.store import jobs
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.jobs import JobRow

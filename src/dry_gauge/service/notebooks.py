@@ -14,17 +14,10 @@ from dry_gauge.notebook.state import FOLD_VERSION, fold_all, restored, stored
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.present import visit as present
 from dry_gauge.present.visit import VisitRow, VisitView
+from dry_gauge.service.allowed import NotHere
 from dry_gauge.service.at_work import at_work
 from dry_gauge.store import visits
 from dry_gauge.store.people import Someone
-
-
-class NotHere(LookupError):
-    """No such visit, unit or entry in this shop."""
-
-
-class NotAllowed(Exception):
-    """Someone's role does not add entries."""
 
 
 def facts_of(facts: dict[str, Any]) -> UnitFacts:

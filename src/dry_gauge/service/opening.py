@@ -13,10 +13,10 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.vocabulary import Kind
-from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.service.allowed import unit_here, writer
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import add_visit, find_unit, find_visit
+from dry_gauge.store.visits import add_visit, find_visit
 
 _TAG = {Kind.SPLIT_AC: "AC", Kind.PACKAGE_AC: "RTU", Kind.SPLIT_HEAT_PUMP: "HP", Kind.PACKAGE_HEAT_PUMP: "RTU",
         Kind.WALK_IN_COOLER: "Cooler", Kind.WALK_IN_FREEZER: "Freezer"}  # fmt: skip
@@ -53,8 +53,7 @@ def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id
     NotHere, NotAllowed
     """
     may_open(someone)
-    if find_unit(connection, unit_id) is None:
-        raise NotHere("There is no such unit in your shop.")
+    unit_here(connection, unit_id)
     if find_visit(connection, visit_id) is None:
         add_visit(
             connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=someone.person_id,
@@ -108,5 +107,4 @@ def may_open(someone: Someone) -> None:
     ------
     NotAllowed
     """
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead opens visits.")
+    writer(someone, "opens visits")

@@ -21,7 +21,8 @@ from dry_gauge.exchange.language import languages
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotAllowed, NotHere, as_closed, load, view_of
+from dry_gauge.service.allowed import NotHere, writer
+from dry_gauge.service.notebooks import as_closed, load, view_of
 from dry_gauge.service.sign_in import network_of
 from dry_gauge.store import owners, people
 from dry_gauge.store.database import see_shop
@@ -128,8 +129,7 @@ def withdraw(connection: Connection, someone: Someone, visit_id: UUID, link_id: 
 
 
 def _writer_of(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead writes to owners.")
+    writer(someone, "writes to owners")
     return load(connection, someone, visit_id)
 
 

@@ -9,11 +9,10 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.exchange.pictures import Picture
+from dry_gauge.service.allowed import unit_here, writer
 from dry_gauge.service.append import Appended, Sent, Taken, append
-from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import add_photo, change_unit
-from dry_gauge.store.visits import find_unit
 
 
 def keep_photo(
@@ -39,11 +38,8 @@ def keep_label_photo(connection: Connection, someone: Someone, unit_id: UUID, pi
     ------
     NotHere, NotAllowed
     """
-    unit = find_unit(connection, unit_id)
-    if unit is None:
-        raise NotHere("There is no such unit in your shop.")
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead changes the register.")
+    unit = unit_here(connection, unit_id)
+    writer(someone, "changes the register")
     photo_id = uuid6.uuid7()
     _add(connection, someone, photo_id, unit_id, now, picture)
     before = str(unit.label_photo) if unit.label_photo else None

@@ -25,13 +25,13 @@ from dry_gauge.core.office.outcomes import ASKED_AFTER_DAYS, ASKED_UNTIL_DAYS, C
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.present.scene import FollowUpRow
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.service.allowed import NotAllowed, NotHere, unit_here, writer
 from dry_gauge.store import parts, planning
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.parts import Ordered
 from dry_gauge.store.people import Someone
 from dry_gauge.store.planning import Asked, PlannedCall
-from dry_gauge.store.visits import add_visit, find_unit
+from dry_gauge.store.visits import add_visit
 
 MOST_WORDS = 400
 _SOON_DAYS = 14
@@ -106,8 +106,7 @@ def add_call(
     """
     person_id = wanted.person_id or someone.person_id
     _may_plan(someone, person_id)
-    if find_unit(connection, unit_id) is None:
-        raise NotHere("There is no such unit in your shop.")
+    unit_here(connection, unit_id)
     _goes_on_calls(connection, person_id)
     known = planning.find_call(connection, visit_id)
     if known is not None:
@@ -196,8 +195,7 @@ def _movable(connection: Connection, someone: Someone, visit_id: UUID) -> Planne
 
 
 def _may_plan(someone: Someone, person_id: UUID) -> None:
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a lead plans calls.")
+    writer(someone, "plans calls")
     if someone.role != "lead" and person_id != someone.person_id:
         raise NotAllowed("A lead plans for others; you plan your own calls.")
 
@@ -239,8 +237,7 @@ def say_held(
     ------
     NotHere, NotAllowed, Refused
     """
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead says whether it held.")
+    writer(someone, "says whether it held")
     call = planning.find_call(connection, visit_id)
     if call is None or call.status != "closed":
         raise NotHere("There is no such closed visit in your shop.")

@@ -14,7 +14,7 @@ from dry_gauge.core.office.money import LineSort, Per
 from dry_gauge.exchange.price_csv import Price, prices_from
 from dry_gauge.exchange.sheets_csv import RefusedLine
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotAllowed
+from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.store import prices
 from dry_gauge.store.people import Someone
 

@@ -22,7 +22,8 @@ from dry_gauge.notebook.subjects.running import ClockEvent, Running
 from dry_gauge.present.visit import VisitView, sheet_today
 from dry_gauge.probes.protocol import Batch, read_lines, seconds_ago
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotHere, facts_of
+from dry_gauge.service.allowed import NotHere
+from dry_gauge.service.notebooks import facts_of
 from dry_gauge.store import samples, visits
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import FedVisit

@@ -28,7 +28,8 @@ from dry_gauge.core.shop import ShopSettings
 from dry_gauge.present.offer import offer_shown, risks_found
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotAllowed, load
+from dry_gauge.service.allowed import writer
+from dry_gauge.service.notebooks import load
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import prices, proposals
 from dry_gauge.store.follow_ups import open_follow_ups
@@ -77,8 +78,7 @@ def draft_of(connection: Connection, someone: Someone, visit_id: UUID, now: date
     ------
     NotHere, NotAllowed
     """
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead makes offers.")
+    writer(someone, "makes offers")
     view = load(connection, someone, visit_id)
     draft = proposals.latest_proposal(connection, visit_id, offered=False, lock=True)
     if draft is not None:

@@ -11,7 +11,7 @@ from sqlalchemy import Connection
 from dry_gauge.exchange.sheets_csv import RefusedLine
 from dry_gauge.exchange.units_csv import UnitLine, units_from
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotAllowed
+from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import all_units

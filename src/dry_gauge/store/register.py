@@ -193,6 +193,12 @@ def add_photo(connection: Connection, **values: Any) -> None:
     connection.execute(insert(Photo).values(**values))
 
 
+def photo_size(connection: Connection, photo_id: UUID) -> tuple[int, int]:
+    """Width and height of a photo. [px]"""
+    row = connection.execute(select(Photo.width, Photo.height).where(Photo.id == photo_id)).one()
+    return row.width, row.height
+
+
 def find_photo(connection: Connection, photo_id: UUID, *, small: bool) -> bytes | None:
     """One photo's bytes, as JPEG."""
     column = Photo.thumbnail if small else Photo.picture

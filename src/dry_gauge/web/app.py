@@ -23,11 +23,11 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Scope, Send
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
+from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.apart import Apart
 from dry_gauge.service.jobs import JobWorker
-from dry_gauge.service.notebooks import NotAllowed, NotHere
 from dry_gauge.service.owners import LinkSigner, NoSuchLink, TooManyLinks
-from dry_gauge.service.pictures import PictureWorker
+from dry_gauge.service.pictures import LabelReader, PictureWorker
 from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.service.second_step import Keeper
 from dry_gauge.store.database import check_role, connect
@@ -42,10 +42,12 @@ from dry_gauge.web.render import STATIC, page, scripts_digest, wants_fragments
 from dry_gauge.web.routes import (
     api,
     board,
+    cards,
     cylinders,
     entries,
     files,
     here,
+    labels,
     live,
     me,
     offers,
@@ -131,21 +133,21 @@ def create_app(settings: Settings) -> ASGIApp:
         keeper.cancel()
         app.state.jobs.close()
         app.state.pictures.close()
+        app.state.labels.close()
         app.state.press.close()
         app.state.engine.dispose()
 
     app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None)
     app.state.settings = settings
     app.state.engine = connect(settings.database_url, pooled=bool(settings.listen_url))
-    app.state.pictures, app.state.press = PictureWorker(), Apart(_PRESS_SECONDS)
+    app.state.pictures, app.state.labels, app.state.press = PictureWorker(), LabelReader(), Apart(_PRESS_SECONDS)
     app.state.jobs = JobWorker(app.state.engine, pdf_maker(app.state.press))
     app.state.keeper = Keeper(settings.secret_key)
     app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
-        shell, sign_in, board, here, people, register, shop, cylinders, units, visits, entries, proof, photos, live, why, pocket,
-        sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag,
-        watch,
+        shell, sign_in, board, here, people, register, cards, labels, shop, cylinders, units, visits, entries, proof, photos,
+        live, why, pocket, sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag, watch,
     ):  # fmt: skip
         app.include_router(routes.router)
     app.include_router(files.tables)

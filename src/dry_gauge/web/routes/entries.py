@@ -23,8 +23,9 @@ from dry_gauge.notebook.subjects.running import CLOCK_WORDS, ClockBody, ModeBody
 from dry_gauge.notebook.subjects.vacuum import VacuumEvent, VacuumEventBody
 from dry_gauge.present.rows import row_of, sight_row
 from dry_gauge.present.visit import VisitView
+from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.service.append import MOST_AT_ONCE, IdTaken, Sent, Taken, append, append_all
-from dry_gauge.service.notebooks import NotAllowed, judged, load
+from dry_gauge.service.notebooks import judged, load
 from dry_gauge.service.sealed_live import keep_trace
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_entry, timeline

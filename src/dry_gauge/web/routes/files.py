@@ -46,7 +46,9 @@ def show_files(request: Request) -> Response:
 
 
 def _page(request: Request, connection: Connection, someone: Someone, error: str = "") -> Response:
-    values = {"jobs": jobs.latest_jobs(connection), "under_way": jobs.any_under_way(connection)}
+    shown = jobs.latest_jobs(connection)
+    # Asked of what is shown: a job that ends between two questions would be shown as going on, and never looked at again.
+    values = {"jobs": shown, "under_way": any(job.under_way for job in shown)}
     if wants_fragments(request) and not error:
         return fragments(request, ("register/_jobs.html", {**values, "me": someone}))
     return page(request, "register/files.html", status=422 if error else 200, someone=someone, error=error,

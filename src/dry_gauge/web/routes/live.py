@@ -16,7 +16,8 @@ from sqlalchemy import Connection
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.service import probes as live_probes
-from dry_gauge.service.notebooks import NotAllowed, load
+from dry_gauge.service.allowed import writer
+from dry_gauge.service.notebooks import load
 from dry_gauge.store import samples
 from dry_gauge.store.people import Someone
 from dry_gauge.web.asked import shown_circuit, size_named
@@ -166,17 +167,11 @@ def show_probes(request: Request, visit_id: UUID) -> Response:
         return _probes_page(request, connection, someone, visit_id)
 
 
-def _connecting(someone: Someone) -> Someone:
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead connects probes.")
-    return someone
-
-
 @router.post("/visits/{visit_id}/probes")
 def make_token(request: Request, visit_id: UUID) -> Response:
     """A token for a hub, shown once."""
     with signed_in(request) as (connection, someone):
-        token = live_probes.make_token(connection, _connecting(someone), visit_id)
+        token = live_probes.make_token(connection, writer(someone, "connects probes"), visit_id)
         server = str(request.base_url).rstrip("/")
         command = f".venv/bin/dry-gauge probes --server {server} --visit {visit_id} --token {token}"
         return _probes_page(request, connection, someone, visit_id, token, command)
@@ -186,5 +181,5 @@ def make_token(request: Request, visit_id: UUID) -> Response:
 def end_token(request: Request, visit_id: UUID, fields: Fields = FORM) -> Response:
     """A token ends at once: what its hub sends is refused."""
     with signed_in(request) as (connection, someone):
-        live_probes.end_token(connection, _connecting(someone), visit_id, fields.get("token", ""))
+        live_probes.end_token(connection, writer(someone, "connects probes"), visit_id, fields.get("token", ""))
     return RedirectResponse(f"/visits/{visit_id}/probes", 303)

@@ -20,7 +20,8 @@ from dry_gauge.core.office.offer import OfferLine, Option, OptionSort
 from dry_gauge.exchange.language import language_named, languages
 from dry_gauge.service import audit
 from dry_gauge.service import proposals as service
-from dry_gauge.service.notebooks import NotAllowed, load
+from dry_gauge.service.allowed import writer
+from dry_gauge.service.notebooks import load
 from dry_gauge.service.proposals import Answer, Changed
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import prices, proposals
@@ -166,8 +167,7 @@ def decide(request: Request, visit_id: UUID, fields: Fields = FORM) -> Response:
     """What the owner decides on the spot, on the technician's screen."""
     lang = fields.get("lang", "")
     with signed_in(request) as (connection, someone):
-        if not someone.may_write:
-            raise NotAllowed("Your role reads along; a technician or lead takes down what an owner decides.")
+        writer(someone, "takes down what an owner decides")
         load(connection, someone, visit_id)
         language = language_named(lang)
         try:

@@ -10,7 +10,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.service import audit, people
-from dry_gauge.service.notebooks import NotAllowed
+from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields
 from dry_gauge.web.render import page

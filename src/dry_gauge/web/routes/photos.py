@@ -13,9 +13,10 @@ from starlette.requests import ClientDisconnect
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.subjects.remarks import PhotoBody
+from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.append import IdTaken, Sent
-from dry_gauge.service.notebooks import NotAllowed, NotHere, judged
-from dry_gauge.service.photos import keep_label_photo, keep_photo
+from dry_gauge.service.notebooks import judged
+from dry_gauge.service.photos import keep_photo
 from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
@@ -83,28 +84,6 @@ def _answer(request: Request, someone: Someone, visit_id: UUID, status: int, err
         return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
                     back=f"/visits/{visit_id}")  # fmt: skip
     return RedirectResponse(f"/visits/{visit_id}", 303)
-
-
-@router.post("/units/{unit_id}/photos")
-async def add_label_photo(request: Request, unit_id: UUID) -> Response:
-    """Keep a photo of the unit's label with its card; the one before stays on record."""
-    await to_thread.run_sync(lambda: _known(request))
-    form = await request.form(max_files=1)
-    sent = form.get("photo")
-    raw = await sent.read() if isinstance(sent, UploadFile) else b""
-    return await to_thread.run_sync(lambda: _keep_label(request, unit_id, raw))
-
-
-def _keep_label(request: Request, unit_id: UUID, raw: bytes) -> Response:
-    someone = _known(request)
-    try:
-        picture = _worker(request).made_small(raw)
-    except Refused as refusal:
-        return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=refusal.message,
-                    back=f"/units/{unit_id}")  # fmt: skip
-    with signed_in(request) as (connection, someone):
-        keep_label_photo(connection, someone, unit_id, picture, datetime.now(UTC))
-    return RedirectResponse(f"/units/{unit_id}", 303)
 
 
 def _shown(request: Request, photo_id: UUID, small: bool) -> Response:

@@ -21,7 +21,7 @@ from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.vocabulary import SIGHTS, Fault
 from dry_gauge.drawing.day_plan import DAY_DESK, DAY_PHONE, Block, LaneHead, day_svg, load_words, week_svg
 from dry_gauge.service import planning as service
-from dry_gauge.service.notebooks import NotAllowed, NotHere
+from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.planning import SYMPTOMS, Plan, Wanted, plan_of
 from dry_gauge.store.people import Someone
 from dry_gauge.store.planning import PlannedCall

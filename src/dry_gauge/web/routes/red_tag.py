@@ -14,7 +14,8 @@ from dry_gauge.drawing.signed import signed_svg
 from dry_gauge.exchange.language import language_named
 from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.ledger import Ledger, RedTagBody
-from dry_gauge.service.notebooks import NotHere, load
+from dry_gauge.service.allowed import NotHere
+from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import find_unit, people_of_visit
 from dry_gauge.web.owner_page import styled
 from dry_gauge.web.paper import paper, press_of

@@ -8,51 +8,30 @@ from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
-import segno
 import uuid6
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
-from markupsafe import Markup
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.label import dates_in, sizes_in
-from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import CompressorControl, EvaporatorClass, HeadPressureControl, Kind, Metering
-from dry_gauge.core.words import Reader
-from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.headline import headline
 from dry_gauge.present.visit import circuit_of
 from dry_gauge.service import audit
-from dry_gauge.service.notebooks import NotAllowed, NotHere, view_of
+from dry_gauge.service.allowed import NotHere, unit_here, writer
+from dry_gauge.service.notebooks import view_of
 from dry_gauge.store import follow_ups, register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
-from dry_gauge.web.fields import FORM, LONGEST, Fields, day_in, text_in, whole_in
+from dry_gauge.web.fields import FORM, Fields, day_in, text_in
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.typed import parse_number
 
 router = APIRouter()
 
-_CARD_TEXTS = ("tag", "serves", "maker", "model", "serial", "card_notes", "partner", "label_from")
 
-
-def _writer(someone: Someone) -> Someone:
-    if not someone.may_write:
-        raise NotAllowed("Your role reads along; a technician or lead changes the register.")
-    return someone
-
-
-def _unit(connection: Connection, unit_id: UUID) -> Any:
-    unit = find_unit(connection, unit_id)
-    if unit is None:
-        raise NotHere("There is no such unit in your shop.")
-    return unit
-
-
-def _site(connection: Connection, site_id: UUID) -> Any:
+def site_here(connection: Connection, site_id: UUID) -> Any:
     site = register.find_site(connection, site_id)
     if site is None:
         raise NotHere("There is no such site in your shop.")
@@ -75,7 +54,7 @@ def show_register(request: Request, q: str = "") -> Response:
 def add_site(request: Request, fields: Fields = FORM) -> Response:
     """Register a site."""
     with signed_in(request) as (connection, someone):
-        _writer(someone)
+        writer(someone, "changes the register")
         try:
             values = _site_values(fields)
         except Refused as refusal:
@@ -103,7 +82,7 @@ def show_site(request: Request, site_id: UUID) -> Response:
 
 
 def _site_page(request: Request, connection: Connection, someone: Someone, site_id: UUID, error: str = "") -> Response:
-    site = _site(connection, site_id)
+    site = site_here(connection, site_id)
     return page(request, "register/site.html", status=422 if error else 200, someone=someone, site=site, error=error,
                 units=register.units_of_site(connection, site_id))  # fmt: skip
 
@@ -112,8 +91,8 @@ def _site_page(request: Request, connection: Connection, someone: Someone, site_
 def change_site(request: Request, site_id: UUID, fields: Fields = FORM) -> Response:
     """Change a site."""
     with signed_in(request) as (connection, someone):
-        _writer(someone)
-        before = _site(connection, site_id)
+        writer(someone, "changes the register")
+        before = site_here(connection, site_id)
         try:
             values = _site_values(fields)
         except Refused as refusal:
@@ -123,121 +102,6 @@ def change_site(request: Request, site_id: UUID, fields: Fields = FORM) -> Respo
         if changed:
             audit.note(connection, someone, "site_changed", f"{before.name}: {', '.join(changed)}")
     return RedirectResponse(f"/register/sites/{site_id}", 303)
-
-
-# -- unit cards -----------------------------------------------------------------
-
-
-def _card_page(
-    request: Request, someone: Someone, fields: Mapping[str, str], site: Any, unit: Any, error: str = "", at: str = ""
-) -> Response:
-    year = datetime.now(UTC).year
-    return page(
-        request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site,
-        unit=unit,
-        error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
-        controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
-        dates=dates_in(fields.get("serial", ""), year), controls_of_compressor=list(CompressorControl),
-        gauge_unit=_gauge_unit(someone),
-    )  # fmt: skip
-
-
-def _gauge_unit(someone: Someone) -> str:
-    return Reader(pressure_unit=someone.pressure_unit).gauge_unit
-
-
-@router.get("/register/sites/{site_id}/units/new")
-def new_card(request: Request, site_id: UUID) -> Response:
-    """An empty unit card."""
-    with signed_in(request) as (connection, someone):
-        site = _site(connection, site_id)
-        return _card_page(request, _writer(someone), {}, site, None)
-
-
-@router.post("/register/sites/{site_id}/units/new")
-def add_card(request: Request, site_id: UUID, fields: Fields = FORM) -> Response:
-    """Register a unit; `read` only reads model and serial."""
-    with signed_in(request) as (connection, someone):
-        site = _site(connection, site_id)
-        if "read" in fields:
-            return _card_page(request, _writer(someone), fields, site, None)
-        try:
-            values = _card_values(fields, _writer(someone))
-        except Refused as refusal:
-            return _card_page(request, someone, fields, site, None, refusal.message, refusal.path or "")
-        unit_id = uuid6.uuid7()
-        register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, **values)
-        audit.note(connection, someone, "card_added", f"{site.name}, {values['tag']}")
-    return RedirectResponse(f"/units/{unit_id}", 303)
-
-
-@router.get("/units/{unit_id}/edit")
-def edit_card(request: Request, unit_id: UUID) -> Response:
-    """A unit card to change."""
-    with signed_in(request) as (connection, someone):
-        unit = _unit(connection, unit_id)
-        return _card_page(request, _writer(someone), _fields_of_card(unit, someone), None, unit)
-
-
-@router.post("/units/{unit_id}/edit")
-def change_card(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
-    """Change a unit card; what it said before stays on record."""
-    with signed_in(request) as (connection, someone):
-        unit = _unit(connection, unit_id)
-        if "read" in fields:
-            return _card_page(request, _writer(someone), fields, None, unit)
-        try:
-            values = _card_values(fields, _writer(someone))
-        except Refused as refusal:
-            return _card_page(request, someone, fields, None, unit, refusal.message, refusal.path or "")
-        before = {name: getattr(unit, name) for name in values if name != "facts"} | dict(unit.facts)
-        after = {name: value for name, value in values.items() if name != "facts"} | values["facts"]
-        changed = {name: [before.get(name), after.get(name)] for name in {*before, *after}
-                   if before.get(name) != after.get(name)}  # fmt: skip
-        if changed:
-            audit.note(connection, someone, "card_changed", f"{unit.tag}: {', '.join(sorted(changed))}".replace("_", " "))
-            register.change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(),
-                                 datetime.now(UTC), values, changed)  # fmt: skip
-    return RedirectResponse(f"/units/{unit_id}", 303)
-
-
-def _card_values(fields: Mapping[str, str], someone: Someone) -> dict[str, Any]:
-    celsius = someone.temperature_unit == "C"
-    values: dict[str, Any] = {}
-    for name in _CARD_TEXTS:
-        label, longest = name.replace("_", " ").capitalize(), 2000 if name == "card_notes" else LONGEST
-        values[name] = text_in(fields, name, label, needed=name == "tag", longest=longest)
-    for name in ("maker", "model", "serial"):
-        values[name] = values[name] or None
-    year = datetime.now(UTC).year
-    return values | {
-        "made_year": whole_in(fields, "made_year", "The year", 1950, year),
-        "circuits": whole_in(fields, "circuits", "Circuits", 1, 8) or 1,
-        "stages": whole_in(fields, "stages", "Stages", 1, 8) or 1,
-        "disconnects": [line.strip()[:LONGEST] for line in fields.get("disconnects", "").splitlines() if line.strip()][:12],
-        "facts": facts_from_form(fields, celsius, parse_number, _gauge_unit(someone)),
-    }  # fmt: skip
-
-
-def _fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:
-    fields = form_from_facts(
-        unit.facts, someone.temperature_unit == "C", someone.weight_unit == "kg", _gauge_unit(someone)
-    )
-    fields |= {name: getattr(unit, name) or "" for name in _CARD_TEXTS}
-    fields |= {name: str(getattr(unit, name) or "") for name in ("made_year", "circuits", "stages")}
-    return fields | {"disconnects": "\n".join(unit.disconnects)}
-
-
-@router.get("/units/{unit_id}/label")
-def show_label(request: Request, unit_id: UUID) -> Response:
-    """A label to print and stick on the unit: scanning it opens the card."""
-    with signed_in(request) as (connection, someone):
-        unit = _unit(connection, unit_id)
-        address = f"{str(request.base_url).rstrip('/')}/units/{unit_id}"
-        code = segno.make(address, error="m", micro=False).svg_inline(
-            scale=5, border=2, svgclass="qr", lineclass=None, omitsize=True
-        )
-        return page(request, "register/label.html", someone=someone, unit=unit, code=Markup(code), address=address)  # noqa: S704
 
 
 # -- instruments -----------------------------------------------------------------
@@ -262,7 +126,7 @@ _DIMENSION_UNITS = {"pressure": "psig", "temperature": "F", "current": "A", "sta
 def change_instruments(request: Request, fields: Fields = FORM) -> Response:
     """Register, calibrate or retire an instrument."""
     with signed_in(request) as (connection, someone):
-        _writer(someone)
+        writer(someone, "changes the register")
         try:
             if fields.get("instrument"):
                 changes: dict[str, Any] = {"calibrated_until": day_in(fields, "calibrated_until", "Calibrated until")}
@@ -303,7 +167,7 @@ def show_call(request: Request, call_id: UUID) -> Response:
         if not rows:
             raise NotHere("There is no such call in your shop.")
         views = [view_of(connection, row, someone.superheat_school) for row in rows]
-        units = register.units_of_site(connection, _unit(connection, rows[0].unit_id).site_id)
+        units = register.units_of_site(connection, unit_here(connection, rows[0].unit_id).site_id)
         here = {row.unit_id for row in rows}
         cards = [(view, headline(circuit_of(view, 1), reader_of(someone, view.facts))) for view in views]
         return page(request, "register/call.html", someone=someone, cards=cards, call_id=call_id, site_name=rows[0].site_name,
@@ -314,7 +178,7 @@ def show_call(request: Request, call_id: UUID) -> Response:
 def add_to_call(request: Request, call_id: UUID, fields: Fields = FORM) -> Response:
     """Take another unit into the call; it gets a notebook of its own."""
     with signed_in(request) as (connection, someone):
-        _writer(someone)
+        writer(someone, "changes the register")
         rows = visits_of_call(connection, call_id)
         try:
             unit = find_unit(connection, UUID(fields.get("unit", "")))
@@ -336,7 +200,7 @@ def add_to_call(request: Request, call_id: UUID, fields: Fields = FORM) -> Respo
 def settle_follow_up(request: Request, follow_up_id: UUID, fields: Fields = FORM) -> Response:
     """Something left for later was seen to."""
     with signed_in(request) as (connection, someone):
-        _writer(someone)
+        writer(someone, "changes the register")
         follow_ups.settle(connection, follow_up_id, datetime.now(UTC))
     unit = fields.get("unit", "")
     return RedirectResponse(f"/units/{unit}" if unit else "/", 303)

@@ -17,7 +17,7 @@ from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.quantities import POUND_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.shop import ShopSettings
-from dry_gauge.service.notebooks import NotAllowed
+from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.service.settings import keep_settings, shop_settings
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields

@@ -14,7 +14,8 @@ from dry_gauge.drawing.change_out import change_out_svg
 from dry_gauge.notebook.subjects.change_out import Survey
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.survey import survey
-from dry_gauge.service.notebooks import NotHere, load
+from dry_gauge.service.allowed import NotHere
+from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import find_unit
 from dry_gauge.web.paper import by_day, paper, press_of
 from dry_gauge.web.render import reader_of

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, timedelta
-from typing import Any
 from uuid import UUID
 
 import uuid6
@@ -16,14 +15,15 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.present.card import card_rows
 from dry_gauge.present.sound_days import days_shown
 from dry_gauge.service import audit
+from dry_gauge.service.allowed import NotAllowed, NotHere, unit_here, writer
 from dry_gauge.service.cylinders import unit_book
 from dry_gauge.service.history import card_history
-from dry_gauge.service.notebooks import NotAllowed, NotHere, facts_of, view_of
+from dry_gauge.service.notebooks import facts_of, view_of
 from dry_gauge.service.opening import open_known
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import register, sound_days
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import find_unit, visits_of_unit
+from dry_gauge.store.visits import visits_of_unit
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in
 from dry_gauge.web.history import life_of, trends_of
 from dry_gauge.web.render import page, reader_of, visit_url
@@ -47,7 +47,7 @@ def _unit_page(
     problem: Refused | None = None,
 ) -> Response:  # fmt: skip
     """A unit's page; after a part that could not be kept with what was typed and what is wrong with it."""
-    unit = _unit(connection, unit_id)
+    unit = unit_here(connection, unit_id)
     facts = facts_of(unit.facts)
     views = [view_of(connection, visit, someone.superheat_school) for visit in visits_of_unit(connection, unit_id)]
     settings = shop_settings(connection)
@@ -65,20 +65,12 @@ def _unit_page(
     )  # fmt: skip
 
 
-def _unit(connection: Connection, unit_id: UUID) -> Any:
-    unit = find_unit(connection, unit_id)
-    if unit is None:
-        raise NotHere("There is no such unit in your shop.")
-    return unit
-
-
 @router.post("/{unit_id}/components")
 def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
     """Put a part in, or take one out."""
     with signed_in(request) as (connection, someone):
-        if not someone.may_write:
-            raise NotAllowed("Your role reads along; a technician or lead changes the register.")
-        unit = _unit(connection, unit_id)
+        writer(someone, "changes the register")
+        unit = unit_here(connection, unit_id)
         if fields.get("remove"):
             try:
                 register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())

@@ -6,7 +6,6 @@ import re
 from collections import defaultdict
 from collections.abc import Mapping
 from datetime import UTC, date, datetime
-from typing import Any
 from uuid import UUID
 
 from anyio import to_thread
@@ -18,10 +17,11 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import dates_in
 from dry_gauge.core.office.warranty import EVIDENCE, KNOWN_BY_US, StartFrom
 from dry_gauge.service import warranties as service
-from dry_gauge.service.notebooks import NotHere, load
+from dry_gauge.service.allowed import NotHere, unit_here
+from dry_gauge.service.notebooks import load
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
-from dry_gauge.store.visits import find_unit, visits_of_unit
+from dry_gauge.store.visits import visits_of_unit
 from dry_gauge.store.warranties import find_warranty
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
 from dry_gauge.web.paper import paper, press_of
@@ -38,13 +38,6 @@ _START_WORDS = {StartFrom.INSTALLED: "it was installed", StartFrom.MADE: "it was
 _MOST_PICTURES = 8
 
 
-def _unit(connection: Connection, unit_id: UUID) -> Any:
-    unit = find_unit(connection, unit_id)
-    if unit is None:
-        raise NotHere("There is no such unit in your shop.")
-    return unit
-
-
 @router.get("")
 def show_warranties(request: Request, unit_id: UUID) -> Response:
     """Every warranty of a unit."""
@@ -56,7 +49,7 @@ def _page(
     request: Request, connection: Connection, someone: Someone, unit_id: UUID, error: str = "", at: str = "",
     fields: Mapping[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    unit, today = _unit(connection, unit_id), _today()
+    unit, today = unit_here(connection, unit_id), _today()
     clocks = service.clocks_of(connection, unit_id, today)
     evidence = {claim.id: service.evidence_of(connection, someone, unit, claim) for clock in clocks for claim in clock.claims}
     return page(
@@ -136,7 +129,7 @@ async def change_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Respo
 def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
     """The claim to hand on: what failed, the unit, the warranty, its evidence and the readings."""
     with signed_in(request) as (connection, someone):
-        unit = _unit(connection, unit_id)
+        unit = unit_here(connection, unit_id)
         claim = service.claim_of(connection, unit_id, claim_id)
         warranty = find_warranty(connection, claim.warranty_id)
         has = service.evidence_of(connection, someone, unit, claim)

@@ -8,3 +8,4 @@ import "./chain.js";
 import "./grid.js";
 import "./plan.js";
 import "./sign.js";
+import "./scan.js";
