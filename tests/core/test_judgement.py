@@ -235,3 +235,14 @@ def test_what_is_put_aside_holds_nothing_and_stays_said():
     assert with_put_aside(odd, {"another"}) is odd
     stopped = judged(sheet(TXV, AIR_PROVEN | {"blade_unsafe": "yes"}, **HEALTHY | {"condenser_leaving_air_temp": 80.0})).first
     assert with_put_aside(stopped, {code, "blade_unsafe"}).stops == stopped.stops
+
+
+def test_a_circuit_with_another_refrigerant_is_judged_by_its_own():
+    # One circuit of the unit was changed over: the same pressure is another saturation there.
+    unit = {"kind": "package_ac", "refrigerant": "R-22", "more_circuits": [{"circuit": 2, "refrigerant": "R-407C"}]}
+    document = sheet(unit, AIR_PROVEN, suction_pressure=68.0, suction_line_temp=52.0)
+    document["readings"] += [{**one, "circuit": 2} for one in document["readings"]]
+    circuits = answer(document)["circuits"]
+    first, second = (circuits[number]["derived"]["suction_saturation_f"]["value"] for number in ("1", "2"))
+    assert first == pytest.approx(39.7, abs=0.3)  # R-22 at 68 psig
+    assert second == pytest.approx(43.2, abs=0.3)  # R-407C, dew (CoolProp)

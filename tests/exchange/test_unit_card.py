@@ -6,6 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.errors import Refused
+from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.web.typed import parse_number
 
@@ -34,3 +36,30 @@ def test_decimal_pounds_are_pounds_and_ounces_beside_them_are_ounces():
 
 def test_what_is_left_empty_is_unknown_not_nought():
     assert facts_from_form({**CARD, "seer": " ", "charge_lb": "", "metering": ""}, False, parse_number) == CARD
+
+
+@pytest.mark.parametrize(
+    ("text", "row"),
+    [("2  6 lb 2 oz", {"circuit": 2, "label_charge_g": 2778.3}), ("3: 2.8 kg R407C", {"circuit": 3, "label_charge_g": 2800.0, "refrigerant": "R-407C"}),
+     ("2 R-22", {"circuit": 2, "refrigerant": "R-22"}), ("2", {"circuit": 2})],
+)  # fmt: skip
+def test_more_circuits_come_back_as_they_were(text, row):
+    facts = facts_from_form({"kind": "package_ac", "refrigerant": "R-410A", "more_circuits": text}, False, parse_number)
+    assert facts["more_circuits"] == [row]
+    again = form_from_facts(facts, celsius=False, kilograms=True)
+    assert facts_from_form(again, False, parse_number)["more_circuits"] == [row]
+    own = unit_from(UnitJson.model_validate(facts, strict=False)).of_circuit(row["circuit"])
+    assert own.refrigerant.name == row.get("refrigerant", "R-410A")
+    assert own.label_charge_kg == (pytest.approx(row["label_charge_g"] / 1000) if "label_charge_g" in row else None)
+
+
+@pytest.mark.parametrize(
+    ("text", "reason"),
+    [("1  6 lb", "2 to 8"), ("26 lb", "2 to 8"), ("2 6 lb\n2 7 lb", "twice"), ("2 R-999", "R-999"), ("2 6.4 lb", "was 6 lb 4.0 oz"),
+     ("2 lots", "Line 1"), ("2 17 kg extra", "Line 1")],
+)  # fmt: skip
+def test_circuits_that_cannot_be_are_refused_by_line(text, reason):
+    with pytest.raises(Refused) as refusal:
+        facts_from_form({"kind": "package_ac", "refrigerant": "R-410A", "more_circuits": text}, False, parse_number)
+    assert reason in refusal.value.message
+    assert refusal.value.path == "more_circuits"

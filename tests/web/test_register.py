@@ -102,6 +102,31 @@ def test_parts_come_and_go_and_stay_on_record(browser, shop, owner):
     assert "out" in words(browser.get(f"/units/{shop.unit}"))
 
 
+def test_partners_are_one_pair_on_both_cards_and_leave_whom_they_had(browser, site, shop, owner):
+    units = []
+    for tag in ("AC-1", "AH-1", "AH-2"):
+        made = browser.post(f"{site}/units/new", False, **{**CARD, "size": "60000", "tag": tag})
+        units.append(made.headers["location"].removeprefix("/units/"))
+    first, indoor, other = units
+
+    def partner_of(unit: str) -> str:
+        with owner.connect() as connection:
+            return str(connection.execute(select(Unit.partner_id).where(Unit.shop_id == shop.id, Unit.id == unit)).scalar_one())
+
+    assert browser.post(f"/units/{first}/partner", False, partner=indoor).status_code == 303
+    assert (partner_of(first), partner_of(indoor)) == (indoor, first)
+    assert "with AC-1" in words(browser.get(site))
+    assert browser.post(f"/units/{other}/partner", False, partner=first).status_code == 303
+    assert (partner_of(first), partner_of(indoor), partner_of(other)) == (other, "None", first)
+    assert "partner: AC-1 to unknown" in words(browser.get(f"/units/{indoor}"))
+    for wrong in (first, str(shop.unit)):
+        answer = browser.post(f"/units/{first}/partner", False, partner=wrong)
+        assert (answer.status_code, "another unit of this site" in words(answer)) == (422, True)
+    assert browser.post(f"/units/{first}/partner", False, partner="nonsense").status_code == 404
+    browser.post(f"/units/{first}/partner", False, partner="")
+    assert (partner_of(first), partner_of(other)) == ("None", "None")
+
+
 def test_who_reads_along_changes_nothing_and_only_a_lead_changes_people(server, shop, site):
     reader = Browser(server)
     reader.sign_in(shop.logins["read_only"])

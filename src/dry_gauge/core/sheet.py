@@ -41,6 +41,15 @@ class ChartRow:
 
 
 @dataclass(frozen=True, slots=True)
+class CircuitFacts:
+    """What one more circuit has of its own; None is as the unit's first."""
+
+    number: int
+    refrigerant: Refrigerant | None = None
+    label_charge_kg: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class UnitFacts:
     """What is known of the unit; None is not known. A `target_*` figure comes from its label and wins.
 
@@ -69,6 +78,29 @@ class UnitFacts:
     discharge_limit_k: float | None = None
     head_setting_k: float | None = None
     maker_chart: tuple[ChartRow, ...] = ()
+    more_circuits: tuple[CircuitFacts, ...] = ()
+
+    def of_circuit(self, number: int) -> UnitFacts:
+        """The same with what that circuit has of its own; no other circuit's charge stands in for one that is not known."""
+        own = next((one for one in self.more_circuits if one.number == number), None)
+        if own is None:
+            return self
+        return replace(self, refrigerant=own.refrigerant or self.refrigerant, label_charge_kg=own.label_charge_kg)
+
+    @property
+    def refrigerants(self) -> tuple[Refrigerant, ...]:
+        """What its circuits hold, the first circuit's first."""
+        return tuple(dict.fromkeys((self.refrigerant, *(one.refrigerant or self.refrigerant for one in self.more_circuits))))
+
+    def holding(self, refrigerant: Refrigerant | None) -> Refrigerant:
+        """That refrigerant where one of its circuits holds it, else the first circuit's."""
+        return refrigerant if refrigerant in self.refrigerants and refrigerant is not None else self.refrigerant
+
+    @property
+    def smallest_label_charge_kg(self) -> float | None:
+        """The smallest charge of its circuits: what is lost is counted against it where nobody says from which. [kg]"""
+        known = [self.label_charge_kg, *(one.label_charge_kg for one in self.more_circuits)]
+        return min((one for one in known if one is not None), default=None)
 
     @property
     def modulates(self) -> bool:
@@ -269,8 +301,8 @@ class CircuitView:
 
     @property
     def unit(self) -> UnitFacts:
-        """The unit it belongs to."""
-        return self.sheet.unit
+        """The unit it belongs to, with what this circuit has of its own."""
+        return self.sheet.unit.of_circuit(self.number)
 
     def get(self, *names: str) -> Measured | None:
         """The first of these quantities that was read."""

@@ -14,7 +14,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading, unknown
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, PSI_PA, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.sheet import ChartRow, EarlierSet, Observation, Reading, Sheet, UnitFacts
+from dry_gauge.core.sheet import ChartRow, CircuitFacts, EarlierSet, Observation, Reading, Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import (
     QUANTITIES,
@@ -57,6 +57,16 @@ class ChartRowJson(BaseModel):
     head_psig: Number | None = None
 
 
+class MoreCircuitJson(BaseModel):
+    """One more circuit of the unit; null is as the first one's, a charge that is null is not known."""
+
+    model_config = _STRICT
+
+    circuit: Annotated[int, Field(ge=2, le=8)]
+    refrigerant: str | None = None
+    label_charge_g: Positive | None = None
+
+
 class UnitJson(BaseModel):
     """What is known of the unit. Only `kind` and `refrigerant` are required; null is not known."""
 
@@ -83,6 +93,7 @@ class UnitJson(BaseModel):
     discharge_limit_f: Number | None = None
     head_setting_f: Number | None = None
     maker_chart: Annotated[list[ChartRowJson], BeforeValidator(_none_as_empty), Field(max_length=200)] = []
+    more_circuits: Annotated[list[MoreCircuitJson], BeforeValidator(_none_as_empty), Field(max_length=7)] = []
 
 
 class ReadingJson(BaseModel):
@@ -270,7 +281,16 @@ def unit_from(parsed: UnitJson) -> UnitFacts:
             ChartRow(to_kelvin(row.outdoor_f), to_kelvin(row.indoor_f), absolute(row.suction_psig), absolute(row.head_psig))
             for row in parsed.maker_chart
         ),
+        more_circuits=tuple(_more_circuit(i, row) for i, row in enumerate(parsed.more_circuits)),
     )
+
+
+def _more_circuit(i: int, row: MoreCircuitJson) -> CircuitFacts:
+    try:
+        refrigerant = None if row.refrigerant is None else find(row.refrigerant)
+    except Refused as refusal:
+        raise Refused(refusal.message, f"unit.more_circuits.{i}.refrigerant", refusal.nearest) from None
+    return CircuitFacts(row.circuit, refrigerant, _scaled(row.label_charge_g, 1e-3))
 
 
 def _kelvin(temperature_f: float | None) -> float | None:

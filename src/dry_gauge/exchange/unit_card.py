@@ -8,10 +8,12 @@ from typing import Any
 
 from pydantic import ValidationError
 
+from dry_gauge.core.charge.mass import forms, understood_weight
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import capacity_btuh
 from dry_gauge.core.quantities import FAHRENHEIT_K, POUND_KG, TON_BTUH, to_fahrenheit
+from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 
 _TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control", "compressor_control")
@@ -84,6 +86,8 @@ def facts_from_form(
             facts[fact] = round(UNITS["psig"].from_si(UNITS[gauge_unit].to_si(typed)), 2)
     if rows := _chart(fields.get("maker_chart", ""), celsius, gauge_unit, number):
         facts["maker_chart"] = rows
+    if more := _more_circuits(fields.get("more_circuits", "")):
+        facts["more_circuits"] = more
     if fields.get("receiver") in ("yes", "no"):
         facts["receiver"] = fields["receiver"] == "yes"
     try:
@@ -132,6 +136,51 @@ def _chart(
             raise Refused(f"Line {i} of the chart needs outdoor and indoor air.", "maker_chart")
         rows.append(row)
     return rows
+
+
+def _more_circuits(text: str) -> list[dict[str, Any]]:
+    """Circuits after the first from lines of a number, a charge and a refrigerant: 2  6 lb 2 oz  R-410A; either may be left out.
+
+    Raises
+    ------
+    Refused
+        Naming the line.
+    """
+    found: dict[int, dict[str, Any]] = {}
+    for i, line in enumerate(filter(None, map(str.strip, text.splitlines())), start=1):
+        parts = re.fullmatch(r"([2-8])(?:[.:]\s*|\s+|$)(.*?)\s*((?:\bR-?\d\S*)?)", line, re.IGNORECASE)
+        if parts is None:
+            raise Refused(f"Line {i} of the circuits begins with its number, 2 to 8: 2  6 lb 2 oz  R-410A.", "more_circuits")
+        number, weight, refrigerant = int(parts[1]), parts[2].strip(" ,;"), parts[3]
+        if number in found:
+            raise Refused(f"Line {i}: circuit {number} is there twice.", "more_circuits")
+        row: dict[str, Any] = {"circuit": number}
+        try:
+            if weight:
+                row["label_charge_g"] = round(_sure_kg(weight) * 1000, 1)
+            if refrigerant:
+                row["refrigerant"] = find(refrigerant).name
+        except Refused as refusal:
+            raise Refused(f"Line {i} of the circuits: {refusal.message}", "more_circuits") from None
+        found[number] = row
+    return [found[number] for number in sorted(found)]
+
+
+def _sure_kg(weight: str) -> float:
+    understood = understood_weight(weight, "lb")
+    if understood.instead_kg is not None:
+        said, instead = forms(understood.kg).lb_oz, forms(understood.instead_kg).lb_oz
+        raise Refused(f"{weight} is {said}, or was {instead} meant? Write it in pounds and ounces.")
+    return understood.kg
+
+
+def _more_circuits_said(facts: Mapping[str, Any], kilograms: bool) -> str:
+    lines = []
+    for row in facts.get("more_circuits") or ():
+        grams = row.get("label_charge_g")
+        weight = "" if not grams else f"{grams / 1000:g} kg" if kilograms else forms(grams / 1000).lb_oz
+        lines.append("  ".join(filter(None, (str(row["circuit"]), weight, row.get("refrigerant")))))
+    return "\n".join(lines)
 
 
 def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) -> float | None:
@@ -192,6 +241,7 @@ def form_from_facts(
         )
         for row in facts.get("maker_chart") or ()
     )
+    shown["more_circuits"] = _more_circuits_said(facts, kilograms)
     if facts.get("receiver") is not None:
         shown["receiver"] = "yes" if facts["receiver"] else "no"
     return shown

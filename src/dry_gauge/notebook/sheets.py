@@ -119,7 +119,7 @@ def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) ->
             try:
                 readings.append(
                     make_reading(
-                        facts, body.quantity, body.value, body.unit, body.accuracy,
+                        facts.of_circuit(body.circuit or 1), body.quantity, body.value, body.unit, body.accuracy,
                         minutes_between(visit[Running].started_at, one.at), body.circuit, one.stage.casefold() or None,
                         body.place,
                     )

@@ -98,7 +98,7 @@ def account_of(scene: Scene) -> Account:
         [(str(one.entry_id), one) for one in charge.in_order], _head_now(scene), held,
         {one.id: one.cylinder.name for one in held},
         [option for option in own if option.held.cylinder.kind is CylinderKind.RECOVERY and _in_test(option.held, scene.now)],
-        [option for option in own if option.held.cylinder.refrigerant is facts.refrigerant and option.held.holds_g > 0],
+        [option for option in own if option.held.cylinder.refrigerant in facts.refrigerants and option.held.holds_g > 0],
         [_other(one) for one in held if _is_other(one, view)], settings, scene.metric,
     )  # fmt: skip
 
@@ -142,7 +142,7 @@ def _in_test(one: Held, now: datetime) -> bool:
 
 def _option(one: Held, view: VisitView) -> CylinderOption | None:
     of = one.cylinder.refrigerant
-    if of is not None and of is not view.facts.refrigerant:
+    if of is not None and of not in view.facts.refrigerants:
         return None
     most = limit_kg(one.cylinder)
     room = None if most is None else forms(max(0.0, most - one.holds_g * GRAM_KG))
@@ -156,7 +156,7 @@ def _option(one: Held, view: VisitView) -> CylinderOption | None:
 
 def _is_other(one: Held, view: VisitView) -> bool:
     """Whether it holds another refrigerant, for a unit that is changed over."""
-    known = one.cylinder.refrigerant not in (None, view.facts.refrigerant)
+    known = one.cylinder.refrigerant not in (None, *view.facts.refrigerants)
     return known and one.holds_g > 0 and one.cylinder.kind is not CylinderKind.RECOVERY
 
 

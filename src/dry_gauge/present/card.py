@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.quantities import FOOT_M
-from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.sheet import CircuitFacts, UnitFacts
 from dry_gauge.core.vocabulary import Metering
 from dry_gauge.core.words import Reader
 
@@ -69,12 +69,20 @@ def card_rows(facts: UnitFacts, reader: Reader) -> tuple[CardRow, ...]:
             if metering in _FIXED else
             CardRow("Label subcooling", gap(facts.target_subcooling_k), "is the target: a habit of the trade stands in for it"),
         ]  # fmt: skip
+    rows += [
+        CardRow(f"Circuit {one.number}", _circuit(one), "gives the weight to aim for in it") for one in facts.more_circuits
+    ]
     return (
         *rows,
         CardRow(
             "High-pressure cut-out", _gauge(facts.high_pressure_cutout_pa, reader), "says where the head must stop"
         ),
     )
+
+
+def _circuit(own: CircuitFacts) -> str | None:
+    weight = "" if own.label_charge_kg is None else _weight(own.label_charge_kg)
+    return ", ".join(filter(None, (own.refrigerant.name if own.refrigerant else "", weight))) or None
 
 
 def _weight(kg: float) -> str:

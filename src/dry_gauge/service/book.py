@@ -93,7 +93,7 @@ class Book(Projection):
 
     def _may(self, held: Held, moved: Moved, day: date) -> None:
         holds_kg = (held.holds_g + self.pending.get(held.id, 0)) * GRAM_KG
-        kg, refrigerant = moved.grams * GRAM_KG, self.posted.facts.refrigerant
+        kg, refrigerant = moved.grams * GRAM_KG, self.posted.facts.holding(held.cylinder.refrigerant)
         if moved.way in OUT_OF_UNIT:
             check_fill(held.cylinder, holds_kg, kg, refrigerant, day)
         else:
@@ -152,8 +152,8 @@ class Book(Projection):
 
     def _overfull(self, held: Held, moved: Moved) -> dict[str, str]:
         try:
-            check_fill(held.cylinder, held.holds_g * GRAM_KG, moved.grams * GRAM_KG, self.posted.facts.refrigerant,
-                       moved.at.date())  # fmt: skip
+            fluid = self.posted.facts.holding(held.cylinder.refrigerant)
+            check_fill(held.cylinder, held.holds_g * GRAM_KG, moved.grams * GRAM_KG, fluid, moved.at.date())
         except Refused:
             return {"reason": "; ".join(filter(None, (moved.reason, OVERFULL)))[:200]}
         return {}

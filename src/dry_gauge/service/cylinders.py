@@ -155,7 +155,7 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
     listed = store.lines(connection, unit_id=unit_id)
     standing = [line for line in listed if line.taken_back_at is None]
     made = visits.latest_target(connection, unit_id)
-    full = target_from(ChargeTargetBody.model_validate(made), facts).kg if made else facts.label_charge_kg
+    full = target_from(ChargeTargetBody.model_validate(made), facts).kg if made else facts.smallest_label_charge_kg
     now = _charge_now(connection, unit_id, standing)
     if not full:
         return UnitBook(tuple(listed), (), None, None, True, now)

@@ -80,7 +80,7 @@ def find_site(connection: Connection, site_id: UUID) -> Any:
 def units_of_site(connection: Connection, site_id: UUID) -> Sequence[Any]:
     """The units of one site by tag."""
     return connection.execute(
-        select(Unit.id, Unit.tag, Unit.serves, Unit.partner, Unit.facts)
+        select(Unit.id, Unit.tag, Unit.serves, Unit.partner, Unit.partner_id, Unit.facts)
         .where(Unit.site_id == site_id)
         .order_by(Unit.tag)
     ).all()
@@ -107,11 +107,28 @@ def change_unit(
 ) -> None:  # fmt: skip
     """Change a unit card, and keep what it said before."""
     connection.execute(update(Unit).where(Unit.id == unit_id).values(**values))
+    note_change(connection, shop_id, unit_id, person_id, change_id, at, changed)
+
+
+def note_change(
+    connection: Connection, shop_id: UUID, unit_id: UUID, person_id: UUID, change_id: UUID, at: datetime,
+    changed: Mapping[str, Any],
+) -> None:  # fmt: skip
+    """Keep what a unit card said before, and what it says now."""
     connection.execute(
         insert(UnitChange).values(
             shop_id=shop_id, id=change_id, unit_id=unit_id, person_id=person_id, at=at, changed=dict(changed)
         )
     )
+
+
+def pair(connection: Connection, unit_id: UUID, partner_id: UUID | None) -> None:
+    """Two units belong together from now on, and to nobody else; None parts a unit from its partner."""
+    ends = [unit_id] if partner_id is None else [unit_id, partner_id]
+    connection.execute(update(Unit).where(or_(Unit.id.in_(ends), Unit.partner_id.in_(ends))).values(partner_id=None))
+    if partner_id is not None:
+        for one, other in ((unit_id, partner_id), (partner_id, unit_id)):
+            connection.execute(update(Unit).where(Unit.id == one).values(partner_id=other))
 
 
 def search(connection: Connection, words: str, limit: int = 40) -> Sequence[Any]:

@@ -97,7 +97,7 @@ def find_unit(connection: Connection, unit_id: UUID) -> Row[Any] | None:
     """A unit with its site."""
     return connection.execute(
         select(Unit.id, Unit.tag, Unit.serves, Unit.maker, Unit.model, Unit.serial, Unit.made_year, Unit.facts,
-               Unit.card_notes, Unit.partner, Unit.disconnects, Unit.circuits, Unit.stages, Unit.label_from,
+               Unit.card_notes, Unit.partner, Unit.partner_id, Unit.disconnects, Unit.circuits, Unit.stages, Unit.label_from,
                Unit.label_photo, Unit.site_id, Site.access, Site.name.label("site_name"), Site.address)
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .where(Unit.id == unit_id)

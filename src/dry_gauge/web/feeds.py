@@ -111,7 +111,7 @@ class Desk:
         self.speaking = any(is_fresh(probe, now) for probe in probes)
         found = live_probes.lay_over(self.view, probes, self.someone.superheat_school, now).assessment
         judged = found.circuits.get(self.circuit, found.first) if found else None
-        told = [event("live", numbers(self.view.facts, probes, judged, self.reader, now))]
+        told = [event("live", numbers(self.view.facts.of_circuit(self.circuit), probes, judged, self.reader, now))]
         if self.station.group:
             told += self.desk()
         elif judged and self.station.pictured is ladder and time.monotonic() - self.drawn_at >= _DRAWN_SECONDS:
@@ -165,7 +165,7 @@ class Desk:
         assert self.view is not None
         read_at = self.view.state[Running].read_at
         since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
-        found = settling_of(self.view.state, self.view.facts, self.lines(now), since_read)
+        found = settling_of(self.view.state, self.view.facts.of_circuit(self.circuit), self.lines(now), since_read)
         with self.engine.begin() as connection:
             see_shop(connection, self.someone.shop_id)
             values = self.page(connection).progress
@@ -175,9 +175,10 @@ class Desk:
         """The plot as it was before this page was opened."""
         assert self.view is not None
         now = datetime.now(UTC)
-        return (
-            [event("history", gap_history(self.lines(now), self.view.facts, self.reader, now))] if self.series else []
-        )
+        if not self.series:
+            return []
+        facts = self.view.facts.of_circuit(self.circuit)
+        return [event("history", gap_history(self.lines(now), facts, self.reader, now))]
 
 
 class Feed:

@@ -29,7 +29,13 @@ class Unit(Base):
     """A unit and its card; `facts` is the `unit` block of a reading sheet."""
 
     __tablename__ = "unit"
-    __table_args__ = (in_shop("site_id", table="site"),)
+    __table_args__ = (
+        in_shop("site_id", table="site"),
+        # Deferred: both sides of a pair are written in one transaction, in any order.
+        ForeignKeyConstraint(["shop_id", "partner_id"], ["unit.shop_id", "unit.id"], name="unit_partner", deferrable=True,
+                             initially="DEFERRED"),
+        Index("unit_by_partner", "shop_id", "partner_id", postgresql_where=text("partner_id IS NOT NULL")),
+    )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True)
     site_id: Mapped[UUID]
@@ -42,6 +48,8 @@ class Unit(Base):
     facts: Mapped[dict[str, Any]]
     card_notes: Mapped[str] = mapped_column(server_default="")
     partner: Mapped[str] = mapped_column(server_default="")
+    """In words, where it has no card of its own."""
+    partner_id: Mapped[UUID | None]
     disconnects: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     circuits: Mapped[int] = mapped_column(server_default=text("1"))
     stages: Mapped[int] = mapped_column(server_default=text("1"))

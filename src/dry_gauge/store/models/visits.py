@@ -59,6 +59,8 @@ class EntryRow(Base):
         UniqueConstraint("shop_id", "visit_id", "sequence"),
         Index("entry_in_order", "shop_id", "visit_id", "written_at", "sequence"),
         Index("entry_voids", "shop_id", "voids", unique=True, postgresql_where=text("voids IS NOT NULL")),
+        # Feet of new units are found by their model, over all visits of the shop.
+        Index("entry_of_new_units", "shop_id", text("written_at DESC"), postgresql_where=text("body ->> 'kind' = 'new_unit'")),
     )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True)

@@ -167,7 +167,8 @@ def _taken(fields: Mapping[str, str], someone: Someone) -> dict[str, str]:
         del taken["charge"]
         weight = {"charge_kg": "", "charge_lb": "", "charge_oz": ""}
         taken |= weight | form_from_facts({"label_charge_g": kg / GRAM_KG}, False, someone.weight_unit == "kg")
-        taken.pop("maker_chart", None)
+        for name in ("maker_chart", "more_circuits"):
+            taken.pop(name, None)
     return taken
 
 

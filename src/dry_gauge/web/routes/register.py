@@ -83,8 +83,9 @@ def show_site(request: Request, site_id: UUID) -> Response:
 
 def _site_page(request: Request, connection: Connection, someone: Someone, site_id: UUID, error: str = "") -> Response:
     site = site_here(connection, site_id)
-    return page(request, "register/site.html", status=422 if error else 200, someone=someone, site=site, error=error,
-                units=register.units_of_site(connection, site_id))  # fmt: skip
+    units = register.units_of_site(connection, site_id)
+    return page(request, "register/site.html", status=422 if error else 200, someone=someone, site=site, error=error, units=units,
+                tags={unit.id: unit.tag for unit in units})  # fmt: skip
 
 
 @router.post("/register/sites/{site_id}")

@@ -20,6 +20,7 @@ from dry_gauge.service.cylinders import unit_book
 from dry_gauge.service.history import card_history
 from dry_gauge.service.notebooks import facts_of, view_of
 from dry_gauge.service.opening import open_known
+from dry_gauge.service.partners import pair_up
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import register, sound_days
 from dry_gauge.store.people import Someone
@@ -55,6 +56,8 @@ def _unit_page(
     reader, history = reader_of(someone), card_history(connection, unit_id)
     book = unit_book(connection, unit_id, facts, settings)
     full_g = book.full_charge_kg / GRAM_KG if book.full_charge_kg else None
+    others = [one for one in register.units_of_site(connection, unit.site_id) if one.id != unit_id]
+    partner = next((one for one in others if one.id == unit.partner_id), None)
     typed = {name: (part or {}).get(name, "") for name in ("what", "details", "installed_on")}
     life = life_of(views, history.components, book.lines, sound_days.off_its_sort(connection, unit_id), full_g, reader)
     return page(
@@ -62,6 +65,7 @@ def _unit_page(
         facts=facts, rows=card_rows(facts, reader), life=life, calls=calls, history=history, trends=trends_of(views, reader),
         book=book, settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
         sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
+        others=others, partner=partner,
     )  # fmt: skip
 
 
@@ -101,6 +105,20 @@ def _put_in(fields: Fields, made_year: int | None) -> date | None:
     if day > datetime.now(UTC).date() + timedelta(days=1):
         raise Refused("That day is still to come: note a part once it is in.", "installed_on")
     return day
+
+
+@router.post("/{unit_id}/partner")
+def choose_partner(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
+    """Say which unit of the site it belongs with."""
+    with signed_in(request) as (connection, someone):
+        chosen = fields.get("partner", "")
+        try:
+            pair_up(connection, someone, unit_id, UUID(chosen) if chosen else None, datetime.now(UTC))
+        except ValueError:
+            raise NotHere("There is no such unit in your shop.") from None
+        except Refused as problem:
+            return _unit_page(request, connection, someone, unit_id, problem=problem)
+    return RedirectResponse(f"/units/{unit_id}#card-title", 303)
 
 
 @router.post("/{unit_id}/sound-days")
