@@ -114,10 +114,10 @@ def choose_partner(request: Request, unit_id: UUID, fields: Fields = FORM) -> Re
         chosen = fields.get("partner", "")
         try:
             pair_up(connection, someone, unit_id, UUID(chosen) if chosen else None, datetime.now(UTC))
-        except ValueError:
-            raise NotHere("There is no such unit in your shop.") from None
         except Refused as problem:
             return _unit_page(request, connection, someone, unit_id, problem=problem)
+        except ValueError:
+            raise NotHere("There is no such unit in your shop.") from None
     return RedirectResponse(f"/units/{unit_id}#card-title", 303)
 
 
