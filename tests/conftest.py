@@ -90,7 +90,7 @@ def make_shop(owner: Engine, password_hash: str) -> Any:
         site = uuid6.uuid7()
         with owner.begin() as connection:
             connection.execute(insert(Shop).values(id=shop.id, name="Test shop"))
-            for role in ("technician", "lead", "read_only"):
+            for role in ("technician", "lead", "helper", "read_only"):
                 shop.people[role] = uuid6.uuid7()
                 shop.logins[role] = f"{role}-{shop.id.hex[-10:]}"
                 connection.execute(

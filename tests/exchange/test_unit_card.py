@@ -40,7 +40,8 @@ def test_what_is_left_empty_is_unknown_not_nought():
 
 @pytest.mark.parametrize(
     ("text", "row"),
-    [("2  6 lb 2 oz", {"circuit": 2, "label_charge_g": 2778.3}), ("3: 2.8 kg R407C", {"circuit": 3, "label_charge_g": 2800.0, "refrigerant": "R-407C"}),
+    [("2  6 lb 2 oz", {"circuit": 2, "label_charge_g": 2778.3}),
+     ("3: 2.8 kg R407C", {"circuit": 3, "label_charge_g": 2800.0, "refrigerant": "R-407C"}),
      ("2 R-22", {"circuit": 2, "refrigerant": "R-22"}), ("2", {"circuit": 2})],
 )  # fmt: skip
 def test_more_circuits_come_back_as_they_were(text, row):
@@ -55,7 +56,8 @@ def test_more_circuits_come_back_as_they_were(text, row):
 
 @pytest.mark.parametrize(
     ("text", "reason"),
-    [("1  6 lb", "2 to 8"), ("26 lb", "2 to 8"), ("2 6 lb\n2 7 lb", "twice"), ("2 R-999", "R-999"), ("2 6.4 lb", "was 6 lb 4.0 oz"),
+    [("1  6 lb", "2 to 8"), ("26 lb", "2 to 8"), ("2 6 lb\n2 7 lb", "twice"), ("2 R-999", "R-999"),
+     ("2 6.4 lb", "was 6 lb 4.0 oz"),
      ("2 lots", "Line 1"), ("2 17 kg extra", "Line 1")],
 )  # fmt: skip
 def test_circuits_that_cannot_be_are_refused_by_line(text, reason):

@@ -71,6 +71,7 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "trace": {"evacuation": _point, "seconds_ago": st.just((9.0, 3.0)), "micron": st.just((500.0, 400.0))},
     "finding_end": {"what": st.sampled_from(["filter_dirty", "oil_stain"]), "way": st.sampled_from(["accepted", "booked"]),
                     "reason": st.just("left for autumn")},
+    "stood_by": {"step": st.sampled_from(["charge", "close"]), "who": _few},
     "out_of_reach": {"check": st.sampled_from(["static", "amps"])},
     "supply": {"pairs": st.just({"l1_l2": 238.0}), "loaded": _yes},
     "machine_amps": {"machine": _few, "legs": st.just({"l1": 8.0})},

@@ -84,6 +84,7 @@ from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
 from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, ModeBody, StageBody
 from dry_gauge.notebook.subjects.season import SeasonBody
+from dry_gauge.notebook.subjects.stood_by import StoodByBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.notebook.subjects.verdicts import AsideBody, OverrideBody
 from dry_gauge.notebook.subjects.walk_in_box import (
@@ -193,6 +194,7 @@ WORDS = {
     MixedAirBody(back=76, outdoor=96, mixed=80): ("Mixed air", "return 76, outdoor 96, mixed 80 F"),
     DamperTestBody(damper="zone 2", opens=True, shuts=False, words="linkage off"):
         ("Damper, zone 2", "opens, does not shut; linkage off"),
+    StoodByBody(step="charge", who="Ida lead"): ("Stands by", "Ida lead: charging"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
     CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),

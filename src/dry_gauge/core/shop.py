@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from dry_gauge.core.charge.leak_rate import Method, Rule, Threshold, Use
 from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
+from dry_gauge.core.visit.teach import Limit
 from dry_gauge.core.vocabulary import Kind
 
 _Share = Annotated[float, Field(gt=0, le=2)]
@@ -58,6 +59,8 @@ class ShopSettings(BaseModel):
     full_load_hours: tuple[_Hours, _Hours] = (800, 1600)
     kwh_price: tuple[_Price, _Price] = (0.0, 0.0)
     """In the shop's currency; zeros: not said, and no energy is worked out."""
+    helper_limits: dict[str, Limit] = {}
+    """How far a helper goes, by step; what is not set is as usual."""
     leads_second_step: bool = False
     """Whether a lead signs in with a second step, and sets it up before anything else."""
 

@@ -49,6 +49,7 @@ PEOPLE = (
     ("ines", "Ines Varga", "technician"),
     ("tobin", "Tobin Hale", "technician"),
     ("wren", "Wren Castell", "technician"),
+    ("silas", "Silas Penn", "helper"),
     ("odile", "Odile Brook", "read_only"),
 )
 _NAMESPACE = uuid5(NAMESPACE_DNS, "saltmarsh.example")

@@ -31,6 +31,18 @@ def writer(someone: Someone, does: str) -> Someone:
     return someone
 
 
+def trained(someone: Someone, does: str) -> Someone:
+    """Someone who binds the shop; `does` as in `writer`.
+
+    Raises
+    ------
+    NotAllowed
+    """
+    if writer(someone, does).helps:
+        raise NotAllowed(f"A helper does not do this: a technician or lead {does}.")
+    return someone
+
+
 def unit_here(connection: Connection, unit_id: UUID) -> Any:
     """A unit of the shop with its card.
 

@@ -47,6 +47,7 @@ WORDS = {
     "archive_taken": "took an archive in",
     "owner_link_made": "made a link for an owner",
     "owner_link_withdrawn": "withdrew an owner's link",
+    "beyond_limit": "did alone what a helper does not",
 }
 SHOWN = 200
 SUBJECTS: Mapping[str, tuple[str, frozenset[str]]] = {
@@ -54,6 +55,7 @@ SUBJECTS: Mapping[str, tuple[str, frozenset[str]]] = {
         "password_reset", "second_step_on", "second_step_off", "person_added", "person_changed", "second_step_ended",
         "tries_forgiven", "sessions_ended", "password_changed",
     })),
+    "helpers": ("Helpers beyond their limits", frozenset({"beyond_limit"})),
     "entry": ("Coming in", frozenset({"sign_in", "sign_in_wrong", "sign_in_stopped", "recovery_code_used"})),
     "cards": ("Cards and parts", frozenset({
         "site_added", "site_changed", "card_added", "card_changed",

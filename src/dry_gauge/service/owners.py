@@ -21,7 +21,7 @@ from dry_gauge.exchange.language import languages
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service import audit
-from dry_gauge.service.allowed import NotHere, writer
+from dry_gauge.service.allowed import NotHere, trained
 from dry_gauge.service.notebooks import as_closed, load, view_of
 from dry_gauge.service.sign_in import network_of
 from dry_gauge.store import owners, people
@@ -129,7 +129,7 @@ def withdraw(connection: Connection, someone: Someone, visit_id: UUID, link_id: 
 
 
 def _writer_of(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:
-    writer(someone, "writes to owners")
+    trained(someone, "writes to owners")
     return load(connection, someone, visit_id)
 
 

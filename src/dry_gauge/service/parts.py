@@ -11,7 +11,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.two_pieces import other_piece
-from dry_gauge.service.allowed import NotHere, writer
+from dry_gauge.service.allowed import NotHere, trained
 from dry_gauge.service.planning import Wanted, add_call, change_call
 from dry_gauge.store import parts
 from dry_gauge.store.parts import Ordered
@@ -38,7 +38,7 @@ def want(
     NotHere, NotAllowed, Refused
         For a part that comes in two while nothing was said of the other piece.
     """
-    writer(someone, "orders parts")
+    trained(someone, "orders parts")
     if find_unit(connection, unit_id) is None or (visit_id is not None and find_visit(connection, visit_id) is None):
         raise NotHere("There is no such unit or visit in your shop.")
     asks = other_piece(texts["what"])
@@ -59,7 +59,7 @@ def step(
     ------
     NotHere, NotAllowed, Refused
     """
-    writer(someone, "follows parts")
+    trained(someone, "follows parts")
     part = parts.find_part(connection, part_id, lock=True)
     if part is None:
         raise NotHere("There is no such part in your shop.")

@@ -16,7 +16,7 @@ from dry_gauge.service.passwords import LEAST_PASSWORD, check_strength, hash_pas
 from dry_gauge.store import people
 from dry_gauge.store.people import Someone
 
-ROLES = ("technician", "lead", "read_only")
+ROLES = ("technician", "lead", "helper", "read_only")
 _LOGIN = re.compile(r"[a-z0-9][a-z0-9._-]{1,38}")
 
 

@@ -25,7 +25,7 @@ from dry_gauge.core.office.outcomes import ASKED_AFTER_DAYS, ASKED_UNTIL_DAYS, C
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.present.scene import FollowUpRow
 from dry_gauge.service import audit
-from dry_gauge.service.allowed import NotAllowed, NotHere, unit_here, writer
+from dry_gauge.service.allowed import NotAllowed, NotHere, trained, unit_here
 from dry_gauge.store import parts, planning
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.parts import Ordered
@@ -195,7 +195,7 @@ def _movable(connection: Connection, someone: Someone, visit_id: UUID) -> Planne
 
 
 def _may_plan(someone: Someone, person_id: UUID) -> None:
-    writer(someone, "plans calls")
+    trained(someone, "plans calls")
     if someone.role != "lead" and person_id != someone.person_id:
         raise NotAllowed("A lead plans for others; you plan your own calls.")
 
@@ -237,7 +237,7 @@ def say_held(
     ------
     NotHere, NotAllowed, Refused
     """
-    writer(someone, "says whether it held")
+    trained(someone, "says whether it held")
     call = planning.find_call(connection, visit_id)
     if call is None or call.status != "closed":
         raise NotHere("There is no such closed visit in your shop.")

@@ -19,6 +19,7 @@ from dry_gauge.present import visit as present
 from dry_gauge.present.closing import found_in, parts_in
 from dry_gauge.present.sound_days import earned, gaps_and_residuals
 from dry_gauge.service.book import Book
+from dry_gauge.service.helpers import HelperLimits
 from dry_gauge.service.posted import Projection
 from dry_gauge.store import controls, follow_ups, planning, sound_days
 
@@ -108,4 +109,4 @@ class Results(Projection):
             follow_ups.settle(connection, planned_for, now.at)
 
 
-PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays, ControlHistory, Results)
+PROJECTIONS: tuple[type[Projection], ...] = (FollowUps, Book, SoundDays, ControlHistory, Results, HelperLimits)

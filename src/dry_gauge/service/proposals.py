@@ -28,7 +28,7 @@ from dry_gauge.core.shop import ShopSettings
 from dry_gauge.present.offer import offer_shown, risks_found
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service import audit
-from dry_gauge.service.allowed import writer
+from dry_gauge.service.allowed import trained
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import prices, proposals
@@ -78,7 +78,7 @@ def draft_of(connection: Connection, someone: Someone, visit_id: UUID, now: date
     ------
     NotHere, NotAllowed
     """
-    writer(someone, "makes offers")
+    trained(someone, "makes offers")
     view = load(connection, someone, visit_id)
     draft = proposals.latest_proposal(connection, visit_id, offered=False, lock=True)
     if draft is not None:

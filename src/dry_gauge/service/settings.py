@@ -5,6 +5,7 @@ from __future__ import annotations
 from sqlalchemy import Connection
 
 from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.visit.teach import CARDS, limits_of
 from dry_gauge.service import audit
 from dry_gauge.store.cylinders import set_settings, settings_of
 from dry_gauge.store.people import Someone
@@ -17,8 +18,13 @@ def shop_settings(connection: Connection) -> ShopSettings:
 
 def keep_settings(connection: Connection, someone: Someone, settings: ShopSettings) -> None:
     """Set everything anew; what differs is noted."""
-    before, after = (one.model_dump(mode="json") for one in (shop_settings(connection), settings))
+    former = shop_settings(connection)
+    before, after = (one.model_dump(mode="json") for one in (former, settings))
     set_settings(connection, someone.shop_id, after)
-    changed = [f"{name.replace('_', ' ')}: {before[name]} to {value}" for name, value in after.items() if value != before[name]]
+    changed = [f"{name.replace('_', ' ')}: {before[name]} to {value}" for name, value in after.items()
+               if value != before[name] and not isinstance(value, dict)]  # fmt: skip
+    then, now = (limits_of(one.helper_limits) for one in (former, settings))
+    changed += [f"a helper, {CARDS[step].title.lower()}: {then[step]} to {limit}" for step, limit in now.items()
+                if limit is not then[step]]  # fmt: skip
     if changed:
         audit.note(connection, someone, "settings_changed", "; ".join(changed))

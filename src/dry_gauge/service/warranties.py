@@ -14,7 +14,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.warranty import EVIDENCE, KNOWN_BY_US, MOST_MONTHS, Cover, StartFrom, cover
 from dry_gauge.notebook.subjects.readings import Readings
-from dry_gauge.service.allowed import NotHere, unit_here, writer
+from dry_gauge.service.allowed import NotHere, trained, unit_here
 from dry_gauge.service.notebooks import load
 from dry_gauge.store import warranties
 from dry_gauge.store.people import Someone
@@ -61,7 +61,7 @@ def add(
     ------
     NotHere, NotAllowed, Refused
     """
-    writer(someone, "keeps warranties")
+    trained(someone, "keeps warranties")
     unit_here(connection, unit_id)
     if start_from not in set(StartFrom):
         raise Refused("Say what its first day rests on.", "start_from")
@@ -79,7 +79,7 @@ def add(
 
 def drop(connection: Connection, someone: Someone, unit_id: UUID, warranty_id: UUID) -> None:
     """Take a warranty off that was put down wrongly."""
-    writer(someone, "keeps warranties")
+    trained(someone, "keeps warranties")
     _of_unit(connection, unit_id, warranty_id)
     warranties.drop_warranty(connection, warranty_id)
 
@@ -95,7 +95,7 @@ def claim(
     NotHere, NotAllowed, Refused
         Also for a warranty of which every cover is over.
     """
-    writer(someone, "keeps warranties")
+    trained(someone, "keeps warranties")
     one = _of_unit(connection, unit_id, warranty_id)
     covers = [cover(one.starts_on, months, now.date()) for months in (one.parts_months, one.labour_months)]
     if not any(found and found.holds for found in covers):
@@ -120,7 +120,7 @@ def change_claim(
     ------
     NotHere, NotAllowed, Refused
     """
-    writer(someone, "keeps warranties")
+    trained(someone, "keeps warranties")
     found = claim_of(connection, unit_id, claim_id)
     changes: dict[str, Any] = {"evidence": {name: True for name in ticked if name in EVIDENCE and name not in KNOWN_BY_US}}
     if sent and found.sent_on is None:

@@ -34,7 +34,17 @@ class Someone:
     @property
     def may_write(self) -> bool:
         """Whether their role adds entries."""
+        return self.role in ("technician", "lead", "helper")
+
+    @property
+    def is_trained(self) -> bool:
+        """Whether they do, besides entries and cards, what binds the shop: book, plan, order, offer, claim."""
         return self.role in ("technician", "lead")
+
+    @property
+    def helps(self) -> bool:
+        """Whether the shop sets limits to what they do alone."""
+        return self.role == "helper"
 
 
 _FIND = text("SELECT shop_id, person_id, password_hash, second_secret FROM find_sign_in(:login)")

@@ -11,6 +11,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.judgement.checks import UNIT_STANDS
+from dry_gauge.core.visit.teach import limits_of
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.present.account import Account, account_of
@@ -19,9 +20,12 @@ from dry_gauge.present.lists import banner_of, lists_of, progress_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.stops import stops_of
+from dry_gauge.present.teach import taught
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.scenes import scene_of
+from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
+from dry_gauge.store.planning import workers
 from dry_gauge.web.drawings import sort_of
 from dry_gauge.web.stations import BY_NAME, STATIONS
 from dry_gauge.web.stations.pictures import shown
@@ -88,7 +92,16 @@ class VisitPage:
     @cached_property
     def lists(self) -> dict[str, Any]:
         """What the lists of all stations show."""
-        return {**self.progress, **shown(lists_of(self.scene, (self.station.name, *self.station.moments)))}
+        return {**self.progress, **self.teaching, **shown(lists_of(self.scene, (self.station.name, *self.station.moments)))}
+
+    @property
+    def teaching(self) -> Mapping[str, Any]:
+        """What a helper sees before a step with consequence; nobody else does."""
+        if not self.someone.helps:
+            return {"taught": (), "who_stand_by": ()}
+        limits = limits_of(shop_settings(self.connection).helper_limits)
+        return {"taught": taught(self.scene, self.station.name, limits),
+                "who_stand_by": [one.name for one in workers(self.connection)]}  # fmt: skip
 
     @cached_property
     def judged(self) -> dict[str, Any]:

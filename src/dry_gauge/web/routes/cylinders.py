@@ -24,7 +24,7 @@ from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.drawing.cylinder_level import level_svg
 from dry_gauge.exchange.book_csv import movements_csv, year_csv
 from dry_gauge.service import audit
-from dry_gauge.service.allowed import NotHere, writer
+from dry_gauge.service.allowed import NotHere, trained
 from dry_gauge.service.cylinders import UnitBook, book_by_hand, stock, unit_book, year_books
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.settings import shop_settings
@@ -148,7 +148,7 @@ def show_cylinders(request: Request, year: str = "") -> Response:
 def add_cylinder(request: Request, fields: Fields = FORM) -> Response:
     """Register a cylinder."""
     with signed_in(request) as (connection, someone):
-        writer(someone, "changes the book")
+        trained(someone, "changes the book")
         try:
             values = _stamped(fields)
             values["name"] = text_in(fields, "name", "A name", needed=True, longest=60)
@@ -268,7 +268,7 @@ def show_cylinder(request: Request, cylinder_id: UUID) -> Response:
 def book(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response:
     """Bought, weighed, returned or lost."""
     with signed_in(request) as (connection, someone):
-        writer(someone, "changes the book")
+        trained(someone, "changes the book")
         held = _find(connection, cylinder_id)
         said = dict(fields)
         if said.get("choose"):  # one of two meanings was chosen
@@ -296,7 +296,7 @@ def book(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response
 def change_cylinder(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response:
     """Tested anew, given to someone, in use now, tare or capacity read, retired."""
     with signed_in(request) as (connection, someone):
-        writer(someone, "changes the book")
+        trained(someone, "changes the book")
         held = _find(connection, cylinder_id)
         try:
             changes: dict[str, Any] = {

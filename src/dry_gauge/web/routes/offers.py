@@ -20,7 +20,7 @@ from dry_gauge.core.office.offer import OfferLine, Option, OptionSort
 from dry_gauge.exchange.language import language_named, languages
 from dry_gauge.service import audit
 from dry_gauge.service import proposals as service
-from dry_gauge.service.allowed import writer
+from dry_gauge.service.allowed import trained
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.proposals import Answer, Changed
 from dry_gauge.service.settings import shop_settings
@@ -64,7 +64,7 @@ def _page(
         languages=languages().values(), say=language.say, SORTS=_SORT_WORDS.items(), prices=prices.all_prices(connection),
         LINE_SORTS=list(LineSort), PERS=list(Per), error=error, error_at=at, fields=defaultdict(str, fields or {}),
         settings=settings, decide_at=f"/visits/{visit_id}/options/decide",
-        may_decide=someone.may_write and offered["offer"] is not None,
+        may_decide=someone.is_trained and offered["offer"] is not None,
         problem=problem, problem_at=problem_at, again=defaultdict(str, typed_again(fields or {})), facts=facts, **offered,
     )  # fmt: skip
 
@@ -167,7 +167,7 @@ def decide(request: Request, visit_id: UUID, fields: Fields = FORM) -> Response:
     """What the owner decides on the spot, on the technician's screen."""
     lang = fields.get("lang", "")
     with signed_in(request) as (connection, someone):
-        writer(someone, "takes down what an owner decides")
+        trained(someone, "takes down what an owner decides")
         load(connection, someone, visit_id)
         language = language_named(lang)
         try:

@@ -21,7 +21,8 @@ router = APIRouter(prefix="/register")
 
 def _people_page(request: Request, connection: Connection, someone: Someone, error: str = "", done: str = "") -> Response:
     return page(request, "register/people.html", status=422 if error else 200, someone=someone, error=error, done=done,
-                people=people.everyone(connection), second_step=people.with_second_step(connection))  # fmt: skip
+                ROLES=people.ROLES, people=people.everyone(connection),
+                second_step=people.with_second_step(connection))  # fmt: skip
 
 
 @router.get("/people")

@@ -84,7 +84,7 @@ def _page(
 
 def _may_move(someone: Someone, call: PlannedCall | None) -> bool:
     own = call is not None and call.technician_id == someone.person_id
-    return call is not None and call.status == "planned" and someone.may_write and (someone.role == "lead" or own)
+    return call is not None and call.status == "planned" and someone.is_trained and (someone.role == "lead" or own)
 
 
 def _pictures(plan: Plan, asked: _Asked, someone: Someone, now: datetime) -> dict[str, Any]:

@@ -17,6 +17,7 @@ from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.quantities import POUND_KG
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.visit.teach import CARDS, LIMIT_WORDS, limits_of
 from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.service.settings import keep_settings, shop_settings
 from dry_gauge.store.people import Someone
@@ -65,6 +66,7 @@ def _fields(settings: ShopSettings, metric: bool) -> dict[str, str]:
         **{f"{name}_{end}": f"{value:g}" for name, pair in (("hours", settings.full_load_hours), ("kwh", settings.kwh_price))
            for end, value in zip(("low", "high"), pair, strict=True)},
         "leads_second_step": "yes" if settings.leads_second_step else "",
+        **{f"limit_{step}": limit.value for step, limit in limits_of(settings.helper_limits).items()},
     }  # fmt: skip
 
 
@@ -106,6 +108,7 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
             "price_per_kg": number("price_per_kg") / kg, "currency": fields.get("currency", "").strip(), "recovery": tuple(rows),
             "share_school": fields.get("share_school", ShareSchool.HALF),
             "leads_second_step": fields.get("leads_second_step") == "yes",
+            "helper_limits": {step: fields.get(f"limit_{step}", card.usual) for step, card in CARDS.items()},
             "full_load_hours": (number("hours_low"), number("hours_high")), "kwh_price": (number("kwh_low"), number("kwh_high")),
         })  # fmt: skip
     except ValidationError as error:
@@ -126,7 +129,7 @@ def _page(
     shown = fields or _fields(shop_settings(connection), metric)
     return page(request, "register/settings.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, shown),
                 error=error, error_at=at, METHODS=_METHOD_WORDS, END_POINTS=END_POINTS, metric=metric,
-                SCHOOLS=_SCHOOL_WORDS)  # fmt: skip
+                SCHOOLS=_SCHOOL_WORDS, CARDS=CARDS, LIMITS=LIMIT_WORDS)  # fmt: skip
 
 
 @router.get("")

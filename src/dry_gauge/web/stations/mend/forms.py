@@ -53,6 +53,7 @@ FORMS: Mapping[str, Reads] = {
     "restored": plain("change", "how"),
     "trip": plain("event", "switch", "cause"),
     "caution": plain("code"),
+    "stood_by": plain("step", "who"),
     "lockout": plain("disconnect", "locked"),
     "red_tag": _red_tag,
     "timer": plain("what", "minutes", "thaw"),
