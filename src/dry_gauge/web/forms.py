@@ -37,6 +37,7 @@ def body_of(form: EntryForm) -> Body:
 
 _SENT_BLANK = frozenset({"text", "reason"})
 _WHAT_TO_DO = {
+    "who": "Choose who stands by.",
     "reason": "Say why in a few words: the reason goes on the record.",
     "fault": "Choose what you find.",
     "sort": "Choose what it is.",
