@@ -2,14 +2,22 @@
 
 from __future__ import annotations
 
+from uuid import UUID
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.charge.amounts import INCH_M
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.office.adapter import adapter_for, lacking
 from dry_gauge.core.office.change_out import Base, Grade, NewUnit, Rect, compared
+from dry_gauge.drawing.adapter import adapter_svg
 from dry_gauge.notebook.kind import Case
 from dry_gauge.notebook.subjects.change_out import KINDS, NewUnitBody, SurveyBody
+from dry_gauge.web.forms import body_of
+from dry_gauge.web.stations.survey.forms import as_typed
+from dry_gauge.web.typed import EntryForm
 
 _size = st.floats(0.1, 3)
 
@@ -50,7 +58,7 @@ def test_the_same_fits_as_it_stood_and_its_mirror_turned():
 
 @pytest.mark.parametrize(
     ("change", "grade", "says"),
-    [({"recess_length_in": 74.0}, Grade.NO, "76.0 in."), ({"recess_length_in": 76.1}, Grade.MEASURE, "76.1 in."),
+    [({"recess_length_in": 74.0}, Grade.ADAPTER, "76.0 in."), ({"recess_length_in": 76.1}, Grade.MEASURE, "76.1 in."),
      ({"recess_length_in": 80.0}, Grade.ADAPTER, "80.0 in."), ({"volts": 460.0}, Grade.NO, "460 V"),
      ({"volts": 230.0}, Grade.NO, "230 V"), ({"volts": 200.0}, Grade.FITS, "200 V"), ({"phases": 1}, Grade.NO, "it wants 1"),
      ({"weight_lb": 640.0}, Grade.ADAPTER, "107 %"), ({"concentric": True}, Grade.ADAPTER, "concentric"),
@@ -96,3 +104,45 @@ def test_what_cannot_be_is_refused(body, says):
     with pytest.raises(Refused, match=says):
         refused(body)
     refused(THERE)
+
+
+def test_an_adapter_takes_the_larger_curb_down_to_the_unit_and_leans_no_more_than_half_a_right_angle():
+    small = SAME.model_copy(update={"length_in": 70.0, "recess_length_in": 66.0, "supply_in": (10, 12, 12, 24)})
+    way = tried(small).best
+    assert way.grade is Grade.ADAPTER
+    adapter = adapter_for(THERE.found, small.unit, way)
+    assert adapter.below.length == pytest.approx(76.5 * INCH_M)  # a quarter of an inch all round, by hand
+    assert adapter.above.length == pytest.approx(65.5 * INCH_M)
+    assert adapter.above.x == pytest.approx((76 - 65.5) / 2 * INCH_M)
+    supply = adapter.ducts[0]
+    # The unit's corner stands 3 in. in and 2 in. before the curb's: its supply begins at 13 and 10 in.
+    assert (supply.above.x, supply.above.y) == (pytest.approx(13 * INCH_M), pytest.approx(10 * INCH_M))
+    assert supply.shift == (pytest.approx(7 * INCH_M), pytest.approx(0, abs=1e-9))
+    assert adapter.height == pytest.approx(max(8.0, 9.0, max(one.run for one in adapter.ducts) / INCH_M) * INCH_M)
+
+
+def test_what_an_adapter_lacks_is_named_and_crossing_ducts_are_asked_about():
+    bare = SAME.model_copy(update={"recess_length_in": None, "recess_width_in": None, "supply_in": None})
+    assert adapter_for(THERE.found, bare.unit, tried(bare).best) is None
+    assert lacking(THERE.found, bare.unit) == ("the curb that the new unit is made for", "the new unit's openings")
+    as_it_stood = next(way for way in tried(OTHER_END).ways if way.quarters == 0)
+    adapter = adapter_for(THERE.found, OTHER_END.unit, as_it_stood)
+    assert any("cross" in words for words in adapter.notes)
+
+
+@given(st.floats(20, 90), st.floats(20, 60), st.integers(0, 3))
+def test_an_adapter_is_drawn_and_both_its_ends_have_their_size(length, width, quarters):
+    unit = SAME.model_copy(update={"length_in": length + 4, "width_in": width + 4, "recess_length_in": length,
+                                   "recess_width_in": width})  # fmt: skip
+    way = next(way for way in tried(unit).ways if way.quarters == quarters)
+    adapter = adapter_for(THERE.found, unit.unit, way)
+    long, wide = (length, width) if quarters % 2 == 0 else (width, length)
+    assert adapter.above.length == pytest.approx((long - 0.5) * INCH_M)
+    assert adapter.above.width == pytest.approx((wide - 0.5) * INCH_M)
+    assert all(duct.run <= adapter.height + 1e-9 for duct in adapter.ducts)
+    assert "NaN" not in adapter_svg(adapter, 560.0, "a")
+
+
+def test_a_foot_comes_back_through_the_form_as_it_was():
+    form = EntryForm(UUID(int=1), "new_unit", {name: [text] for name, text in as_typed(OTHER_END).items()})
+    assert body_of(form) == OTHER_END

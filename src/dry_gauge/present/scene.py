@@ -13,6 +13,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import SCALE, LatestProbe, live_among
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody
 from dry_gauge.present.visit import VisitView
 
@@ -32,6 +33,15 @@ class FollowUpRow:
     unit_id: UUID
     tag: str
     site_name: str
+
+
+@dataclass(frozen=True, slots=True)
+class KnownFoot:
+    """The foot of a model, as it was measured or read off its drawing on some visit."""
+
+    body: NewUnitBody
+    at: datetime
+    by: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,7 +123,7 @@ class Scene:
         What a live vacuum gauge showed since the notebook last knew, by evacuation.
     sampled : mapping of str to points
         What live probes in a box showed over the last hours, by quantity, thinned. [K]
-    history, past, controls, instruments
+    history, past, controls, instruments, feet
         Only for the stations that ask for them.
     """
 
@@ -131,6 +141,7 @@ class Scene:
     past: UnitPast = UnitPast()
     controls: ControlPast = field(default_factory=ControlPast)
     instruments: Sequence[Any] = ()
+    feet: Sequence[KnownFoot] = ()
 
     @property
     def metric(self) -> bool:

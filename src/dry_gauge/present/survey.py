@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from dry_gauge.core.office.adapter import Adapter, adapter_for, lacking
 from dry_gauge.core.office.change_out import GRADE_WORDS, TURNS, ChangeOut, Grade, Reason, Way
 from dry_gauge.notebook.subjects.change_out import NewUnitBody, Survey, SurveyBody
-from dry_gauge.present.scene import Scene
+from dry_gauge.present.scene import KnownFoot, Scene
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +31,11 @@ class SurveyView:
     ways: Sequence[tuple[Way, str, str]]
     reasons: Sequence[Reason] = ()
     """Of the best way and of what holds always, the gravest first."""
+    adapter: Adapter | None = None
+    """For the best way round, where it needs one and enough was measured."""
+    adapter_lacks: Sequence[str] = ()
+    feet: Sequence[KnownFoot] = ()
+    """Models whose foot the shop knows from other visits, latest first."""
 
 
 def survey(scene: Scene) -> SurveyView:
@@ -39,10 +45,14 @@ def survey(scene: Scene) -> SurveyView:
     there, new = part.there.body if part.there else None, part.new.body if part.new else None
     if found is None:
         lacks = "what stands there" if there is None else "the new unit"
-        return SurveyView(there, new, None, f"Measure {lacks}", False, ())
+        return SurveyView(there, new, None, f"Measure {lacks}", False, (), feet=scene.feet)
     reasons = sorted([*found.best.reasons, *found.always], key=lambda one: -one.grade)
-    return SurveyView(there, new, found, _verdict(found), found.grade in (Grade.FITS, Grade.ADAPTER),
-                      [(way, TURNS[way.quarters], GRADE_WORDS[way.grade]) for way in found.ways], reasons)  # fmt: skip
+    ways = [(way, TURNS[way.quarters], GRADE_WORDS[way.grade]) for way in found.ways]
+    adapter, missing = None, tuple[str, ...]()
+    if there is not None and new is not None and found.best.grade is Grade.ADAPTER:
+        adapter, missing = adapter_for(there.found, new.unit, found.best), lacking(there.found, new.unit)
+    return SurveyView(there, new, found, _verdict(found), found.grade in (Grade.FITS, Grade.ADAPTER), ways, reasons, adapter,
+                      missing, scene.feet)  # fmt: skip
 
 
 def _verdict(found: ChangeOut) -> str:

@@ -12,10 +12,11 @@ from dry_gauge.core.office.replacement import age_years
 from dry_gauge.core.sealed.leak_search import BY_CODE, part_named
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.readings import TRAILED
 from dry_gauge.notebook.subjects.vacuum import Vacuum
-from dry_gauge.present.scene import ControlPast, Points, Scene, UnitPast
+from dry_gauge.present.scene import ControlPast, KnownFoot, Points, Scene, UnitPast
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.control_past import control_past
 from dry_gauge.service.history import history_of
@@ -27,7 +28,7 @@ from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import components_of, instruments_of
-from dry_gauge.store.visits import find_unit, visits_of_unit
+from dry_gauge.store.visits import feet_of_models, find_unit, visits_of_unit
 
 BOX_HOURS, BOX_STEP_SECONDS = 6, 120
 
@@ -41,7 +42,7 @@ def scene_of(
     Parameters
     ----------
     needs : collection of str
-        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box`` and ``instruments``.
+        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments`` and ``feet``.
     """
     weights = "weights" in needs
     return Scene(
@@ -55,6 +56,7 @@ def scene_of(
         past=_past(connection, view) if "past" in needs else UnitPast(),
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),
         instruments=instruments_of(connection) if "instruments" in needs else (),
+        feet=_feet(connection) if "feet" in needs else (),
     )  # fmt: skip
 
 
@@ -66,6 +68,11 @@ def _in_box(connection: Connection, view: VisitView, now: datetime) -> dict[str,
         if row.quantity in TRAILED:
             found.setdefault(row.quantity, []).append((datetime.fromtimestamp(float(row.second), UTC), float(row.value_si)))
     return {quantity: tuple(points) for quantity, points in found.items()}
+
+
+def _feet(connection: Connection) -> list[KnownFoot]:
+    """Feet of new units by their model, over all visits of the shop."""
+    return [KnownFoot(NewUnitBody.model_validate(row.body), row.written_at, row.name) for row in feet_of_models(connection)]
 
 
 def _traces(connection: Connection, view: VisitView) -> dict[str, Points]:

@@ -8,8 +8,22 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, insert, or_, select, text, tuple_
-from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP
+from sqlalchemy import (
+    Connection,
+    Integer,
+    Row,
+    Select,
+    Uuid,
+    bindparam,
+    exists,
+    func,
+    insert,
+    or_,
+    select,
+    text,
+    tuple_,
+)
+from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP, distinct_on
 from sqlalchemy.orm import aliased
 
 from dry_gauge.notebook.entries import BODY
@@ -111,6 +125,25 @@ def all_units(connection: Connection) -> Sequence[Row[Any]]:
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .order_by(Site.name, Unit.tag)
     ).all()
+
+
+_AS_A_FOOT = EntryRow.body["kind"].as_string() == "new_unit"
+_MODEL, _MAKER = (func.lower(EntryRow.body[name].as_string()) for name in ("model", "maker"))
+_VOIDS = aliased(EntryRow)
+_FEET = (
+    select(EntryRow.body, EntryRow.written_at, Person.name)
+    .join(Person, (Person.shop_id == EntryRow.shop_id) & (Person.id == EntryRow.person_id))
+    .where(_AS_A_FOOT, _MODEL != "")
+    .where(~exists().where(_VOIDS.shop_id == EntryRow.shop_id, _VOIDS.voids == EntryRow.id))
+    .ext(distinct_on(_MAKER, _MODEL))
+    .order_by(_MAKER, _MODEL, EntryRow.written_at.desc())
+    .limit(60)
+)
+
+
+def feet_of_models(connection: Connection) -> Sequence[Any]:
+    """Of every model whose foot was put down on some visit, the latest that stands."""
+    return connection.execute(_FEET).all()
 
 
 def find_entries(connection: Connection, ids: Sequence[UUID]) -> dict[UUID, tuple[UUID, Entry]]:

@@ -178,8 +178,14 @@ TURNS = {0: "as the old one stood", 1: "turned a quarter", 2: "turned half round
 def compared(found: Found, unit: NewUnit) -> ChangeOut:
     """Compare what stands there with what is to stand there, all four ways round; on equal grounds turned least."""
     ways = [_way(found, unit, quarters) for quarters in range(4)]
-    ways.sort(key=lambda way: (way.grade, sum(one.grade for one in way.reasons), way.quarters % 2, way.quarters))
+    ways.sort(key=_preferred)
     return ChangeOut(ways, list(_always(found, unit)), _unknown(found, unit))
+
+
+def _preferred(way: Way) -> tuple[bool, bool, int, int, int]:
+    """What may go straight on, once it is measured again, before what needs an adapter for sure; then turned least."""
+    grades = [one.grade for one in way.reasons]
+    return Grade.NO in grades, Grade.ADAPTER in grades, sum(grades), way.quarters % 2, way.quarters
 
 
 def _way(found: Found, unit: NewUnit, quarters: int) -> Way:
@@ -199,8 +205,9 @@ def _stands(found: Found, unit: NewUnit, turned: Base, quarters: int) -> Iterato
         over = "goes over a curb up to" if goes_over else "is"
         words = f"The {'curb' if found.on_curb else 'stand'} is {said(has)} {name}; the unit {over} {said(limit)}."
         if found.on_curb:
-            wrong = Grade.NO if spare < -TAPE_M else Grade.MEASURE if spare < TAPE_M and goes_over else Grade.FITS
-            wrong = Grade.ADAPTER if spare > 2 * SEALS_M else wrong
+            # A curb that is too large for it is stepped down by an adapter, one that is too small stepped up.
+            wrong = Grade.MEASURE if abs(spare) < TAPE_M and goes_over else Grade.FITS
+            wrong = Grade.ADAPTER if spare <= -TAPE_M or spare > 2 * SEALS_M else wrong
         else:
             wrong = Grade.NO if spare > TAPE_M else Grade.MEASURE if abs(spare) <= TAPE_M else Grade.FITS
         yield Reason(wrong, words)

@@ -1,4 +1,4 @@
-"""Steps with consequence: what can go wrong, what a helper does alone, and what not (docs/rules.md, R67).
+"""Steps with consequence: what can go wrong, what a helper does alone, and what not (docs/rules.md, R68).
 
 A limit says who stands by; it never refuses what was done its place on the record. The usual limits are a habit of the
 trade and meant to be set by each shop; licence and local code decide what nobody may do without them.
@@ -26,7 +26,7 @@ LIMIT_WORDS = {
     Limit.NOT: "not at all: a technician does it",
 }
 STANDS_FOR = timedelta(hours=4)
-"""How long somebody who stood by is taken to stand by still (R67)."""
+"""How long somebody who stood by is taken to stand by still (R68)."""
 
 
 class Step(StrEnum):

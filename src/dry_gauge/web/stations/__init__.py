@@ -63,6 +63,7 @@ from dry_gauge.web.stations.pictures import (
     vacuum_curves,
 )
 from dry_gauge.web.stations.station import Station
+from dry_gauge.web.stations.survey.forms import as_typed
 from dry_gauge.web.typed import Reads
 
 _WEIGHTS = frozenset({"weights"})
@@ -154,8 +155,8 @@ STATIONS = (
                 "OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]},
     ),
     Station(
-        "survey", "Survey", survey_view.survey, under="close", pictured=change_out, picture_tab="Plan",
-        style="survey.css", beside=("stations/survey/verdict.html",), offers={"GRADES": MARKS},
+        "survey", "Survey", survey_view.survey, needs=frozenset({"feet"}), under="close", pictured=change_out, picture_tab="Plan",
+        style="survey.css", beside=("stations/survey/verdict.html",), offers={"GRADES": MARKS, "as_typed": as_typed},
     ),
 )  # fmt: skip
 BY_NAME: Mapping[str, Station] = {station.name: station for station in STATIONS if station.panel}

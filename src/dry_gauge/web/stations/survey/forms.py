@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, texts, ticked
 
 _INCHES = {
@@ -85,6 +86,22 @@ def _new_unit(form: EntryForm) -> Mapping[str, object]:
         **_numbers(form, volts="Volts", min_amps="Ampacity", most_amps="The largest breaker", weight_lb="Its weight"),
         **texts(form, "maker", "model"),
     }  # fmt: skip
+
+
+def as_typed(body: NewUnitBody) -> dict[str, str]:
+    """The form's fields that say this again, in inches."""
+    said: dict[str, object] = {
+        "maker": body.maker, "model": body.model, "unit": "in", "length": body.length_in, "width": body.width_in,
+        "recess_length": body.recess_length_in, "recess_width": body.recess_width_in,
+        "concentric": "yes" if body.concentric else "",
+        "volts": body.volts, "phases": body.phases, "min_amps": body.min_amps, "most_amps": body.most_amps,
+        "weight_lb": body.weight_lb,
+    }  # fmt: skip
+    for name, opening in (("supply", body.supply_in), ("return", body.return_in)):
+        said |= {f"{name}_{part}": value for part, value in zip(_PARTS, opening or (), strict=False)}
+    said |= {f"needs_{side}": value for side, value in zip(_SIDES, body.needs_in, strict=True)}
+    known = {name: value for name, value in said.items() if value not in (None, "")}
+    return {name: f"{value:g}" if isinstance(value, float) else str(value) for name, value in known.items()}
 
 
 FORMS: Mapping[str, Reads] = {"survey": _survey, "new_unit": _new_unit}
