@@ -7,7 +7,8 @@ import uuid6
 from tests.web.test_register import words
 
 THERE = {"kind": "survey", "stands": "curb", "unit": "in", "length": "76", "width": "44", "inner_length": "73",
-         "inner_width": "41", "supply_from_left": "4", "supply_from_front": "10", "supply_long": "16", "supply_wide": "24", "return_from_left": "52",
+         "inner_width": "41", "supply_from_left": "4", "supply_from_front": "10", "supply_long": "16", "supply_wide": "24",
+         "return_from_left": "52",
          "return_from_front": "8", "return_long": "20", "return_wide": "28"}  # fmt: skip
 NEW = {"kind": "new_unit", "unit": "in", "maker": "Norrland", "model": "NR-060-5", "length": "80", "width": "48",
        "recess_length": "77", "recess_width": "45", "supply_from_left": "6", "supply_from_front": "12", "supply_long": "16",

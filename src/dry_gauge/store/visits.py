@@ -335,6 +335,12 @@ def _lines(connection: Connection, statement: Select[Any], asked: Mapping[str, A
     return [TimelineRow(_entry(row), row.name, row.voider, row.reason or "") for row in connection.execute(statement, asked)]
 
 
+def moments_of(connection: Connection, visit_id: UUID) -> list[datetime]:
+    """When each entry was written, in order; also of those that were taken back: somebody was there."""
+    asked = select(EntryRow.written_at).where(EntryRow.visit_id == visit_id).order_by(EntryRow.written_at, EntryRow.sequence)
+    return list(connection.execute(asked).scalars())
+
+
 def visits_of_call(connection: Connection, call_id: UUID) -> list[VisitRow]:
     """The visits of one call, one a unit, in the order in which they were begun."""
     rows = connection.execute(_VISITS.where(Visit.call_id == call_id).order_by(Visit.planned_for, Unit.tag))

@@ -18,10 +18,11 @@ from dry_gauge.notebook.subjects.readings import KeptReading, Readings
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.proof import Final, finals
+from dry_gauge.present.time_spent import time_on, time_said
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.apart import Apart
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import find_unit, people_of_visit, record_lines
+from dry_gauge.store.visits import find_unit, moments_of, people_of_visit, record_lines
 from dry_gauge.web.paper import paper
 from dry_gauge.web.timeline import told_to
 
@@ -61,6 +62,7 @@ def record_values(
         "judged": [Judged(number, circuit, finals(view, reader, number)) for number, circuit in circuits.items()],
         "read_now": _in_order(readings.latest), "read_before": _in_order(readings.before), "CAUSES_SHOWN": _CAUSES,
         "photos": in_time(view.state[Remarks].photos.values()),
+        "time": time_said(time_on(view, moments_of(connection, view.visit.id))),
         "record_rows": [(row, told_to(row.entry.body, view.state, reader)) for row in rows],
     }  # fmt: skip
 
