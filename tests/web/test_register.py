@@ -16,7 +16,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.store.models import Photo, Unit, UnitChange
 from tests.conftest import PASSWORD
-from tests.web.calls import Browser
+from tests.web.calls import Browser, read
 
 CARD = {"tag": "RTU-9", "kind": "package_ac", "refrigerant": "r410a", "metering": "txv", "size": "60,000",
         "charge_lb": "6", "charge_oz": "11.2", "target_subcooling": "10", "serial": "NL1806", "made_year": "2018",
@@ -191,12 +191,13 @@ def photo_with_place(size=(2400, 1800)) -> bytes:
     return out.getvalue()
 
 
-def send_photo(browser, shop, raw, name="x.jpg", entry=None, token=None):
+def send_photo(browser, shop, raw, name="x.jpg", entry=None, about=""):
     cookies = "; ".join(f"{key}={value}" for key, value in browser.cookies.items())
     with httpx2.Client(base_url=browser.base, timeout=40) as client:
         return client.post(
             f"/visits/{shop.visit}/photos", headers={"cookie": cookies, "hx-request": "true", "x-csrftoken": browser.token},
-            data={"entry_id": str(entry or uuid6.uuid7()), "caption": "burnt lug"}, files={"photo": (name, raw)},
+            data={"entry_id": str(entry or uuid6.uuid7()), "caption": "burnt lug", "about": str(about)},
+            files={"photo": (name, raw)},
         )  # fmt: skip
 
 
@@ -212,6 +213,18 @@ def test_a_photo_is_made_small_and_loses_its_place(browser, shop, owner):
     assert b"Some Camera" not in row.picture
     assert browser.get(f"/photos/{entry}/small").headers["content-type"] == "image/jpeg"
     assert "burnt lug" in browser.get(f"/visits/{shop.visit}").text
+
+
+def test_a_photo_belongs_to_a_reading_until_that_is_taken_back(browser, shop):
+    seen = uuid6.uuid7()
+    read(browser, shop, 128, entry_id=str(seen))
+    choices = browser.get(f"/visits/{shop.visit}?at=look").text
+    assert f'<option value="{seen}">Suction pressure: 128 psig</option>' in choices
+    send_photo(browser, shop, photo_with_place((40, 30)), about=seen)
+    assert "burnt lug, of Suction pressure: 128 psig" in words(browser.get(f"/visits/{shop.visit}"))
+    assert "burnt lug, of Suction pressure" in words(browser.get(f"/visits/{shop.visit}/record"))
+    browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="void", voids=str(seen), reason="wrong port")
+    assert "of Suction pressure" not in words(browser.get(f"/visits/{shop.visit}/record"))
 
 
 @pytest.mark.parametrize(

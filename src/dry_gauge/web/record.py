@@ -61,7 +61,7 @@ def record_values(
         "QUANTITIES": QUANTITIES, "RULE_SET": RULE_SET, "part": part, "parts": parts, "outline": outline_of(view, reader),
         "judged": [Judged(number, circuit, finals(view, reader, number)) for number, circuit in circuits.items()],
         "read_now": _in_order(readings.latest), "read_before": _in_order(readings.before), "CAUSES_SHOWN": _CAUSES,
-        "photos": in_time(view.state[Remarks].photos.values()),
+        "photos": [(one, told_to(one.body, view.state, reader)[1]) for one in in_time(view.state[Remarks].photos.values())],
         "time": time_said(time_on(view, moments_of(connection, view.visit.id))),
         "record_rows": [(row, told_to(row.entry.body, view.state, reader)) for row in rows],
     }  # fmt: skip

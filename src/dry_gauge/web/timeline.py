@@ -14,6 +14,8 @@ from dry_gauge.notebook.kind import Body, Clash, VisitState, said
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import HoldReadingBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.remarks import PhotoBody
+from dry_gauge.present.photo_subjects import photo_subjects, subject_of
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Taken
 from dry_gauge.service.reopening import may_reopen
@@ -70,9 +72,16 @@ def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
             own = _own(body.value, body.unit, reader)
         case HoldReadingBody() if (body.temp_unit, body.pressure_unit) != reader.chosen_units:
             own = f"{_own(body.pressure, body.pressure_unit, reader)} at {_own(body.temp, body.temp_unit, reader)}"
+        case PhotoBody() if body.about is not None and (of := subject_of(body.about, state)) is not None:
+            return what, ", of ".join(filter(None, (how, ": ".join(filter(None, told_to(of.body, state, reader))))))
         case _:
             own = ""
     return what, f"{own}, typed {how}" if own else how
+
+
+def photo_choices(state: VisitState, reader: Reader) -> list[tuple[UUID, str]]:
+    """What a photo may belong to, in this reader's words."""
+    return [(one.entry_id, ": ".join(filter(None, told_to(one.body, state, reader)))) for one in photo_subjects(state)]
 
 
 def _own(value: float, unit: str, reader: Reader) -> str:

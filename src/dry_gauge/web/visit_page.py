@@ -30,7 +30,7 @@ from dry_gauge.web.drawings import sort_of
 from dry_gauge.web.stations import BY_NAME, STATIONS
 from dry_gauge.web.stations.pictures import shown
 from dry_gauge.web.stations.station import Station
-from dry_gauge.web.timeline import Fragment
+from dry_gauge.web.timeline import Fragment, photo_choices
 
 _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
 
@@ -92,7 +92,8 @@ class VisitPage:
     @cached_property
     def lists(self) -> dict[str, Any]:
         """What the lists of all stations show."""
-        return {**self.progress, **self.teaching, **shown(lists_of(self.scene, (self.station.name, *self.station.moments)))}
+        return {**self.progress, **self.teaching, "photo_choices": photo_choices(self.view.state, self.reader),
+                **shown(lists_of(self.scene, (self.station.name, *self.station.moments)))}  # fmt: skip
 
     @property
     def teaching(self) -> Mapping[str, Any]:
