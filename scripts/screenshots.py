@@ -103,6 +103,13 @@ def unit(page: Page) -> None:
     page.wait_for_load_state()
 
 
+def label(page: Page) -> None:
+    """The florist's label, read from its photo."""
+    page.goto("/register?q=florist")
+    page.click("main a:has-text('Cooler 1')")
+    page.click("a:has-text('Read it into the card')")
+
+
 SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("board-day", "desk", "light", at("/")),
     ("visit-day", "desk", "light", call("AC-2")),
@@ -110,7 +117,7 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("air", "desk", "light", air),
     ("electrical", "desk", "light", still_open("RTU-2", "electrical")),
-    ("phone-judge", "phone", "dark", call("AC-2", "judge")),
+    ("label-phone", "phone", "dark", label),
     ("look-night", "desk", "dark", call("AC-2", station="look")),
     ("close-phone", "phone", "light", call("Cheese", station="close")),
     ("new-visit-phone", "phone", "light", here),

@@ -202,3 +202,15 @@ def test_a_part_goes_its_way(lead, shop, owner):
     for odd in ({"what": ""}, {"what": "x", "unit": "x"}, {"what": "x", "pieces": "0"}):
         assert lead.post("/parts", False, **{"unit": str(shop.unit), **odd}).status_code == 422
     assert lead.post("/parts", False, unit=str(uuid6.uuid7()), what="x").status_code == 404
+
+
+def test_a_part_let_go_takes_its_planned_return_along(lead, shop, owner):
+    assert lead.post("/parts", False, unit=str(shop.unit), what="Thermostat").status_code == 303
+    with owner.begin() as connection:
+        part = connection.execute(text("SELECT id FROM part_order WHERE shop_id = :shop"), {"shop": shop.id}).scalar()
+    lead.post(f"/parts/{part}", False, to="arrived", day="2027-04-06")
+    lead.post(f"/parts/{part}", False, to="booked", day="2027-04-09")
+    assert "Put in: Thermostat" in lead.get("/plan?day=2027-04-09").text
+    assert lead.post(f"/parts/{part}", False, to="dropped", why="mended the old one").status_code == 303
+    assert "Put in: Thermostat" not in lead.get("/plan?day=2027-04-09").text
+    assert "Thermostat is not needed any more: mended the old one" in words(lead.get("/register/trail"))

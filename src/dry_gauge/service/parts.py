@@ -12,7 +12,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.two_pieces import other_piece
 from dry_gauge.service.allowed import NotHere, trained
-from dry_gauge.service.planning import Wanted, add_call, change_call
+from dry_gauge.service.planning import Wanted, add_call, call_off, change_call
 from dry_gauge.store import parts
 from dry_gauge.store.parts import Ordered
 from dry_gauge.store.people import Someone
@@ -82,11 +82,19 @@ def step(
             if not why:
                 raise Refused("Say why it is not needed any more.", "why")
             parts.change_part(connection, part_id, dropped=why)
+            _leave_return(connection, someone, part, why)
         case _:
             raise Refused(f"A part is {', '.join(STEPS)}.", "to")
     found = parts.find_part(connection, part_id)
     assert found is not None
     return found
+
+
+def _leave_return(connection: Connection, someone: Someone, part: Ordered, why: str) -> None:
+    """Call the return for a part off that is not needed any more, where it is only planned and theirs to move."""
+    known = find_call(connection, part.return_visit) if part.return_visit else None
+    if known is not None and known.status == "planned" and (someone.role == "lead" or known.technician_id == someone.person_id):
+        call_off(connection, someone, known.id, f"{part.what} is not needed any more: {why}")
 
 
 def _bring(part: Ordered) -> str:
