@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
 
-.PHONY: demo test setup setup-test stop reset bench lint trends calibrate accuracy fuzz audit
+.PHONY: demo test setup setup-test stop reset bench lint trends calibrate accuracy policies fuzz audit
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -36,6 +36,9 @@ calibrate: setup-test ## teaches the judgement anew from the simulated makes; wh
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
 	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_walker.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_box.py
+
+policies: setup-test  ## made-up calls worked through in several ways, in minutes, harm and what held; writes its part of docs/accuracy.md
+	@PYTHONPATH=. $(PYTHON) scripts/policies.py
 
 fuzz: setup-test      ## 10,000 odd requests to every route; SEED and REQUESTS as printed
 	@PYTHONPATH=. $(PYTHON) scripts/fuzz.py

@@ -300,3 +300,16 @@ def test_evidence_rests_on_the_fault_itself():
             assert not any("fan" in words for words in cause["for"])
         if cause["fault"] == "low_condenser_airflow":
             assert any("fan" in words for words in cause["for"])
+
+
+def test_what_was_looked_at_behind_a_stop_gives_way_to_what_teaches_more_with_the_unit_off():
+    cold = HEALTHY | {"suction_pressure": 80.0, "suction_line_temp": 60.0}
+    before = answer(sheet(TXV, AIR_PROVEN, **cold))["next_checks"]
+    assert before[0]["asks"] == ["ice_on_evaporator_even", "filter_dirty", "blower_stopped"]
+    looked = AIR_PROVEN | dict.fromkeys(before[0]["asks"], "no")
+    after = answer(sheet(TXV, looked, **cold))["next_checks"]
+    assert (after[0]["asks"], after[0]["minutes"]) == ([], 0)
+    assert "stays off" in after[0]["check"]
+    assert any(check["asks"] for check in after[1:])
+    assert {check["unit"] for check in after} == {"off"}
+    assert "filter dirty" in after[0]["check"]

@@ -110,7 +110,7 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     atmosphere = drawn.weather.atmosphere_pa
     shown = read(true, atmosphere, chance, how.noise, how.style.tails)
     good = solution.solved & in_table(machine, true) & in_table(machine, shown)
-    good &= _all_show(machine, drawn, faults, true)
+    good &= all_show(machine, drawn, faults, true)
     days = [_sound_day(drawn, chance, how) for _ in range(how.earlier)]
     for i in np.flatnonzero(good).tolist():
         wrong = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
@@ -169,7 +169,7 @@ def _answers(kind: Kind, heating: bool, truth: Mapping[Fault, float], chance: np
     return answers
 
 
-def _all_show(machine: Machine, drawn: field.Field, faults: Faults, true: Mapping[str, Array]) -> NDArray[np.bool_]:
+def all_show(machine: Machine, drawn: field.Field, faults: Faults, true: Mapping[str, Array]) -> NDArray[np.bool_]:
     """Whether each unit's every fault moves some reading by more than its instrument's accuracy."""
     accuracy = half_widths({name: true[name] for name in _SHOWING}, drawn.weather.atmosphere_pa)
     seen = np.ones(machine.n, dtype=bool)

@@ -145,9 +145,11 @@ def _without_what_is_right(cause: Cause, derived: Mapping[str, Derived], targets
 
 
 def _steps(view: CircuitView, first: Sequence[Check], verdict: str, ranked: Sequence[Cause]) -> list[Check]:
-    """What comes before anything is weighed; where nothing does and the fault is sure, its remedy."""
-    remedy = None if first else remedy_of(view, verdict, ranked)
-    return [*first, *([] if remedy is None else [remedy])]
+    """What comes before anything is weighed; where nothing of it is left to look at and the fault is sure, its remedy."""
+    remedy = None if any(check.asks for check in first) else remedy_of(view, verdict, ranked)
+    if remedy is None:
+        return list(first)
+    return [*first, replace(remedy, unit=first[0].unit) if first else remedy]
 
 
 def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> CircuitAssessment:

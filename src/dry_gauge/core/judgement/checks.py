@@ -318,18 +318,29 @@ def next_checks(
         judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)]
     )
     minutes = [
-        found.check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if found.check.unit == "off" else 0.0)
+        found.check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if found.check.unit == "off" and not resting else 0.0)
         for found in ahead.outcomes
     ]
     ranked = sorted(range(len(minutes)), key=lambda i: -float(ahead.bits[i]) / minutes[i])
     if resting:
-        ranked = [i for i in ranked if ahead.outcomes[i].check.unit == "off"] if chosen[0].unit == "off" else []
+        ranked = [i for i in ranked if _at_rest(ahead.outcomes[i].check, chosen[0].unit)]
     for i in ranked[: max(_WANTED - len(chosen), 0)]:
         if ahead.bits[i] < _LEAST_BITS:
             break
         separates, outcome = _explain(ahead, i)
-        chosen.append(replace(ahead.outcomes[i].check, separates=separates, outcome=outcome, bits=float(ahead.bits[i])))
+        check = ahead.outcomes[i].check
+        chosen.append(replace(check, unit=chosen[0].unit if resting else check.unit, separates=separates, outcome=outcome,
+                              bits=float(ahead.bits[i])))  # fmt: skip
     return chosen, None if resting else _overturning(ahead, causes[0].fault)
+
+
+# What is looked at, or asked, as well with the unit off.
+_LOOKED_AT = frozenset({"condenser_dirt", "filter", "oil", "opened", "frost", "door"})
+
+
+def _at_rest(check: Check, unit: str) -> bool:
+    """Whether it can be done while the unit stands as it has to."""
+    return check.name in _LOOKED_AT or (check.unit == unit == "off")
 
 
 def _overturning(ahead: _Forecast, leading: Fault) -> Overturning | None:

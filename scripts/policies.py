@@ -1,0 +1,131 @@
+"""`make policies`: ways to work through made-up calls, measured against each other; writes its part of docs/accuracy.md.
+
+Every call is played by every policy, with the same unit, instruments and luck; on makes that the judgement has not seen.
+"""
+
+from __future__ import annotations
+
+import pickle
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+import numpy as np
+
+from dry_gauge.bench.makes import FOLDS
+
+HEADING = "Working through a call, by what is looked at next"
+CALLS, SEED, DRAWS = 500, 2_600_020, 4_000
+_BLOCK = 60
+
+
+def main(fold: int, calls: int, target: str) -> None:
+    """One fold's calls, played by every policy, pickled to a file."""
+    from dry_gauge.bench import field
+    from dry_gauge.bench.practice.calls import draw_calls
+    from dry_gauge.bench.practice.policies import POLICIES
+
+    chance = np.random.default_rng((SEED, fold))
+    played: dict[str, list[tuple[float, float, int, bool, int, int]]] = {name: [] for name in POLICIES}
+    wrong: list[int] = []
+    while len(wrong) < calls:
+        for call in draw_calls(_BLOCK, chance, field.elsewhere(fold)):
+            if len(wrong) == calls:
+                break
+            wrong.append(len(call.wrong))
+            for name, (_, policy) in POLICIES.items():
+                one = policy(call, np.random.default_rng((SEED, fold, len(wrong))))
+                played[name].append((one.checking, one.mending, one.harm, one.held, one.steps, one.for_nothing))
+        print(f"fold {fold}: {len(wrong)} of {calls}", file=sys.stderr, flush=True)
+    Path(target).write_bytes(pickle.dumps((played, wrong)))
+
+
+def measured() -> tuple[dict[str, np.ndarray], np.ndarray]:
+    """All folds, each in a process of its own, joined: by policy a row a call."""
+    with tempfile.TemporaryDirectory() as folder:
+        targets = [Path(folder) / str(fold) for fold in range(FOLDS)]
+        shares = [CALLS // FOLDS + (fold < CALLS % FOLDS) for fold in range(FOLDS)]
+        running = [
+            subprocess.Popen([sys.executable, "-c", "import sys; from scripts.fold import use; use(int(sys.argv[1]));"
+                              "from scripts.policies import main; main(int(sys.argv[1]), int(sys.argv[2]), sys.argv[3])",
+                              str(fold), str(shares[fold]), str(target)])
+            for fold, target in enumerate(targets)
+        ]  # fmt: skip
+        exits = [process.wait() for process in running]
+        if any(exits):
+            raise SystemExit("A fold did not come to its end; see above.")
+        found = [pickle.loads(target.read_bytes()) for target in targets]
+    names = found[0][0]
+    return ({name: np.array([row for played, _ in found for row in played[name]], dtype=float) for name in names},
+            np.array([count for _, wrong in found for count in wrong]))  # fmt: skip
+
+
+def interval(rows: np.ndarray, of: Callable[[np.ndarray], np.ndarray]) -> tuple[float, float, float]:
+    """A mean over calls, and its 95 % interval by drawing the calls anew."""
+    values = of(rows)
+    chance = np.random.default_rng(SEED)
+    means = np.array([values[chance.integers(values.size, size=values.size)].mean() for _ in range(DRAWS)])
+    low, high = np.percentile(means, (2.5, 97.5))
+    return float(values.mean()), float(low), float(high)
+
+
+def said(found: tuple[float, float, float], form: str = ".0f", times: float = 1.0) -> str:
+    middle, low, high = (value * times for value in found)
+    return f"{middle:{form}} ({low:{form}} to {high:{form}})"
+
+
+COLUMNS: tuple[tuple[str, Callable[[np.ndarray], np.ndarray], str, float], ...] = (
+    ("Checking, min", lambda rows: rows[:, 0], ".0f", 1), ("In all, min", lambda rows: rows[:, 0] + rows[:, 1], ".0f", 1),
+    ("Harm, points", lambda rows: rows[:, 2], ".2f", 1), ("Held, %", lambda rows: rows[:, 3], ".0f", 100),
+    ("Mended for nothing, a 100 calls", lambda rows: rows[:, 5], ".0f", 100), ("Steps", lambda rows: rows[:, 4], ".0f", 1),
+)  # fmt: skip
+
+
+def table(played: dict[str, np.ndarray], which: np.ndarray, words: dict[str, str]) -> list[str]:
+    lines = ["| Looks next at | " + " | ".join(name for name, *_ in COLUMNS) + " |", "|---" * (len(COLUMNS) + 1) + "|"]
+    for name, rows in played.items():
+        cells = [said(interval(rows[which], of), form, times) for _, of, form, times in COLUMNS]
+        lines.append(f"| {words[name]} | " + " | ".join(cells) + " |")
+    return lines
+
+
+def write() -> None:
+    began = time.monotonic()
+    played, wrong = measured()
+    from dry_gauge.bench.practice.policies import POLICIES
+    from dry_gauge.bench.practice.unit import HARM_POINTS, HARM_WORDS
+    from scripts.section import put
+
+    words = {name: what for name, (what, _) in POLICIES.items()}
+    apart = played["next_check"] - played["textbook"]
+    harms = "; ".join(f"{HARM_WORDS[code].rstrip('.').lower()}: {points}" for code, points in HARM_POINTS.items())
+    all_calls = np.ones(wrong.size, dtype=bool)
+    blocks: Sequence[tuple[str, np.ndarray]] = (
+        ("Every call", all_calls), ("Calls with two things wrong or more", wrong > 1), ("Calls with nothing wrong", wrong == 0),
+    )  # fmt: skip
+    parts = [
+        "Written by `make policies`.",
+        f"{wrong.size} made-up calls, each played by every policy with the same unit, instruments and luck, on makes that the "
+        "judgement has not seen. Each check takes its minutes and the way there, stopping the unit the wait until it settles; "
+        "readings come from the simulated unit in its present state, and a mended unit is read anew. All but the last mend what "
+        "the judgement is sure of; with nothing left to look at, what is likely. 'Held' is a unit that is right at the end and "
+        f"three weeks later. Harm counts in points: {harms}. In brackets the 95 % interval, by drawing the calls anew.",
+    ]
+    for title, which in blocks:
+        parts += [f"{title} ({int(which.sum())}):", "\n".join(table(played, which, words))]
+    minutes = interval(apart, lambda rows: rows[:, 0] + rows[:, 1])
+    harm, held = (interval(apart, lambda rows, at=at: rows[:, at]) for at in (2, 3))
+    parts.append(
+        f"Call by call, what stands first among the next checks takes {said(minutes)} minutes more than the order that is "
+        f"taught (below zero: less), does {said(harm, '.2f')} points of harm more, and leaves {said(held, '.0f', 100)} of a "
+        "hundred units more held."
+    )
+    put(HEADING, parts)
+    print(f"{time.monotonic() - began:.0f} s", file=sys.stderr)
+
+
+if __name__ == "__main__":
+    write()

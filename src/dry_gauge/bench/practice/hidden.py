@@ -1,0 +1,141 @@
+"""What is really wrong on a made-up call: the part behind each fault, what is seen of it, and what mends it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import Fault
+
+
+class Remedy(StrEnum):
+    """What can be done to a unit."""
+
+    FILTER = "filter"
+    EVAPORATOR = "evaporator"
+    CONDENSER = "condenser"
+    BLOWER = "blower"
+    OUTDOOR_FAN = "outdoor_fan"
+    DAMPER = "damper"
+    CLEARED = "cleared"
+    DOOR = "door"
+    AIR_DOWN = "air_down"
+    GAS_IN = "gas_in"
+    GAS_OUT = "gas_out"
+    LEAK = "leak"
+    DRIER = "drier"
+    METERING = "metering"
+    RECHARGE = "recharge"
+    COMPRESSOR = "compressor"
+
+
+@dataclass(frozen=True, slots=True)
+class RemedyRow:
+    """One remedy: its words, how long it takes with its own waits, and what it means to have done it for nothing.
+
+    Parameters
+    ----------
+    minutes : float
+        With the wait until the unit has settled again. Habit of the trade.
+    is_part : bool
+        Whether a part goes in that was sound if it was for nothing.
+    opens : bool
+        Whether the sealed system is opened.
+    """
+
+    words: str
+    minutes: float
+    is_part: bool = False
+    opens: bool = False
+
+
+REMEDIES: Mapping[Remedy, RemedyRow] = {
+    Remedy.FILTER: RemedyRow("Change the filter", 20),
+    Remedy.EVAPORATOR: RemedyRow("Clean the evaporator, and let it dry", 100),
+    Remedy.CONDENSER: RemedyRow("Clean the condenser, and let it dry", 70),
+    Remedy.BLOWER: RemedyRow("Set the belt, or mend the blower", 50),
+    Remedy.OUTDOOR_FAN: RemedyRow("Mend the outdoor fan", 80, is_part=True),
+    Remedy.DAMPER: RemedyRow("Open dampers and registers", 25),
+    Remedy.CLEARED: RemedyRow("Clear what blows the air back", 30),
+    Remedy.DOOR: RemedyRow("Mend door and gasket, bring the load down", 45),
+    Remedy.AIR_DOWN: RemedyRow("Slow the blower down", 35),
+    Remedy.GAS_IN: RemedyRow("Add refrigerant", 30),
+    Remedy.GAS_OUT: RemedyRow("Take refrigerant out", 30),
+    Remedy.LEAK: RemedyRow("Find and mend the leak, evacuate, weigh in", 210, opens=True),
+    Remedy.DRIER: RemedyRow("Change the drier, evacuate, weigh in", 200, is_part=True, opens=True),
+    Remedy.METERING: RemedyRow("Change the metering device, evacuate, weigh in", 240, is_part=True, opens=True),
+    Remedy.RECHARGE: RemedyRow("Recover, evacuate, weigh in afresh", 150, opens=True),
+    Remedy.COMPRESSOR: RemedyRow("Change the compressor, evacuate, weigh in", 330, is_part=True, opens=True),
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """What can be behind a fault.
+
+    Parameters
+    ----------
+    sights : tuple of str
+        What is answered yes of it once it is looked at.
+    cures : tuple of Remedy
+        What mends it for good.
+    eases : tuple of Remedy
+        What takes it away for now: it comes back.
+    """
+
+    name: str
+    words: str
+    sights: tuple[str, ...]
+    cures: tuple[Remedy, ...]
+    eases: tuple[Remedy, ...] = ()
+
+
+_FILTER = Part("filter", "the filter is plugged", ("filter_dirty",), (Remedy.FILTER,))
+_INDOOR_COIL = Part("indoor_coil", "the indoor coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
+_BELT = Part("belt", "the blower's belt slips", ("blower_belt_slipping",), (Remedy.BLOWER,))
+_DAMPER = Part("damper", "dampers are shut", ("damper_closed",), (Remedy.DAMPER,))
+_OUTDOOR_COIL = Part("outdoor_coil", "the outdoor coil is plugged", ("condenser_dirty",), (Remedy.CONDENSER,))
+_BLOWN_BACK = Part("blown_back", "the outdoor coil breathes its own air", ("condenser_air_recirculating",), (Remedy.CLEARED,))
+_OUTDOOR_FAN = Part("outdoor_fan", "the outdoor fan turns slowly", ("discharge_air_pulsing",), (Remedy.OUTDOOR_FAN,))
+_BOX_COIL = Part("box_coil", "the box's coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
+_PARTS: Mapping[Fault, tuple[Part, ...]] = {
+    Fault.UNDERCHARGE: (
+        Part("oily_leak", "it leaks at a joint, with oil", ("oil_stain",), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE)),
+        Part("dry_leak", "it leaks where no oil shows", (), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE)),
+    ),
+    Fault.OVERCHARGE: (Part("overfilled", "somebody overfilled it", ("recently_charged",), (Remedy.GAS_OUT, Remedy.RECHARGE)),),
+    Fault.LIQUID_LINE_RESTRICTION: (Part("drier", "the drier is plugged", ("frost_after_drier",), (Remedy.DRIER,)),),
+    Fault.METERING_UNDERFEEDING: (Part("starving_valve", "the metering device feeds too little", (), (Remedy.METERING,)),),
+    Fault.METERING_OVERFEEDING: (Part("open_valve", "the metering device feeds too much", (), (Remedy.METERING,)),),
+    Fault.NON_CONDENSABLES: (Part("air_inside", "air got in when it was opened", ("recently_opened",), (Remedy.RECHARGE,)),),
+    Fault.INEFFICIENT_COMPRESSOR: (Part("worn_compressor", "the compressor leaks inside", ("compressor_hot",),
+                                        (Remedy.COMPRESSOR,)),),
+    Fault.WRONG_REFRIGERANT: (Part("wrong_bottle", "it holds another refrigerant than its label", ("recently_opened",),
+                                   (Remedy.RECHARGE,)),),
+}  # fmt: skip
+
+
+def parts_behind(fault: Fault, facts: UnitFacts) -> Sequence[Part]:
+    """What can be behind a fault on such a unit, by role: in heating the indoor coil condenses."""
+    indoor = (_FILTER, _INDOOR_COIL, _BELT, _DAMPER)
+    outdoor = (_OUTDOOR_COIL, _BLOWN_BACK, _OUTDOOR_FAN)
+    if fault is Fault.LOW_EVAPORATOR_AIRFLOW:
+        return (_BOX_COIL,) if facts.kind.is_walk_in else outdoor if facts.heating else indoor
+    if fault is Fault.LOW_CONDENSER_AIRFLOW:
+        return indoor if facts.heating else outdoor
+    if fault is Fault.HIGH_EVAPORATOR_LOAD:
+        if facts.kind.is_walk_in:
+            return (Part("door", "the door stands open, and warm goods came in", ("door_open",), (Remedy.DOOR,)),)
+        return (Part("fast_blower", "the blower runs too fast", (), (Remedy.AIR_DOWN,)),)
+    return _PARTS[fault]
+
+
+@dataclass(frozen=True, slots=True)
+class Hidden:
+    """One thing that is wrong, what is behind it, and how badly: 0 is not at all, 1 as bad as a unit that still runs."""
+
+    fault: Fault
+    part: Part
+    size: float

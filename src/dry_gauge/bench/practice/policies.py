@@ -1,0 +1,265 @@
+"""Ways to work through a made-up call without a person: what each costs in minutes, does in harm, and leaves behind.
+
+All judge by the judgement, besides the habit; they differ in what they look at next, and in what they do about it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, parts_behind
+from dry_gauge.bench.practice.unit import PracticeCall, PracticeUnit
+from dry_gauge.core.judgement.assess import CircuitAssessment, assess
+from dry_gauge.core.judgement.checks import CALLED_FROM, CHECKS, RESTART_MINUTES, Check
+from dry_gauge.core.sheet import Observation, Reading, Sheet
+from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, State
+
+ARRIVED_MINUTES = 25.0  # the unit runs, and has settled while the tools were carried up
+LOOK_MINUTES, WALK_MINUTES = 2.0, 1.0
+MOST_MINUTES, MOST_STEPS = 900.0, 60
+_MOST_TIMES = 2
+_DEAR_FROM = 0.8
+_GAUGES = ("gauges", ("suction_pressure", "liquid_pressure"), 6.0)
+_PROVEN = ("evaporator_air_proven", "condenser_air_proven")
+
+
+@dataclass(frozen=True, slots=True)
+class Played:
+    """One call worked through.
+
+    Parameters
+    ----------
+    checking, mending : float
+        Minutes of each.
+    harm : int
+        Points of all harm done.
+    held : bool
+        Whether it is still right in three weeks.
+    for_nothing : int
+        Things done that mended nothing.
+    """
+
+    checking: float
+    mending: float
+    harm: int
+    held: bool
+    steps: int
+    for_nothing: int
+
+
+class Player:
+    """Somebody on a call: what they know, and the minutes it took them."""
+
+    def __init__(self, call: PracticeCall) -> None:
+        self.unit = PracticeUnit(call)
+        self.readings: dict[str, Reading] = {}
+        self.seen: dict[str, Observation] = {}
+        self.checking = self.mending = 0.0
+        self.steps = self.for_nothing = 0
+        self.done: dict[str, int] = {}
+        self.tried: set[Fault] = set()
+        self.must_stop = False
+        """Whether the judgement says that it must not run as it is."""
+
+    @property
+    def sheet(self) -> Sheet:
+        """What they know, as a sheet."""
+        return Sheet(self.unit.call.facts, tuple(self.readings.values()), tuple(self.seen.values()),
+                     minutes_running=ARRIVED_MINUTES)  # fmt: skip
+
+    @property
+    def spent(self) -> bool:
+        """Whether the day is over."""
+        return self.checking + self.mending > MOST_MINUTES or self.steps > MOST_STEPS
+
+    def is_new(self, check: Check) -> bool:
+        """Whether it asks for something and was not done twice already, or mends what was not mended yet."""
+        fault = _to_mend(check)
+        return fault not in self.tried if fault else bool(check.asks) and self.done.get(check.name, 0) < _MOST_TIMES
+
+    def judge(self) -> CircuitAssessment:
+        """What the judgement says of what they know."""
+        found = assess(self.sheet).first
+        self.must_stop = bool(found.stops)
+        return found
+
+    def running(self) -> None:
+        """What is done next needs it running."""
+        if self.must_stop:
+            self.unit.run_into_stop(self.checking + self.mending)
+
+    def ask(self, name: str, asks: Iterable[str], minutes: float, *, stopped: bool = False) -> None:
+        """Read and look at some things."""
+        self.steps += 1
+        self.done[name] = self.done.get(name, 0) + 1
+        self.checking += minutes + WALK_MINUTES + (RESTART_MINUTES if stopped else 0.0)
+        for what in asks:
+            if what in QUANTITIES:
+                reading = self.unit.read(what)
+                if reading is not None:
+                    self.readings[what] = reading
+            elif what in SIGHTS:
+                self.seen[what] = Observation(what, self.unit.look(what))
+
+    def mend(self, fault: Fault) -> None:
+        """Look for what is behind a fault, and mend that; where nothing shows, what is behind it most often."""
+        self.tried.add(fault)
+        parts = parts_behind(fault, self.unit.call.facts)
+        for part in parts:
+            for sight in part.sights if len(parts) > 1 else ():
+                self.ask(f"look_{sight}", (sight,), LOOK_MINUTES)
+                if self.seen[sight].state is State.YES:
+                    self.do(part.cures[0])
+                    return
+        hidden = [part for part in parts if not part.sights]
+        self.do((hidden or list(parts))[0].cures[0])
+
+    def do(self, remedy: Remedy) -> None:
+        """Do it; what was read before says nothing any more."""
+        before = self.unit.wrong, self.unit.eased
+        self.unit.do(remedy, self.checking + self.mending)
+        self.for_nothing += (self.unit.wrong, self.unit.eased) == before
+        self.steps += 1
+        self.mending += REMEDIES[remedy].minutes
+        self.readings, self.done = {}, {}
+        self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in _PROVEN}
+
+    def played(self) -> Played:
+        """How it went."""
+        harm = sum(one.points for one in self.unit.harms)
+        return Played(self.checking, self.mending, harm, self.unit.held, self.steps, self.for_nothing)
+
+
+Policy = Callable[[PracticeCall, np.random.Generator], Played]
+
+
+def _believed(found: CircuitAssessment, player: Player) -> Fault | None:
+    """What is likely enough to be mended once nothing is left to look at: air first, and nothing twice.
+
+    What costs a part or an open system has to be likelier than what a brush mends.
+    """
+    likely = []
+    for fault in Fault:
+        if fault is Fault.NONE or fault in player.tried:
+            continue
+        rows = [REMEDIES[part.cures[0]] for part in parts_behind(fault, player.unit.call.facts)]
+        needed = _DEAR_FROM if any(row.is_part or row.opens for row in rows) else CALLED_FROM
+        if found.judgement.probability(fault) >= needed:
+            likely.append(fault)
+    return min(likely, key=lambda fault: (fault not in AIR_FAULTS, -found.judgement.probability(fault)), default=None)
+
+
+def _to_mend(check: Check) -> Fault | None:
+    return Fault(check.name.removeprefix("remedy_")) if check.name.startswith("remedy_") else None
+
+
+def _air_to_mend(player: Player) -> Fault | None:
+    """The air that was looked at and is not in order."""
+    denied = [name for name in _PROVEN if name in player.seen and player.seen[name].state is State.NO]
+    if not denied:
+        return None
+    return Fault.LOW_EVAPORATOR_AIRFLOW if denied[0].startswith("evaporator") else Fault.LOW_CONDENSER_AIRFLOW
+
+
+def follow_next_check(call: PracticeCall, _: np.random.Generator) -> Played:
+    """Do what stands first among the next checks, until nothing is left to do."""
+    player = Player(call)
+    while not player.spent:
+        found = player.judge()
+        if found.verdict == "healthy":
+            break
+        check = next((one for one in found.next_checks if player.is_new(one)), None)
+        fault = _to_mend(check) if check else _believed(found, player)
+        if check is not None and check.name == "air_unproven" and check.unit == "off":
+            fault = _air_to_mend(player) or fault
+        if fault is not None:
+            player.mend(fault)
+        elif check is not None:
+            player.ask(check.name, check.asks, check.minutes, stopped=check.name == "standing" and not found.stops)
+        elif "suction_pressure" not in player.readings:
+            player.ask(*_GAUGES)  # a charge that gauges would take a share of: nothing else is left
+        else:
+            break
+    return player.played()
+
+
+# The order that is taught: the outside of the unit, the air, then gauges, lines and what is left.
+TEXTBOOK: tuple[tuple[str, tuple[str, ...], float, bool], ...] = (
+    ("airs", ("outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "supply_air_temp"), 6, False),
+    (*_GAUGES, False),
+    ("lines", ("suction_line_temp", "liquid_line_temp"), 4, False),
+    *((check.name, check.asks, float(check.minutes), check.unit == "off") for check in CHECKS
+      if check.name not in ("air_split", "liquid_line")),
+)  # fmt: skip
+
+
+def _in_order(call: PracticeCall, order: Sequence[tuple[str, tuple[str, ...], float, bool]]) -> Played:
+    """Go through a list; mend what the judgement is sure of; at its end what it takes to be likely. Then from the start."""
+    player = Player(call)
+    left = list(order)
+    while not player.spent:
+        if not left:
+            fault = _air_to_mend(player) or _believed(player.judge(), player)
+            if fault is None:
+                break
+            player.mend(fault)
+            left = list(order)
+            continue
+        name, asks, minutes, stopped = left.pop(0)
+        if not stopped:
+            player.running()
+        player.ask(name, asks, minutes, stopped=stopped)
+        if "suction_pressure" not in player.readings:
+            continue
+        found = player.judge()
+        sure = next((one for one in found.next_checks if _to_mend(one) and player.is_new(one)), None)
+        fault = _air_to_mend(player) or (_to_mend(sure) if sure else None)
+        if fault is not None:
+            player.mend(fault)
+            left = list(order)
+        elif found.verdict == "healthy":
+            break
+    return player.played()
+
+
+def in_textbook_order(call: PracticeCall, _: np.random.Generator) -> Played:
+    """The order that is taught, whatever was found so far."""
+    return _in_order(call, TEXTBOOK)
+
+
+def in_any_order(call: PracticeCall, chance: np.random.Generator) -> Played:
+    """The same things in an order drawn by chance."""
+    return _in_order(call, [TEXTBOOK[int(i)] for i in chance.permutation(len(TEXTBOOK))])
+
+
+def gauges_and_gas(call: PracticeCall, _: np.random.Generator) -> Played:
+    """The habit that ruins compressors: gauges first, and gas in where the suction is low or the line is warm."""
+    player = Player(call)
+    for _round in range(3):
+        for name, asks, minutes, stopped in TEXTBOOK[:3]:
+            player.running()
+            player.ask(name, asks, minutes, stopped=stopped)
+        found = player.judge()
+        superheat, target = found.derived.get("superheat"), found.targets.get("superheat")
+        if superheat is None or target is None:
+            break
+        if superheat.measured.value > target.high_k:
+            player.do(Remedy.GAS_IN)
+        elif superheat.measured.value < target.low_k:
+            player.do(Remedy.GAS_OUT)
+        else:
+            break
+    return player.played()
+
+
+POLICIES: dict[str, tuple[str, Policy]] = {
+    "next_check": ("what stands first among the next checks", follow_next_check),
+    "textbook": ("the order that is taught", in_textbook_order),
+    "random": ("the same, in any order", in_any_order),
+    "gauges_and_gas": ("gauges first, gas where the line is warm", gauges_and_gas),
+}
+
+
