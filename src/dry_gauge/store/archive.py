@@ -31,7 +31,7 @@ OF_UNIT = ("component", "unit_change", "warranty", "photo")
 OF_VISIT = ("entry", "follow_up", "sound_day", "control_chain", "control_finding", "board_code", "owner_report", "owner_link",
             "proposal", "decision", "visit_result", "visit_held")  # fmt: skip
 FIRST = ("site", "instrument", "cylinder", "price")
-LAST = ("movement", "part_order", "warranty_claim", "audit_event")
+LAST = ("movement", "part_order", "warranty_claim", "audit_event", "practice_case", "practice_game")
 """They point at visits and at each other's units: they come in after those."""
 _BYTES = frozenset({"picture", "thumbnail"})
 _PEOPLE = ("id", "login", "name", "role", "active", "temperature_unit", "pressure_unit", "weight_unit", "theme")

@@ -58,6 +58,7 @@ from dry_gauge.web.routes import (
     photos,
     plan,
     pocket,
+    practice,
     prices,
     proof,
     red_tag,
@@ -148,6 +149,7 @@ def create_app(settings: Settings) -> ASGIApp:
     for routes in (
         shell, sign_in, board, here, people, register, cards, labels, shop, cylinders, units, visits, entries, proof, photos,
         live, why, pocket, sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag, watch,
+        practice,
     ):  # fmt: skip
         app.include_router(routes.router)
     app.include_router(files.tables)

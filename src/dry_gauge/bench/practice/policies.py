@@ -11,19 +11,17 @@ from dataclasses import dataclass
 import numpy as np
 
 from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, parts_behind
-from dry_gauge.bench.practice.unit import PracticeCall, PracticeUnit
-from dry_gauge.core.judgement.assess import CircuitAssessment, assess
-from dry_gauge.core.judgement.checks import CALLED_FROM, CHECKS, RESTART_MINUTES, Check
-from dry_gauge.core.sheet import Observation, Reading, Sheet
-from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, State
+from dry_gauge.bench.practice.unit import PracticeCall
+from dry_gauge.bench.practice.worker import PROVEN, Logged, Worker
+from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.judgement.checks import CALLED_FROM, CHECKS, Check
+from dry_gauge.core.vocabulary import AIR_FAULTS, Fault, State
 
-ARRIVED_MINUTES = 25.0  # the unit runs, and has settled while the tools were carried up
-LOOK_MINUTES, WALK_MINUTES = 2.0, 1.0
 MOST_MINUTES, MOST_STEPS = 900.0, 60
 _MOST_TIMES = 2
 _DEAR_FROM = 0.8
 _GAUGES = ("gauges", ("suction_pressure", "liquid_pressure"), 6.0)
-_PROVEN = ("evaporator_air_proven", "condenser_air_proven")
+LOOK_MINUTES = 2.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,61 +46,36 @@ class Played:
     held: bool
     steps: int
     for_nothing: int
+    log: tuple[Logged, ...]
 
 
-class Player:
-    """Somebody on a call: what they know, and the minutes it took them."""
+class Player(Worker):
+    """A worker who goes by a policy: what was done how often, and what was mended already."""
 
     def __init__(self, call: PracticeCall) -> None:
-        self.unit = PracticeUnit(call)
-        self.readings: dict[str, Reading] = {}
-        self.seen: dict[str, Observation] = {}
-        self.checking = self.mending = 0.0
-        self.steps = self.for_nothing = 0
+        super().__init__(call)
         self.done: dict[str, int] = {}
         self.tried: set[Fault] = set()
-        self.must_stop = False
-        """Whether the judgement says that it must not run as it is."""
-
-    @property
-    def sheet(self) -> Sheet:
-        """What they know, as a sheet."""
-        return Sheet(self.unit.call.facts, tuple(self.readings.values()), tuple(self.seen.values()),
-                     minutes_running=ARRIVED_MINUTES)  # fmt: skip
 
     @property
     def spent(self) -> bool:
         """Whether the day is over."""
-        return self.checking + self.mending > MOST_MINUTES or self.steps > MOST_STEPS
+        return self.minutes > MOST_MINUTES or len(self.log) > MOST_STEPS
 
     def is_new(self, check: Check) -> bool:
         """Whether it asks for something and was not done twice already, or mends what was not mended yet."""
         fault = _to_mend(check)
         return fault not in self.tried if fault else bool(check.asks) and self.done.get(check.name, 0) < _MOST_TIMES
 
-    def judge(self) -> CircuitAssessment:
-        """What the judgement says of what they know."""
-        found = assess(self.sheet).first
-        self.must_stop = bool(found.stops)
-        return found
-
-    def running(self) -> None:
-        """What is done next needs it running."""
-        if self.must_stop:
-            self.unit.run_into_stop(self.checking + self.mending)
-
-    def ask(self, name: str, asks: Iterable[str], minutes: float, *, stopped: bool = False) -> None:
+    def ask(self, name: str, asks: Iterable[str], minutes: float, *, stopped: bool = False, running: bool = False) -> None:
         """Read and look at some things."""
-        self.steps += 1
         self.done[name] = self.done.get(name, 0) + 1
-        self.checking += minutes + WALK_MINUTES + (RESTART_MINUTES if stopped else 0.0)
-        for what in asks:
-            if what in QUANTITIES:
-                reading = self.unit.read(what)
-                if reading is not None:
-                    self.readings[what] = reading
-            elif what in SIGHTS:
-                self.seen[what] = Observation(what, self.unit.look(what))
+        super().ask(name, asks, minutes, stopped=stopped, running=running)
+
+    def do(self, remedy: Remedy) -> None:
+        """Do it, and look at everything anew."""
+        super().do(remedy)
+        self.done = {}
 
     def mend(self, fault: Fault) -> None:
         """Look for what is behind a fault, and mend that; where nothing shows, what is behind it most often."""
@@ -117,20 +90,10 @@ class Player:
         hidden = [part for part in parts if not part.sights]
         self.do((hidden or list(parts))[0].cures[0])
 
-    def do(self, remedy: Remedy) -> None:
-        """Do it; what was read before says nothing any more."""
-        before = self.unit.wrong, self.unit.eased
-        self.unit.do(remedy, self.checking + self.mending)
-        self.for_nothing += (self.unit.wrong, self.unit.eased) == before
-        self.steps += 1
-        self.mending += REMEDIES[remedy].minutes
-        self.readings, self.done = {}, {}
-        self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in _PROVEN}
-
     def played(self) -> Played:
         """How it went."""
         harm = sum(one.points for one in self.unit.harms)
-        return Played(self.checking, self.mending, harm, self.unit.held, self.steps, self.for_nothing)
+        return Played(self.checking, self.mending, harm, self.unit.held, len(self.log), self.for_nothing, tuple(self.log))
 
 
 Policy = Callable[[PracticeCall, np.random.Generator], Played]
@@ -158,7 +121,7 @@ def _to_mend(check: Check) -> Fault | None:
 
 def _air_to_mend(player: Player) -> Fault | None:
     """The air that was looked at and is not in order."""
-    denied = [name for name in _PROVEN if name in player.seen and player.seen[name].state is State.NO]
+    denied = [name for name in PROVEN if name in player.seen and player.seen[name].state is State.NO]
     if not denied:
         return None
     return Fault.LOW_EVAPORATOR_AIRFLOW if denied[0].startswith("evaporator") else Fault.LOW_CONDENSER_AIRFLOW
@@ -209,9 +172,7 @@ def _in_order(call: PracticeCall, order: Sequence[tuple[str, tuple[str, ...], fl
             left = list(order)
             continue
         name, asks, minutes, stopped = left.pop(0)
-        if not stopped:
-            player.running()
-        player.ask(name, asks, minutes, stopped=stopped)
+        player.ask(name, asks, minutes, stopped=stopped, running=not stopped)
         if "suction_pressure" not in player.readings:
             continue
         found = player.judge()
@@ -240,8 +201,7 @@ def gauges_and_gas(call: PracticeCall, _: np.random.Generator) -> Played:
     player = Player(call)
     for _round in range(3):
         for name, asks, minutes, stopped in TEXTBOOK[:3]:
-            player.running()
-            player.ask(name, asks, minutes, stopped=stopped)
+            player.ask(name, asks, minutes, stopped=stopped, running=True)
         found = player.judge()
         superheat, target = found.derived.get("superheat"), found.targets.get("superheat")
         if superheat is None or target is None:

@@ -17,6 +17,7 @@ from dry_gauge.store.models.office import (
     WarrantyClaim,
     WarrantyRow,
 )
+from dry_gauge.store.models.practice import PracticeCaseRow, PracticeGameRow
 from dry_gauge.store.models.register import (
     Component,
     CylinderRow,
@@ -60,6 +61,8 @@ __all__ = [
     "PartOrder",
     "Person",
     "Photo",
+    "PracticeCaseRow",
+    "PracticeGameRow",
     "PriceRow",
     "ProbeHub",
     "ProbeToken",
