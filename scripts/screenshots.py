@@ -110,6 +110,17 @@ def label(page: Page) -> None:
     page.click("a:has-text('Read it into the card')")
 
 
+def practice(page: Page) -> None:
+    """A made-up call, half way."""
+    page.goto("/practice")
+    page.get_by_role("button", name="The one that was serviced").click()
+    for what in ("airs", "gauges", "lines"):
+        button = page.locator(f"button[value={what}]")
+        button.evaluate("one => { one.closest('details').open = true; }")
+        button.click()
+        page.wait_for_load_state()
+
+
 SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("board-day", "desk", "light", at("/")),
     ("visit-day", "desk", "light", call("AC-2")),
@@ -122,7 +133,7 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("close-phone", "phone", "light", call("Cheese", station="close")),
     ("new-visit-phone", "phone", "light", here),
     ("weigh-in-phone", "phone", "dark", repair("weigh")),
-    ("vacuum-night", "desk", "dark", repair("vacuum")),
+    ("practice", "desk", "light", practice),
     ("cylinders", "desk", "light", at("/cylinders")),
     ("box", "desk", "light", call("Cheese", station="box")),
     ("unit", "desk", "light", unit),

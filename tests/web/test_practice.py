@@ -184,3 +184,16 @@ def test_every_remedy_has_a_button_that_works(browser):
     offered = [name for name in re.findall(r'name="step" value="(\w+)"', browser.get(game).text) if name in REMEDIES]
     do(browser, game, *offered)
     assert "Done so far" in browser.get(game).text
+
+
+def test_what_was_missed_comes_again(browser, shop, owner):
+    assert browser.post("/practice", False, do="again").status_code in (403, 422)
+    game = begin(browser, code_of(browser, SHIPPED[0][0]))
+    do(browser, game, "gauges")
+    browser.post(game, False, do="commit", nothing="yes")
+    assert "What I missed, once more" in browser.get("/practice").text
+    again = browser.post("/practice", False, do="again")
+    assert again.status_code == 303
+    with owner.connect() as connection:
+        asked = select(PracticeCaseRow.faults).where(PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.title == "Once more")
+        assert connection.execute(asked).scalar() == ["low_evaporator_airflow"]

@@ -55,24 +55,61 @@ def day_code(day: date) -> str:
     return f"DAY{day:%y%m%d}"
 
 
-def new_case(
-    connection: Connection, someone: Someone, level: int, now: datetime, faults: Collection[Fault] | None = None,
-    kind: Kind | None = None, title: str = "",
+def new_case(connection: Connection, someone: Someone, level: int, now: datetime) -> str:
+    """A new case of that level; its code.
+
+    Raises
+    ------
+    Refused
+        For a level that is none.
+    """
+    if level not in game.LEVELS:
+        raise Refused("Choose how hard it is.", "level")
+    return _made(connection, someone, level, now)
+
+
+def composed(
+    connection: Connection, someone: Someone, faults: Collection[Fault], kind: Kind | None, title: str, now: datetime
 ) -> str:  # fmt: skip
-    """A new case; its code. A lead may choose what is wrong, and on which sort of unit.
+    """A case that a lead chose for others; its code.
 
     Raises
     ------
     NotAllowed
     Refused
-        For a level that is none, too many faults, or faults that show on no such unit.
+        For too many faults, or such as show on no such unit.
     """
-    if level not in game.LEVELS:
-        raise Refused("Choose how hard it is.", "level")
-    if faults is not None and someone.role != "lead":
+    if someone.role != "lead":
         raise NotAllowed("A lead composes calls for others; draw one for yourself.")
-    if faults is not None and len(faults) > 3:
+    if len(faults) > 3:
         raise Refused("Three things at most: nobody would find more.", "faults")
+    return _made(connection, someone, 4, now, faults, kind, title)
+
+
+def once_more(connection: Connection, someone: Someone, now: datetime) -> str:
+    """A case with what somebody missed most lately; its code. The later a miss, the sooner it comes again.
+
+    Raises
+    ------
+    Refused
+        Where nothing was missed.
+    """
+    weights: dict[str, float] = {}
+    for age, row in enumerate(store.games_of(connection, someone.person_id, most=40)):
+        for fault in (row.result or {}).get("missed", ()):
+            weights[fault] = weights.get(fault, 0.0) + 0.9**age
+        for fault in set((row.result or {}).get("truth", ())) - set((row.result or {}).get("missed", ())):
+            weights[fault] = weights.get(fault, 0.0) - 0.5 * 0.9**age
+    again = max((fault for fault in weights if weights[fault] > 0), key=lambda fault: weights[fault], default=None)
+    if again is None:
+        raise Refused("You have missed nothing lately. Take another call.", "level")
+    return _made(connection, someone, 2, now, (Fault(again),), title="Once more")
+
+
+def _made(
+    connection: Connection, someone: Someone, level: int, now: datetime, faults: Collection[Fault] | None = None,
+    kind: Kind | None = None, title: str = "",
+) -> str:  # fmt: skip
     chosen = None if faults is None else sorted(fault.value for fault in faults)
     for _ in range(3):
         seed = secrets.randbits(40)

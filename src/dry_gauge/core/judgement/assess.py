@@ -13,7 +13,7 @@ from dry_gauge.core.circuit import Derived, derive
 from dry_gauge.core.judgement.calibration import CALIBRATION_ID
 from dry_gauge.core.judgement.checks import CALLED_FROM, Check, Overturning, next_checks
 from dry_gauge.core.judgement.evidence import Cause, causes
-from dry_gauge.core.judgement.exclusion import Exclusion, exclusions, still_open
+from dry_gauge.core.judgement.exclusion import HEALTHY_FROM, Exclusion, exclusions, still_open
 from dry_gauge.core.judgement.features import Conditions, Observed
 from dry_gauge.core.judgement.first_checks import first_checks
 from dry_gauge.core.judgement.gates import Gate, find_gates
@@ -178,7 +178,7 @@ def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Sto
         return "fault"
     if stops:  # what must not run is not in order, whatever the gaps say
         return "held"
-    return "not_enough" if open_still else "healthy"
+    return "healthy" if first.probability >= HEALTHY_FROM and not open_still else "not_enough"
 
 
 def _close_to_flooding(oddities: Sequence[Oddity]) -> tuple[str, ...]:

@@ -79,9 +79,11 @@ def begin(request: Request, fields: Fields = FORM) -> Response:
             if fields.get("do") == "compose":
                 faults = [fault for fault in _CAUSES if fields.get(f"fault-{fault.value}")]
                 kind = Kind(fields["kind"]) if fields.get("kind") in set(Kind) else None
-                code = practice.new_case(connection, someone, 4, now, faults, kind, fields.get("title", "").strip()[:80])
+                code = practice.composed(connection, someone, faults, kind, fields.get("title", "").strip()[:80], now)
                 return RedirectResponse(f"/practice?made={code}#made", 303)
-            if fields.get("level"):
+            if fields.get("do") == "again":
+                code = practice.once_more(connection, someone, now)
+            elif fields.get("level"):
                 code = practice.new_case(connection, someone, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
             game_id = practice.begin(connection, someone, code, now)
         except Refused as problem:
