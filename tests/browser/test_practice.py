@@ -70,7 +70,7 @@ def test_a_botched_call_shows_its_harm(open_page, shop, size, scheme):
     sign_in(page, shop.logins["technician"])
     begin(page, "The first call")
     commit(page, "Short of charge")
-    expect(page.locator(".practice-head .error")).to_contain_text("Read or look at something first")
+    expect(page.locator(".practice-head .error").first).to_contain_text("Read or look at something first")
     step(page, "Read", "Both pressures")
     step(page, "Do", "Add refrigerant")
     expect(page.locator(".practice-last .error").first).to_contain_text("while the air was not right")
@@ -104,3 +104,16 @@ def test_a_lead_composes_a_call_and_sees_results(open_page, shop, size):
     page.click("a:has-text('Calls')") if size == "desk" else page.goto("/practice")
     expect(page.locator("section:has(#team-title)")).to_contain_text("Ida lead")
     clean(page)
+
+
+def test_without_a_connection_it_is_said_and_nothing_is_lost(open_page, shop):
+    page = open_page("phone", "dark")
+    sign_in(page, shop.logins["technician"])
+    begin(page, "Before lunch")
+    step(page, "Read", "Both pressures")
+    page.context.set_offline(True)
+    page.get_by_role("button", name=re.compile("Suction and liquid line")).click()
+    expect(page.locator("#practice-gone")).to_be_visible()
+    page.context.set_offline(False)
+    step(page, "Read", "Suction and liquid line")
+    expect(page.locator(".practice-facts")).to_contain_text("Liquid line")

@@ -9,3 +9,4 @@ import "./grid.js";
 import "./plan.js";
 import "./sign.js";
 import "./scan.js";
+import "./practice.js";
