@@ -84,26 +84,35 @@ def draw_cases(
         What is wrong in each; drawn by the judgement's own priors if not given.
     """
     how = how or Draw()
-    if truths is None:
-        shares = prior_shares()
-        sets = sorted(shares, key=lambda faults: sorted(faults))
-        weights = np.array([shares[faults] for faults in sets])
-        truths = [sets[int(i)] for i in chance.choice(len(sets), n, p=weights / weights.sum())]
+    truths = usual_truths(n, chance) if truths is None else truths
     foreign = np.array([Fault.WRONG_REFRIGERANT in truth for truth in truths])
     for which, mistaken in ((np.flatnonzero(~foreign), False), (np.flatnonzero(foreign), True)):
         if which.size:
             yield from _some([truths[int(i)] for i in which], chance, how, mistaken)
 
 
+def usual_truths(n: int, chance: np.random.Generator) -> list[frozenset[Fault]]:
+    """What is wrong on `n` calls, as often as the judgement takes it to be met."""
+    shares = prior_shares()
+    sets = sorted(shares, key=lambda faults: sorted(faults))
+    weights = np.array([shares[faults] for faults in sets])
+    return [sets[int(i)] for i in chance.choice(len(sets), n, p=weights / weights.sum())]
+
+
+def drawn_sizes(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, sizes: tuple[float, float]) -> Faults:
+    """A size for each of those faults that has one, a column a call; the same draws every time, however sets are ordered."""
+    severity = np.zeros((len(MECHANISMS), len(truths)))
+    for column, truth in enumerate(truths):
+        for fault in sorted(truth):
+            if fault in MECHANISMS:
+                severity[MECHANISMS.index(fault), column] = chance.uniform(*sizes)
+    return Faults(severity)
+
+
 def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: Draw, mistaken: bool) -> Iterator[Case]:
     n = len(truths)
     drawn = field.draw(n, chance, how.style, how.kinds, mistaken=mistaken)
-    severity = np.zeros((len(MECHANISMS), n))
-    for column, truth in enumerate(truths):
-        for fault in sorted(truth):  # the same draws every time, however sets are ordered
-            if fault in MECHANISMS:
-                severity[MECHANISMS.index(fault), column] = chance.uniform(*how.sizes)
-    faults = Faults(severity)
+    faults = drawn_sizes(truths, chance, how.sizes)
     machine = drawn.built()
     solution = solve(machine, drawn.weather, faults)
     true = true_readings(machine, drawn.weather, faults, solution)

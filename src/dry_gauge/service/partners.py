@@ -32,7 +32,7 @@ def pair_up(connection: Connection, someone: Someone, unit_id: UUID, partner_id:
     if unit.partner_id == partner_id:
         return
     concerned = {one.id: one for one in (unit, partner) if one is not None}
-    for one in (*concerned.values(),):
+    for one in list(concerned.values()):
         if one.partner_id is not None:
             left = unit_here(connection, one.partner_id)
             concerned.setdefault(left.id, left)

@@ -7,13 +7,12 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from dry_gauge.bench import field
-from dry_gauge.bench.cases import WORSE, all_show
+from dry_gauge.bench.cases import WORSE, all_show, drawn_sizes, usual_truths
 from dry_gauge.bench.instruments import NAMES, in_table, true_readings
-from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.practice.hidden import Hidden, parts_behind
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.solve import solve
-from dry_gauge.core.judgement.hypotheses import MECHANISMS, prior_shares
+from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
 
 MISSED = 0.05
@@ -32,18 +31,11 @@ def draw_calls(
     truths : sequence of sets of Fault, optional
         What is wrong in each; drawn as such calls are met if not given.
     """
-    truths = truths or _drawn(n, chance)
+    truths = truths or usual_truths(n, chance)
     foreign = np.array([Fault.WRONG_REFRIGERANT in truth for truth in truths])
     for which, mistaken in ((np.flatnonzero(~foreign), False), (np.flatnonzero(foreign), True)):
         if which.size:
             yield from _some([truths[int(i)] for i in which], chance, style, kinds, mistaken)
-
-
-def _drawn(n: int, chance: np.random.Generator) -> list[frozenset[Fault]]:
-    shares = prior_shares()
-    sets = sorted(shares, key=lambda faults: sorted(faults))
-    weights = np.array([shares[faults] for faults in sets])
-    return [sets[int(i)] for i in chance.choice(len(sets), n, p=weights / weights.sum())]
 
 
 def _some(
@@ -51,11 +43,7 @@ def _some(
 ) -> Iterator[PracticeCall]:  # fmt: skip
     n = len(truths)
     drawn = field.draw(n, chance, style, kinds, mistaken=mistaken)
-    severity = np.zeros((len(MECHANISMS), n))
-    for column, truth in enumerate(truths):
-        for fault in sorted(truth & set(MECHANISMS)):
-            severity[MECHANISMS.index(fault), column] = chance.uniform(*WORSE)
-    faults = Faults(severity)
+    faults = drawn_sizes(truths, chance, WORSE)
     machine, labelled = drawn.built(), field.as_labelled(drawn).built()
     solution = solve(machine, drawn.weather, faults)
     true = true_readings(machine, drawn.weather, faults, solution)
@@ -69,7 +57,7 @@ def _some(
         wrong = []
         for fault in sorted(truths[i]):
             parts = parts_behind(fault, facts)
-            size = float(severity[MECHANISMS.index(fault), i]) if fault in MECHANISMS else 1.0
+            size = float(faults.size(fault)[i]) if fault in MECHANISMS else 1.0
             wrong.append(Hidden(fault, parts[int(chance.integers(len(parts)))], size))
         errors = dict(zip(NAMES, chance.standard_normal(len(NAMES)).tolist(), strict=True))
         missed = frozenset(name for name in SIGHTS if chance.random() < MISSED)

@@ -77,8 +77,8 @@ def _stop(view: CircuitView, code: str) -> Check:
     if code == "fan_dead" and not view.seen("blower_stopped"):
         asks = tuple(name for name in ("condenser_fan_stopped", "condenser_fan_reversed") if view.seen(name))
     if asks and all(view.denied(name) for name in asks):  # looked at, and it is not that: what comes next teaches more
-        in_order = ", ".join(SIGHTS[name].label.lower() for name in asks)
-        return Check(code, f"It stays off. Not {in_order}: look on with it off", (), 0, "off")
+        in_order = "; ".join(SIGHTS[name].label.lower() for name in asks)
+        return Check(code, f"It stays off, and it is not: {in_order}. Look on with it off", (), 0, "off")
     return Check(code, words, asks, row.minutes, "off")
 
 
