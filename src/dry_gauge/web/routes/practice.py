@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Sequence
 from datetime import UTC, datetime
+from time import monotonic, sleep
 from typing import Any
 from uuid import UUID
 
@@ -32,6 +33,7 @@ from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
 
 router = APIRouter(prefix="/practice")
+_BEAT_SECONDS = 0.3
 _CAUSES = tuple(fault for fault in Fault if fault is not Fault.NONE)
 
 
@@ -94,8 +96,16 @@ def begin(request: Request, fields: Fields = FORM) -> Response:
 @router.get("/{game_id}")
 def show_game(request: Request, game_id: UUID) -> Response:
     """The call as it stands, or how it went."""
+    began = monotonic()
     with signed_in(request) as (connection, someone):
-        return _game_page(request, connection, someone, game_id)
+        answer = _game_page(request, connection, someone, game_id)
+    _in_step(began)
+    return answer
+
+
+def _in_step(began: float) -> None:
+    """Answers take whole beats: how long it took to work the unit out says nothing of what is wrong with it."""
+    sleep(-(monotonic() - began) % _BEAT_SECONDS)
 
 
 def _game_page(
@@ -152,6 +162,7 @@ def _debrief_page(request: Request, someone: Someone, common: dict[str, Any]) ->
 @router.post("/{game_id}")
 def go_on(request: Request, game_id: UUID, fields: Fields = FORM) -> Response:
     """Do one thing, or say what was wrong."""
+    began = monotonic()
     with signed_in(request) as (connection, someone):
         try:
             if fields.get("do") == "commit":
@@ -164,4 +175,5 @@ def go_on(request: Request, game_id: UUID, fields: Fields = FORM) -> Response:
                 practice.step(connection, someone, game_id, fields.get("step", ""), int(count) if count.isdecimal() else -1)
         except Refused as problem:
             return _game_page(request, connection, someone, game_id, problem)
+    _in_step(began)
     return RedirectResponse(f"/practice/{game_id}#now", 303)
