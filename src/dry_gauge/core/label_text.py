@@ -16,9 +16,8 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.refrigerants.catalogue import find
 
 CLEAR, DOUBTFUL = 0.9, 0.7
-"""From which share a word counts as read clearly, and below which as hardly read at all. Chosen, from a handful of made plates:
-right words came with 0.81 to 0.96, and a serial with one letter mistaken for its look-alike with 0.79 to 0.88, so that look-alikes
-are named besides."""
+"""From which share a word counts as read clearly, and below which as hardly read at all. Chosen, from a few made plates: right
+words came with 0.81 to 0.96, a serial with one letter mistaken for its look-alike with 0.79 to 0.88; those are named besides."""
 _SAME_WEIGHT = 0.02  # pounds and kilograms of one label are rounded each for itself
 
 
