@@ -1,5 +1,5 @@
 // The rows of a sheet: Enter goes on, a paste fills several, what is sent goes through the outbox and waits where it must.
-import { field } from "./changes.js";
+import { fetchChanges, field } from "./changes.js";
 import { line } from "./foot.js";
 import * as outbox from "./outbox.js";
 import { smaller } from "./photo.js";
@@ -120,6 +120,7 @@ window.addEventListener("outbox-answered", (event) => {
   if (input) {
     const kept = status < 300, sent = fields.value ?? fields.minutes_ago;
     if (kept) input.dataset.kept = sent;
+    if (kept && !input.value.trim()) fetchChanges(); // it was said in words: its field shows what is kept
     if (input.dataset.sending === sent) delete input.dataset.sending;
     const refused = status === 422 || status === 409;
     input.classList.toggle("refused", refused);
