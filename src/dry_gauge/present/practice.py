@@ -9,7 +9,6 @@ from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.hidden import REMEDIES, Remedy
 from dry_gauge.bench.practice.unit import HARM_WORDS, PracticeCall
 from dry_gauge.bench.practice.worker import Logged, Worker
-from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import CHECKS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault, State
@@ -65,13 +64,6 @@ def known(worker: Worker, reader: Reader) -> Known:
     readings = [(QUANTITIES[one.quantity].label, reader.say(QUANTITIES[one.quantity].dimension, one.value_si))
                 for one in worker.readings.values()]  # fmt: skip
     return Known(readings, [(SIGHTS[one.what].label, one.state is State.YES) for one in worker.seen.values()])
-
-
-def judged(worker: Worker, *, asked_only: bool = True) -> CircuitAssessment | None:
-    """The judgement of what is known; where it has to be asked for, only right after that."""
-    if asked_only and (not worker.log or worker.log[-1].name != "judge"):
-        return None
-    return worker.judge()
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,21 +9,6 @@ from dry_gauge.core.visit.teach import CARDS, LIMIT_WORDS, Limit, Step, TeachCar
 from dry_gauge.notebook.subjects.stood_by import StoodBy
 from dry_gauge.present.scene import Scene
 
-# At which station a step is done.
-_AT = {
-    "electrical": (Step.LIVE_PANEL,),
-    "controls": (Step.LIVE_PANEL, Step.RESET, Step.BRIDGE),
-    "look": (Step.RESET, Step.BRIDGE),
-    "mend": (Step.ELECTRICAL_PART, Step.CLEAN),
-    "leak": (Step.NITROGEN,),
-    "sealed": (Step.OPEN_SYSTEM,),
-    "recover": (Step.RECOVER,),
-    "hold": (Step.NITROGEN,),
-    "vacuum": (Step.EVACUATE,),
-    "weigh": (Step.CHARGE,),
-    "close": (Step.CLOSE,),
-}
-
 
 @dataclass(frozen=True, slots=True)
 class TaughtStep:
@@ -40,11 +25,11 @@ class TaughtStep:
         return self.limit is Limit.NOT or (self.limit is Limit.BESIDE and not self.by)
 
 
-def taught(scene: Scene, station: str, limits: Mapping[Step, Limit]) -> Sequence[TaughtStep]:
+def taught(scene: Scene, here: Sequence[Step], limits: Mapping[Step, Limit]) -> Sequence[TaughtStep]:
     """The cards of a station, those that wait first."""
     stood_by = scene.view.state[StoodBy]
     steps = [
         TaughtStep(CARDS[step], limits[step], LIMIT_WORDS[limits[step]], stood_by.at(step, scene.now))
-        for step in _AT.get(station, ())
+        for step in here
     ]
     return sorted(steps, key=lambda one: not one.waits)

@@ -58,11 +58,12 @@ class LabelReader(Apart):
         Refused
             Where it takes too long, or no text recogniser is installed.
         """
-        if photo_id not in self._seen:
-            self._seen[photo_id] = self._read(seen_on, picture)
+        seen = self._seen.get(photo_id)
+        if seen is None:
+            seen = self._seen[photo_id] = self._read(seen_on, picture)
             while len(self._seen) > _REMEMBERED:
                 self._seen.popitem(last=False)
-        return self._seen[photo_id]
+        return seen
 
     def codes_on(self, raw: bytes) -> tuple[str, ...]:
         """The texts of bar and QR codes on a photo as it was sent.

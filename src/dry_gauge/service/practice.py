@@ -10,7 +10,7 @@ from collections.abc import Collection
 from datetime import date, datetime, timedelta
 from functools import lru_cache
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid5
 
 import numpy as np
 import uuid6
@@ -27,6 +27,9 @@ from dry_gauge.store.people import Someone
 
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"  # without what looks alike
 _CODE_LETTERS = 7
+_DAY_LEVEL, _TRIES = 2, 4
+# What was missed weighs 1 and what was named takes half of one away, each a tenth less for every play since. Chosen.
+_NAMED_COUNTS, _FADES = 0.5, 0.9
 # Every shop begins with these: their words, how hard, and the seed that makes each.
 SHIPPED: tuple[tuple[str, int, int], ...] = (
     ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 33), ("Before lunch", 1, 34),
@@ -40,14 +43,22 @@ def _code() -> str:
     return "".join(secrets.choice(_LETTERS) for _ in range(_CODE_LETTERS))
 
 
+def _own_code(shop_id: UUID, title: str) -> str:
+    """The code of a shipped case in this shop: the same for two people who come first at the same moment."""
+    number = uuid5(shop_id, title).int
+    return "".join(_LETTERS[number >> 8 * i & 31] for i in range(_CODE_LETTERS))
+
+
 def ensure_shipped(connection: Connection, someone: Someone, now: datetime) -> None:
     """The cases that every shop begins with, each under a code of this shop's own; and the one of the day."""
     if not store.all_cases(connection):
         for i, (title, level, seed) in enumerate(SHIPPED):  # a little apart: they are listed as they were made
-            store.add_case(connection, shop_id=someone.shop_id, code=_code(), title=title, seed=seed, level=level,
-                           version=game.VERSION, made_at=now + timedelta(milliseconds=i))  # fmt: skip
-    store.add_case(connection, shop_id=someone.shop_id, code=day_code(now.astimezone().date()), title="The call of the day",
-                   seed=secrets.randbits(40), level=2, version=game.VERSION, made_at=now)  # fmt: skip
+            store.add_case(connection, shop_id=someone.shop_id, code=_own_code(someone.shop_id, title), title=title, seed=seed,
+                           level=level, version=game.VERSION, made_at=now + timedelta(milliseconds=i))  # fmt: skip
+    today = day_code(now.astimezone().date())
+    if store.find_case(connection, today) is None:
+        store.add_case(connection, shop_id=someone.shop_id, code=today, title="The call of the day", seed=_seed(_DAY_LEVEL),
+                       level=_DAY_LEVEL, version=game.VERSION, made_at=now)  # fmt: skip
 
 
 def day_code(day: date) -> str:
@@ -95,11 +106,11 @@ def once_more(connection: Connection, someone: Someone, now: datetime) -> str:
         Where nothing was missed.
     """
     weights: dict[str, float] = {}
-    for age, row in enumerate(store.games_of(connection, someone.person_id, most=40)):
-        for fault in (row.result or {}).get("missed", ()):
-            weights[fault] = weights.get(fault, 0.0) + 0.9**age
-        for fault in set((row.result or {}).get("truth", ())) - set((row.result or {}).get("missed", ())):
-            weights[fault] = weights.get(fault, 0.0) - 0.5 * 0.9**age
+    ended = (row.result for row in store.games_of(connection, someone.person_id, most=40) if row.result)
+    for age, result in enumerate(ended):
+        for fault in result["truth"]:
+            counts = 1.0 if fault in result["missed"] else -_NAMED_COUNTS
+            weights[fault] = weights.get(fault, 0.0) + counts * _FADES**age
     again = max((fault for fault in weights if weights[fault] > 0), key=lambda fault: weights[fault], default=None)
     if again is None:
         raise Refused("You have missed nothing lately. Take another call.", "level")
@@ -111,15 +122,25 @@ def _made(
     kind: Kind | None = None, title: str = "",
 ) -> str:  # fmt: skip
     chosen = None if faults is None else sorted(fault.value for fault in faults)
-    for _ in range(3):
+    seed, code = _seed(level, None if chosen is None else tuple(chosen), kind.value if kind else ""), _code()
+    store.add_case(connection, shop_id=someone.shop_id, code=code, title=title or game.LEVELS[level].words.capitalize(),
+                   seed=seed, level=level, kind=kind.value if kind else "", faults=chosen, version=game.VERSION,
+                   made_by=someone.person_id, made_at=now)  # fmt: skip
+    return code
+
+
+def _seed(level: int, faults: tuple[str, ...] | None = None, kind: str = "") -> int:
+    """A seed that makes a call.
+
+    Raises
+    ------
+    Refused
+        Where what was chosen shows on no unit that was drawn.
+    """
+    for _ in range(_TRIES):
         seed = secrets.randbits(40)
-        if _call(seed, level, None if chosen is None else tuple(chosen), kind.value if kind else "") is None:
-            continue
-        code = _code()
-        store.add_case(connection, shop_id=someone.shop_id, code=code, title=title or game.LEVELS[level].words.capitalize(),
-                       seed=seed, level=level, kind=kind.value if kind else "", faults=chosen, version=game.VERSION,
-                       made_by=someone.person_id, made_at=now)  # fmt: skip
-        return code
+        if _call(seed, level, faults, kind) is not None:
+            return seed
     raise Refused("These do not show together on such a unit: choose others, or another sort.", "faults")
 
 
@@ -220,9 +241,8 @@ def commit(connection: Connection, someone: Someone, game_id: UUID, named: Colle
     if not any(one.readings or one.seen for one in worker.log):
         raise Refused("Read or look at something first: this would be a guess.", "named")
     truth = frozenset(one.fault for one in call.wrong)
-    harm = sum(one.points for one in worker.unit.harms)
     missed, beside = truth - set(named), set(named) - truth
     store.end_game(connection, game_id, sorted(fault.value for fault in named), now, {
-        "right": not missed and not beside, "held": worker.unit.held, "minutes": round(worker.minutes), "harm": harm,
+        "right": not missed and not beside, "held": worker.unit.held, "minutes": round(worker.minutes), "harm": worker.unit.harm,
         "truth": sorted(truth), "missed": sorted(missed), "beside": sorted(beside),
     })  # fmt: skip

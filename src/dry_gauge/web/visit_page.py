@@ -101,7 +101,7 @@ class VisitPage:
         if not self.someone.helps:
             return {"taught": (), "who_stand_by": ()}
         limits = limits_of(shop_settings(self.connection).helper_limits)
-        return {"taught": taught(self.scene, self.station.name, limits),
+        return {"taught": taught(self.scene, self.station.steps, limits),
                 "who_stand_by": [one.name for one in workers(self.connection)]}  # fmt: skip
 
     @cached_property

@@ -210,8 +210,8 @@ def debrief(call: PracticeCall, worker: Worker, named: frozenset[Fault]) -> Debr
         worths.append(Worth(step, after, bits, showed, proved=bool(truth) and not wrong))
         before = after
     way = follow_next_check(call, np.random.default_rng(0))
-    harm = sum(one.points for one in worker.unit.harms)
-    return Debrief(named == truth, worker.unit.held, worker.minutes, harm, worths, way.log, way.checking + way.mending)
+    minutes = way.checking + way.mending
+    return Debrief(named == truth, worker.unit.held, worker.minutes, worker.unit.harm, worths, way.log, minutes)
 
 
 _SAID: Mapping[Fault, str] = {

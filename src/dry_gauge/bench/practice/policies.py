@@ -19,7 +19,7 @@ from dry_gauge.core.vocabulary import AIR_FAULTS, Fault, State
 
 MOST_MINUTES, MOST_STEPS = 900.0, 60
 _MOST_TIMES = 2
-_DEAR_FROM = 0.8
+_DEAR_FROM = 0.8  # from this probability on a part is bought or a system opened without a further look (chosen)
 _GAUGES = ("gauges", ("suction_pressure", "liquid_pressure"), 6.0)
 LOOK_MINUTES = 2.0
 
@@ -92,8 +92,8 @@ class Player(Worker):
 
     def played(self) -> Played:
         """How it went."""
-        harm = sum(one.points for one in self.unit.harms)
-        return Played(self.checking, self.mending, harm, self.unit.held, len(self.log), self.for_nothing, tuple(self.log))
+        unit, log = self.unit, tuple(self.log)
+        return Played(self.checking, self.mending, unit.harm, unit.held, len(log), self.for_nothing, log)
 
 
 Policy = Callable[[PracticeCall, np.random.Generator], Played]

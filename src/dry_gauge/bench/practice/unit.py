@@ -90,6 +90,11 @@ class PracticeUnit:
         return frozenset(one.fault for one in self.wrong)
 
     @property
+    def harm(self) -> int:
+        """Points of all harm done."""
+        return sum(one.points for one in self.harms)
+
+    @property
     def held(self) -> bool:
         """Whether it is still right in three weeks."""
         return not self.wrong and not self.eased

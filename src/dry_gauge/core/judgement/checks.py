@@ -331,6 +331,8 @@ def next_checks(
         check = ahead.outcomes[i].check
         chosen.append(replace(check, unit=chosen[0].unit if resting else check.unit, separates=separates, outcome=outcome,
                               bits=float(ahead.bits[i])))  # fmt: skip
+    if len(chosen) > 1 and not chosen[0].asks and not chosen[0].minutes:
+        chosen = [*chosen[1:], chosen[0]]  # it says only how the unit stands: what can be done stands before it
     return chosen, None if resting else _overturning(ahead, causes[0].fault)
 
 

@@ -16,7 +16,6 @@ from markupsafe import Markup
 from sqlalchemy import Connection
 from starlette.datastructures import UploadFile
 
-from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label_text import Field, fields_in
 from dry_gauge.core.refrigerants.catalogue import find
@@ -163,10 +162,10 @@ def _taken(fields: Mapping[str, str], someone: Someone) -> dict[str, str]:
         except Refused as refusal:
             raise Refused(refusal.message, "refrigerant") from None
     if "charge" in taken:
-        kg = grams_of(lambda name: taken.get(name, ""), "charge") * GRAM_KG
+        grams = grams_of(lambda name: taken.get(name, ""), "charge")
         del taken["charge"]
         weight = {"charge_kg": "", "charge_lb": "", "charge_oz": ""}
-        taken |= weight | form_from_facts({"label_charge_g": kg / GRAM_KG}, False, someone.weight_unit == "kg")
+        taken |= weight | form_from_facts({"label_charge_g": grams}, False, someone.weight_unit == "kg")
         for name in ("maker_chart", "more_circuits"):
             taken.pop(name, None)
     return taken

@@ -15,6 +15,7 @@ from markupsafe import Markup
 from sqlalchemy import Connection
 
 from dry_gauge.bench.practice import game
+from dry_gauge.bench.practice.hidden import REMEDIES
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULTS
 from dry_gauge.core.sheet import UnitFacts
@@ -23,7 +24,7 @@ from dry_gauge.drawing.belief import BeliefStep, belief_svg
 from dry_gauge.present.card import card_rows
 from dry_gauge.present.headline import headline
 from dry_gauge.present.judge import likelihood_words
-from dry_gauge.present.practice import judged, known, shown_step, step_words, truths, worth_said
+from dry_gauge.present.practice import known, shown_step, step_words, truths, worth_said
 from dry_gauge.service import practice
 from dry_gauge.store import practice as store
 from dry_gauge.store.people import Someone
@@ -111,14 +112,18 @@ def _in_step(began: float) -> None:
 def _game_page(
     request: Request, connection: Connection, someone: Someone, game_id: UUID, problem: Refused | None = None
 ) -> Response:  # fmt: skip
-    row, call, worker = practice.play_of(connection, someone, game_id)
+    try:
+        row, call, worker = practice.play_of(connection, someone, game_id)
+    except Refused as other_version:
+        return _cases_page(request, connection, someone, problem=other_version)
     reader = reader_of(someone, call.facts)
     common = {"row": row, "rows": card_rows(call.facts, reader), "said": practice.words_of(connection, row), "facts": call.facts,
               "worker": worker}  # fmt: skip
     if row.ended_at is not None:
         return _debrief_page(request, someone, {**common, "problem": problem})
-    found = judged(worker)
-    ladder = worker.judge() if "suction_pressure" in worker.readings or "liquid_pressure" in worker.readings else None
+    now = worker.judge()
+    found = now if worker.log and worker.log[-1].name == "judge" else None
+    ladder = now if {"suction_pressure", "liquid_pressure"} & worker.readings.keys() else None
     return page(
         request, "practice/play.html", status=422 if problem else 200, someone=someone, problem=problem,
         known=known(worker, reader),
@@ -143,8 +148,7 @@ def _debrief_page(request: Request, someone: Someone, common: dict[str, Any]) ->
     found = game.debrief(call, worker, named)
     steps = [
         BeliefStep(one.step.at, one.step.at + one.step.minutes, {fault.value: share for fault, share in one.believed.items()},
-                   step_words(one.step.name), one.step.name in {remedy.name for remedy in game.remedies_on(call.facts)},
-                   bool(one.step.harms))
+                   step_words(one.step.name), one.step.name in REMEDIES, bool(one.step.harms))
         for one in found.worths
     ]  # fmt: skip
     causes = [(one.fault.value, one.part.words) for one in call.wrong]

@@ -18,6 +18,7 @@ from dry_gauge.core.sealed.opening import REPAIR_WORDS, WAY_WORDS
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.season import PART_WORDS, SURROUNDING_WORDS
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
+from dry_gauge.core.visit.teach import Step
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
@@ -85,9 +86,11 @@ STATIONS = (
         "arrive", "Arrive", arrive_view.arrive, frozenset({"history"}), rail.arrive, key="a", pictured=nothing,
         pictures_judged=False, picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
     ),
-    Station("look", "Look", look_view.look, stop=rail.look, key="l", pictured=loop, picture_tab="Loop", offers=_CONDITIONS),
+    Station("look", "Look", look_view.look, stop=rail.look, steps=(Step.RESET, Step.BRIDGE), key="l", pictured=loop,
+            picture_tab="Loop", offers=_CONDITIONS),
     Station(
         "controls", "Controls", controls_view.controls, frozenset({"controls"}), rail.controls, key="o", pictured=control_chain,
+        steps=(Step.LIVE_PANEL, Step.RESET, Step.BRIDGE),
         picture_tab="Chain", docked=lambda _scene, view, _account: controls_view.docked(view),
         moments=("electrical",), style="controls.css",
         beside=tuple(f"stations/controls/{part}.html" for part in ("walk", "open", "coils", "editor", "results")),
@@ -108,49 +111,57 @@ STATIONS = (
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
     Station(
         "electrical", "Electrical", electrical_view.electrical, stop=rail.electrical, key="e", pictured=supply_legs,
+        steps=(Step.LIVE_PANEL,),
         picture_tab="Supply", beside=("stations/electrical/results.html",),
         offers={"MATCH_LABELS": MATCH_LABELS, "MATCH_WORDS": electrical_view.MATCH_WORDS},
     ),
     Station(
         "mend", "Mend", mend_view.mend, stop=rail.mend, key="m", beside=("stations/mend/cleaning.html",),
+        steps=(Step.ELECTRICAL_PART, Step.CLEAN),
         offers={"COILS": list(CoilPlace), "COIL_WORDS": COIL_WORDS, "CLEANER_WORDS": CLEANER_WORDS, "KIT": KIT,
                 "ACTIONS": ACTION_WORDS,
                 "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},
     ),
     replace(
-        _desk("sealed", "Plan"), shows=plan_view.plan, stop=rail.sealed, stop_label="Sealed work", key="s", draw=charge_in,
+        _desk("sealed", "Plan"), steps=(Step.OPEN_SYSTEM,),
+        shows=plan_view.plan, stop=rail.sealed, stop_label="Sealed work", key="s", draw=charge_in,
         docked=lambda scene, _view, _account: plan_view.next_step(scene.view), moments=("open_system",),
         offers={"REPAIRS": REPAIR_WORDS, "WAYS": WAY_WORDS},
     ),
     replace(
-        _desk("recover", "Recover"), shows=recover_view.recover, draw=charge_out, moments=("open_system",),
+        _desk("recover", "Recover"), steps=(Step.RECOVER,),
+        shows=recover_view.recover, draw=charge_out, moments=("open_system",),
         docked=lambda scene, _view, account: recover_view.docked(scene, account), live=_DRAWN_LIVE,
     ),
     replace(
-        _desk("leak", "Leak"), shows=leak_view.leak, needs=_WEIGHTS | {"past"}, draw=leak_loop, picture_tab="Loop",
+        _desk("leak", "Leak"), steps=(Step.NITROGEN,),
+        shows=leak_view.leak, needs=_WEIGHTS | {"past"}, draw=leak_loop, picture_tab="Loop",
         docked=lambda scene, _view, _account: leak_view.docked(scene.view),
         offers={"SPOT_LABELS": leak_view.SPOT_LABELS, "CURES": CURE_WORDS,
                 "METHOD_WORDS": leak_search.METHOD_WORDS, "LEAK_PLACES": leak_search.BY_CODE},
     ),
     replace(
-        _desk("hold", "Pressure test"), shows=hold_view.hold, draw=hold_plots, picture_tab="Plot", moments=("nitrogen",),
+        _desk("hold", "Pressure test"), steps=(Step.NITROGEN,),
+        shows=hold_view.hold, draw=hold_plots, picture_tab="Plot", moments=("nitrogen",),
         docked=lambda scene, _view, _account: hold_view.docked(scene), offers={"HOLD": hold_view.HOLD_WORDS},
         draws_nothing="The line is drawn from the first reading of gauge and pipe.",
     ),
     replace(
-        _desk("vacuum", "Vacuum"), shows=vacuum_view.vacuum, needs=_WEIGHTS | {"trace"}, draw=vacuum_curves,
+        _desk("vacuum", "Vacuum"), steps=(Step.EVACUATE,),
+        shows=vacuum_view.vacuum, needs=_WEIGHTS | {"trace"}, draw=vacuum_curves,
         docked=lambda _scene, view, _account: vacuum_view.docked(view.on, view.forecast), live=_DRAWN_LIVE,
         offers={"RISE": vacuum_view.RISE_WORDS, "THEN": vacuum_view.AFTER_RISE, "END_POINTS": END_POINTS,
                 "EVENTS": EVENT_WORDS}, picture_tab="Curve",
         draws_nothing="The curve is drawn from the first point: typed, or live from a vacuum gauge.",
     ),
     replace(
-        _desk("weigh", "Weigh in"), shows=weigh_view.weigh, draw=charge_in, moments=("open_system", "read"),
+        _desk("weigh", "Weigh in"), steps=(Step.CHARGE,),
+        shows=weigh_view.weigh, draw=charge_in, moments=("open_system", "read"),
         docked=lambda scene, _view, account: weigh_view.docked(scene, account), live=_DRAWN_LIVE,
         offers={"LINES": LIQUID_LINES},
     ),
     Station(
-        "close", "Close", stop=rail.close, key="c",
+        "close", "Close", stop=rail.close, key="c", steps=(Step.CLOSE,),
         offers={"SEASON_PARTS": list(PART_WORDS.items()), "SURROUNDINGS": list(SURROUNDING_WORDS.items()),
                 "OUTCOMES": OUTCOME_WORDS, "FOLLOW_UPS": [sort.value for sort in FollowUpSort]},
     ),

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.visit.teach import Step
 from dry_gauge.present.account import Account
 from dry_gauge.present.rail import Stop
 from dry_gauge.present.scene import Scene
@@ -60,6 +61,8 @@ class Station:
         The one thing to know and what comes next, which stay in sight on a phone; without it the verdict does.
     moments : tuple of str
         What is about to be done here besides what the name says: decides which cautions are shown.
+    steps : tuple of Step
+        Steps with consequence that are done here: a helper sees their cards.
     only : callable or None
         Which units have it on the rail; all of them without.
     style : str
@@ -99,6 +102,7 @@ class Station:
     draws_nothing: str = ""
     docked: Callable[[Scene, Any, Any], tuple[str, str] | None] | None = None
     moments: tuple[str, ...] = ()
+    steps: tuple[Step, ...] = ()
     only: Callable[[UnitFacts], bool] | None = None
     style: str = ""
     live: tuple[str, ...] = ()
