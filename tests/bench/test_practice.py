@@ -23,12 +23,12 @@ def codes(unit: PracticeUnit) -> list[str]:
 
 def test_a_reading_is_the_same_until_something_is_done_and_another_then():
     unit = PracticeUnit(call(Fault.UNDERCHARGE))
-    before = unit.read("liquid_pressure")
-    assert unit.read("liquid_pressure") == before
+    before = unit.read("liquid_pressure", 60)
+    assert unit.read("liquid_pressure", 60) == before
     assert unit.do(Remedy.LEAK, 10) == []
     assert unit.held
-    assert unit.read("liquid_pressure").value_si > before.value_si
-    assert unit.read("box_air_temp") is None
+    assert unit.read("liquid_pressure", 60).value_si > before.value_si
+    assert unit.read("box_air_temp", 60) is None
 
 
 @pytest.mark.parametrize("fault", [fault for fault in Fault if fault is not Fault.NONE])
@@ -41,16 +41,16 @@ def test_every_fault_has_a_part_behind_it_and_each_of_its_cures_mends_it(fault, 
         unit = PracticeUnit(drawn)
         assert unit.do(cure, 0) == []
         assert unit.held
-        assert unit.read("suction_pressure") is not None
+        assert unit.read("suction_pressure", 60) is not None
 
 
 def test_gas_into_bad_air_and_into_a_full_unit_is_harm_and_changes_the_unit():
     unit = PracticeUnit(call(Fault.LOW_EVAPORATOR_AIRFLOW))
-    head = unit.read("liquid_pressure").value_si
+    head = unit.read("liquid_pressure", 60).value_si
     unit.do(Remedy.GAS_IN, 5)
     assert codes(unit) == ["gas_on_bad_air", "overfilled"]
     assert unit.faults == {Fault.LOW_EVAPORATOR_AIRFLOW, Fault.OVERCHARGE}
-    assert unit.read("liquid_pressure").value_si > head
+    assert unit.read("liquid_pressure", 60).value_si > head
     unit.do(Remedy.GAS_OUT, 9)
     assert unit.faults == {Fault.LOW_EVAPORATOR_AIRFLOW}
 

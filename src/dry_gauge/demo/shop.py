@@ -247,7 +247,7 @@ def is_empty(owner: Connection) -> bool:
     ------
     NotTheDemo
     """
-    shops = owner.execute(select(Shop.id)).scalars().all()
+    shops = owner.execute(select(Shop.id).where(Shop.practice_of.is_(None))).scalars().all()
     if shops and list(shops) != [SHOP_ID]:
         raise NotTheDemo("This database holds a shop that is not the demo's; the demo leaves it alone. Give it an empty one.")
     return not shops

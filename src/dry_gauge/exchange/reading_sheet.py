@@ -12,7 +12,15 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationEr
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading, unknown
-from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, FOOT_M, PSI_PA, atmospheric_pressure_pa, to_kelvin
+from dry_gauge.core.quantities import (
+    BTU_PER_HOUR_W,
+    FAHRENHEIT_K,
+    FOOT_M,
+    PSI_PA,
+    atmospheric_pressure_pa,
+    to_fahrenheit,
+    to_kelvin,
+)
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import ChartRow, CircuitFacts, EarlierSet, Observation, Reading, Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import Complaint
@@ -291,6 +299,36 @@ def _more_circuit(i: int, row: MoreCircuitJson) -> CircuitFacts:
     except Refused as refusal:
         raise Refused(refusal.message, f"unit.more_circuits.{i}.refrigerant", refusal.nearest) from None
     return CircuitFacts(row.circuit, refrigerant, _scaled(row.label_charge_g, 1e-3))
+
+
+def unit_json(unit: UnitFacts) -> dict[str, Any]:
+    """The `unit` block of a reading sheet for that unit, without what is not known. The inverse of `unit_from`."""
+
+    def gauge(pressure_pa: float | None) -> float | None:
+        return None if pressure_pa is None else (pressure_pa - unit.atmosphere_pa) / PSI_PA
+
+    def fahrenheit(temperature_k: float | None) -> float | None:
+        return None if temperature_k is None else to_fahrenheit(temperature_k)
+
+    found = {
+        "kind": unit.kind.value, "mode": unit.mode.value if unit.kind.is_heat_pump else None,
+        "refrigerant": unit.refrigerant.name, "metering": unit.metering, "receiver": unit.receiver,
+        "nominal_capacity_btuh": _scaled(unit.nominal_capacity_w, 1 / BTU_PER_HOUR_W), "seer": unit.seer,
+        "label_charge_g": _scaled(unit.label_charge_kg, 1e3),
+        "target_subcooling_f": _scaled(unit.target_subcooling_k, 1 / FAHRENHEIT_K),
+        "target_superheat_f": _scaled(unit.target_superheat_k, 1 / FAHRENHEIT_K), "rated_load_amps": unit.rated_load_amps,
+        "design_box_temp_f": fahrenheit(unit.design_box_k), "evaporator_class": unit.evaporator_class,
+        "head_pressure_control": unit.head_pressure_control, "elevation_ft": _scaled(unit.elevation_m, 1 / FOOT_M),
+        "compressor_control": unit.compressor_control, "high_pressure_cutout_psig": gauge(unit.high_pressure_cutout_pa),
+        "low_pressure_cutout_psig": gauge(unit.low_pressure_cutout_pa), "discharge_limit_f": fahrenheit(unit.discharge_limit_k),
+        "head_setting_f": fahrenheit(unit.head_setting_k),
+        "maker_chart": [{"outdoor_f": to_fahrenheit(row.outdoor_k), "indoor_f": to_fahrenheit(row.indoor_k),
+                         "suction_psig": gauge(row.suction_pa), "head_psig": gauge(row.head_pa)} for row in unit.maker_chart],
+        "more_circuits": [{"circuit": one.number, "refrigerant": one.refrigerant.name if one.refrigerant else None,
+                           "label_charge_g": _scaled(one.label_charge_kg, 1e3)} for one in unit.more_circuits],
+    }  # fmt: skip
+    return {name: round(value, 4) if isinstance(value, float) else value for name, value in found.items()
+            if value is not None and value != []}  # fmt: skip
 
 
 def _kelvin(temperature_f: float | None) -> float | None:

@@ -48,6 +48,8 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
     if first.severity and second.severity and second.probability >= CALLED_FROM:
         fault += f" and {FAULT_WORDS[second.fault].lower()}"
     match circuit.verdict:
+        case "kept_back":
+            return Headline("Yours to judge", "open", "What each reading should be stands beside it; the rest is kept back.")
         case "healthy" if first.probability < _SURE_FROM and second.severity:
             still = f"{FAULT_WORDS[second.fault]} is still possible, {percent(second.probability)}"
             return Headline("Looks right, not sure yet", "open", f"{still}; the next check parts them.")

@@ -59,13 +59,17 @@ class VisitRow:
 
 @dataclass(frozen=True, slots=True)
 class VisitView:
-    """A visit as it stands, judged; `assessment` is None where the readings cannot be judged, `why_not` says why."""
+    """A visit as it stands, judged; `assessment` is None where the readings cannot be judged, `why_not` says why.
+
+    Of one that is practised on, what the judgement makes of the readings may be kept back.
+    """
 
     visit: VisitRow
     facts: UnitFacts
     state: VisitState
     assessment: Assessment | None
     why_not: Mapping[str, str]
+    is_kept_back: bool = False
 
     @property
     def kept(self) -> SimpleNamespace:

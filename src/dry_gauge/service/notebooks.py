@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection
 
+from dry_gauge.core.judgement.assess import kept_back
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 from dry_gauge.notebook.kind import VisitState
@@ -54,7 +56,14 @@ def load(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:
     visit = visits.find_visit(connection, visit_id)
     if visit is None:
         raise NotHere("There is no such visit in your shop.")
-    return view_of(connection, visit, someone.superheat_school)
+    return as_seen_by(someone, view_of(connection, visit, someone.superheat_school))
+
+
+def as_seen_by(someone: Someone, view: VisitView) -> VisitView:
+    """The visit as somebody sees it: whoever practises without the judgement's help is not shown it."""
+    if someone.practice is None or someone.practice.help in ("shown", "answered") or view.assessment is None:
+        return view
+    return replace(view, assessment=kept_back(view.assessment), is_kept_back=True)
 
 
 def as_closed(connection: Connection, view: VisitView, school: str) -> VisitView:

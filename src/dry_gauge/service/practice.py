@@ -1,12 +1,13 @@
 """Practising on made-up calls: cases behind codes, plays step by step, and how they came out.
 
-A play is its steps; everything else follows from them and the case's seed, which stays here.
+A play is its steps; what the unit shows follows from them and the case's seed, which stays here. Cases and plays are rows of
+one's own shop; the notebook of a play is a visit in the practice shop, which a session enters for as long as it plays.
 """
 
 from __future__ import annotations
 
 import secrets
-from collections.abc import Collection
+from collections.abc import Collection, Sequence
 from datetime import date, datetime, timedelta
 from functools import lru_cache
 from typing import Any
@@ -17,13 +18,18 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.bench.practice import game
+from dry_gauge.bench.practice.debrief import LINK, in_order, link_named, truth_of
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Fault, Kind
-from dry_gauge.service.allowed import NotAllowed, NotHere
+from dry_gauge.core.words import Reader
+from dry_gauge.service.allowed import NotAllowed, NotHere, writer
+from dry_gauge.service.practice_visit import begin_visit, entries_of, write
 from dry_gauge.store import practice as store
-from dry_gauge.store.people import Someone
+from dry_gauge.store.database import see_shop
+from dry_gauge.store.people import Practising, Someone, at_home, enter_practice, practising
+from dry_gauge.store.visits import find_visit
 
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"  # without what looks alike
 _CODE_LETTERS = 7
@@ -35,8 +41,12 @@ SHIPPED: tuple[tuple[str, int, int], ...] = (
     ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 33), ("Before lunch", 1, 34),
     ("A warm office", 2, 41), ("The one that was serviced", 2, 42), ("Nobody knows since when", 2, 43),
     ("Weak on the ground floor", 2, 44), ("Called back twice", 2, 45), ("It was better last year", 3, 51),
-    ("Two voices on the phone", 3, 52), ("Late in the day", 4, 61), ("Only a look", 4, 72),
+    ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 81), ("Only a look", 4, 72),
 )  # fmt: skip
+HELPS: dict[str, str] = {
+    "asked": "The judgement on request, 5 min each time", "shown": "The judgement always", "hidden": "No judgement",
+}
+_MOST_TOLD = 1000
 
 
 def _code() -> str:
@@ -45,13 +55,13 @@ def _code() -> str:
 
 def _own_code(shop_id: UUID, title: str) -> str:
     """The code of a shipped case in this shop: the same for two people who come first at the same moment."""
-    number = uuid5(shop_id, title).int
+    number = uuid5(shop_id, f"{title} {game.VERSION}").int
     return "".join(_LETTERS[number >> 8 * i & 31] for i in range(_CODE_LETTERS))
 
 
 def ensure_shipped(connection: Connection, someone: Someone, now: datetime) -> None:
     """The cases that every shop begins with, each under a code of this shop's own; and the one of the day."""
-    if not store.all_cases(connection):
+    if store.find_case(connection, _own_code(someone.shop_id, SHIPPED[0][0])) is None:
         for i, (title, level, seed) in enumerate(SHIPPED):  # a little apart: they are listed as they were made
             store.add_case(connection, shop_id=someone.shop_id, code=_own_code(someone.shop_id, title), title=title, seed=seed,
                            level=level, version=game.VERSION, made_at=now + timedelta(milliseconds=i))  # fmt: skip
@@ -80,9 +90,10 @@ def new_case(connection: Connection, someone: Someone, level: int, now: datetime
 
 
 def composed(
-    connection: Connection, someone: Someone, faults: Collection[Fault], kind: Kind | None, title: str, now: datetime
+    connection: Connection, someone: Someone, faults: Collection[Fault], kind: Kind | None, title: str, now: datetime,
+    *, dead: bool = False,
 ) -> str:  # fmt: skip
-    """A case that a lead chose for others; its code.
+    """A case that a lead chose for others; its code. Of a unit that does not run, what keeps it from it is drawn.
 
     Raises
     ------
@@ -94,6 +105,10 @@ def composed(
         raise NotAllowed("A lead composes calls for others; draw one for yourself.")
     if len(faults) > 3:
         raise Refused("Three things at most: nobody would find more.", "faults")
+    if dead:
+        if faults:
+            raise Refused("A unit that does not run is drawn with what is behind that: tick nothing besides.", "faults")
+        return _made(connection, someone, game.DEAD_LEVEL, now, None, kind, title)
     return _made(connection, someone, 4, now, faults, kind, title)
 
 
@@ -109,11 +124,13 @@ def once_more(connection: Connection, someone: Someone, now: datetime) -> str:
     ended = (row.result for row in store.games_of(connection, someone.person_id, most=40) if row.result)
     for age, result in enumerate(ended):
         for fault in result["truth"]:
-            counts = 1.0 if fault in result["missed"] else -_NAMED_COUNTS
-            weights[fault] = weights.get(fault, 0.0) + counts * _FADES**age
+            counts, cause = 1.0 if fault in result["missed"] else -_NAMED_COUNTS, fault.partition(":")[0]
+            weights[cause] = weights.get(cause, 0.0) + counts * _FADES**age
     again = max((fault for fault in weights if weights[fault] > 0), key=lambda fault: weights[fault], default=None)
     if again is None:
         raise Refused("You have missed nothing lately. Take another call.", "level")
+    if again == LINK:
+        return _made(connection, someone, game.DEAD_LEVEL, now, title="Once more")
     return _made(connection, someone, 2, now, (Fault(again),), title="Once more")
 
 
@@ -157,14 +174,22 @@ def _call_of(case: Any) -> PracticeCall:
     return call
 
 
-def begin(connection: Connection, someone: Someone, code: str, now: datetime) -> UUID:
+def begin(connection: Connection, someone: Someone, code: str, help_: str, now: datetime) -> UUID:
     """Begin a case, or go on with the play of it that is not ended.
+
+    Parameters
+    ----------
+    help_ : str
+        One of `HELPS`.
 
     Raises
     ------
+    NotAllowed
+        For who only reads: a play is written.
     Refused
         For a code that nobody has, or of another version.
     """
+    writer(someone, "plays a call")
     case = store.find_case(connection, code.strip().upper())
     if case is None:
         raise Refused("No call of your shop has this code. Codes are seven letters and digits.", "code")
@@ -173,8 +198,41 @@ def begin(connection: Connection, someone: Someone, code: str, now: datetime) ->
     if known is not None:
         return known
     game_id = uuid6.uuid7()
-    store.add_game(connection, shop_id=someone.shop_id, id=game_id, code=case.code, person_id=someone.person_id, begun_at=now)
+    store.add_game(connection, shop_id=someone.shop_id, id=game_id, code=case.code, person_id=someone.person_id, begun_at=now,
+                   help=help_ if help_ in HELPS else "asked")  # fmt: skip
     return game_id
+
+
+def enter(connection: Connection, someone: Someone, session: bytes, game_id: UUID, reader: Reader) -> UUID:
+    """Go into a play that is not over: from here on, that session is in the practice shop. Its notebook's visit.
+
+    A notebook that is not there (the shop came out of an archive) is written anew from the play's steps.
+
+    Raises
+    ------
+    NotHere
+    Refused
+        Of another version.
+    """
+    row, call, worker = play_of(connection, someone, game_id)
+    where = enter_practice(connection, session, game_id)
+    if where is None:
+        raise NotHere("There is no such call to practise on, or it is over.")
+    play = Practising(someone.shop_id, someone.person_id, game_id, row.visit_id, row.begun_at, row.help, row.title)
+    there = practising(someone, *where, play)
+    said, seed = words_of(connection, row), store.find_case(connection, row.code).seed
+    see_shop(connection, there.shop_id)
+    if row.visit_id is not None and find_visit(connection, row.visit_id) is not None:
+        visit_id: UUID = row.visit_id
+        return visit_id
+    visit_id = begin_visit(connection, there, call, said, seed, row.begun_at)
+    before = None
+    for one in worker.log:
+        write(connection, there, visit_id, list(entries_of(call, one, before, reader)), row.begun_at + timedelta(minutes=one.end))
+        before = one
+    at_home(connection, there)
+    store.keep_visit(connection, game_id, visit_id)
+    return visit_id
 
 
 def play_of(connection: Connection, someone: Someone, game_id: UUID, *, lock: bool = False) -> tuple[Any, PracticeCall, Worker]:
@@ -199,8 +257,8 @@ def words_of(connection: Connection, row: Any) -> tuple[str, str]:
     return game.complaint_of(_call_of(case), np.random.default_rng((case.seed, 1)))
 
 
-def step(connection: Connection, someone: Someone, game_id: UUID, name: str, known: int) -> None:
-    """Do one thing.
+def step(connection: Connection, someone: Someone, name: str, known: int, reader: Reader) -> None:
+    """Do one thing in the play that somebody is in; what it shows stands in its notebook.
 
     Parameters
     ----------
@@ -213,36 +271,50 @@ def step(connection: Connection, someone: Someone, game_id: UUID, name: str, kno
     Refused
         Where the play is over, went on in another tab, or has no such step.
     """
-    row, call, _ = play_of(connection, someone, game_id, lock=True)
-    if row.ended_at is not None:
-        raise Refused("This call is over. Look at how it went, or take another.", "step")
+    if someone.practice is None:
+        raise NotHere("You are in no call to practise on.")
+    home = at_home(connection, someone)
+    row, call, worker = play_of(connection, home, someone.practice.game_id, lock=True)
     if known != len(row.steps):
         raise Refused("This call went on in another window; here is how it stands now.", "step")
     if len(row.steps) >= game.MOST_STEPS:
         raise Refused("The day is over: say what you found.", "step")
-    facts = call.facts
-    if name not in {one.name for one in (*game.reads_on(facts), *game.looks_on(facts), *game.remedies_on(facts), game.JUDGE)}:
+    offer = game.offers_on(call).get(name)
+    if offer is None or (offer is game.JUDGE and row.help == "hidden"):
         raise Refused("That cannot be done on this unit.", "step")
-    store.keep_steps(connection, game_id, [*row.steps, name])
+    before = worker.log[-1] if worker.log else None
+    game.take(worker, offer)
+    help_ = row.help if row.help in ("shown", "hidden") else "answered" if offer is game.JUDGE else "asked"
+    store.keep_steps(connection, row.id, [*row.steps, name], worker.minutes, help_)
+    see_shop(connection, someone.shop_id)
+    bodies = list(entries_of(call, worker.log[-1], before, reader))
+    if bodies:
+        write(connection, someone, row.visit_id, bodies, row.begun_at + timedelta(minutes=worker.minutes))
 
 
-def commit(connection: Connection, someone: Someone, game_id: UUID, named: Collection[Fault], now: datetime) -> None:
-    """Say what was wrong; the play is over.
+def commit(connection: Connection, someone: Someone, named: Sequence[str], told: str, now: datetime) -> UUID:
+    """Say what was wrong, in the order in which it was to be mended, and what the owner is told; the play is over.
 
     Raises
     ------
     NotHere
     Refused
-        Before anything was read or looked at.
+        Before anything was read or looked at, for something named twice, or nothing that could be.
     """
-    row, call, worker = play_of(connection, someone, game_id, lock=True)
-    if row.ended_at is not None:
-        return
-    if not any(one.readings or one.seen for one in worker.log):
+    if someone.practice is None:
+        raise NotHere("You are in no call to practise on.")
+    home = at_home(connection, someone)
+    row, call, worker = play_of(connection, home, someone.practice.game_id, lock=True)
+    if not any(one.readings or one.seen or one.volts for one in worker.log):
         raise Refused("Read or look at something first: this would be a guess.", "named")
-    truth = frozenset(one.fault for one in call.wrong)
+    possible = {fault.value for fault in Fault if fault is not Fault.NONE} | {
+        link_named(link.name) for link in (call.dead.chain.links if call.dead else ())}  # fmt: skip
+    if not set(named) <= possible or len(set(named)) < len(named):
+        raise Refused("Name each thing once, from the list.", "named")
+    truth = truth_of(call)
     missed, beside = truth - set(named), set(named) - truth
-    store.end_game(connection, game_id, sorted(fault.value for fault in named), now, {
+    store.end_game(connection, row.id, named, told[:_MOST_TOLD], now, {
         "right": not missed and not beside, "held": worker.unit.held, "minutes": round(worker.minutes), "harm": worker.unit.harm,
-        "truth": sorted(truth), "missed": sorted(missed), "beside": sorted(beside),
+        "truth": sorted(truth), "missed": sorted(missed), "beside": sorted(beside), "in_order": in_order(named),
     })  # fmt: skip
+    return row.id  # type: ignore[no-any-return]

@@ -46,12 +46,12 @@ def scene_of(
     """
     weights = "weights" in needs
     return Scene(
-        view, reader, now or datetime.now(UTC), circuit, someone.may_write and view.visit.status != "closed",
+        view, reader, now or someone.now(), circuit, someone.may_write and view.visit.status != "closed",
         settings=shop_settings(connection) if weights else ShopSettings(),
         cylinders=all_held(connection) if weights else (),
         probes=samples.latest(connection, view.visit.id) if weights else (),
         traces=_traces(connection, view) if "trace" in needs else {},
-        sampled=_in_box(connection, view, now or datetime.now(UTC)) if "box" in needs else {},
+        sampled=_in_box(connection, view, now or someone.now()) if "box" in needs else {},
         history=history_of(connection, someone, view.visit.unit_id, but=view.visit.id) if "history" in needs else None,
         past=_past(connection, view) if "past" in needs else UnitPast(),
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),

@@ -3,14 +3,40 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
-from datetime import timedelta
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection, select, text, update
 
+from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop
+
+
+@dataclass(frozen=True, slots=True)
+class Practising:
+    """A play that somebody is in: where its rows are, and how late it is there.
+
+    Parameters
+    ----------
+    shop_id, person_id : UUID
+        Their own shop and id, outside of the practice shop.
+    visit_id : UUID or None
+        Its notebook, once there is one.
+    now : datetime
+        By the play's own clock, which only goes on with what is done.
+    help : str
+        Whether the judgement is ``shown``, ``asked`` for or ``hidden``.
+    """
+
+    shop_id: UUID
+    person_id: UUID
+    game_id: UUID
+    visit_id: UUID | None
+    now: datetime
+    help: str
+    title: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +56,11 @@ class Someone:
     hints_seen: Sequence[str] = ()
     second_step_due: bool = False
     """A lead of a shop whose leads have a second step, and has none yet."""
+    practice: Practising | None = None
+
+    def now(self) -> datetime:
+        """How late it is for them: while they practise, by the play's clock."""
+        return self.practice.now if self.practice else datetime.now(UTC)
 
     @property
     def may_write(self) -> bool:
@@ -52,8 +83,11 @@ _START = text("SELECT start_session(:hash, :shop, :person, :lifetime, :device)")
 _END = text("SELECT end_session(:hash)")
 _OPEN = text(
     "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit,"
-    " hints_seen, second_step_due FROM open_session(:hash)"
+    " hints_seen, second_step_due, practice_shop, practice_person, practice_game, practice_visit, practice_now, practice_help,"
+    " practice_title FROM open_session(:hash)"
 )
+_ENTER = text("SELECT shop_id, person_id FROM enter_practice(:hash, :game)")
+_LEAVE = text("SELECT leave_practice(:hash)")
 _FORGIVE = text("SELECT forgive_hit(:key)")
 _HIT = text("SELECT count_hit(:key, :seconds)")
 _NOTE = text("SELECT note_sign_in(:login, :what, :about, :address)")
@@ -85,7 +119,39 @@ def end_session(connection: Connection, token_hash: bytes) -> None:
 def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
     """Whose token that is; the rest of the transaction then sees that shop's rows."""
     row = connection.execute(_OPEN, {"hash": token_hash}).one_or_none()
-    return None if row is None else Someone(*row)
+    if row is None:
+        return None
+    there, under, game, *play = row[_OWN_COLUMNS:]
+    someone = Someone(*row[:_OWN_COLUMNS])
+    own = someone.shop_id, someone.person_id
+    return someone if game is None else practising(someone, there, under, Practising(*own, game, *play))
+
+
+_OWN_COLUMNS = 12
+
+
+def practising(someone: Someone, shop_id: UUID, person_id: UUID, play: Practising) -> Someone:
+    """The same person as whom the practice shop knows."""
+    return replace(someone, shop_id=shop_id, person_id=person_id, practice=play)
+
+
+def at_home(connection: Connection, someone: Someone) -> Someone:
+    """The same person in their own shop, whose rows the rest of the transaction sees."""
+    if someone.practice is None:
+        return someone
+    see_shop(connection, someone.practice.shop_id)
+    return replace(someone, shop_id=someone.practice.shop_id, person_id=someone.practice.person_id)
+
+
+def enter_practice(connection: Connection, token_hash: bytes, game_id: UUID) -> tuple[UUID, UUID] | None:
+    """Whoever has that session goes on in a play of theirs: in which shop, and under which id. None where there is none."""
+    row = connection.execute(_ENTER, {"hash": token_hash, "game": game_id}).one_or_none()
+    return None if row is None else (row.shop_id, row.person_id)
+
+
+def leave_practice(connection: Connection, token_hash: bytes) -> None:
+    """Whoever has that session is in their own shop again; does no harm twice."""
+    connection.execute(_LEAVE, {"hash": token_hash})
 
 
 def count_hit(connection: Connection, key: str, seconds: int) -> int:
@@ -221,11 +287,13 @@ _HINT = text(
 
 def put_hint_away(connection: Connection, someone: Someone, hint: str) -> None:
     """Somebody has read a hint and does not want to see it again."""
+    someone = at_home(connection, someone)
     connection.execute(_HINT, {"hint": hint, "shop": someone.shop_id, "person": someone.person_id})
 
 
 def set_preferences(connection: Connection, someone: Someone, changes: dict[str, Any]) -> None:
     """Change how someone reads numbers."""
+    someone = at_home(connection, someone)
     connection.execute(
         update(Person).where(Person.shop_id == someone.shop_id, Person.id == someone.person_id).values(changes)
     )

@@ -14,7 +14,9 @@ from dry_gauge.store.models import Person, PracticeCaseRow, PracticeGameRow
 
 _GAMES = (
     select(PracticeGameRow.id, PracticeGameRow.code, PracticeGameRow.person_id, PracticeGameRow.begun_at, PracticeGameRow.steps,
-           PracticeGameRow.named, PracticeGameRow.ended_at, PracticeGameRow.result, PracticeCaseRow.title, PracticeCaseRow.level)
+           PracticeGameRow.named, PracticeGameRow.ended_at, PracticeGameRow.result, PracticeGameRow.visit_id,
+           PracticeGameRow.minutes, PracticeGameRow.help, PracticeGameRow.told, PracticeCaseRow.title,
+           PracticeCaseRow.level)
     .join(PracticeCaseRow, (PracticeCaseRow.shop_id == PracticeGameRow.shop_id) & (PracticeCaseRow.code == PracticeGameRow.code))
 )  # fmt: skip
 
@@ -80,13 +82,20 @@ def team(connection: Connection) -> Sequence[Any]:
     ).all()  # fmt: skip
 
 
-def keep_steps(connection: Connection, game_id: UUID, steps: Sequence[str]) -> None:
-    """What was done so far."""
-    connection.execute(update(PracticeGameRow).where(PracticeGameRow.id == game_id).values(steps=list(steps)))
+def keep_visit(connection: Connection, game_id: UUID, visit_id: UUID) -> None:
+    """Which notebook of the practice shop belongs to a play."""
+    connection.execute(update(PracticeGameRow).where(PracticeGameRow.id == game_id).values(visit_id=visit_id))
 
 
-def end_game(connection: Connection, game_id: UUID, named: Sequence[str], at: datetime, result: dict[str, Any]) -> None:
+def keep_steps(connection: Connection, game_id: UUID, steps: Sequence[str], minutes: float, help_: str) -> None:
+    """What was done so far, how late that makes it, and how the judgement helps from here on."""
+    kept = {"steps": list(steps), "minutes": minutes, "help": help_}
+    connection.execute(update(PracticeGameRow).where(PracticeGameRow.id == game_id).values(kept))
+
+
+def end_game(
+    connection: Connection, game_id: UUID, named: Sequence[str], told: str, at: datetime, result: dict[str, Any]
+) -> None:  # fmt: skip
     """It is over."""
-    connection.execute(
-        update(PracticeGameRow).where(PracticeGameRow.id == game_id).values(named=list(named), ended_at=at, result=result)
-    )
+    over = {"named": list(named), "told": told, "ended_at": at, "result": result}
+    connection.execute(update(PracticeGameRow).where(PracticeGameRow.id == game_id).values(over))

@@ -75,7 +75,7 @@ from dry_gauge.web.routes import (
     watch,
     why,
 )
-from dry_gauge.web.security import SecondStepDue, SecurityHeaders, SignInNeeded
+from dry_gauge.web.security import InPractice, SecondStepDue, SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
 from dry_gauge.web.turns import TakingTurns
 
@@ -232,6 +232,12 @@ def _say_errors(app: FastAPI) -> None:
         if request.method in ("GET", "HEAD") and not wants_fragments(request):
             return RedirectResponse("/me/second-step", 303)
         return said(request, 403, "One step more", "Your shop wants a second step of its leads: set it up under your name first.")
+
+    @app.exception_handler(InPractice)
+    async def in_practice(request: Request, why: Exception) -> Response:
+        assert isinstance(why, InPractice)
+        back = f"/visits/{why.visit_id}" if why.visit_id else "/practice"
+        return page(request, "practice/elsewhere.html", status=409, words=str(why), back=back)
 
     @app.exception_handler(NotHere)
     async def not_here(request: Request, error: Exception) -> Response:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
 from uuid import UUID
 
 from sqlalchemy import Connection
@@ -23,7 +22,7 @@ def pdf_maker(press: Apart) -> Pdf:
     def made(connection: Connection, someone: Someone, visit_id: UUID) -> bytes:
         view = as_closed(connection, load(connection, someone, visit_id), someone.superheat_school)
         values = report_values(connection, view, chosen_for(connection, visit_id), language_named(""),
-                               reader_of(someone, view.facts), someone.shop_name, datetime.now(UTC), "/photos/")  # fmt: skip
+                               reader_of(someone, view.facts), someone.shop_name, someone.now(), "/photos/")  # fmt: skip
         return report_pdf(press, values, report_pictures(connection, values))
 
     return made

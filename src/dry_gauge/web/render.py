@@ -80,14 +80,14 @@ def _environment() -> Environment:
         auto_reload=bool(os.environ.get("DRY_GAUGE_RELOAD")),
     )
     environment.globals |= {"static": static_url, "FAULTS": FAULT_WORDS, "new_id": lambda: uuid6.uuid7(),
-                            "now_ms": lambda: time_ns() // 1_000_000,
+                            "now_ms": _now_ms,
                             "GATES": GATE_WORDS, "CHANGE_WORDS": CHANGE_WORDS, "ACTION_WORDS": ACTION_WORDS,
                             "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
                             "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
                             "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
-                            "under_condition": False, "front_door": False}  # fmt: skip
+                            "under_condition": False, "front_door": False, "hand": None}  # fmt: skip
     environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
                             "REMEDIED_AT": REMEDIED_AT, "ASKED_AT": ASKED_AT, "air_path": air_path,
                             "defrost_line": defrost_line}  # fmt: skip
@@ -110,6 +110,10 @@ def _environment() -> Environment:
 def visit_url(visit_id: UUID, station: str, circuit: int = 1) -> str:
     """A station of a visit; which circuit it shows goes along."""
     return f"/visits/{visit_id}?at={station}" + (f"&circuit={circuit}" if circuit > 1 else "")
+
+
+def _now_ms(someone: Someone | None) -> int:
+    return round(someone.now().timestamp() * 1000) if someone else time_ns() // 1_000_000
 
 
 def _when(moment: datetime) -> str:

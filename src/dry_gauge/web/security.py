@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from typing import Any
+from uuid import UUID
 
 from fastapi import HTTPException, Request, Response
 from sqlalchemy import Connection, Engine, event
@@ -35,6 +36,9 @@ MOST_FORM_BYTES = 256 * 1024
 LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024, "/register/files/archive": 1024 * 1024 * 1024}
 
 
+# A made-up call is a visit to a unit, with everything that is looked up beside it; people, prices, plans and files are real.
+_WHILE_PRACTISING = ("/visits/", "/units/", "/practice", "/pocket", "/why/", "/teach", "/me/preferences",
+                     "/me/hints", "/sign-out")  # fmt: skip
 _BY_ANY_NAME = frozenset({"/healthz", "/readyz", "/metrics"})  # what watches it asks by address
 
 
@@ -46,6 +50,14 @@ class SignInNeeded(Exception):
 
 class SecondStepDue(Exception):
     """The shop wants a second step of its leads, and this one has none yet."""
+
+
+class InPractice(Exception):
+    """Whoever asks is in a made-up call: real pages wait until they leave it."""
+
+    def __init__(self, visit_id: UUID | None) -> None:
+        super().__init__("You are in a practice call. Leave it, and everything else is there again; it waits for you.")
+        self.visit_id = visit_id
 
 
 class SomebodyElse(SignInNeeded):
@@ -68,6 +80,8 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
     ------
     SignInNeeded
         Also where the request names a writer who is not the one that is signed in.
+    InPractice
+        Where they play a call, and ask for what has no place in a practice shop.
     """
     token = session_token(request)
     if not token:
@@ -80,6 +94,8 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
             raise SecondStepDue
         if request.headers.get("x-writer", str(someone.person_id)) != str(someone.person_id):
             raise SomebodyElse
+        if someone.practice is not None and not request.url.path.startswith(_WHILE_PRACTISING):
+            raise InPractice(someone.practice.visit_id)
         request.scope[SOMEONE] = (someone.shop_id, someone.person_id)
         yield connection, someone
 

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from dry_gauge.bench import field
 from dry_gauge.bench.cases import WORSE, all_show, drawn_sizes, usual_truths
 from dry_gauge.bench.instruments import NAMES, in_table, true_readings
+from dry_gauge.bench.practice.dead import drawn_dead
 from dry_gauge.bench.practice.hidden import Hidden, parts_behind
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.solve import solve
@@ -63,3 +65,12 @@ def _some(
         missed = frozenset(name for name in SIGHTS if chance.random() < MISSED)
         one = np.array([i])
         yield PracticeCall(facts, machine.take(one), labelled.take(one), drawn.weather.take(one), tuple(wrong), errors, missed)
+
+
+def draw_dead(n: int, chance: np.random.Generator, kinds: Sequence[Kind]) -> Iterator[PracticeCall]:
+    """About `n` calls to units that do not run."""
+    for _ in range(n):
+        kind = kinds[int(chance.integers(len(kinds)))]
+        dead, faults = drawn_dead(kind, chance)
+        for call in draw_calls(1, chance, kinds=(kind,), truths=[faults]):
+            yield replace(call, dead=dead)

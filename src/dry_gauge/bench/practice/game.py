@@ -1,29 +1,39 @@
-"""A made-up call as it is played: what can be done on such a unit, a play from its steps, and what is to be learnt from it."""
+"""A made-up call as it is played: what makes it, what can be done on such a unit, and a play from its steps."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import log2
 
 import numpy as np
 
-from dry_gauge.bench.practice.calls import draw_calls
+from dry_gauge.bench.practice.calls import draw_calls, draw_dead
+from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
 from dry_gauge.bench.practice.hidden import REMEDIES, Remedy
-from dry_gauge.bench.practice.policies import TEXTBOOK, follow_next_check
+from dry_gauge.bench.practice.policies import TEXTBOOK
 from dry_gauge.bench.practice.unit import PracticeCall
-from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, PROVEN, Logged, Worker
-from dry_gauge.core.judgement.assess import assess
+from dry_gauge.bench.practice.worker import (
+    BRIDGE_MINUTES,
+    PANEL_MINUTES,
+    PROVEN,
+    RESET_MINUTES,
+    VOLTS_MINUTES,
+    Worker,
+)
+from dry_gauge.core.controls.chain import PLACE_WORDS, LinkSort
+from dry_gauge.core.controls.walker import How
 from dry_gauge.core.judgement.checks import CHECKS
-from dry_gauge.core.sheet import Sheet, UnitFacts
-from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, Kind, Metering, State
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, Kind, Metering
 
-VERSION = 1
+VERSION = 2
 """Of everything that makes a call out of a seed: another version of it is another call."""
 JUDGE_MINUTES = 5.0
 """What asking the judgement costs. Chosen: about what a call to the shop does."""
+WAITS = (5, 10, 30)
 MOST_STEPS = 80
 _TRIES = 12  # a draw whose fault does not show is no call: the next one is
+DEAD_LEVEL = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +42,7 @@ class Level:
 
     words: str
     kinds: tuple[Kind, ...]
-    truths: tuple[frozenset[Fault], ...]
+    truths: tuple[frozenset[Fault], ...] = ()
 
 
 _COMFORT = (Kind.SPLIT_AC, Kind.PACKAGE_AC)
@@ -47,6 +57,7 @@ LEVELS: Mapping[int, Level] = {
     2: Level("one thing", tuple(Kind), _ONE),
     3: Level("two things, one hiding the other", tuple(Kind), tuple(frozenset(pair) for pair in _PAIRS)),
     4: Level("anything, or nothing", tuple(Kind), (*_ONE, *(frozenset(pair) for pair in _PAIRS), *[frozenset[Fault]()] * 5)),
+    DEAD_LEVEL: Level("it does not run", _COMFORT),
 }
 
 
@@ -69,6 +80,8 @@ def call_for(spec: CaseSpec, chance: np.random.Generator) -> PracticeCall | None
         Made from the case's seed: the same seed is the same call.
     """
     level = LEVELS[spec.level]
+    if not level.truths:
+        return next(draw_dead(_TRIES, chance, (spec.kind,) if spec.kind else level.kinds), None)
     truth = level.truths[int(chance.integers(len(level.truths)))] if spec.faults is None else spec.faults
     kinds = (spec.kind,) if spec.kind else level.kinds
     return next(draw_calls(_TRIES, chance, kinds=kinds, truths=[truth] * _TRIES), None)
@@ -86,13 +99,14 @@ class Offer:
     running: bool = True
 
 
-_READS = {"airs": "Airs: outdoor, return or box, supply, wet bulb", "gauges": "Both pressures",
-          "lines": "Suction and liquid line"}  # fmt: skip
+_READS = {"airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
+          "standing": "Standing pressure"}  # fmt: skip
 _LOOKS = (
     "evaporator_air_proven", "condenser_air_proven", "filter_dirty", "evaporator_dirty", "blower_belt_slipping", "damper_closed",
     "door_open", "condenser_dirty", "condenser_air_recirculating", "discharge_air_pulsing", "oil_stain", "frost_after_drier",
     "sight_glass_bubbles", "compressor_hot", "recently_opened", "recently_charged",
 )  # fmt: skip
+_LOOKS_AT_DEAD = ("drain_blocked",)
 _LOOK_WORDS = {"evaporator_air_proven": "Prove the evaporator's air", "condenser_air_proven": "Prove the condenser's air"}
 _LOOK_MINUTES = {"evaporator_air_proven": 5.0, "condenser_air_proven": 4.0, "oil_stain": 4.0, "recently_opened": 1.0,
                  "recently_charged": 1.0}  # fmt: skip
@@ -110,108 +124,109 @@ def reads_on(facts: UnitFacts) -> list[Offer]:
             continue
         if name == "suction_bulb" and facts.metering in (Metering.ORIFICE, Metering.CAPILLARY):
             continue
-        words = _READS.get(name) or asked[name].words
+        words = _READS.get(name) or asked[name].words.split(",")[0]
         offers.append(Offer(name, words, minutes, asks, stopped, running=not stopped))
     return offers
 
 
-def looks_on(facts: UnitFacts) -> list[Offer]:
+def looks_on(call: PracticeCall) -> list[Offer]:
     """What can be looked at."""
+    facts = call.facts
     left_out = {"sight_glass_bubbles"} if not facts.receiver else set()
     left_out |= set(_NOT_ON_A_BOX) if facts.kind.is_walk_in else {"door_open"}
+    listed = (*_LOOKS, *(_LOOKS_AT_DEAD if call.dead else ()))
     return [Offer(what, _LOOK_WORDS.get(what, f"{SIGHTS[what].label}?"), _LOOK_MINUTES.get(what, 2.0), (what,),
-                  running=what in _SEEN_RUNNING) for what in _LOOKS if what not in left_out]  # fmt: skip
+                  running=what in _SEEN_RUNNING) for what in listed if what not in left_out]  # fmt: skip
 
 
-def remedies_on(facts: UnitFacts) -> list[Offer]:
+def remedies_on(call: PracticeCall) -> list[Offer]:
     """What can be done to it."""
-    left_out = _BOX_DOES_NOT if facts.kind.is_walk_in else {Remedy.DOOR}
+    left_out = set(_BOX_DOES_NOT) if call.facts.kind.is_walk_in else {Remedy.DOOR}
+    if call.dead is None:
+        left_out |= {Remedy.DRAIN, Remedy.SHORT}
     return [Offer(one.value, row.words, row.minutes) for one, row in REMEDIES.items() if one not in left_out]
 
 
 JUDGE = Offer("judge", "Ask the judgement", JUDGE_MINUTES, running=False)
+RESET = Offer("reset", "Reset what has opened, and start it", RESET_MINUTES)
+BRIDGE = Offer("bridge", "Bridge the safeties to make it run", BRIDGE_MINUTES)
+PANEL_OFF = Offer("panel_off", "Take the panel off", PANEL_MINUTES)
+PANEL_ON = Offer("panel_on", "Put the panel back", PANEL_MINUTES)
+_WAITING = tuple(Offer(f"wait_{minutes}", f"Wait {minutes} min", minutes) for minutes in WAITS)
+
+
+def waits_on(facts: UnitFacts) -> list[Offer]:
+    """What can be done besides: wait, and take a panel off or put it back."""
+    return [*_WAITING, *(() if facts.kind.is_walk_in else (PANEL_OFF, PANEL_ON)), RESET]
+
+
+def volts_on(call: PracticeCall) -> list[Offer]:
+    """Points of the control chain of a unit that does not run."""
+    if call.dead is None:
+        return []
+    return [Offer(f"volts_{i}", f"{link.name}, {PLACE_WORDS[link.place]}", VOLTS_MINUTES, (link.name,))
+            for i, link in enumerate(call.dead.chain.links)]  # fmt: skip
+
+
+def across_on(call: PracticeCall) -> list[Offer]:
+    """The same links, each to be measured across."""
+    if call.dead is None:
+        return []
+    return [Offer(f"across_{i}", f"Across {link.name}", VOLTS_MINUTES, (link.name,))
+            for i, link in enumerate(call.dead.chain.links) if link.sort not in (LinkSort.SOURCE, LinkSort.COMMON)]  # fmt: skip
+
+
+def mends_on(call: PracticeCall) -> list[Offer]:
+    """Links of that chain, to be mended or changed; and the wire around a safety that tempts."""
+    if call.dead is None:
+        return []
+    offers = [Offer(f"mend_{i}", f"{_MENDED.get(link.sort, 'Change: {}').format(link.name)}",
+                    MEND_MINUTES.get(link.sort, MEND_MINUTES_ELSE), (link.name,))
+              for i, link in enumerate(call.dead.chain.links)]  # fmt: skip
+    return [*offers, BRIDGE]
+
+
+_MENDED: Mapping[LinkSort, str] = {LinkSort.PLUG: "Mend: {}", LinkSort.COMMON: "Mend: {}"}
+
+
+def offers_on(call: PracticeCall) -> dict[str, Offer]:
+    """Everything that can be done, by name."""
+    facts = call.facts
+    listed = (*reads_on(facts), *looks_on(call), *remedies_on(call), *waits_on(facts), *volts_on(call),
+              *across_on(call), *mends_on(call), JUDGE)
+    return {one.name: one for one in listed}
 
 
 def played(call: PracticeCall, steps: Sequence[str]) -> Worker:
     """The call after those steps, from its start; a step that such a unit does not have is left out."""
-    worker = Worker(call)
-    offers = {one.name: one for one in (*reads_on(call.facts), *looks_on(call.facts), JUDGE)}
-    remedies = {one.name for one in remedies_on(call.facts)}
+    worker, offers = Worker(call), offers_on(call)
     for step in steps:
-        if step in remedies:
-            worker.do(Remedy(step))
-        elif step in offers:
-            offer = offers[step]
-            if offer.running and worker.readings:
-                worker.judge()
-            worker.ask(step, offer.asks, offer.minutes, stopped=offer.stopped, running=offer.running)
+        if step in offers:
+            take(worker, offers[step])
     return worker
 
 
-@dataclass(frozen=True, slots=True)
-class Worth:
-    """One step in hindsight: what was believed of each true cause after it, and what it taught for its minutes.
-
-    Parameters
-    ----------
-    believed : mapping of Fault to float
-        Probability of each cause that was wrong then, by the judgement, from what was known.
-    bits : float
-        By how much it brought the truth nearer; below zero it led away.
-    """
-
-    step: Logged
-    believed: Mapping[Fault, float]
-    bits: float
-    showed: bool = False
-    """Whether it showed the very part that was wrong."""
-    proved: bool = False
-    """Whether nothing was wrong any more: then it is proof."""
-
-
-_LEAST = 1e-3
-
-
-@dataclass(frozen=True, slots=True)
-class Debrief:
-    """The truth, and the play beside it.
-
-    Parameters
-    ----------
-    shortest : sequence of Logged
-        A sound way through the same call: what stands first among the next checks, step by step.
-    """
-
-    named_right: bool
-    held: bool
-    minutes: float
-    harm: int
-    worths: Sequence[Worth]
-    shortest: Sequence[Logged]
-    shortest_minutes: float
-
-
-def debrief(call: PracticeCall, worker: Worker, named: frozenset[Fault]) -> Debrief:
-    """What is to be learnt from a play that is over."""
-    truth = frozenset(one.fault for one in call.wrong)
-    unread = assess(Sheet(call.facts, minutes_running=ARRIVED_MINUTES)).first.judgement
-    worths, before = [], {fault: max(_LEAST, unread.probability(fault)) for fault in truth}
-    for i, step in enumerate(worker.log):
-        wrong = truth if i == 0 else truth & {one.fault for one in worker.log[i - 1].wrong}
-        if step.name in REMEDIES:
-            before = {fault: max(_LEAST, before.get(fault, _LEAST)) for fault in truth & {one.fault for one in step.wrong}}
-            worths.append(Worth(step, dict(before), 0.0))
-            continue
-        judgement = assess(step.sheet).first.judgement
-        after = {fault: max(_LEAST, judgement.probability(fault)) for fault in wrong}
-        bits = sum(log2(after[fault] / before.get(fault, _LEAST)) for fault in wrong if fault in before)
-        parts = {sight for one in call.wrong if one.fault in wrong for sight in one.part.sights}
-        showed = any(one.what in parts and one.state is State.YES for one in step.seen)
-        worths.append(Worth(step, after, bits, showed, proved=bool(truth) and not wrong))
-        before = after
-    way = follow_next_check(call, np.random.default_rng(0))
-    minutes = way.checking + way.mending
-    return Debrief(named == truth, worker.unit.held, worker.minutes, worker.unit.harm, worths, way.log, minutes)
+def take(worker: Worker, offer: Offer) -> None:
+    """Do one thing that is offered."""
+    name = offer.name
+    if name in set(Remedy):
+        worker.do(Remedy(name))
+    elif name.startswith("wait_"):
+        worker.wait(offer.minutes, name)
+    elif offer in (PANEL_OFF, PANEL_ON):
+        worker.panel(name, off=offer is PANEL_OFF)
+    elif offer is RESET:
+        worker.reset(name)
+    elif offer is BRIDGE:
+        worker.bridge(name)
+    elif name.startswith(("volts_", "across_")):
+        worker.measure(name, offer.asks[0], How.ACROSS if name.startswith("across_") else How.COMMON)
+    elif name.startswith("mend_"):
+        worker.mend_link(name, offer.asks[0])
+    else:
+        if offer.running and worker.readings:
+            worker.judge()
+        worker.ask(name, offer.asks, offer.minutes, stopped=offer.stopped, running=offer.running)
 
 
 _SAID: Mapping[Fault, str] = {
@@ -228,12 +243,17 @@ _SAID: Mapping[Fault, str] = {
 }  # fmt: skip
 _SAID_WRONG = ("The filter was changed last week.", "Nobody has touched it in years.", "It must be the gas, it always is.",
                "The thermostat is new.")  # fmt: skip
+_SAID_DEAD = ("It does nothing at all since yesterday.", "The fan inside blows, but outside nothing moves.",
+              "It was fine, then it was off. Nobody switched anything.")  # fmt: skip
 _NOTHING_SAID = "Nothing is wrong with it, but the neighbours' is colder."
 
 
 def complaint_of(call: PracticeCall, chance: np.random.Generator) -> tuple[str, str]:
     """What the customer says, and what they claim besides: half of those claims are wrong."""
-    said = _SAID[call.wrong[int(chance.integers(len(call.wrong)))].fault] if call.wrong else _NOTHING_SAID
+    if call.dead is not None:
+        said = _SAID_DEAD[int(chance.integers(len(_SAID_DEAD)))]
+    else:
+        said = _SAID[call.wrong[int(chance.integers(len(call.wrong)))].fault] if call.wrong else _NOTHING_SAID
     return said, _SAID_WRONG[int(chance.integers(len(_SAID_WRONG)))]
 
 

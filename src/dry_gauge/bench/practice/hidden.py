@@ -29,6 +29,8 @@ class Remedy(StrEnum):
     METERING = "metering"
     RECHARGE = "recharge"
     COMPRESSOR = "compressor"
+    DRAIN = "drain"
+    SHORT = "short"
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +40,9 @@ class RemedyRow:
     Parameters
     ----------
     minutes : float
-        With the wait until the unit has settled again. Habit of the trade.
+        Of work. Habit of the trade.
+    rest : float
+        Minutes until what was cleaned is dry and the unit has settled again: what is read before then is between two states.
     is_part : bool
         Whether a part goes in that was sound if it was for nothing.
     opens : bool
@@ -47,28 +51,33 @@ class RemedyRow:
 
     words: str
     minutes: float
+    rest: float = 5.0
     is_part: bool = False
     opens: bool = False
 
 
 REMEDIES: Mapping[Remedy, RemedyRow] = {
-    Remedy.FILTER: RemedyRow("Change the filter", 20),
-    Remedy.EVAPORATOR: RemedyRow("Clean the evaporator, and let it dry", 100),
-    Remedy.CONDENSER: RemedyRow("Clean the condenser, and let it dry", 70),
-    Remedy.BLOWER: RemedyRow("Set the belt, or mend the blower", 50),
-    Remedy.OUTDOOR_FAN: RemedyRow("Mend the outdoor fan", 80, is_part=True),
-    Remedy.DAMPER: RemedyRow("Open dampers and registers", 25),
-    Remedy.CLEARED: RemedyRow("Clear what blows the air back", 30),
-    Remedy.DOOR: RemedyRow("Mend door and gasket, bring the load down", 45),
-    Remedy.AIR_DOWN: RemedyRow("Slow the blower down", 35),
-    Remedy.GAS_IN: RemedyRow("Add refrigerant", 30),
-    Remedy.GAS_OUT: RemedyRow("Take refrigerant out", 30),
-    Remedy.LEAK: RemedyRow("Find and mend the leak, evacuate, weigh in", 210, opens=True),
-    Remedy.DRIER: RemedyRow("Change the drier, evacuate, weigh in", 200, is_part=True, opens=True),
-    Remedy.METERING: RemedyRow("Change the metering device, evacuate, weigh in", 240, is_part=True, opens=True),
-    Remedy.RECHARGE: RemedyRow("Recover, evacuate, weigh in afresh", 150, opens=True),
-    Remedy.COMPRESSOR: RemedyRow("Change the compressor, evacuate, weigh in", 330, is_part=True, opens=True),
+    Remedy.FILTER: RemedyRow("Change the filter", 15),
+    Remedy.EVAPORATOR: RemedyRow("Clean the evaporator", 70, 30),
+    Remedy.CONDENSER: RemedyRow("Clean the condenser", 50, 20),
+    Remedy.BLOWER: RemedyRow("Set the belt, or mend the blower", 45),
+    Remedy.OUTDOOR_FAN: RemedyRow("Mend the outdoor fan", 75, is_part=True),
+    Remedy.DAMPER: RemedyRow("Open dampers and registers", 20),
+    Remedy.CLEARED: RemedyRow("Clear what blows the air back", 25),
+    Remedy.DOOR: RemedyRow("Mend door and gasket, bring the load down", 30, 15),
+    Remedy.AIR_DOWN: RemedyRow("Slow the blower down", 30),
+    Remedy.GAS_IN: RemedyRow("Add refrigerant", 10, 20),
+    Remedy.GAS_OUT: RemedyRow("Take refrigerant out", 10, 20),
+    Remedy.LEAK: RemedyRow("Find and mend the leak, evacuate, weigh in", 190, 20, opens=True),
+    Remedy.DRIER: RemedyRow("Change the drier, evacuate, weigh in", 180, 20, is_part=True, opens=True),
+    Remedy.METERING: RemedyRow("Change the metering device, evacuate, weigh in", 220, 20, is_part=True, opens=True),
+    Remedy.RECHARGE: RemedyRow("Recover, evacuate, weigh in afresh", 130, 20, opens=True),
+    Remedy.COMPRESSOR: RemedyRow("Change the compressor, evacuate, weigh in", 310, 20, is_part=True, opens=True),
+    Remedy.DRAIN: RemedyRow("Clear the drain", 30),
+    Remedy.SHORT: RemedyRow("Find the short by halving, and mend it", 40),
 }
+CHARGES = frozenset({Remedy.GAS_IN, Remedy.GAS_OUT, *(one for one, row in REMEDIES.items() if row.opens)})
+"""After these refrigerant has just gone in or out."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,3 +148,7 @@ class Hidden:
     fault: Fault
     part: Part
     size: float
+
+
+BEHIND_PANEL = frozenset({"evaporator_dirty", "blower_belt_slipping"})
+"""What is seen only with the panel off, on anything but a box."""

@@ -5,13 +5,13 @@ All judge by the judgement, besides the habit; they differ in what they look at 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, parts_behind
-from dry_gauge.bench.practice.unit import PracticeCall
+from dry_gauge.bench.practice.hidden import BEHIND_PANEL, REMEDIES, Remedy, parts_behind
+from dry_gauge.bench.practice.unit import PANEL_SETTLES, PracticeCall
 from dry_gauge.bench.practice.worker import PROVEN, Logged, Worker
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import CALLED_FROM, CHECKS, Check
@@ -67,14 +67,20 @@ class Player(Worker):
         fault = _to_mend(check)
         return fault not in self.tried if fault else bool(check.asks) and self.done.get(check.name, 0) < _MOST_TIMES
 
-    def ask(self, name: str, asks: Iterable[str], minutes: float, *, stopped: bool = False, running: bool = False) -> None:
+    def ask(self, name: str, asks: Sequence[str], minutes: float, *, stopped: bool = False, running: bool = False) -> None:
         """Read and look at some things."""
         self.done[name] = self.done.get(name, 0) + 1
+        if self.unit.panel_off and not BEHIND_PANEL & set(asks):
+            self.panel("panel_on", off=False)
+            self.wait(PANEL_SETTLES, "")
         super().ask(name, asks, minutes, stopped=stopped, running=running)
 
     def do(self, remedy: Remedy) -> None:
-        """Do it, and look at everything anew."""
+        """Do it, wait until the unit has settled, and look at everything anew."""
+        if self.unit.panel_off:
+            self.panel("panel_on", off=False)
         super().do(remedy)
+        self.wait(REMEDIES[remedy].rest, "")
         self.done = {}
 
     def mend(self, fault: Fault) -> None:

@@ -8,12 +8,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import exp
 
 import numpy as np
 
-from dry_gauge.bench.instruments import half_widths, true_readings
+from dry_gauge.bench.instruments import half_widths, in_table, true_readings
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
+from dry_gauge.bench.practice.dead import ChainState, Dead
 from dry_gauge.bench.practice.hidden import REMEDIES, Hidden, Remedy, parts_behind
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import MECHANISMS
@@ -27,11 +29,21 @@ HARM_WORDS: Mapping[str, str] = {
     "sound_part": "A sound part was changed.",
     "opened_for_nothing": "The system was opened for nothing.",
     "ran_into_stop": "It was kept running against a stop.",
+    "fuse_spent": "The fuse blew again: what had blown it is still there.",
+    "bridged": "A safety was bridged, and the unit ran without it.",
 }
 HARM_POINTS: Mapping[str, int] = {"gas_on_bad_air": 3, "overfilled": 2, "leak_left": 2, "sound_part": 2, "opened_for_nothing": 1,
-                                   "ran_into_stop": 1}  # fmt: skip
+                                   "ran_into_stop": 1, "fuse_spent": 1, "bridged": 3}  # fmt: skip
 """How grave each is, against the others. Chosen (R70)."""
 _MOST_COUNTED = 3
+_AT_REST = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure",
+                      "equalized_ambient_temp"})  # fmt: skip
+PANEL_TAKES = 0.35
+"""How much of its air a coil loses while the panel behind it is off, as the size of a fault. Chosen."""
+PANEL_SETTLES = 4.0
+"""Minutes until readings follow a panel. Chosen."""
+_NO_MORE = 0.01
+_CLOSE_TO = 3.0  # a change is 95 % through after its rest
 TOO_MUCH_ADDED = 0.5
 """Size of the overcharge that adding to a unit makes which is not short. Chosen."""
 
@@ -61,6 +73,8 @@ class PracticeCall:
         Of each instrument in standard deviations: reading again shows the same.
     missed : frozenset of str
         What whoever looks does not see the first time.
+    dead : Dead or None
+        What keeps it from running, on a unit that does not.
     """
 
     facts: UnitFacts
@@ -70,6 +84,7 @@ class PracticeCall:
     wrong: tuple[Hidden, ...]
     errors: Mapping[str, float]
     missed: frozenset[str] = frozenset()
+    dead: Dead | None = None
 
 
 class PracticeUnit:
@@ -81,8 +96,12 @@ class PracticeUnit:
         self.eased: tuple[Hidden, ...] = ()
         """What was taken away for now and comes back."""
         self.harms: list[Harm] = []
+        self.chain = ChainState(call.dead, call.wrong) if call.dead else None
+        self.panel_off = False
         self._looked: set[str] = set()
-        self._shown: dict[str, float] | None = None
+        self._state: _State | None = None
+        self._before: Mapping[str, float] = {}
+        self._turned_at, self._rest = 0.0, 0.0
 
     @property
     def faults(self) -> frozenset[Fault]:
@@ -97,11 +116,22 @@ class PracticeUnit:
     @property
     def held(self) -> bool:
         """Whether it is still right in three weeks."""
-        return not self.wrong and not self.eased
+        return not self.wrong and not self.eased and (self.chain is None or self.chain.mended)
 
-    def read(self, quantity: str) -> Reading | None:
-        """What the instrument shows now; None where such a unit has no such quantity."""
-        value = self._readings().get(quantity, float("nan"))
+    @property
+    def runs(self) -> bool:
+        """Whether it runs: its control chain is closed, and no safety stops it."""
+        return (self.chain is None or self.chain.closed) and self._now().holds
+
+    def settled(self, at_minutes: float) -> bool:
+        """Whether what was changed last has settled by then."""
+        return at_minutes >= self._turned_at + self._rest
+
+    def read(self, quantity: str, at_minutes: float) -> Reading | None:
+        """What the instrument shows then; None where such a unit has no such quantity, or not while it stands."""
+        if not self.runs and quantity not in _AT_REST:
+            return None
+        value = self._shown(at_minutes).get(quantity, float("nan"))
         if not np.isfinite(value):
             return None
         atmosphere_pa = float(self.call.weather.atmosphere_pa[0])
@@ -118,13 +148,16 @@ class PracticeUnit:
         shown = any(what in one.part.sights for one in self.wrong)
         if what == "sight_glass_bubbles":
             shown = bool(self.faults & {Fault.UNDERCHARGE, Fault.LIQUID_LINE_RESTRICTION})
+        shown = shown or (self.chain is not None and self.chain.shows(what))
         return State.YES if shown and not missed else State.NO
 
     def do(self, remedy: Remedy, at_minutes: float) -> Sequence[Harm]:
-        """Do something to it; what it mends is mended, what it harms is told."""
+        """Do something to it, done by then; what it mends is mended, what it harms is told."""
+        before, ran = self._shown(at_minutes), self.runs
         cured = [one for one in self.wrong if remedy in one.part.cures]
         eased = [one for one in self.wrong if remedy in one.part.eases]
-        found = [Harm(code, at_minutes) for code in self._harm(remedy, cured, eased)]
+        of_chain = self.chain is not None and self.chain.done(remedy)
+        found = [Harm(code, at_minutes) for code in self._harm(remedy, cured, eased, of_chain=of_chain)]
         self.harms += found
         left = [one for one in self.wrong if one not in cured and one not in eased]
         if remedy is Remedy.GAS_IN and not eased:
@@ -133,15 +166,40 @@ class PracticeUnit:
         self.wrong, self.eased = tuple(left), (*self.eased, *eased)
         if remedy is Remedy.LEAK:
             self.eased = tuple(one for one in self.eased if one.fault is not Fault.UNDERCHARGE)
-        self._shown = None
+        self._turned(before if ran and not REMEDIES[remedy].opens else {}, at_minutes, REMEDIES[remedy].rest)
         return found
+
+    def set_panel(self, *, off: bool, at_minutes: float) -> None:
+        """Take the panel off, or put it back: without it the fan does not draw all of its air through the coil."""
+        if off != self.panel_off:
+            before = self._shown(at_minutes)
+            self.panel_off = off
+            self._turned(before, at_minutes, PANEL_SETTLES)
+
+    def mend_link(self, link: str, at_minutes: float) -> None:
+        """Mend or change a link of the control chain."""
+        assert self.chain is not None
+        code = self.chain.mend(link)
+        self.harms += [Harm(code, at_minutes)] * bool(code)
+
+    def bridge(self, at_minutes: float) -> None:
+        """Put a wire around a safety that is open."""
+        if self.chain is not None and self.chain.bridge():
+            self.harms.append(Harm("bridged", at_minutes))
+
+    def reset(self, at_minutes: float) -> None:
+        """Reset what has opened, and start it: what stands behind it is not mended by that."""
+        if (self.chain is not None and self.chain.reset()) or not self._now().holds:
+            self.run_into_stop(at_minutes)
 
     def run_into_stop(self, at_minutes: float) -> None:
         """It runs on although it must not; counted a few times at most."""
         if sum(one.code == "ran_into_stop" for one in self.harms) < _MOST_COUNTED:
             self.harms.append(Harm("ran_into_stop", at_minutes))
 
-    def _harm(self, remedy: Remedy, cured: Sequence[Hidden], eased: Sequence[Hidden]) -> list[str]:
+    def _harm(
+        self, remedy: Remedy, cured: Sequence[Hidden], eased: Sequence[Hidden], *, of_chain: bool
+    ) -> list[str]:  # fmt: skip
         codes = []
         if remedy is Remedy.GAS_IN:
             if self.faults & AIR_FAULTS:
@@ -149,31 +207,56 @@ class PracticeUnit:
             codes.append("leak_left" if eased else "overfilled")
         elif remedy is Remedy.RECHARGE and eased:
             codes.append("leak_left")
-        if not cured and not eased:
+        if not cured and not eased and not of_chain:
             codes += ["sound_part"] * REMEDIES[remedy].is_part + ["opened_for_nothing"] * REMEDIES[remedy].opens
         return codes
 
-    def _readings(self) -> dict[str, float]:
-        """What every instrument shows in the present state."""
-        if self._shown is None:
+    def _turned(self, before: Mapping[str, float], at_minutes: float, rest: float) -> None:
+        self._before, self._state = before, None
+        self._turned_at, self._rest = at_minutes, rest
+
+    def _shown(self, at_minutes: float) -> Mapping[str, float]:
+        """What every instrument shows then: between what it was and what it comes to, by how long ago it was changed."""
+        now, left = self._now().shown, exp(-_CLOSE_TO * max(at_minutes - self._turned_at, 0.0) / max(self._rest, 1e-9))
+        if not self._before or left < _NO_MORE:
+            return now
+        return {name: value + (self._before.get(name, value) - value) * left for name, value in now.items()}
+
+    def _now(self) -> _State:
+        """What it comes to in the present state."""
+        if self._state is None:
             call = self.call
             machine = call.machine if Fault.WRONG_REFRIGERANT in self.faults else call.labelled
-            true = true_readings(machine, call.weather, self._faults(), solve(machine, call.weather, self._faults()))
+            faults = self._faults()
+            solution = solve(machine, call.weather, faults)
+            true = true_readings(machine, call.weather, faults, solution)
             spread = half_widths(true, call.weather.atmosphere_pa)
-            self._shown = {
+            shown = {
                 name: float(values[0]) + call.errors.get(name, 0.0) * float(spread[name][0]) / 2 if name in spread
                 else float(values[0])
                 for name, values in true.items()
             }  # fmt: skip
             for wet, dry in (("return_air_wet_bulb", "return_air_temp"), ("supply_air_wet_bulb", "supply_air_temp")):
-                self._shown[wet] = min(self._shown[wet], self._shown[dry])
-        return self._shown
+                shown[wet] = min(shown[wet], shown[dry])
+            self._state = _State(shown, bool(solution.solved[0] and in_table(machine, true)[0]))
+        return self._state
 
     def _faults(self) -> Faults:
         severity = np.zeros((len(MECHANISMS), 1))
         for one in self.wrong:
             if one.fault in MECHANISMS:
                 severity[MECHANISMS.index(one.fault), 0] = one.size
+        if self.panel_off:
+            row = MECHANISMS.index(Fault.LOW_CONDENSER_AIRFLOW if self.call.facts.heating else Fault.LOW_EVAPORATOR_AIRFLOW)
+            severity[row, 0] = min(severity[row, 0] + PANEL_TAKES, 1.0)
         return Faults(severity)
+
+
+@dataclass(frozen=True, slots=True)
+class _State:
+    """What a unit comes to: what its instruments show, and whether it holds itself in operation."""
+
+    shown: Mapping[str, float]
+    holds: bool
 
 

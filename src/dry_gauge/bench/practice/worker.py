@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.bench.practice.hidden import REMEDIES, Hidden, Remedy
+from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
+from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, Hidden, Remedy
 from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
+from dry_gauge.core.controls.chain import Place
+from dry_gauge.core.controls.walker import WAY_MINUTES, How, Volts
 from dry_gauge.core.judgement.assess import CircuitAssessment, assess
 from dry_gauge.core.judgement.checks import RESTART_MINUTES
 from dry_gauge.core.sheet import Observation, Reading, Sheet
@@ -14,12 +17,22 @@ from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, State
 
 ARRIVED_MINUTES = 25.0  # the unit runs, and has settled while the tools were carried up
 WALK_MINUTES = 1.0
+PANEL_MINUTES = 2.0
+RESET_MINUTES = 3.0
+BRIDGE_MINUTES = 2.0
+VOLTS_MINUTES = 1.0
 PROVEN = ("evaporator_air_proven", "condenser_air_proven")
 
 
 @dataclass(frozen=True, slots=True)
 class Logged:
-    """One step: when it began, what it took, what it showed, what it harmed, and what was known and wrong after it."""
+    """One step: when it began, what it took, what it showed, what it harmed, and what was known and wrong after it.
+
+    Parameters
+    ----------
+    panel_off, settled, runs : bool
+        How the unit stood at its end: what is read with the panel off, or too soon, says little of it.
+    """
 
     name: str
     at: float
@@ -29,6 +42,15 @@ class Logged:
     harms: tuple[Harm, ...]
     sheet: Sheet
     wrong: tuple[Hidden, ...]
+    volts: tuple[Volts, ...] = ()
+    panel_off: bool = False
+    settled: bool = True
+    runs: bool = True
+
+    @property
+    def end(self) -> float:
+        """When it was done."""
+        return self.at + self.minutes
 
 
 class Worker:
@@ -38,11 +60,15 @@ class Worker:
         self.unit = PracticeUnit(call)
         self.readings: dict[str, Reading] = {}
         self.seen: dict[str, Observation] = {}
+        self.volts: list[Volts] = []
+        self.place = Place.PANEL
         self.checking = self.mending = 0.0
         self.log: list[Logged] = []
         self.for_nothing = 0
         self.must_stop = False
         """Whether the judgement says that it must not run as it is."""
+        self._changed_at: float | None = None
+        self._charged_at: float | None = None
 
     @property
     def minutes(self) -> float:
@@ -52,8 +78,13 @@ class Worker:
     @property
     def sheet(self) -> Sheet:
         """What they know, as a sheet."""
-        return Sheet(self.unit.call.facts, tuple(self.readings.values()), tuple(self.seen.values()),
-                     minutes_running=ARRIVED_MINUTES)  # fmt: skip
+        return Sheet(
+            self.unit.call.facts, tuple(self.readings.values()), tuple(self.seen.values()), minutes_running=ARRIVED_MINUTES,
+            minutes_since_change=self._since(self._changed_at), minutes_since_charge=self._since(self._charged_at),
+        )  # fmt: skip
+
+    def _since(self, moment: float | None) -> float | None:
+        return None if moment is None else self.minutes - moment
 
     def judge(self) -> CircuitAssessment:
         """What the judgement says of what they know."""
@@ -61,35 +92,98 @@ class Worker:
         self.must_stop = bool(found.stops)
         return found
 
-    def ask(self, name: str, asks: Iterable[str], minutes: float, *, stopped: bool = False, running: bool = False) -> None:
+    def ask(self, name: str, asks: Sequence[str], minutes: float, *, stopped: bool = False, running: bool = False) -> None:
         """Read and look at some things; what needs the unit running while it must not is harm."""
         at, harms = self.minutes, len(self.unit.harms)
         if running and self.must_stop:
             self.unit.run_into_stop(at)
         self.checking += minutes + WALK_MINUTES + (RESTART_MINUTES if stopped else 0.0)
+        if BEHIND_PANEL & set(asks) and not self.unit.call.facts.kind.is_walk_in and not self.unit.panel_off:
+            self.checking += PANEL_MINUTES
+            self.unit.set_panel(off=True, at_minutes=self.minutes)
         readings, seen = [], []
         for what in asks:
             if what in QUANTITIES:
-                reading = self.unit.read(what)
+                reading = self.unit.read(what, self.minutes)
                 if reading is not None:
                     self.readings[what] = reading
                     readings.append(reading)
             elif what in SIGHTS:
                 self.seen[what] = Observation(what, self.unit.look(what))
                 seen.append(self.seen[what])
-        self._logged(name, at, readings, seen, harms)
+        self._logged(name, at, harms, readings, seen)
 
     def do(self, remedy: Remedy) -> None:
         """Do it; what was read before says nothing any more."""
         at, harms = self.minutes, len(self.unit.harms)
         before = self.unit.wrong, self.unit.eased
-        self.unit.do(remedy, at)
-        self.for_nothing += (self.unit.wrong, self.unit.eased) == before
         self.mending += REMEDIES[remedy].minutes
-        self.readings, self.must_stop = {}, False
-        self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in PROVEN}
-        self._logged(remedy.value, at, (), (), harms)
+        self.unit.do(remedy, self.minutes)
+        self.for_nothing += (self.unit.wrong, self.unit.eased) == before
+        self._is_another()
+        if remedy in CHARGES:
+            self._charged_at = self.minutes
+        self._logged(remedy.value, at, harms)
 
-    def _logged(self, name: str, at: float, readings: Iterable[Reading], seen: Iterable[Observation], harms: int) -> None:
-        harmed = tuple(self.unit.harms[harms:])
-        self.log.append(Logged(name, at, self.minutes - at, tuple(readings), tuple(seen), harmed, self.sheet, self.unit.wrong))
+    def wait(self, minutes: float, name: str = "wait") -> None:
+        """Wait; a step of its own where it has a name."""
+        at = self.minutes
+        self.mending += minutes
+        if name:
+            self._logged(name, at, len(self.unit.harms))
+
+    def panel(self, name: str, *, off: bool) -> None:
+        """Take the panel off, or put it back."""
+        at = self.minutes
+        self.mending += PANEL_MINUTES
+        self.unit.set_panel(off=off, at_minutes=self.minutes)
+        self._logged(name, at, len(self.unit.harms))
+
+    def measure(self, name: str, link: str, how: How = How.COMMON) -> None:
+        """Volts at the far side of a link against common, or across it, with the way there."""
+        assert self.unit.chain is not None
+        at, place = self.minutes, self.unit.chain.dead.chain.by_name[link].place
+        self.checking += VOLTS_MINUTES + abs(WAY_MINUTES[place] - WAY_MINUTES[self.place])
+        self.place = place
+        self.volts.append(self.unit.chain.volts(link, how))
+        self._logged(name, at, len(self.unit.harms), volts=(self.volts[-1],))
+
+    def mend_link(self, name: str, link: str) -> None:
+        """Mend or change a link of the control chain."""
+        assert self.unit.chain is not None
+        at, harms = self.minutes, len(self.unit.harms)
+        self.mending += MEND_MINUTES.get(self.unit.chain.dead.chain.by_name[link].sort, MEND_MINUTES_ELSE)
+        self.unit.mend_link(link, self.minutes)
+        self._tried_to_run(name, at, harms)
+
+    def reset(self, name: str) -> None:
+        """Reset what has opened, and start it."""
+        at, harms = self.minutes, len(self.unit.harms)
+        self.mending += RESET_MINUTES
+        self.unit.reset(at)
+        self._tried_to_run(name, at, harms)
+
+    def bridge(self, name: str) -> None:
+        """Put a wire around the safeties to make it run."""
+        at, harms = self.minutes, len(self.unit.harms)
+        self.mending += BRIDGE_MINUTES
+        self.unit.bridge(at)
+        self._tried_to_run(name, at, harms)
+
+    def _tried_to_run(self, name: str, at: float, harms: int) -> None:
+        self.volts = []
+        self._logged(name, at, harms)
+
+    def _is_another(self) -> None:
+        self.readings, self.volts, self.must_stop, self._changed_at = {}, [], False, self.minutes
+        self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in PROVEN}
+
+    def _logged(
+        self, name: str, at: float, harms: int, readings: Iterable[Reading] = (), seen: Iterable[Observation] = (),
+        volts: tuple[Volts, ...] = (),
+    ) -> None:  # fmt: skip
+        unit = self.unit
+        self.log.append(Logged(
+            name, at, self.minutes - at, tuple(readings), tuple(seen), tuple(unit.harms[harms:]), self.sheet, unit.wrong, volts,
+            unit.panel_off, unit.settled(self.minutes), unit.runs,
+        ))  # fmt: skip

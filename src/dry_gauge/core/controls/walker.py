@@ -30,8 +30,8 @@ SURE = 0.985
 """From this belief on a link is named."""
 _AGAIN_AND_UNIT, _AGAIN_ON_LIKE = 2.0, 0.4
 _POINT_MINUTES = 0.5
-# Minutes from one place to another, by how far each is from the panel.
-_WAY_MINUTES = {Place.PANEL: 0.0, Place.UNIT: 1.0, Place.INDOORS: 4.0, Place.BUILDING: 8.0}
+WAY_MINUTES = {Place.PANEL: 0.0, Place.UNIT: 1.0, Place.INDOORS: 4.0, Place.BUILDING: 8.0}
+"""How far each place is from the panel. [min] Chosen."""
 
 
 class How(StrEnum):
@@ -245,7 +245,7 @@ def _next(chain: Chain, odds: Mapping[_Case, float], here: Place) -> Point | Non
             for said in _SAYS_LIVE:
                 joint = _after(chain, odds, link.name, how, said)
                 left += sum(joint.values()) * _bits(_normal(joint))
-            minutes = _POINT_MINUTES + abs(_WAY_MINUTES[link.place] - _WAY_MINUTES[here])
+            minutes = _POINT_MINUTES + abs(WAY_MINUTES[link.place] - WAY_MINUTES[here])
             points.append(Point(link, how, minutes, now - left))
     best = max(points, key=lambda point: point.bits / _cost(point.minutes))
     return best if best.bits > 1e-3 else None

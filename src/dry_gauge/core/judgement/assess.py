@@ -103,6 +103,22 @@ def assess(sheet: Sheet) -> Assessment:
     return Assessment(sheet, together)
 
 
+def kept_back(assessment: Assessment) -> Assessment:
+    """The same without what the judgement makes of the readings: for who is to judge by themselves.
+
+    Stops, gates, targets and what is odd stand as they are; causes are those of a unit of which nothing was read.
+    """
+    unread = _assess_circuit(Sheet(assessment.sheet.unit).circuit(1))
+    circuits = {}
+    for number, circuit in assessment.circuits.items():
+        circuits[number] = replace(
+            circuit, causes=unread.causes, verdict="kept_back", missed=(), exclusions=unread.exclusions, next_checks=(),
+            questions=(), overturning=None, judgement=unread.judgement,
+            oddities=find_oddities(circuit.view, circuit.derived, circuit.targets),
+        )  # fmt: skip
+    return Assessment(assessment.sheet, circuits)
+
+
 def _assess_circuit(
     view: CircuitView, siblings: Sequence[tuple[int, Observed, Conditions]] = ()
 ) -> CircuitAssessment:

@@ -48,3 +48,8 @@ class PracticeGameRow(Base):
     named: Mapped[list[str] | None] = mapped_column(JSONB)
     ended_at: Mapped[datetime | None]
     result: Mapped[dict[str, Any] | None]
+    visit_id: Mapped[UUID | None]
+    """Its notebook, in the practice shop."""
+    minutes: Mapped[float] = mapped_column(server_default=text("0"))
+    help: Mapped[str] = mapped_column(server_default="asked")
+    told: Mapped[str] = mapped_column(server_default="")

@@ -6,7 +6,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import BigInteger, ForeignKeyConstraint, Index, UniqueConstraint, text
+from sqlalchemy import BigInteger, ForeignKey, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -22,6 +22,8 @@ class Shop(Base):
     town: Mapped[str] = mapped_column(server_default="")
     superheat_school: Mapped[str] = mapped_column(server_default="common")
     settings: Mapped[dict[str, Any]] = mapped_column(server_default=text("'{}'::jsonb"))
+    practice_of: Mapped[UUID | None] = mapped_column(ForeignKey("shop.id"), unique=True)
+    """Which shop's people practise here; nobody signs in to such a one."""
 
 
 class Person(Base):
@@ -59,6 +61,7 @@ class WebSession(Base):
     id: Mapped[UUID] = mapped_column(server_default=text("gen_random_uuid()"))
     seen_at: Mapped[datetime] = mapped_column(server_default=text("now()"))
     device: Mapped[str] = mapped_column(server_default="")
+    practice_game: Mapped[UUID | None]
 
 
 class SecondFactor(Base):

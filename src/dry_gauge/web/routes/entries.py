@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import logging
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -25,7 +25,7 @@ from dry_gauge.present.rows import row_of, sight_row
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.service.append import MOST_AT_ONCE, IdTaken, Sent, Taken, append, append_all
-from dry_gauge.service.notebooks import judged, load
+from dry_gauge.service.notebooks import as_seen_by, judged, load
 from dry_gauge.service.sealed_live import keep_trace
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_entry, timeline
@@ -64,7 +64,7 @@ def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depen
     taken, refusal = None, None
     with signed_in(request) as (connection, someone):
         try:
-            body, now = body_of(form), datetime.now(UTC)
+            body, now = body_of(form), someone.now()
             _before(connection, someone, visit_id, form, body, now)
             sent = Sent(form.entry_id, body, waited(request), sender_of(request), device_time(request))
             appended, taken = append(connection, someone, visit_id, sent, now)
@@ -83,7 +83,7 @@ def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depen
             shows = _page(request, connection, view, someone, form.circuit or circuit_asked(request))
             return _refused(request, shows, form, refusal or Refusal("", 422))
         try:
-            view = judged(appended.visit, appended.state, someone.superheat_school)
+            view = as_seen_by(someone, judged(appended.visit, appended.state, someone.superheat_school))
             return _changed(request, connection, someone, view, form, taken)
         except Exception:
             log.exception("An entry was kept, and what it changed could not be drawn.")
@@ -114,8 +114,8 @@ def add_together(request: Request, visit_id: UUID, together: Together) -> JSONRe
     sender = sender_named(together.sender)
     answers: dict[int, tuple[int, str]] = {}
     sent: dict[int, Sent] = {}
-    now = datetime.now(UTC)
     with signed_in(request) as (connection, someone):
+        now = someone.now()
         for i, one in enumerate(together.entries):
             if one.writer != someone.person_id:
                 answers[i] = 401, "Somebody else wrote this: it waits until they sign in here."

@@ -109,7 +109,7 @@ def send_record(request: Request, visit_id: UUID, part: int = 1) -> Response:
 
 def _record(connection: Connection, someone: Someone, visit_id: UUID, part: int) -> dict[str, Any]:
     view = load(connection, someone, visit_id)
-    return record_values(connection, view, someone, reader_of(someone, view.facts), part, datetime.now(UTC))
+    return record_values(connection, view, someone, reader_of(someone, view.facts), part, someone.now())
 
 
 @router.post("/visits/{visit_id}/report")

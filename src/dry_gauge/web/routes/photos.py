@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import UTC, datetime
 from uuid import UUID
 
 from anyio import to_thread
@@ -15,7 +14,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.append import IdTaken, Sent
-from dry_gauge.service.notebooks import judged
+from dry_gauge.service.notebooks import as_seen_by, judged
 from dry_gauge.service.photos import keep_photo
 from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.store.people import Someone
@@ -62,12 +61,12 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
         sent = Sent(entry_id, PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about), waited(request),
                     sender_of(request))  # fmt: skip
         with signed_in(request) as (connection, someone):
-            appended, _ = keep_photo(connection, someone, visit_id, sent, picture, datetime.now(UTC))
+            appended, _ = keep_photo(connection, someone, visit_id, sent, picture, someone.now())
     except (Refused, IdTaken, NotAllowed) as problem:
         refusal = refusal_of(problem)
         return _answer(request, someone, visit_id, refusal.status, refusal.error)
     with looking(request, someone) as connection:
-        view = judged(appended.visit, appended.state, someone.superheat_school)
+        view = as_seen_by(someone, judged(appended.visit, appended.state, someone.superheat_school))
         return _answer(request, someone, visit_id, 200, "", timeline_part(connection, view, someone))
 
 
@@ -78,7 +77,7 @@ def _worker(request: Request) -> PictureWorker:
 
 def _answer(request: Request, someone: Someone, visit_id: UUID, status: int, error: str, *parts: Fragment) -> Response:
     if wants_fragments(request):
-        beside = ("visits/_said_form.html", {"beside": "photo-form", "error": error, "at": datetime.now(UTC)})
+        beside = ("visits/_said_form.html", {"beside": "photo-form", "error": error, "at": someone.now()})
         return fragments(request, beside, *parts, status=status)
     if error:
         return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from datetime import UTC, datetime
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -22,7 +21,7 @@ def show_proof(request: Request, visit_id: UUID) -> Response:
     """The sheet."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        values = proof_values(connection, view, someone, reader_of(someone, view.facts), datetime.now(UTC))
+        values = proof_values(connection, view, someone, reader_of(someone, view.facts), someone.now())
         return page(request, "visits/proof.html", someone=someone, **values)
 
 
@@ -31,7 +30,7 @@ def send_proof(request: Request, visit_id: UUID) -> Response:
     """The sheet to hand on."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        values = proof_values(connection, view, someone, reader_of(someone, view.facts), datetime.now(UTC))
+        values = proof_values(connection, view, someone, reader_of(someone, view.facts), someone.now())
     day = view.visit.planned_for.astimezone()
     name = (
         re.sub(r"[^A-Za-z0-9]+", "-", f"proof {view.visit.site_name} {view.visit.tag} {day:%Y-%m-%d}")

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
@@ -57,8 +56,8 @@ def _measured(request: Request, visit_id: UUID) -> tuple[SurveyView, dict[str, A
     NotHere
         Before both were measured.
     """
-    now = datetime.now(UTC)
     with signed_in(request) as (connection, someone):
+        now = someone.now()
         view = load(connection, someone, visit_id)
         unit = find_unit(connection, view.visit.unit_id)
     found, part = survey(Scene(view, reader_of(someone, view.facts), now)), view.state[Survey]

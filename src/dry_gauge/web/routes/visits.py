@@ -6,6 +6,7 @@ from typing import Annotated
 from uuid import UUID
 
 from fastapi import APIRouter, Form, Query, Request, Response
+from sqlalchemy import Connection
 
 from dry_gauge.core.spoken import understood
 from dry_gauge.notebook.sheets import circuits_of
@@ -13,9 +14,11 @@ from dry_gauge.present.judge import circuits_compared
 from dry_gauge.present.rail import begins_at
 from dry_gauge.present.visit import circuit_of
 from dry_gauge.service.notebooks import load
+from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_call
 from dry_gauge.web.asked import shown_circuit
 from dry_gauge.web.drawings import columns, ph_view
+from dry_gauge.web.practice_hand import hand_values, in_step
 from dry_gauge.web.render import fragments, page, reader_of
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.stations import station_named
@@ -30,12 +33,28 @@ _MOST_SAID = 2000
 def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "") -> Response:
     """The whole visit, at one of its stations: where none is named, at the one where such a call begins."""
     with signed_in(request) as (connection, someone):
-        view = load(connection, someone, visit_id)
-        station = station_named(at or begins_at(view))
-        shows = VisitPage(connection, view, someone, reader_of(someone, view.facts), station, shown_circuit(circuit))
-        values = {**timeline_part(connection, view, someone)[1], **page_values(shows),
-                  "siblings": visits_of_call(connection, view.visit.call_id)}  # fmt: skip
-        return page(request, "visits/show.html", someone=someone, **values)
+        if someone.practice is None:
+            return visit_page(request, connection, someone, visit_id, at, circuit)
+        with in_step():
+            return visit_page(request, connection, someone, visit_id, at, circuit)
+
+
+def visit_page(
+    request: Request, connection: Connection, someone: Someone, visit_id: UUID, at: str, circuit: int = 1, refused: str = ""
+) -> Response:  # fmt: skip
+    """The page; `refused` is why the last thing that was to be done on a made-up unit was not.
+
+    Raises
+    ------
+    NotHere
+    """
+    view = load(connection, someone, visit_id)
+    station = station_named(at or begins_at(view))
+    shows = VisitPage(connection, view, someone, reader_of(someone, view.facts), station, shown_circuit(circuit))
+    values = {**timeline_part(connection, view, someone)[1], **page_values(shows),
+              **hand_values(connection, someone, visit_id, station.name, refused),
+              "siblings": visits_of_call(connection, view.visit.call_id)}  # fmt: skip
+    return page(request, "visits/show.html", status=422 if refused else 200, someone=someone, **values)
 
 
 @router.post("/{visit_id}/said")

@@ -126,10 +126,11 @@ whenChanged(() => document.querySelectorAll("[data-comes]").forEach((part) => {
   came.add(part.dataset.comes);
 }));
 
-// Timers count here; what they started from is the server's.
+// Timers count here; what they started from is the server's. On a made-up call the clock stands until something is done.
 const skew = Date.now() - Number(document.body.dataset.now || Date.now());
+const now = () => ("still" in document.body.dataset ? Number(document.body.dataset.now) : Date.now() - skew);
 const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer) => {
-  const left = Number(timer.dataset.minutes) - (Date.now() - skew - Date.parse(timer.dataset.from)) / 60000;
+  const left = Number(timer.dataset.minutes) - (now() - Date.parse(timer.dataset.from)) / 60000;
   timer.classList.toggle("over", left <= 0);
   const place = timer.querySelector(".timer-left");
   if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left` : `over since ${Math.floor(-left)} min: look`;

@@ -1,18 +1,18 @@
 // The made-up unit answers from the server: without a connection that is said, and what was chosen stays on the page.
-const play = document.querySelector(".practice-play");
+const hand = document.querySelector("[data-hand]");
 
-if (play) {
+if (hand) {
   const gone = document.getElementById("practice-gone");
   let sending = false;
-  play.addEventListener("submit", async (event) => {
+  hand.addEventListener("submit", async (event) => {
     if (sending) return;
     event.preventDefault();
-    const { target: form, submitter } = event;
+    const { submitter } = event;
     try {
       await fetch("/healthz", { cache: "no-store" });
       gone.hidden = true;
       sending = true;
-      form.requestSubmit(submitter);
+      hand.requestSubmit(submitter);
     } catch {
       gone.hidden = false;
       gone.scrollIntoView({ block: "center" });

@@ -1,0 +1,149 @@
+"""A made-up unit that does not run: a control chain with one link open, why it opened, and what takes that away."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from dry_gauge.bench.control_chain import DeadUnit
+from dry_gauge.bench.practice.hidden import Hidden, Remedy
+from dry_gauge.core.controls.chain import SAFETIES, TEMPLATES, Chain, LinkSort, template_for
+from dry_gauge.core.controls.walker import How, Volts
+from dry_gauge.core.vocabulary import Fault, Kind
+
+_S = LinkSort
+# What opens a link besides itself: why, what takes that away, and what it does to the unit besides.
+_OPENED_BY: Mapping[LinkSort, tuple[str, Remedy | None, frozenset[Fault]]] = {
+    _S.FUSE: ("a short in a load or wire", Remedy.SHORT, frozenset()),
+    _S.FLOAT: ("drain blocked", Remedy.DRAIN, frozenset()),
+    _S.HIGH_PRESSURE: ("no air over the condenser", None, frozenset({Fault.LOW_CONDENSER_AIRFLOW})),
+    _S.LOW_PRESSURE: ("refrigerant lost", None, frozenset({Fault.UNDERCHARGE})),
+}
+_BROKEN = (_S.SOURCE, _S.THERMOSTAT, _S.PLUG, _S.BOARD, _S.DELAY, _S.COIL, _S.COMMON)
+_BY_HAND = frozenset({_S.HIGH_PRESSURE, _S.LIMIT})
+"""These stay open until somebody resets them."""
+_ONLY_TIME = frozenset({_S.PLUG, _S.COMMON})
+"""A sound wire that was gone over costs time and nothing else."""
+MEND_MINUTES: Mapping[LinkSort, float] = {
+    _S.SOURCE: 30, _S.FUSE: 3, _S.THERMOSTAT: 30, _S.PLUG: 20, _S.BOARD: 40, _S.DELAY: 20, _S.COIL: 30, _S.COMMON: 20,
+}  # fmt: skip
+MEND_MINUTES_ELSE = 25.0
+
+
+@dataclass(frozen=True, slots=True)
+class Dead:
+    """What keeps a unit from running.
+
+    Parameters
+    ----------
+    why : str
+        Why the link opened; empty where it is broken itself.
+    cure : Remedy or None
+        What takes that away; None where nothing does but changing the link.
+    """
+
+    chain: Chain
+    link: str
+    why: str = ""
+    cure: Remedy | None = None
+
+    @property
+    def words(self) -> str:
+        """What is wrong, in words."""
+        return f"{self.link} open: {self.why}" if self.why else f"{self.link} is open itself"
+
+
+def drawn_dead(kind: Kind, chance: np.random.Generator) -> tuple[Dead, frozenset[Fault]]:
+    """One link of the way to the compressor's coil, broken or opened by something; and what else is wrong then.
+
+    The cure of what opened it follows from the part behind that fault, where there is one.
+    """
+    chain = _main_way(TEMPLATES[template_for(kind)])
+    links = [link for link in chain.links if link.sort in _OPENED_BY or link.sort in _BROKEN]
+    link = links[int(chance.integers(len(links)))]
+    why, cure, faults = _OPENED_BY.get(link.sort, ("", None, frozenset()))
+    return Dead(chain, link.name, why, cure), faults
+
+
+def _main_way(chain: Chain) -> Chain:
+    coil = chain.coils[0].name
+    way = {*chain.way_to(coil), *(link.name for link in chain.links if link.sort is LinkSort.COMMON and link.after == coil)}
+    return Chain(tuple(link for link in chain.links if link.name in way), chain.nominal_v)
+
+
+class ChainState:
+    """The chain while somebody works on it."""
+
+    def __init__(self, dead: Dead, wrong: Sequence[Hidden]) -> None:
+        self.dead, self.bridged = dead, False
+        self.cure = dead.cure or (wrong[0].part.cures[0] if dead.why and wrong else None)
+        self._meter = DeadUnit(dead.chain, {dead.link}, np.random.default_rng(len(dead.link)))
+        self._cause_left = bool(dead.why)
+
+    @property
+    def closed(self) -> bool:
+        """Whether it runs."""
+        return not self._meter.open_links
+
+    @property
+    def mended(self) -> bool:
+        """Whether it runs, and stays so."""
+        return self.closed and not self._cause_left and not self.bridged
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether what is open stays so until somebody resets it."""
+        return self._sort in _BY_HAND
+
+    def shows(self, sight: str) -> bool:
+        """Whether that is seen of what opened it."""
+        return sight == "drain_blocked" and self.cure is Remedy.DRAIN and self._cause_left
+
+    def volts(self, link: str, how: How) -> Volts:
+        """At the far side of a link against common, or across it."""
+        return Volts(link, self._meter.read(link, how), how)
+
+    def done(self, remedy: Remedy) -> bool:
+        """Something was done to the unit; whether that took away what had opened the link."""
+        if remedy is not self.cure or not self._cause_left:
+            return False
+        self._cause_left = False
+        if not self.by_hand and self._sort is not LinkSort.FUSE:
+            self._close()
+        return True
+
+    def mend(self, link: str) -> str:
+        """Mend or change a link; the harm it does, if it does any."""
+        sort = self.dead.chain.by_name[link].sort
+        if link != self.dead.link or self.closed:
+            return "" if sort in _ONLY_TIME else "sound_part"
+        if self._cause_left:
+            return "fuse_spent" if sort is LinkSort.FUSE else "sound_part"
+        self._close()
+        return "" if sort is LinkSort.FUSE or not self.dead.why else "sound_part"
+
+    def reset(self) -> bool:
+        """Reset what can be reset; whether it opened again at once because of what had opened it."""
+        if self.closed or not self.by_hand:
+            return False
+        if not self._cause_left:
+            self._close()
+        return self._cause_left
+
+    def bridge(self) -> bool:
+        """Put a wire around the safeties; whether it runs by that."""
+        if self.closed or self._sort not in SAFETIES:
+            return False
+        self.bridged = True
+        self._close()
+        return True
+
+    @property
+    def _sort(self) -> LinkSort:
+        return self.dead.chain.by_name[self.dead.link].sort
+
+    def _close(self) -> None:
+        self._meter.open_links.clear()
+

@@ -1,0 +1,134 @@
+"""The notebook of a play: a visit in the practice shop, to a unit that exists nowhere, written by what is done on it.
+
+Whoever plays writes into it as into any other; what a step showed is entered as if they had typed it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from datetime import datetime, timedelta
+from uuid import UUID
+
+import numpy as np
+import uuid6
+from sqlalchemy import Connection
+
+from dry_gauge.bench.practice import game
+from dry_gauge.bench.practice.hidden import Remedy
+from dry_gauge.bench.practice.unit import PracticeCall
+from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, Logged
+from dry_gauge.core.controls.chain import LinkSort
+from dry_gauge.core.dimensions import unit_for
+from dry_gauge.core.sheet import Reading
+from dry_gauge.core.visit.complaints import Complaint
+from dry_gauge.core.vocabulary import QUANTITIES
+from dry_gauge.core.words import Reader
+from dry_gauge.exchange.reading_sheet import unit_json
+from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
+from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody
+from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, Condition, ConditionBody
+from dry_gauge.service.append import Sent, append_all
+from dry_gauge.store import register
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import add_visit
+
+_SITES = ("Reed Bakery", "Harbour Office", "Old Mill School", "Ferry Rooms", "Salt Street Clinic", "Gull Hall", "Pier Library",
+          "North Quay Store")  # fmt: skip
+_BEFORE = ("Filter changed, coils rinsed. It ran well.", "Season check; nothing found.", "Thermostat set lower for the tenant.",
+           "Drain cleared, trap filled.")  # fmt: skip
+_DONE: dict[Remedy, ActionSort] = {
+    Remedy.FILTER: ActionSort.FILTER_CHANGED, Remedy.EVAPORATOR: ActionSort.EVAPORATOR_CLEANED,
+    Remedy.CONDENSER: ActionSort.CONDENSER_CLEANED, Remedy.BLOWER: ActionSort.BELT_OR_BLOWER,
+    Remedy.OUTDOOR_FAN: ActionSort.OUTDOOR_FAN, Remedy.DAMPER: ActionSort.DAMPER_OPENED, Remedy.DRAIN: ActionSort.DRAIN_CLEARED,
+    Remedy.AIR_DOWN: ActionSort.SETTING_CHANGED, Remedy.GAS_IN: ActionSort.CHARGE_ADJUSTED,
+    Remedy.GAS_OUT: ActionSort.CHARGE_ADJUSTED, Remedy.LEAK: ActionSort.CHARGE_ADJUSTED, Remedy.DRIER: ActionSort.DRIER_CHANGED,
+    Remedy.METERING: ActionSort.METERING_DEVICE, Remedy.RECHARGE: ActionSort.CHARGE_ADJUSTED,
+    Remedy.SHORT: ActionSort.ELECTRICAL_PART,
+}  # fmt: skip
+
+
+def begin_visit(
+    connection: Connection, someone: Someone, call: PracticeCall, said: Sequence[str], seed: int, at: datetime
+) -> UUID:  # fmt: skip
+    """Put the unit on a card of the practice shop, with a visit of last year, and open a visit to it."""
+    chance = np.random.default_rng((seed, 2))
+    site_id, unit_id, visit_id = uuid6.uuid7(), uuid6.uuid7(), uuid6.uuid7()
+    ours = {"shop_id": someone.shop_id}
+    register.add_site(connection, **ours, id=site_id, name=_SITES[int(chance.integers(len(_SITES)))])
+    kind = call.facts.kind
+    register.add_unit(
+        connection, **ours, id=unit_id, site_id=site_id, tag="Box 1" if kind.is_walk_in else "Unit 1",
+        serves="made up, to practise on", facts=unit_json(call.facts), made_year=at.year - int(chance.integers(2, 16)),
+    )  # fmt: skip
+    before = at - timedelta(days=int(chance.integers(120, 400)))
+    add_visit(connection, **ours, id=uuid6.uuid7(), unit_id=unit_id, technician_id=someone.person_id, planned_for=before,
+              status="closed", closed_at=before + timedelta(hours=1), outcome="fixed",
+              summary=_BEFORE[int(chance.integers(len(_BEFORE)))])  # fmt: skip
+    add_visit(connection, **ours, id=visit_id, unit_id=unit_id, technician_id=someone.person_id, planned_for=at, status="open",
+              complaint=said[0])  # fmt: skip
+    write(connection, someone, visit_id, list(_first(call, said)), at)
+    return visit_id
+
+
+def _first(call: PracticeCall, said: Sequence[str]) -> Iterator[Body]:
+    """What is known on arrival."""
+    facts = call.facts
+    weak = Complaint.WARM_BOX if facts.kind.is_walk_in else Complaint.NO_HEAT if facts.heating else Complaint.NOT_COLD
+    yield ComplaintBody(sorts=(Complaint.DOES_NOT_RUN if call.dead else weak,), words=said[0])
+    yield ClaimBody(text=said[1])
+    if call.dead is None:
+        yield ClockBody(event=ClockEvent.STARTED, minutes_ago=ARRIVED_MINUTES)
+        return
+    chain = call.dead.chain
+    links = tuple(ChainLink(name=link.name, sort=link.sort, after=link.after, place=link.place) for link in chain.links)
+    yield ChainBody(nominal_v=chain.nominal_v, links=links, taken_from="the diagram inside the door")
+    yield from (CoilBody(coil=coil.name, runs=False) for coil in chain.coils)
+
+
+def write(connection: Connection, someone: Someone, visit_id: UUID, bodies: Sequence[Body], at: datetime) -> None:
+    """Enter what a step showed.
+
+    Raises
+    ------
+    Refused
+        Where the notebook takes no more, such as of a visit that was closed.
+    """
+    for one in append_all(connection, someone, visit_id, [Sent(uuid6.uuid7(), body) for body in bodies], at).found:
+        if isinstance(one, Exception):
+            raise one
+
+
+def entries_of(call: PracticeCall, step: Logged, before: Logged | None, reader: Reader) -> Iterator[Body]:
+    """What a step showed and changed, as entries."""
+    if step.panel_off != (before is not None and before.panel_off):
+        yield ConditionBody(condition=Condition.PANEL_OFF, on=step.panel_off)
+    yield from (_reading(one, reader) for one in step.readings)
+    yield from (ObservationBody(what=one.what, state=one.state) for one in step.seen)
+    yield from (ChainPointBody(link=one.link, volts=one.volts, how=one.how) for one in step.volts)
+    if step.name in set(Remedy):
+        remedy = Remedy(step.name)
+        yield ActionBody(sort=_DONE.get(remedy, ActionSort.OTHER), words=game.offers_on(call)[step.name].words)
+    elif step.name.startswith("mend_"):
+        yield ActionBody(sort=ActionSort.ELECTRICAL_PART, words=game.offers_on(call)[step.name].words)
+    elif step.name == game.BRIDGE.name and any(one.code == "bridged" for one in step.harms):
+        yield TemporaryBody(sort=ChangeSort.SAFETY, where="the safeties of the control chain")
+    if call.dead is not None and step.runs != (before is not None and before.runs):
+        yield from _runs_again(call, step)
+
+
+def _runs_again(call: PracticeCall, step: Logged) -> Iterator[Body]:
+    assert call.dead is not None
+    yield ClosedLinkBody(link=call.dead.link, how=game.offers_on(call)[step.name].words)
+    yield from (CoilBody(coil=link.name, runs=step.runs) for link in call.dead.chain.links if link.sort is LinkSort.COIL)
+    yield ClockBody(event=ClockEvent.STARTED, minutes_ago=0)
+
+
+def _reading(reading: Reading, reader: Reader) -> ReadingBody:
+    unit = unit_for(QUANTITIES[reading.quantity].dimension, reader.chosen_units)
+    value = round(unit.from_si(reading.value_si, reader.atmosphere_pa), unit.decimals)
+    return ReadingBody(quantity=reading.quantity, value=value, unit=unit.name, instrument="bench")
