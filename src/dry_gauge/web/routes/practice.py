@@ -146,6 +146,9 @@ def say(request: Request, fields: Fields = FORM) -> Response:
     with in_step():
         try:
             with signed_in(request) as (connection, someone):
+                if not fields.get("first"):
+                    raise Refused("Choose what is to be mended first, or that nothing is wrong.", "named")
+                named = [] if named == ["nothing"] else named
                 game_id = practice.commit(connection, someone, named, fields.get("told", "").strip(), datetime.now(UTC))
                 leave_practice(connection, token_hash(session_token(request)))
         except Refused as problem:
