@@ -12,6 +12,7 @@ from markupsafe import Markup
 from sqlalchemy import Connection
 
 from dry_gauge.bench.practice import game
+from dry_gauge.core.errors import Refused
 from dry_gauge.drawing.sight import sight_svg
 from dry_gauge.present.practice import Hand, hand_of
 from dry_gauge.service import practice
@@ -34,8 +35,12 @@ def hand_values(connection: Connection, someone: Someone, visit_id: UUID, statio
     """What can be done on the unit from a station; nothing where that visit is not the one that is played."""
     if someone.practice is None or someone.practice.visit_id != visit_id:
         return {}
-    _, call, worker = practice.play_of(connection, at_home(connection, someone), someone.practice.game_id)
-    see_shop(connection, someone.shop_id)
+    try:
+        _, call, worker = practice.play_of(connection, at_home(connection, someone), someone.practice.game_id)
+    except Refused as other_version:
+        return {"hand": None, "hand_error": other_version.message}
+    finally:
+        see_shop(connection, someone.shop_id)
     hand = hand_of(call, worker, station, someone.practice.help, reader_of(someone, call.facts))
     return {"hand": hand, "hand_error": error, "JUDGE": game.JUDGE, "seen_drawn": _drawn(hand)}
 

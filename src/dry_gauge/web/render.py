@@ -87,7 +87,7 @@ def _environment() -> Environment:
                             "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
-                            "under_condition": False, "front_door": False, "hand": None}  # fmt: skip
+                            "under_condition": False, "front_door": False, "hand": None, "hand_error": ""}  # fmt: skip
     environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
                             "REMEDIED_AT": REMEDIED_AT, "ASKED_AT": ASKED_AT, "air_path": air_path,
                             "defrost_line": defrost_line}  # fmt: skip

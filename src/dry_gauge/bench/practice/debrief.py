@@ -85,9 +85,14 @@ def in_order(named: Sequence[str]) -> bool:
 
 def debrief(call: PracticeCall, worker: Worker, named: Sequence[str]) -> Debrief:
     """What is to be learnt from a play that is over; `named` in the order in which it was to be mended."""
-    way = _walked(call) if call.dead else follow_next_check(call, np.random.default_rng(0)).log
+    way = sound_way(call)
     return Debrief(frozenset(named) == truth_of(call), in_order(named), worker.unit.held, worker.minutes, worker.unit.harm,
                    list(_worths(call, worker)), way, way[-1].end if way else 0.0)  # fmt: skip
+
+
+def sound_way(call: PracticeCall) -> Sequence[Logged]:
+    """A way through the call that nobody would be ashamed of: its steps."""
+    return _walked(call) if call.dead else follow_next_check(call, np.random.default_rng(0)).log
 
 
 def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:

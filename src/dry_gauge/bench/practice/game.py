@@ -30,7 +30,7 @@ VERSION = 2
 """Of everything that makes a call out of a seed: another version of it is another call."""
 JUDGE_MINUTES = 5.0
 """What asking the judgement costs. Chosen: about what a call to the shop does."""
-WAITS = (5, 10, 30)
+WAITS = (5, 15, 30)
 MOST_STEPS = 80
 _TRIES = 12  # a draw whose fault does not show is no call: the next one is
 DEAD_LEVEL = 5

@@ -133,7 +133,11 @@ def _say_page(
 ) -> Response:  # fmt: skip
     if someone.practice is None:
         return RedirectResponse("/practice", 303)
-    _, call, _ = practice.play_of(connection, at_home(connection, someone), someone.practice.game_id)
+    home = at_home(connection, someone)
+    try:
+        _, call, _ = practice.play_of(connection, home, someone.practice.game_id)
+    except Refused as other_version:
+        return _cases_page(request, connection, home, problem=other_version)
     links = [(link_named(link.name), link.name) for link in call.dead.chain.links] if call.dead else []
     return page(request, "practice/say.html", status=422 if problem else 200, someone=someone, problem=problem, links=links,
                 CAUSES=_CAUSES, typed=defaultdict(str, fields))  # fmt: skip
