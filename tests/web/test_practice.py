@@ -151,8 +151,8 @@ def test_the_judgement_helps_as_it_was_chosen(browser):
 def test_a_dead_unit_is_walked_mended_and_proven(browser, shop, owner):
     visit = begin(browser, code_of(browser, "Nothing moves outside"))
     with owner.connect() as connection:
-        seed = connection.execute(select(PracticeCaseRow.seed).where(PracticeCaseRow.shop_id == shop.id,
-                                                                     PracticeCaseRow.level == game.DEAD_LEVEL)).scalar_one()  # fmt: skip
+        asked = select(PracticeCaseRow.seed).where(PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.level == game.DEAD_LEVEL)
+        seed = connection.execute(asked).scalar_one()
     call = game.call_for(game.CaseSpec(seed, game.DEAD_LEVEL), np.random.default_rng(seed))
     do(browser, visit, "gauges")
     assert "It does not run" in words(browser.get(visit))
@@ -229,7 +229,8 @@ def test_a_notebook_that_was_closed_takes_no_more_and_nothing_is_half_done(brows
     visit = begin(browser, code_of(browser, SHIPPED[4][0]))
     do(browser, visit, "gauges")
     with owner.begin() as connection:
-        connection.execute(update(Visit).where(Visit.id == UUID(visit[8:])).values(status="closed", closed_at=func.now()))
+        closed = {"status": "closed", "closed_at": func.now()}
+        connection.execute(update(Visit).where(Visit.id == UUID(visit[8:])).values(closed))
     answer = browser.post("/practice/hand", False, step="lines", known="1", at="read")
     assert (answer.status_code, known(browser, visit)) == (422, "1")
     assert "it comes back" in words(browser.get(say(browser, "undercharge")))
@@ -311,8 +312,8 @@ def test_a_play_that_was_left_for_a_week_goes_on_and_a_clock_set_back_does_no_ha
     do(browser, visit, "gauges")
     for days in (7, -9):
         with owner.begin() as connection:
-            connection.execute(text("UPDATE practice_game SET begun_at = begun_at + :days * interval '1 day' WHERE shop_id = :shop"),
-                               {"shop": shop.id, "days": days})  # fmt: skip
+            moved = text("UPDATE practice_game SET begun_at = begun_at + :days * interval '1 day' WHERE shop_id = :shop")
+            connection.execute(moved, {"shop": shop.id, "days": days})
         do(browser, visit, "lines")
     game = say(browser, "nothing")
     assert "What each step was worth" in browser.get(game).text
