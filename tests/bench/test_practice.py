@@ -5,10 +5,15 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from dry_gauge.bench.practice.calls import draw_calls
+from dry_gauge.bench.practice.calls import draw_calls, draw_dead
+from dry_gauge.bench.practice.debrief import debrief, in_order, sound_way
+from dry_gauge.bench.practice.game import offers_on, played, take
 from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, parts_behind
 from dry_gauge.bench.practice.policies import follow_next_check, gauges_and_gas, in_textbook_order
-from dry_gauge.bench.practice.unit import PracticeUnit
+from dry_gauge.bench.practice.unit import PracticeCall, PracticeUnit
+from dry_gauge.bench.practice.worker import Worker
+from dry_gauge.core.controls.chain import LinkSort
+from dry_gauge.core.controls.walker import How
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
 
@@ -69,6 +74,85 @@ def test_sound_parts_and_opened_systems_are_told():
                           (Remedy.COMPRESSOR, ["sound_part", "opened_for_nothing"])):  # fmt: skip
         assert [harm.code for harm in unit.do(remedy, 0)] == found
         assert REMEDIES[remedy].minutes > 0
+
+
+def test_what_was_changed_shows_bit_by_bit_and_a_panel_that_is_off_takes_air():
+    unit = PracticeUnit(call(Fault.LOW_CONDENSER_AIRFLOW))
+    (hidden,) = unit.wrong
+    dirty = unit.read("liquid_pressure", 5).value_si
+    unit.do(hidden.part.cures[0], 10)
+    at_once, later, settled = (unit.read("liquid_pressure", minutes).value_si for minutes in (10, 13, 90))
+    assert settled < later < at_once == pytest.approx(dirty)
+    assert (unit.settled(11), unit.settled(90)) == (False, True)
+    unit.set_panel(off=True, at_minutes=90)
+    assert unit.read("suction_pressure", 120).value_si < unit.read("suction_pressure", 90).value_si
+    unit.set_panel(off=False, at_minutes=120)
+    assert unit.read("liquid_pressure", 200).value_si == pytest.approx(settled)
+
+
+def test_whoever_looks_behind_a_panel_has_it_off_until_it_is_put_back():
+    worker = Worker(call())
+    worker.ask("evaporator_dirty", ("evaporator_dirty",), 2.0)
+    assert (worker.unit.panel_off, worker.minutes) == (True, 5.0)
+    worker.panel("panel_on", off=False)
+    assert not worker.unit.panel_off
+
+
+def dead_calls() -> dict[LinkSort, PracticeCall]:
+    """One call to a unit that does not run by each sort of link."""
+    drawn = draw_dead(300, np.random.default_rng(2), (Kind.SPLIT_AC,))
+    return {one.dead.chain.by_name[one.dead.link].sort: one for one in drawn}
+
+
+@pytest.mark.parametrize(("sort", "one"), dead_calls().items(), ids=lambda value: getattr(value, "value", ""))
+def test_a_dead_unit_shows_where_it_is_open_and_runs_once_its_cause_is_gone(sort, one):
+    unit = PracticeUnit(one)
+    assert not unit.runs
+    assert unit.read("suction_pressure", 0) is None
+    assert unit.read("outdoor_air_temp", 0) is not None
+    way = one.dead.chain.way_to(one.dead.chain.coils[0].name)
+    if sort is not LinkSort.COMMON and one.dead.link != way[-1]:
+        assert unit.chain.volts(one.dead.link, How.COMMON).volts == 0
+    other = next(name for name in way if name != one.dead.link and one.dead.chain.by_name[name].sort is not LinkSort.PLUG)
+    unit.mend_link(other, 0)
+    assert (codes(unit), unit.runs) == (["sound_part"], False)
+    worker = Worker(one)
+    steps = [step.name for step in sound_way(one)]
+    for name in steps:
+        take(worker, offers_on(one)[name])
+    assert (worker.unit.held, worker.unit.harms) == (True, [])
+
+
+def test_resetting_bridging_and_another_fuse_mend_nothing():
+    calls = dead_calls()
+    high = PracticeUnit(calls[LinkSort.HIGH_PRESSURE])
+    high.reset(0)
+    assert (codes(high), high.runs) == (["ran_into_stop"], False)
+    high.bridge(5)
+    assert (codes(high)[-1], high.runs, high.held) == ("bridged", True, False)
+    high.comes_back()
+    assert not high.runs
+    fuse = PracticeUnit(calls[LinkSort.FUSE])
+    fuse.mend_link(fuse.call.dead.link, 0)
+    assert (codes(fuse), fuse.runs) == (["fuse_spent"], False)
+    coil = PracticeUnit(calls[LinkSort.COIL])
+    coil.bridge(0)
+    assert (codes(coil), coil.runs) == ([], False)
+
+
+def test_a_debrief_believes_the_link_more_as_it_is_walked():
+    one = dead_calls()[LinkSort.FLOAT]
+    found = debrief(one, played(one, ["volts_4", "volts_2", "volts_3", "drain_blocked", "drain"]), [f"link:{one.dead.link}"])
+    beliefs = [worth.believed.get("link") for worth in found.worths[:4]]
+    assert beliefs == sorted(beliefs)
+    assert (found.named_right, found.in_order, found.held) == (True, True, True)
+    assert found.shortest[-1].runs
+
+
+def test_the_order_of_the_work():
+    assert in_order(["link:Control fuse", "low_condenser_airflow", "undercharge"])
+    assert not in_order(["undercharge", "low_evaporator_airflow"])
+    assert not in_order(["low_condenser_airflow", "link:Control fuse"])
 
 
 def test_what_is_missed_once_is_seen_the_next_time():

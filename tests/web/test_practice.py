@@ -8,14 +8,14 @@ from uuid import UUID
 import numpy as np
 import pytest
 import uuid6
-from sqlalchemy import func, select, text, update
+from sqlalchemy import func, insert, select, text, update
 
 from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.debrief import sound_way
 from dry_gauge.bench.practice.hidden import REMEDIES
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.service.practice import SHIPPED
-from dry_gauge.store.models import EntryRow, PracticeCaseRow, PracticeGameRow, Visit
+from dry_gauge.store.models import EntryRow, PracticeCaseRow, PracticeGameRow, Visit, VisitResult
 from tests.web.calls import Browser
 from tests.web.test_register import words
 
@@ -151,7 +151,8 @@ def test_the_judgement_helps_as_it_was_chosen(browser):
 def test_a_dead_unit_is_walked_mended_and_proven(browser, shop, owner):
     visit = begin(browser, code_of(browser, "Nothing moves outside"))
     with owner.connect() as connection:
-        asked = select(PracticeCaseRow.seed).where(PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.level == game.DEAD_LEVEL)
+        asked = select(PracticeCaseRow.seed).where(PracticeCaseRow.shop_id == shop.id,
+                                                   PracticeCaseRow.title == "Nothing moves outside")  # fmt: skip
         seed = connection.execute(asked).scalar_one()
     call = game.call_for(game.CaseSpec(seed, game.DEAD_LEVEL), np.random.default_rng(seed))
     do(browser, visit, "gauges")
@@ -203,7 +204,9 @@ def test_two_windows_do_not_do_a_thing_twice(browser):
 
 @pytest.mark.parametrize(
     ("path", "fields", "said"),
-    [("hand", {"step": "nonsense", "known": "0"}, "cannot be done"), ("hand", {"step": "airs", "known": "many"}, "another window"),
+    [("hand", {"step": "nonsense", "known": "0"}, "cannot be done"),
+     ("hand", {"step": "comeback", "known": "0"}, "cannot be done"),
+     ("hand", {"step": "airs", "known": "many"}, "another window"),
      ("say", {}, "Choose what is to be mended first"), ("say", {"first": "nothing"}, "this would be a guess"),
      ("say", {"first": "undercharge"}, "this would be a guess")],
 )  # fmt: skip
@@ -223,6 +226,43 @@ def test_what_is_named_stands_on_the_list_once(browser, named):
     do(browser, begin(browser, code_of(browser, SHIPPED[1][0])), "gauges")
     answer = browser.post("/practice/say", False, **dict(zip(("first", "second"), named, strict=False)))
     assert (answer.status_code, "Name each thing once" in words(answer)) == (422, True)
+
+
+def test_what_was_only_eased_comes_back_and_is_gone_on_with(browser, lead):
+    lead.get("/practice")
+    made = lead.post("/practice", False, do="compose", title="Short", kind="split_ac", **{"fault-undercharge": "yes"})
+    visit = begin(browser, made.headers["location"].split("made=")[1].split("#")[0])
+    do(browser, visit, "gauges", "lines", "gas_in")
+    told = browser.get(say(browser, "undercharge")).text
+    assert "it comes back in three weeks" in told
+    again = re.search(r'name="comeback" value="([\w-]+)"', told)[1]
+    back = browser.post("/practice", False, comeback=again)
+    there = back.headers["location"].split("?")[0]
+    assert there != visit
+    assert "Three weeks later" in words(browser.get(there))
+    do(browser, there, "leak", "wait_15", "wait_5", "gauges", "lines")
+    assert "Named right, and it holds" in words(browser.get(say(browser, "undercharge")))
+    assert lead.post("/practice", False, comeback=again).status_code == 404
+    assert browser.post("/practice", False, comeback=str(uuid6.uuid7())).status_code == 404
+
+
+def test_a_closed_visit_becomes_a_call_without_its_names(browser, lead, shop, owner):
+    with owner.begin() as connection:
+        found = {"shop_id": shop.id, "visit_id": shop.visit, "unit_id": shop.unit, "closed_at": func.now(), "outcome": "fixed",
+                 "causes": ["filter_dirty", "compressor_noise"], "parts": []}  # fmt: skip
+        connection.execute(insert(VisitResult).values(found))
+    page = words(lead.get("/practice"))
+    assert "evaporator short of air" in page
+    made = lead.post("/practice", False, do="like", like=str(shop.visit), title="One of ours")
+    assert made.status_code == 303
+    visit = begin(browser, made.headers["location"].split("made=")[1].split("#")[0])
+    assert "Test shop" not in browser.get(visit).text.replace("Test shop, technician", "")
+    do(browser, visit, "airs")
+    assert "Named right" in words(browser.get(say(browser, "low_evaporator_airflow")))
+    for like in ("nonsense", str(uuid6.uuid7()), ""):
+        refused = lead.post("/practice", False, do="like", like=like)
+        assert (refused.status_code, "whose cause is known" in words(refused)) == (422, True)
+    assert browser.post("/practice", False, do="like", like=str(shop.visit)).status_code == 403
 
 
 def test_a_notebook_that_was_closed_takes_no_more_and_nothing_is_half_done(browser, shop, owner):
@@ -346,7 +386,7 @@ def test_what_was_missed_comes_again(browser, shop, owner):
     visit = begin(browser, code_of(browser, SHIPPED[0][0]))
     do(browser, visit, "gauges")
     say(browser, "nothing")
-    assert "What I missed, once more" in browser.get("/practice").text
+    assert "What is due again (1)" in browser.get("/practice").text
     again = browser.post("/practice", False, do="again")
     assert again.status_code == 303
     with owner.connect() as connection:

@@ -46,6 +46,8 @@ def outline_of(view: VisitView, reader: Reader) -> Outline:
 
 def causes_named(view: VisitView) -> list[Cause]:
     """What the readings were called: before a repair, where one was done."""
+    if view.is_kept_back:
+        return []
     before, found = judged_before(view), []
     assessment = before or view.assessment
     for circuit in assessment.circuits.values() if assessment else ():

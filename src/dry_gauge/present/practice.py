@@ -22,7 +22,7 @@ _WORDS: Mapping[str, str] = {
     **{f"look_{name}": sight.label for name, sight in SIGHTS.items()}, **{one.value: row.words for one, row in REMEDIES.items()},
     "judge": "Asked the judgement", "airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
     "air_unproven": "Proved the air on both coils", "too_few_readings": "Read what was missing",
-    "panel_off": "Took the panel off", "panel_on": "Put the panel back",
+    "comeback": "Three weeks later", "panel_off": "Took the panel off", "panel_on": "Put the panel back",
     "reset": "Reset it, and started it", "bridge": "Bridged the safeties",
 }  # fmt: skip
 # Which group of things to do stands first at which station; anywhere else all are folded.
@@ -104,9 +104,9 @@ def _seen(one: Observation, beside: str) -> str:
 def _notes(step: Logged) -> list[str]:
     """How the unit stood, where that spoils what was read or says what comes next."""
     notes = []
-    if not step.runs:
-        notes.append("It does not run.")
-    elif step.readings and step.panel_off:
+    if step.name == game.BRIDGE.name and not step.runs:
+        notes.append("It makes no difference.")
+    if step.readings and step.panel_off:
         notes.append("Read with the panel off.")
     elif step.readings and not step.settled:
         notes.append("Read before it had settled.")
@@ -126,20 +126,14 @@ class Group:
 
 @dataclass(frozen=True, slots=True)
 class Hand:
-    """What can be done on the unit from a station, what was done last, and how late it is.
-
-    Parameters
-    ----------
-    links : sequence of (str, str)
-        Links of the control chain that may be named as the open one: how each is sent, and its words.
-    """
+    """What can be done on the unit from a station, what was done last, and how late it is; `stands` while it does not run."""
 
     minutes: float
     known: int
     groups: Sequence[Group]
     last: ShownStep | None
+    stands: bool
     may_ask: bool
-    links: Sequence[tuple[str, str]]
 
 
 def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader: Reader) -> Hand:
@@ -152,9 +146,8 @@ def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader
     first = _FIRST_AT.get(station, "")
     groups = [Group(title, offers, title == first) for title, offers in listed if offers]
     groups.sort(key=lambda group: not group.first)
-    links = [(link_named(link.name), link.name) for link in call.dead.chain.links] if call.dead else []
     last = shown_step(call, worker.log[-1], reader) if worker.log else None
-    return Hand(worker.minutes, len(worker.log), groups, last, help_ == "asked", links)
+    return Hand(worker.minutes, len(worker.log), groups, last, not worker.unit.runs, help_ == "asked")
 
 
 @dataclass(frozen=True, slots=True)
@@ -167,6 +160,7 @@ class Truth:
     size: str
     named: bool
     mended: bool
+    link: str = ""
 
 
 def truths(call: PracticeCall, worker: Worker, named: Sequence[str]) -> list[Truth]:
@@ -175,7 +169,8 @@ def truths(call: PracticeCall, worker: Worker, named: Sequence[str]) -> list[Tru
     found = [Truth(one.fault, FAULT_WORDS[one.fault], one.part.words, game.size_said(one.size), one.fault in named,
                    one.fault not in left) for one in call.wrong]  # fmt: skip
     if call.dead is not None and worker.unit.chain is not None:
-        link = Truth(None, "It did not run", call.dead.words, "", link_named(call.dead.link) in named, worker.unit.chain.mended)
+        link = Truth(None, "It did not run", call.dead.words, "", link_named(call.dead.link) in named, worker.unit.chain.mended,
+                     call.dead.link)  # fmt: skip
         found.insert(0, link)
     return found
 

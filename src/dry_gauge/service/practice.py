@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import secrets
 from collections.abc import Collection, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import lru_cache
 from typing import Any
@@ -19,12 +20,14 @@ from sqlalchemy import Connection
 
 from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.debrief import LINK, in_order, link_named, truth_of
+from dry_gauge.bench.practice.hidden import parts_behind
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Fault, Kind
 from dry_gauge.core.words import Reader
 from dry_gauge.service.allowed import NotAllowed, NotHere, writer
+from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.practice_visit import begin_visit, entries_of, write
 from dry_gauge.store import practice as store
 from dry_gauge.store.database import see_shop
@@ -34,19 +37,19 @@ from dry_gauge.store.visits import find_visit
 _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"  # without what looks alike
 _CODE_LETTERS = 7
 _DAY_LEVEL, _TRIES = 2, 4
-# What was missed weighs 1 and what was named takes half of one away, each a tenth less for every play since. Chosen.
-_NAMED_COUNTS, _FADES = 0.5, 0.9
+AGAIN_AFTER_DAYS = (0, 2, 7, 21, 60)
+"""When a cause should be met again: after a miss, and after so many times in a row in which it was named. Chosen."""
 # Every shop begins with these: their words, how hard, and the seed that makes each.
 SHIPPED: tuple[tuple[str, int, int], ...] = (
     ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 33), ("Before lunch", 1, 34),
     ("A warm office", 2, 41), ("The one that was serviced", 2, 42), ("Nobody knows since when", 2, 43),
-    ("Weak on the ground floor", 2, 44), ("Called back twice", 2, 45), ("It was better last year", 3, 51),
-    ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 81), ("Only a look", 4, 72),
+    ("Off since the painters", 5, 102), ("Called back twice", 2, 45), ("It was better last year", 3, 51),
+    ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 135), ("Only a look", 4, 72),
 )  # fmt: skip
 HELPS: dict[str, str] = {
     "asked": "The judgement on request, 5 min each time", "shown": "The judgement always", "hidden": "No judgement",
 }
-_MOST_TOLD = 1000
+_MOST_TOLD, _MOST_FAULTS = 1000, 3
 
 
 def _code() -> str:
@@ -103,7 +106,7 @@ def composed(
     """
     if someone.role != "lead":
         raise NotAllowed("A lead composes calls for others; draw one for yourself.")
-    if len(faults) > 3:
+    if len(faults) > _MOST_FAULTS:
         raise Refused("Three things at most: nobody would find more.", "faults")
     if dead:
         if faults:
@@ -112,26 +115,75 @@ def composed(
     return _made(connection, someone, 4, now, faults, kind, title)
 
 
+@dataclass(frozen=True, slots=True)
+class ClosedCall:
+    """A closed visit from which a case can be made: where and when it was, and what was wrong."""
+
+    visit_id: UUID
+    tag: str
+    site: str
+    closed_at: datetime
+    kind: Kind
+    faults: tuple[Fault, ...]
+
+
+def closed_calls(connection: Connection) -> list[ClosedCall]:
+    """Closed visits of the shop with one to three known causes, the latest first; what was seen counts as what it causes."""
+    found = []
+    for row in store.closed_with_cause(connection):
+        facts, named = facts_of(row.facts), set(row.causes)
+        faults = tuple(fault for fault in Fault if fault is not Fault.NONE
+                       and (fault.value in named or any(named & set(part.sights) for part in parts_behind(fault, facts))))  # fmt: skip
+        if 1 <= len(faults) <= _MOST_FAULTS:
+            found.append(ClosedCall(row.visit_id, row.tag, row.name, row.closed_at, facts.kind, faults))
+    return found
+
+
+def like_closed(connection: Connection, someone: Someone, visit_id: UUID, title: str, now: datetime) -> str:
+    """The code of a case made from a closed visit: a unit of its sort with what was wrong there, under no customer's name.
+
+    Raises
+    ------
+    NotAllowed
+    Refused
+        Where no cause is known of that visit, or it shows on no such unit.
+    """
+    found = next((one for one in closed_calls(connection) if one.visit_id == visit_id), None)
+    if found is None:
+        raise Refused("Choose a closed visit whose cause is known.", "like")
+    return composed(connection, someone, found.faults, found.kind, title, now)
+
+
+def due_again(connection: Connection, someone: Someone, now: datetime) -> list[str]:
+    """Causes that somebody should meet again by now, the longest due first; `LINK` for what keeps a unit from running.
+
+    What was missed is due at once, what was named later and later.
+    """
+    streaks: dict[str, tuple[int, datetime]] = {}
+    for row in reversed(store.games_of(connection, someone.person_id)):
+        for named in row.result["truth"] if row.result else ():
+            cause = named.partition(":")[0]
+            streak = 0 if named in row.result["missed"] else streaks.get(cause, (0, now))[0] + 1
+            streaks[cause] = streak, row.ended_at
+    due = {cause: at + timedelta(days=AGAIN_AFTER_DAYS[min(streak, len(AGAIN_AFTER_DAYS) - 1)])
+           for cause, (streak, at) in streaks.items()}  # fmt: skip
+    return sorted((cause for cause in due if due[cause] <= now), key=lambda cause: due[cause])
+
+
 def once_more(connection: Connection, someone: Someone, now: datetime) -> str:
-    """A case with what somebody missed most lately; its code. The later a miss, the sooner it comes again.
+    """A case with what is longest due to be met again; its code.
 
     Raises
     ------
     Refused
-        Where nothing was missed.
+        Where nothing is.
     """
-    weights: dict[str, float] = {}
-    ended = (row.result for row in store.games_of(connection, someone.person_id, most=40) if row.result)
-    for age, result in enumerate(ended):
-        for fault in result["truth"]:
-            counts, cause = 1.0 if fault in result["missed"] else -_NAMED_COUNTS, fault.partition(":")[0]
-            weights[cause] = weights.get(cause, 0.0) + counts * _FADES**age
-    again = max((fault for fault in weights if weights[fault] > 0), key=lambda fault: weights[fault], default=None)
-    if again is None:
-        raise Refused("You have missed nothing lately. Take another call.", "level")
-    if again == LINK:
+    due = due_again(connection, someone, now)
+    if not due:
+        raise Refused("Nothing is due again yet. Take another call.", "level")
+    if due[0] == LINK:
         return _made(connection, someone, game.DEAD_LEVEL, now, title="Once more")
-    return _made(connection, someone, 2, now, (Fault(again),), title="Once more")
+    return _made(connection, someone, 2, now, (Fault(due[0]),), title="Once more")
 
 
 def _made(
@@ -199,8 +251,36 @@ def begin(connection: Connection, someone: Someone, code: str, help_: str, now: 
         return known
     game_id = uuid6.uuid7()
     store.add_game(connection, shop_id=someone.shop_id, id=game_id, code=case.code, person_id=someone.person_id, begun_at=now,
-                   help=help_ if help_ in HELPS else "asked")  # fmt: skip
+                   help=_chosen(help_))  # fmt: skip
     return game_id
+
+
+def begin_again(connection: Connection, someone: Someone, game_id: UUID, now: datetime) -> UUID:
+    """Three weeks after a play whose unit did not stay mended: a play that goes on from how it was left.
+
+    Raises
+    ------
+    NotHere
+    Refused
+        Where it is not over, or held.
+    """
+    writer(someone, "plays a call")
+    row, _, worker = play_of(connection, someone, game_id)
+    if row.person_id != someone.person_id:
+        raise NotHere("There is no such call to practise on.")
+    if row.ended_at is None or worker.unit.held:
+        raise Refused("It has not come back.", "code")
+    known = store.open_game(connection, someone.person_id, row.code)
+    if known is not None:
+        return known
+    again = uuid6.uuid7()
+    store.add_game(connection, shop_id=someone.shop_id, id=again, code=row.code, person_id=someone.person_id, begun_at=now,
+                   steps=[*row.steps, game.COMEBACK.name], minutes=worker.minutes, help=_chosen(row.help))  # fmt: skip
+    return again
+
+
+def _chosen(help_: str) -> str:
+    return help_ if help_ in HELPS else "asked"
 
 
 def enter(connection: Connection, someone: Someone, session: bytes, game_id: UUID, reader: Reader) -> UUID:
@@ -280,7 +360,7 @@ def step(connection: Connection, someone: Someone, name: str, known: int, reader
     if len(row.steps) >= game.MOST_STEPS:
         raise Refused("The day is over: say what you found.", "step")
     offer = game.offers_on(call).get(name)
-    if offer is None or (offer is game.JUDGE and row.help == "hidden"):
+    if offer is None or offer is game.COMEBACK or (offer is game.JUDGE and row.help == "hidden"):
         raise Refused("That cannot be done on this unit.", "step")
     before = worker.log[-1] if worker.log else None
     game.take(worker, offer)

@@ -10,7 +10,7 @@ from uuid import UUID
 from sqlalchemy import Connection, func, insert, select, update
 from sqlalchemy.dialects.postgresql import insert as insert_or_not
 
-from dry_gauge.store.models import Person, PracticeCaseRow, PracticeGameRow
+from dry_gauge.store.models import Person, PracticeCaseRow, PracticeGameRow, Site, Unit, VisitResult
 
 _GAMES = (
     select(PracticeGameRow.id, PracticeGameRow.code, PracticeGameRow.person_id, PracticeGameRow.begun_at, PracticeGameRow.steps,
@@ -68,6 +68,17 @@ def games_of(connection: Connection, person_id: UUID, most: int = 200) -> Sequen
     return connection.execute(
         _GAMES.where(PracticeGameRow.person_id == person_id).order_by(PracticeGameRow.begun_at.desc()).limit(most)
     ).all()
+
+
+def closed_with_cause(connection: Connection, most: int = 60) -> Sequence[Any]:
+    """Closed visits that named a cause or found something, with their unit, the latest first."""
+    return connection.execute(
+        select(VisitResult.visit_id, Unit.tag, Site.name, VisitResult.closed_at, VisitResult.causes, Unit.facts)
+        .join(Unit, (Unit.shop_id == VisitResult.shop_id) & (Unit.id == VisitResult.unit_id))
+        .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+        .where(VisitResult.causes != [])
+        .order_by(VisitResult.closed_at.desc()).limit(most)
+    ).all()  # fmt: skip
 
 
 def team(connection: Connection) -> Sequence[Any]:

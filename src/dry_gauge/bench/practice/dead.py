@@ -140,6 +140,12 @@ class ChainState:
         self._close()
         return True
 
+    def comes_back(self) -> None:
+        """Whoever comes after takes the bridge off; what had opened the link opens it again."""
+        if self.bridged or self._cause_left:
+            self._meter.open_links.add(self.dead.link)
+        self.bridged = False
+
     @property
     def _sort(self) -> LinkSort:
         return self.dead.chain.by_name[self.dead.link].sort

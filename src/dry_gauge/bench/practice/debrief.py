@@ -22,6 +22,7 @@ LINK = "link"
 """Stands among the causes for the link that kept a unit from running."""
 _LEAST = 1e-3
 _MOST_WALKED = 40
+_RETRIES = frozenset({game.RESET.name, game.BRIDGE.name, game.COMEBACK.name})
 
 
 @dataclass(frozen=True, slots=True)
@@ -122,7 +123,7 @@ def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:
 
 
 def _changes(step: Logged) -> bool:
-    return step.name in set(Remedy) or step.name.startswith("mend_") or step.name in (game.RESET.name, game.BRIDGE.name)
+    return step.name in set(Remedy) or step.name.startswith("mend_") or step.name in _RETRIES
 
 
 def _link_belief(call: PracticeCall, measured: Sequence[Volts]) -> dict[str, float]:

@@ -150,6 +150,7 @@ def remedies_on(call: PracticeCall) -> list[Offer]:
 JUDGE = Offer("judge", "Ask the judgement", JUDGE_MINUTES, running=False)
 RESET = Offer("reset", "Reset what has opened, and start it", RESET_MINUTES)
 BRIDGE = Offer("bridge", "Bridge the safeties to make it run", BRIDGE_MINUTES)
+COMEBACK = Offer("comeback", "Three weeks later", 0)
 PANEL_OFF = Offer("panel_off", "Take the panel off", PANEL_MINUTES)
 PANEL_ON = Offer("panel_on", "Put the panel back", PANEL_MINUTES)
 _WAITING = tuple(Offer(f"wait_{minutes}", f"Wait {minutes} min", minutes) for minutes in WAITS)
@@ -193,7 +194,7 @@ def offers_on(call: PracticeCall) -> dict[str, Offer]:
     """Everything that can be done, by name."""
     facts = call.facts
     listed = (*reads_on(facts), *looks_on(call), *remedies_on(call), *waits_on(facts), *volts_on(call),
-              *across_on(call), *mends_on(call), JUDGE)
+              *across_on(call), *mends_on(call), JUDGE, COMEBACK)
     return {one.name: one for one in listed}
 
 
@@ -215,6 +216,8 @@ def take(worker: Worker, offer: Offer) -> None:
         worker.wait(offer.minutes, name)
     elif offer in (PANEL_OFF, PANEL_ON):
         worker.panel(name, off=offer is PANEL_OFF)
+    elif offer is COMEBACK:
+        worker.come_back(name)
     elif offer is RESET:
         worker.reset(name)
     elif offer is BRIDGE:

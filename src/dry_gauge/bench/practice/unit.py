@@ -187,6 +187,14 @@ class PracticeUnit:
         if self.chain is not None and self.chain.bridge():
             self.harms.append(Harm("bridged", at_minutes))
 
+    def comes_back(self) -> None:
+        """Three weeks later: what was only eased is there again, and a bridge is off."""
+        self.wrong, self.eased = (*self.wrong, *self.eased), ()
+        self.panel_off, self._looked = False, set()
+        if self.chain is not None:
+            self.chain.comes_back()
+        self._state, self._before = None, {}
+
     def reset(self, at_minutes: float) -> None:
         """Reset what has opened, and start it: what stands behind it is not mended by that."""
         if (self.chain is not None and self.chain.reset()) or not self._now().holds:

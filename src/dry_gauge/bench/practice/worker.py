@@ -132,6 +132,14 @@ class Worker:
         if name:
             self._logged(name, at, len(self.unit.harms))
 
+    def come_back(self, name: str) -> None:
+        """Called again three weeks later: nothing that was known counts any more."""
+        at = self.minutes
+        self.unit.comes_back()
+        self.readings, self.seen, self.volts, self.must_stop = {}, {}, [], False
+        self._changed_at = self._charged_at = None
+        self._logged(name, at, len(self.unit.harms))
+
     def panel(self, name: str, *, off: bool) -> None:
         """Take the panel off, or put it back."""
         at = self.minutes

@@ -20,9 +20,12 @@ from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULTS
+from dry_gauge.core.office.outcomes import CameBack, came_back
+from dry_gauge.core.statements import Statement
 from dry_gauge.core.vocabulary import Fault, Kind
 from dry_gauge.drawing.belief import BeliefStep, belief_svg
-from dry_gauge.present.practice import named_words, shown_step, step_words, truths, worth_said
+from dry_gauge.exchange.language import language_named
+from dry_gauge.present.practice import Truth, named_words, shown_step, step_words, truths, worth_said
 from dry_gauge.service import practice
 from dry_gauge.service.sign_in import token_hash
 from dry_gauge.store import practice as store
@@ -60,19 +63,28 @@ def _cases_page(
     return page(
         request, "practice/index.html", status=422 if problem else 200, someone=someone, cases=cases, latest=latest, today=today,
         games=games, problem=problem, typed=defaultdict(str, fields or {}), LEVELS=game.LEVELS, CAUSES=_CAUSES, kinds=list(Kind),
-        missed=_missed(games), request_made=request.query_params.get("made", "")[:12], may_compose=someone.role == "lead",
-        HELPS=practice.HELPS, team=store.team(connection) if someone.role == "lead" else (),
+        request_made=request.query_params.get("made", "")[:12], may_compose=someone.role == "lead",
+        HELPS=practice.HELPS, due=len(practice.due_again(connection, someone, datetime.now(UTC))),
+        rates=_rates(games), closed=practice.closed_calls(connection) if someone.role == "lead" else (),
+        team=store.team(connection) if someone.role == "lead" else (),
     )  # fmt: skip
 
 
-def _missed(games: Sequence[Any]) -> list[tuple[str, int, int]]:
-    """Of each cause that was met in ended plays: how often, and how often it was named; the least named first."""
-    ended = [one.result for one in games if one.result]
+def _rates(games: Sequence[Any]) -> list[tuple[str, CameBack]]:
+    """Of each cause that was met how often it was missed, with what few calls leave open; the most missed first."""
     met: dict[str, list[bool]] = {}
-    for result in ended:
+    for result in (one.result for one in games if one.result):
         for cause in result["truth"]:
-            met.setdefault(cause.partition(":")[0], []).append(cause not in result["missed"])
-    return sorted(((cause, len(named), sum(named)) for cause, named in met.items()), key=lambda row: (row[2] / row[1], -row[1]))
+            met.setdefault(cause.partition(":")[0], []).append(cause in result["missed"])
+    rates = [(cause, came_back(sum(missed), len(missed))) for cause, missed in met.items()]
+    return sorted(rates, key=lambda row: (-row[1].share, -row[1].of))
+
+
+def _to_say(told: Sequence[Truth]) -> list[str]:
+    """What the owner could have been told of each thing, in the words of the owner's report."""
+    english = language_named("en")
+    return [english.tell(Statement(f"cause-{one.fault.value}") if one.fault else Statement("open-link-found", {"part": one.link}))
+            for one in told]  # fmt: skip
 
 
 @router.post("")
@@ -83,6 +95,10 @@ def begin(request: Request, fields: Fields = FORM) -> Response:
         home = at_home(connection, someone)
         try:
             code = fields.get("code", "")
+            if fields.get("do") == "like":
+                like = UUID(fields["like"]) if _is_id(fields.get("like", "")) else UUID(int=0)
+                code = practice.like_closed(connection, home, like, fields.get("title", "").strip()[:80], now)
+                return RedirectResponse(f"/practice?made={code}#made", 303)
             if fields.get("do") == "compose":
                 faults = [fault for fault in _CAUSES if fields.get(f"fault-{fault.value}")]
                 kind = Kind(fields["kind"]) if fields.get("kind") in set(Kind) else None
@@ -93,12 +109,21 @@ def begin(request: Request, fields: Fields = FORM) -> Response:
                 code = practice.once_more(connection, home, now)
             elif fields.get("level"):
                 code = practice.new_case(connection, home, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
-            game_id = practice.begin(connection, home, code, fields.get("help", ""), now)
+            back = fields.get("comeback", "")
+            game_id = (practice.begin_again(connection, home, UUID(back), now) if _is_id(back)
+                       else practice.begin(connection, home, code, fields.get("help", ""), now))  # fmt: skip
             visit_id = practice.enter(connection, home, token_hash(session_token(request)), game_id, reader_of(home))
         except Refused as problem:
             at_home(connection, someone)
             return _cases_page(request, connection, home, fields, problem)
     return RedirectResponse(visit_url(visit_id, "arrive"), 303)
+
+
+def _is_id(text: str) -> bool:
+    try:
+        return bool(UUID(text))
+    except ValueError:
+        return False
 
 
 @router.post("/hand")
@@ -202,5 +227,5 @@ def _debrief_page(
         truths=told, beside=[named_words(one) for one in row.named if one not in truth_of(call)], picture=picture,
         steps=[shown_step(call, one.step, reader, worth_said(one)) for one in found.worths],
         shortest=[shown_step(call, one, reader) for one in found.shortest], lesson=FAULTS[lesson_of].page[2] if lesson_of else "",
-        lesson_of=lesson_of, again=[one for one in told if not one.mended],
+        lesson_of=lesson_of, may_go_back=row.person_id == someone.person_id and not found.held, to_say=_to_say(told),
     )  # fmt: skip
