@@ -114,7 +114,8 @@ def practice(page: Page) -> None:
     """A made-up call, half way."""
     page.goto("/practice")
     page.get_by_role("button", name="The one that was serviced").click()
-    for what in ("airs", "gauges", "lines"):
+    page.goto(page.url.replace("at=arrive", "at=read"))
+    for what in ("filter_dirty", "airs", "gauges", "lines", "condenser_dirty"):
         button = page.locator(f"button[value={what}]")
         button.evaluate("one => { one.closest('details').open = true; }")
         button.click()

@@ -97,6 +97,8 @@ def _seen(one: Observation, beside: str) -> str:
     """What was seen, described where it can be; else its answer, under its name where that does not stand beside it."""
     if one.what in SEEN and one.state in (State.YES, State.NO):
         return SEEN[one.what][one.state is State.YES]
+    if one.state is State.NOT_SEEN:
+        return "Not to be seen while it stands."
     label = SIGHTS[one.what].label
     return one.state.value if label == beside else f"{label}: {one.state.value}"
 
@@ -184,11 +186,11 @@ def worth_said(worth: Worth) -> str:
     """What a step was worth, in words."""
     if worth.step.name in set(Remedy) or worth.step.name.startswith("mend_"):
         return "harm" if worth.step.harms else ""
-    if worth.step.name == "judge" or worth.step.name.startswith("wait_"):
+    if not (worth.step.readings or worth.step.seen or worth.step.volts):
         return ""
     if worth.showed:
         return "showed what it is"
-    if worth.proved and (worth.step.readings or worth.step.seen):
+    if worth.proved:
         return "proof"
     if worth.bits < -_LED:
         return "led away"

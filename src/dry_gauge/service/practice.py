@@ -38,7 +38,7 @@ _LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ23456789"  # without what looks alike
 _CODE_LETTERS = 7
 _DAY_LEVEL, _TRIES = 2, 4
 AGAIN_AFTER_DAYS = (0, 2, 7, 21, 60)
-"""When a cause should be met again: after a miss, and after so many times in a row in which it was named. Chosen."""
+"""When a cause should be met again: after a miss, and after so many times in a row in which it was named. Chosen (R72)."""
 # Every shop begins with these: their words, how hard, and the seed that makes each.
 SHIPPED: tuple[tuple[str, int, int], ...] = (
     ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 33), ("Before lunch", 1, 34),
@@ -132,8 +132,10 @@ def closed_calls(connection: Connection) -> list[ClosedCall]:
     found = []
     for row in store.closed_with_cause(connection):
         facts, named = facts_of(row.facts), set(row.causes)
-        faults = tuple(fault for fault in Fault if fault is not Fault.NONE
-                       and (fault.value in named or any(named & set(part.sights) for part in parts_behind(fault, facts))))  # fmt: skip
+        faults = tuple(
+            fault for fault in Fault if fault is not Fault.NONE
+            and (fault.value in named or any(named & set(part.sights) for part in parts_behind(fault, facts)))
+        )  # fmt: skip
         if 1 <= len(faults) <= _MOST_FAULTS:
             found.append(ClosedCall(row.visit_id, row.tag, row.name, row.closed_at, facts.kind, faults))
     return found

@@ -48,5 +48,5 @@ def hand_values(connection: Connection, someone: Someone, visit_id: UUID, statio
 def _drawn(hand: Hand) -> list[Markup]:
     """What the last step looked at, drawn."""
     seen = hand.last.seen if hand.last else ()
-    pictures = (sight_svg(what, state == "yes", f"sight-{what}") for what, state in seen)
+    pictures = (sight_svg(what, state == "yes", f"sight-{what}") for what, state in seen if state in ("yes", "no"))
     return [Markup(one) for one in pictures if one]  # noqa: S704  (our own)

@@ -38,8 +38,10 @@ HARM_POINTS: Mapping[str, int] = {"gas_on_bad_air": 3, "overfilled": 2, "leak_le
 _MOST_COUNTED = 3
 _AT_REST = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure",
                       "equalized_ambient_temp"})  # fmt: skip
+_SEEN_RUNNING = frozenset({"evaporator_air_proven", "condenser_air_proven", "sight_glass_bubbles", "frost_after_drier",
+                           "compressor_hot"})  # fmt: skip
 PANEL_TAKES = 0.35
-"""How much of its air a coil loses while the panel behind it is off, as the size of a fault. Chosen."""
+"""How much of its air a coil loses while the panel behind it is off, as the size of a fault. Chosen (R71)."""
 PANEL_SETTLES = 4.0
 """Minutes until readings follow a panel. Chosen."""
 _NO_MORE = 0.01
@@ -139,6 +141,8 @@ class PracticeUnit:
 
     def look(self, what: str) -> State:
         """What is seen; an air path is proven only where nothing is wrong with it. What is missed once is seen the next time."""
+        if what in _SEEN_RUNNING and not self.runs:
+            return State.NOT_SEEN
         missed = what in self.call.missed and what not in self._looked
         self._looked.add(what)
         if what == "evaporator_air_proven":
