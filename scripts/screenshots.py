@@ -113,13 +113,14 @@ def label(page: Page) -> None:
 def practice(page: Page) -> None:
     """A made-up call, half way."""
     page.goto("/practice")
-    page.get_by_role("button", name="The one that was serviced").click()
+    page.get_by_role("button", name="The first call").click()
+    page.wait_for_url("**at=arrive")
     page.goto(page.url.replace("at=arrive", "at=read"))
-    for what in ("filter_dirty", "airs", "gauges", "lines", "condenser_dirty"):
+    for done, what in enumerate(("airs", "gauges", "lines", "filter_dirty"), 1):
         button = page.locator(f"button[value={what}]")
         button.evaluate("one => { one.closest('details').open = true; }")
         button.click()
-        page.wait_for_load_state()
+        page.wait_for_selector(f"input[name=known][value='{done}']", state="attached")
 
 
 SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
