@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from dry_gauge.bench.practice.calls import draw_calls, draw_dead
 from dry_gauge.bench.practice.debrief import debrief, in_order, sound_way
 from dry_gauge.bench.practice.game import offers_on, played, take
-from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, parts_behind
+from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, Sealing, parts_behind
 from dry_gauge.bench.practice.policies import follow_next_check, gauges_and_gas, in_textbook_order
 from dry_gauge.bench.practice.unit import PracticeCall, PracticeUnit
 from dry_gauge.bench.practice.worker import Worker
@@ -22,6 +24,12 @@ def call(*faults: Fault, seed: int = 1, kind: Kind = Kind.SPLIT_AC):
     return next(draw_calls(12, np.random.default_rng(seed), kinds=(kind,), truths=[frozenset(faults)] * 12))
 
 
+def sealed(unit: PracticeUnit, at: float = 0.0) -> None:
+    """What follows once a system was opened, done as it should be."""
+    for step in (Sealing.JOINT, Sealing.HOLD, Sealing.EVACUATE, Sealing.WEIGH_IN):
+        unit.seal(step, at)
+
+
 def codes(unit: PracticeUnit) -> list[str]:
     return [harm.code for harm in unit.harms]
 
@@ -31,6 +39,8 @@ def test_a_reading_is_the_same_until_something_is_done_and_another_then():
     before = unit.read("liquid_pressure", 60)
     assert unit.read("liquid_pressure", 60) == before
     assert unit.do(Remedy.LEAK, 10) == []
+    assert (unit.runs, unit.held, unit.read("suction_pressure", 11)) == (False, False, None)
+    sealed(unit, 30)
     assert unit.held
     assert unit.read("liquid_pressure", 60).value_si > before.value_si
     assert unit.read("box_air_temp", 60) is None
@@ -45,7 +55,9 @@ def test_every_fault_has_a_part_behind_it_and_each_of_its_cures_mends_it(fault, 
     for cure in hidden.part.cures:
         unit = PracticeUnit(drawn)
         assert unit.do(cure, 0) == []
-        assert unit.held
+        if REMEDIES[cure].opens:
+            sealed(unit)
+        assert (unit.held, unit.harms) == (True, [])
         assert unit.read("suction_pressure", 60) is not None
 
 
@@ -65,7 +77,25 @@ def test_gas_eases_a_leak_that_comes_back_until_it_is_mended():
     unit.do(Remedy.GAS_IN, 5)
     assert (unit.wrong, unit.held, codes(unit)) == ((), False, ["leak_left"])
     unit.do(Remedy.LEAK, 60)
+    sealed(unit, 60)
     assert unit.held
+
+
+def test_what_is_left_out_of_sealing_shows_later():
+    unit = PracticeUnit(call(Fault.LIQUID_LINE_RESTRICTION))
+    unit.do(Remedy.DRIER, 0)
+    unit.seal(Sealing.WEIGH_IN, 80)  # neither held nor evacuated
+    assert (codes(unit), unit.faults) == (["not_evacuated"], {Fault.NON_CONDENSABLES})
+    leaking = PracticeUnit(call(Fault.UNDERCHARGE))
+    leaking.do(Remedy.RECHARGE, 0)  # and nobody looked for the leak
+    assert [leaking.seal(step, 30)[0] for step in (Sealing.HOLD, Sealing.EVACUATE)] == ["falls", "rises"]
+    leaking.seal(Sealing.WEIGH_IN, 60)
+    assert (leaking.faults, leaking.held, codes(leaking)) == ({Fault.NON_CONDENSABLES}, False, ["not_evacuated", "leak_left"])
+    loose = PracticeUnit(replace(call(Fault.LIQUID_LINE_RESTRICTION), loose=True))
+    loose.do(Remedy.DRIER, 0)
+    assert loose.seal(Sealing.HOLD, 30) == ("falls", [])
+    sealed(loose, 60)
+    assert loose.held
 
 
 def test_sound_parts_and_opened_systems_are_told():

@@ -240,7 +240,9 @@ def test_what_was_only_eased_comes_back_and_is_gone_on_with(browser, lead):
     there = back.headers["location"].split("?")[0]
     assert there != visit
     assert "Three weeks later" in words(browser.get(there))
-    do(browser, there, "leak", "wait_15", "wait_5", "gauges", "lines")
+    do(browser, there, "leak", "joint", "hold_test", "evacuation", "weigh_in", "wait_15", "wait_5", "gauges", "lines")
+    sealed = words(browser.get(f"{there}?at=vacuum"))
+    assert "Watch 1: tight" in sealed
     assert "Named right, and it holds" in words(browser.get(say(browser, "undercharge")))
     assert lead.post("/practice", False, comeback=again).status_code == 404
     assert browser.post("/practice", False, comeback=str(uuid6.uuid7())).status_code == 404

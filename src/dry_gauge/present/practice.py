@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.debrief import Worth, link_named
 from dry_gauge.bench.practice.game import Offer
-from dry_gauge.bench.practice.hidden import REMEDIES, Remedy
+from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, Sealing
 from dry_gauge.bench.practice.unit import HARM_WORDS, PracticeCall
 from dry_gauge.bench.practice.worker import Logged, Worker
 from dry_gauge.core.judgement.checks import CHECKS
@@ -22,16 +22,22 @@ _WORDS: Mapping[str, str] = {
     **{f"look_{name}": sight.label for name, sight in SIGHTS.items()}, **{one.value: row.words for one, row in REMEDIES.items()},
     "judge": "Asked the judgement", "airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
     "air_unproven": "Proved the air on both coils", "too_few_readings": "Read what was missing",
-    "comeback": "Three weeks later", "panel_off": "Took the panel off", "panel_on": "Put the panel back",
+    **{one.name: one.words for one in game.SEALED}, "comeback": "Three weeks later",
+    "panel_off": "Took the panel off", "panel_on": "Put the panel back",
     "reset": "Reset it, and started it", "bridge": "Bridged the safeties",
 }  # fmt: skip
 # Which group of things to do stands first at which station; anywhere else all are folded.
 _FIRST_AT: Mapping[str, str] = {
     "arrive": "Look", "look": "Look", "read": "Read", "air": "Read", "electrical": "Read", "box": "Read", "controls": "Volts",
-    "mend": "Do", "leak": "Do", "weigh": "Do", "recover": "Do", "hold": "Do", "vacuum": "Do",
+    "mend": "Do", "leak": "Sealed work", "weigh": "Sealed work", "recover": "Sealed work", "hold": "Sealed work",
+    "vacuum": "Sealed work",
 }  # fmt: skip
 
 
+SEALED_SHOWS: Mapping[str, str] = {
+    "tight": "It holds, with the temperature taken out.", "falls": "It falls 14 psi: it is not tight.",
+    "stays": "Down to 280 micron, and the rise stays below 400.", "rises": "It rises on and on: it is not tight.",
+}  # fmt: skip
 SEEN: Mapping[str, tuple[str, str]] = {
     "evaporator_air_proven": ("Weak at the registers; hardly any air over the coil.", "Even and strong over the whole coil."),
     "condenser_air_proven": ("Less air leaves it than should, or it is warm air that goes in.", "Even and strong, cool air in."),
@@ -87,8 +93,9 @@ def shown_step(call: PracticeCall, step: Logged, reader: Reader, worth: str = ""
     shown = [f"{quantity.label} {reader.say(quantity.dimension, value)}" for quantity, value in quantities]
     shown += [_seen(one, words) for one in step.seen]
     shown += [f"{one.volts:g} V" for one in step.volts]
+    shown += [SEALED_SHOWS[step.shows]] if step.shows else []
     harms = tuple(HARM_WORDS[one.code] for one in step.harms)
-    changes = step.name in set(Remedy) or step.name.startswith("mend_")
+    changes = step.name in {*Remedy, Sealing.JOINT, Sealing.WEIGH_IN} or step.name.startswith("mend_")
     return ShownStep(step.name, words, step.at, step.minutes, tuple(shown), harms, changes,
                      tuple((one.what, one.state.value) for one in step.seen), tuple(_notes(step)), worth)  # fmt: skip
 
@@ -143,7 +150,7 @@ def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader
     listed: list[tuple[str, Sequence[Offer]]] = [
         ("Look", game.looks_on(call)), ("Read", game.reads_on(call.facts)), ("Volts", game.volts_on(call)),
         ("Volts across", game.across_on(call)), ("Do", [*game.remedies_on(call), *game.mends_on(call)]),
-        ("Wait, panel, reset", game.waits_on(call.facts)),
+        ("Sealed work", game.SEALED), ("Wait, panel, reset", game.waits_on(call.facts)),
     ]  # fmt: skip
     first = _FIRST_AT.get(station, "")
     groups = [Group(title, offers, title == first) for title, offers in listed if offers]
@@ -184,10 +191,8 @@ def named_words(one: str) -> str:
 
 def worth_said(worth: Worth) -> str:
     """What a step was worth, in words."""
-    if worth.step.name in set(Remedy) or worth.step.name.startswith("mend_"):
-        return "harm" if worth.step.harms else ""
     if not (worth.step.readings or worth.step.seen or worth.step.volts):
-        return ""
+        return "harm" if worth.step.harms else ""
     if worth.showed:
         return "showed what it is"
     if worth.proved:

@@ -310,7 +310,7 @@ def enter(connection: Connection, someone: Someone, session: bytes, game_id: UUI
     visit_id = begin_visit(connection, there, call, said, seed, row.begun_at)
     before = None
     for one in worker.log:
-        write(connection, there, visit_id, list(entries_of(call, one, before, reader)), row.begun_at + timedelta(minutes=one.end))
+        write(connection, there, visit_id, entries_of(call, one, before, reader), row.begun_at + timedelta(minutes=one.end))
         before = one
     at_home(connection, there)
     store.keep_visit(connection, game_id, visit_id)
@@ -369,9 +369,9 @@ def step(connection: Connection, someone: Someone, name: str, known: int, reader
     help_ = row.help if row.help in ("shown", "hidden") else "answered" if offer is game.JUDGE else "asked"
     store.keep_steps(connection, row.id, [*row.steps, name], worker.minutes, help_)
     see_shop(connection, someone.shop_id)
-    bodies = list(entries_of(call, worker.log[-1], before, reader))
-    if bodies:
-        write(connection, someone, row.visit_id, bodies, row.begun_at + timedelta(minutes=worker.minutes))
+    told = entries_of(call, worker.log[-1], before, reader)
+    if told:
+        write(connection, someone, row.visit_id, told, row.begun_at + timedelta(minutes=worker.minutes))
 
 
 def commit(connection: Connection, someone: Someone, named: Sequence[str], told: str, now: datetime) -> UUID:

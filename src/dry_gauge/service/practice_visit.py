@@ -6,6 +6,7 @@ Whoever plays writes into it as into any other; what a step showed is entered as
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from uuid import UUID
 
@@ -14,10 +15,9 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.bench.practice import game
-from dry_gauge.bench.practice.hidden import Remedy
+from dry_gauge.bench.practice.hidden import Remedy, Sealing
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, Logged
-from dry_gauge.core.controls.chain import LinkSort
 from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.sheet import Reading
 from dry_gauge.core.visit.complaints import Complaint
@@ -28,10 +28,12 @@ from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, Condition, ConditionBody
+from dry_gauge.notebook.subjects.vacuum import EvacuationBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.service.append import Sent, append_all
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
@@ -71,7 +73,7 @@ def begin_visit(
               summary=_BEFORE[int(chance.integers(len(_BEFORE)))])  # fmt: skip
     add_visit(connection, **ours, id=visit_id, unit_id=unit_id, technician_id=someone.person_id, planned_for=at, status="open",
               complaint=said[0])  # fmt: skip
-    write(connection, someone, visit_id, list(_first(call, said)), at)
+    write(connection, someone, visit_id, [Told(body) for body in _first(call, said)], at)
     return visit_id
 
 
@@ -90,41 +92,87 @@ def _first(call: PracticeCall, said: Sequence[str]) -> Iterator[Body]:
     yield from (CoilBody(coil=coil.name, runs=False) for coil in chain.coils)
 
 
-def write(connection: Connection, someone: Someone, visit_id: UUID, bodies: Sequence[Body], at: datetime) -> None:
-    """Enter what a step showed.
+@dataclass(frozen=True, slots=True)
+class Told:
+    """An entry that a step makes, and how many minutes before its end."""
+
+    body: Body
+    minutes_ago: float = 0.0
+    id: UUID = field(default_factory=uuid6.uuid7)
+
+
+def write(connection: Connection, someone: Someone, visit_id: UUID, told: Sequence[Told], at: datetime) -> None:
+    """Enter what a step showed, at whose end it is `at`.
 
     Raises
     ------
     Refused
         Where the notebook takes no more, such as of a visit that was closed.
     """
-    for one in append_all(connection, someone, visit_id, [Sent(uuid6.uuid7(), body) for body in bodies], at).found:
+    sent = [Sent(one.id, one.body, timedelta(minutes=one.minutes_ago)) for one in told]
+    for one in append_all(connection, someone, visit_id, sent, at).found:
         if isinstance(one, Exception):
             raise one
 
 
-def entries_of(call: PracticeCall, step: Logged, before: Logged | None, reader: Reader) -> Iterator[Body]:
+def entries_of(call: PracticeCall, step: Logged, before: Logged | None, reader: Reader) -> list[Told]:
     """What a step showed and changed, as entries."""
+    if step.shows:
+        return list(_held(step) if step.name == Sealing.HOLD else _evacuated(step))
+    return [Told(body) for body in _bodies(call, step, before, reader)]
+
+
+def _bodies(call: PracticeCall, step: Logged, before: Logged | None, reader: Reader) -> Iterator[Body]:
     if step.panel_off != (before is not None and before.panel_off):
         yield ConditionBody(condition=Condition.PANEL_OFF, on=step.panel_off)
     yield from (_reading(one, reader) for one in step.readings)
     yield from (ObservationBody(what=one.what, state=one.state) for one in step.seen)
     yield from (ChainPointBody(link=one.link, volts=one.volts, how=one.how) for one in step.volts)
+    words = game.offers_on(call)[step.name].words
     if step.name in set(Remedy):
-        remedy = Remedy(step.name)
-        yield ActionBody(sort=_DONE.get(remedy, ActionSort.OTHER), words=game.offers_on(call)[step.name].words)
+        yield ActionBody(sort=_DONE.get(Remedy(step.name), ActionSort.OTHER), words=words)
+    elif step.name == Sealing.JOINT:
+        yield ActionBody(sort=ActionSort.OTHER, words=words)
+    elif step.name == Sealing.WEIGH_IN:
+        yield ActionBody(sort=ActionSort.CHARGE_ADJUSTED, words=words)
     elif step.name.startswith("mend_"):
-        yield ActionBody(sort=ActionSort.ELECTRICAL_PART, words=game.offers_on(call)[step.name].words)
+        yield ActionBody(sort=ActionSort.ELECTRICAL_PART, words=words)
     elif step.name == game.BRIDGE.name and any(one.code == "bridged" for one in step.harms):
         yield TemporaryBody(sort=ChangeSort.SAFETY, where="the safeties of the control chain")
-    if call.dead is not None and step.runs != (before is not None and before.runs):
+    if step.runs and not (call.dead is None if before is None else before.runs):
         yield from _runs_again(call, step)
 
 
+def _held(step: Logged) -> Iterator[Told]:
+    """A hold of half an hour, with the temperature beside it."""
+    hold, falls = uuid6.uuid7(), step.shows == "falls"
+    yield Told(HoldBody(section="whole system", vacuum_gauge_off=True), step.minutes - 1, hold)
+    for ago, psig in ((step.minutes - 2, 150.0), (0.0, 136.0 if falls else 150.0)):
+        yield Told(HoldReadingBody(hold=hold, pressure=psig, pressure_unit="psig", temp=75.0, temp_unit="F"), ago)
+    yield Told(HoldEndBody(hold=hold, verdict="leaking" if falls else "tight", reason="half an hour with leak detector and soap"))
+
+
+def _evacuated(step: Logged) -> Iterator[Told]:
+    """An evacuation with its rise; broken where it stayed, given up where it did not."""
+    pull, rises = uuid6.uuid7(), step.shows == "rises"
+    whole = step.minutes
+    yield Told(EvacuationBody(gauge_at="far_end", cores_out=True, hoses="wide_short"), whole - 1, pull)
+    yield Told(VacuumEventBody(evacuation=pull, event=VacuumEvent.PUMP_ON), whole - 2)
+    pulled = ((40, 9000.0), (32, 2400.0), (25, 900.0), (18, 420.0), (16, 280.0))
+    watched = zip((14, 10, 5, 1), (900.0, 3200.0, 7000.0, 12_000.0) if rises else (300.0, 330.0, 355.0, 370.0), strict=True)
+    for ago, micron in pulled:
+        yield Told(VacuumPointBody(evacuation=pull, micron=micron), ago)
+    yield Told(VacuumEventBody(evacuation=pull, event=VacuumEvent.ISOLATED), 15)
+    for ago, micron in watched:
+        yield Told(VacuumPointBody(evacuation=pull, micron=micron), ago)
+    reason = "it is not tight: back to the joint" if rises else "ten minutes watched"
+    yield Told(VacuumEventBody(evacuation=pull, event=VacuumEvent.BROKEN, reason=reason))
+
+
 def _runs_again(call: PracticeCall, step: Logged) -> Iterator[Body]:
-    assert call.dead is not None
-    yield ClosedLinkBody(link=call.dead.link, how=game.offers_on(call)[step.name].words)
-    yield from (CoilBody(coil=link.name, runs=step.runs) for link in call.dead.chain.links if link.sort is LinkSort.COIL)
+    if call.dead is not None:
+        yield ClosedLinkBody(link=call.dead.link, how=game.offers_on(call)[step.name].words)
+        yield from (CoilBody(coil=coil.name, runs=True) for coil in call.dead.chain.coils)
     yield ClockBody(event=ClockEvent.STARTED, minutes_ago=0)
 
 

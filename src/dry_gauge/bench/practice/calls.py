@@ -17,6 +17,8 @@ from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
 
+LOOSE = 0.15
+"""How often the first joint made is not tight. Chosen."""
 MISSED = 0.05
 """How often somebody looks at a thing and does not see what is wrong with it. Chosen."""
 _RATED = 0.7  # how often the plate still says its amps
@@ -64,7 +66,9 @@ def _some(
         errors = dict(zip(NAMES, chance.standard_normal(len(NAMES)).tolist(), strict=True))
         missed = frozenset(name for name in SIGHTS if chance.random() < MISSED)
         one = np.array([i])
-        yield PracticeCall(facts, machine.take(one), labelled.take(one), drawn.weather.take(one), tuple(wrong), errors, missed)
+        loose = bool(chance.random() < LOOSE)
+        yield PracticeCall(facts, machine.take(one), labelled.take(one), drawn.weather.take(one), tuple(wrong), errors, missed,
+                           loose=loose)  # fmt: skip
 
 
 def draw_dead(n: int, chance: np.random.Generator, kinds: Sequence[Kind]) -> Iterator[PracticeCall]:

@@ -9,7 +9,7 @@ from math import log2
 import numpy as np
 
 from dry_gauge.bench.practice import game
-from dry_gauge.bench.practice.hidden import Remedy
+from dry_gauge.bench.practice.hidden import Remedy, Sealing
 from dry_gauge.bench.practice.policies import follow_next_check
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, Logged, Worker
@@ -123,7 +123,7 @@ def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:
 
 
 def _changes(step: Logged) -> bool:
-    return step.name in set(Remedy) or step.name.startswith("mend_") or step.name in _RETRIES
+    return step.name in set(Remedy) or step.name in set(Sealing) or step.name.startswith("mend_") or step.name in _RETRIES
 
 
 def _link_belief(call: PracticeCall, measured: Sequence[Volts]) -> dict[str, float]:
@@ -150,6 +150,11 @@ def _walked(call: PracticeCall) -> list[Logged]:
     link = found.named or found.lead
     if state.cure is not None:
         game.take(worker, offers[state.cure.value])
+    if worker.unit.opened is not None:
+        while worker.seal(Sealing.HOLD) == "falls":
+            worker.seal(Sealing.JOINT)
+        worker.seal(Sealing.EVACUATE)
+        worker.seal(Sealing.WEIGH_IN)
     if not worker.unit.runs:
         game.take(worker, game.RESET if state.by_hand else mends[link.name])
     worker.wait(15, "wait_15")

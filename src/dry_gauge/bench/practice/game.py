@@ -9,7 +9,7 @@ import numpy as np
 
 from dry_gauge.bench.practice.calls import draw_calls, draw_dead
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
-from dry_gauge.bench.practice.hidden import REMEDIES, Remedy
+from dry_gauge.bench.practice.hidden import REMEDIES, SEALING_MINUTES, Remedy, Sealing
 from dry_gauge.bench.practice.policies import TEXTBOOK
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import (
@@ -156,6 +156,13 @@ PANEL_ON = Offer("panel_on", "Put the panel back", PANEL_MINUTES)
 _WAITING = tuple(Offer(f"wait_{minutes}", f"Wait {minutes} min", minutes) for minutes in WAITS)
 
 
+SEALED = tuple(Offer(one.value, words, SEALING_MINUTES[one]) for one, words in (
+    (Sealing.HOLD, "Hold it under nitrogen"), (Sealing.JOINT, "Make the joint anew"),
+    (Sealing.EVACUATE, "Evacuate, and watch the rise"), (Sealing.WEIGH_IN, "Weigh in by the label, and start it"),
+))  # fmt: skip
+"""What follows once the system was opened."""
+
+
 def waits_on(facts: UnitFacts) -> list[Offer]:
     """What can be done besides: wait, and take a panel off or put it back."""
     return [*_WAITING, *(() if facts.kind.is_walk_in else (PANEL_OFF, PANEL_ON)), RESET]
@@ -194,7 +201,7 @@ def offers_on(call: PracticeCall) -> dict[str, Offer]:
     """Everything that can be done, by name."""
     facts = call.facts
     listed = (*reads_on(facts), *looks_on(call), *remedies_on(call), *waits_on(facts), *volts_on(call),
-              *across_on(call), *mends_on(call), JUDGE, COMEBACK)
+              *across_on(call), *mends_on(call), *SEALED, JUDGE, COMEBACK)
     return {one.name: one for one in listed}
 
 
@@ -212,6 +219,8 @@ def take(worker: Worker, offer: Offer) -> None:
     name = offer.name
     if name in set(Remedy):
         worker.do(Remedy(name))
+    elif name in set(Sealing):
+        worker.seal(Sealing(name))
     elif name.startswith("wait_"):
         worker.wait(offer.minutes, name)
     elif offer in (PANEL_OFF, PANEL_ON):

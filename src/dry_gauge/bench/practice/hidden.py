@@ -68,16 +68,32 @@ REMEDIES: Mapping[Remedy, RemedyRow] = {
     Remedy.AIR_DOWN: RemedyRow("Slow the blower down", 30),
     Remedy.GAS_IN: RemedyRow("Add refrigerant", 10, 20),
     Remedy.GAS_OUT: RemedyRow("Take refrigerant out", 10, 20),
-    Remedy.LEAK: RemedyRow("Find and mend the leak, evacuate, weigh in", 190, 20, opens=True),
-    Remedy.DRIER: RemedyRow("Change the drier, evacuate, weigh in", 180, 20, is_part=True, opens=True),
-    Remedy.METERING: RemedyRow("Change the metering device, evacuate, weigh in", 220, 20, is_part=True, opens=True),
-    Remedy.RECHARGE: RemedyRow("Recover, evacuate, weigh in afresh", 130, 20, opens=True),
-    Remedy.COMPRESSOR: RemedyRow("Change the compressor, evacuate, weigh in", 310, 20, is_part=True, opens=True),
+    Remedy.LEAK: RemedyRow("Recover, find and mend the leak", 90, 20, opens=True),
+    Remedy.DRIER: RemedyRow("Recover, change the drier", 80, 20, is_part=True, opens=True),
+    Remedy.METERING: RemedyRow("Recover, change the metering device", 120, 20, is_part=True, opens=True),
+    Remedy.RECHARGE: RemedyRow("Recover all of it", 30, 20, opens=True),
+    Remedy.COMPRESSOR: RemedyRow("Recover, change the compressor", 210, 20, is_part=True, opens=True),
     Remedy.DRAIN: RemedyRow("Clear the drain", 30),
     Remedy.SHORT: RemedyRow("Find the short by halving, and mend it", 40),
 }
-CHARGES = frozenset({Remedy.GAS_IN, Remedy.GAS_OUT, *(one for one, row in REMEDIES.items() if row.opens)})
+CHARGES = frozenset({Remedy.GAS_IN, Remedy.GAS_OUT})
 """After these refrigerant has just gone in or out."""
+
+
+class Sealing(StrEnum):
+    """What follows once the system was opened, in this order."""
+
+    HOLD = "hold_test"
+    JOINT = "joint"
+    EVACUATE = "evacuation"
+    WEIGH_IN = "weigh_in"
+
+
+SEALING_MINUTES: Mapping[Sealing, float] = {
+    Sealing.HOLD: 30.0, Sealing.JOINT: 30.0, Sealing.EVACUATE: 50.0, Sealing.WEIGH_IN: 20.0,
+}  # fmt: skip
+"""Habit of the trade."""
+FRESH_REST = 20.0
 
 
 @dataclass(frozen=True, slots=True)

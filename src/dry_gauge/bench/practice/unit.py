@@ -16,7 +16,7 @@ from dry_gauge.bench.instruments import half_widths, in_table, true_readings
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.bench.practice.dead import ChainState, Dead
-from dry_gauge.bench.practice.hidden import REMEDIES, Hidden, Remedy, parts_behind
+from dry_gauge.bench.practice.hidden import FRESH_REST, REMEDIES, Hidden, Remedy, Sealing, parts_behind
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.sheet import Reading, UnitFacts
@@ -31,9 +31,10 @@ HARM_WORDS: Mapping[str, str] = {
     "ran_into_stop": "It was kept running against a stop.",
     "fuse_spent": "The fuse blew again: what had blown it is still there.",
     "bridged": "A safety was bridged, and the unit ran without it.",
+    "not_evacuated": "It was charged with air still in it.",
 }
 HARM_POINTS: Mapping[str, int] = {"gas_on_bad_air": 3, "overfilled": 2, "leak_left": 2, "sound_part": 2, "opened_for_nothing": 1,
-                                   "ran_into_stop": 1, "fuse_spent": 1, "bridged": 3}  # fmt: skip
+                                   "ran_into_stop": 1, "fuse_spent": 1, "bridged": 3, "not_evacuated": 2}  # fmt: skip
 """How grave each is, against the others. Chosen (R70)."""
 _MOST_COUNTED = 3
 _AT_REST = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure",
@@ -46,6 +47,9 @@ PANEL_SETTLES = 4.0
 """Minutes until readings follow a panel. Chosen."""
 _NO_MORE = 0.01
 _CLOSE_TO = 3.0  # a change is 95 % through after its rest
+_OF_THE_CHARGE = (Fault.UNDERCHARGE, Fault.OVERCHARGE, Fault.NON_CONDENSABLES, Fault.WRONG_REFRIGERANT)
+AIR_LEFT, LEAK_LEFT = 0.6, 0.6
+"""Sizes of what is left by leaving out the evacuation, and by a joint that is not tight. Chosen."""
 TOO_MUCH_ADDED = 0.5
 """Size of the overcharge that adding to a unit makes which is not short. Chosen."""
 
@@ -64,6 +68,14 @@ class Harm:
 
 
 @dataclass(frozen=True, slots=True)
+class Opened:
+    """A system that was opened: whether its joints are tight, and whether there is air in it."""
+
+    tight: bool
+    air: bool = True
+
+
+@dataclass(frozen=True, slots=True)
 class PracticeCall:
     """A call before anything is done: the unit, its weather, what is wrong, and how its instruments read.
 
@@ -77,6 +89,8 @@ class PracticeCall:
         What whoever looks does not see the first time.
     dead : Dead or None
         What keeps it from running, on a unit that does not.
+    loose : bool
+        Whether the first joint that is made on it is not tight.
     """
 
     facts: UnitFacts
@@ -87,6 +101,7 @@ class PracticeCall:
     errors: Mapping[str, float]
     missed: frozenset[str] = frozenset()
     dead: Dead | None = None
+    loose: bool = False
 
 
 class PracticeUnit:
@@ -100,6 +115,8 @@ class PracticeUnit:
         self.harms: list[Harm] = []
         self.chain = ChainState(call.dead, call.wrong) if call.dead else None
         self.panel_off = False
+        self.opened: Opened | None = None
+        self._joints = 0
         self._looked: set[str] = set()
         self._state: _State | None = None
         self._before: Mapping[str, float] = {}
@@ -118,12 +135,12 @@ class PracticeUnit:
     @property
     def held(self) -> bool:
         """Whether it is still right in three weeks."""
-        return not self.wrong and not self.eased and (self.chain is None or self.chain.mended)
+        return self.opened is None and not self.wrong and not self.eased and (self.chain is None or self.chain.mended)
 
     @property
     def runs(self) -> bool:
-        """Whether it runs: its control chain is closed, and no safety stops it."""
-        return (self.chain is None or self.chain.closed) and self._now().holds
+        """Whether it runs: its control chain and its pipes are closed, and no safety stops it."""
+        return self.opened is None and (self.chain is None or self.chain.closed) and self._now().holds
 
     def settled(self, at_minutes: float) -> bool:
         """Whether what was changed last has settled by then."""
@@ -131,7 +148,7 @@ class PracticeUnit:
 
     def read(self, quantity: str, at_minutes: float) -> Reading | None:
         """What the instrument shows then; None where such a unit has no such quantity, or not while it stands."""
-        if not self.runs and quantity not in _AT_REST:
+        if not self.runs and (quantity not in _AT_REST or (self.opened and quantity == "standing_pressure")):
             return None
         value = self._shown(at_minutes).get(quantity, float("nan"))
         if not np.isfinite(value):
@@ -157,6 +174,8 @@ class PracticeUnit:
 
     def do(self, remedy: Remedy, at_minutes: float) -> Sequence[Harm]:
         """Do something to it, done by then; what it mends is mended, what it harms is told."""
+        if remedy is Remedy.GAS_IN and self.opened is not None:
+            return self.seal(Sealing.WEIGH_IN, at_minutes)[1]
         before, ran = self._shown(at_minutes), self.runs
         cured = [one for one in self.wrong if remedy in one.part.cures]
         eased = [one for one in self.wrong if remedy in one.part.eases]
@@ -165,13 +184,50 @@ class PracticeUnit:
         self.harms += found
         left = [one for one in self.wrong if one not in cured and one not in eased]
         if remedy is Remedy.GAS_IN and not eased:
-            left = [one for one in left if one.fault is not Fault.OVERCHARGE]
-            left.append(Hidden(Fault.OVERCHARGE, parts_behind(Fault.OVERCHARGE, self.call.facts)[0], TOO_MUCH_ADDED))
+            left = [*_without(left, Fault.OVERCHARGE), self._left(Fault.OVERCHARGE, TOO_MUCH_ADDED)]
         self.wrong, self.eased = tuple(left), (*self.eased, *eased)
         if remedy is Remedy.LEAK:
-            self.eased = tuple(one for one in self.eased if one.fault is not Fault.UNDERCHARGE)
-        self._turned(before if ran and not REMEDIES[remedy].opens else {}, at_minutes, REMEDIES[remedy].rest)
+            self.eased = _without(self.eased, Fault.UNDERCHARGE)
+        if REMEDIES[remedy].opens:
+            leaks = any(one.fault is Fault.UNDERCHARGE for one in (*self.wrong, *self.eased))
+            self.opened = Opened(tight=not leaks and not (self.call.loose and self._joints == 0))
+            self._joints += 1
+        self._turned(before if ran else {}, at_minutes, REMEDIES[remedy].rest)
         return found
+
+    def seal(self, step: Sealing, at_minutes: float) -> tuple[str, Sequence[Harm]]:
+        """Go on with an opened system; what that shows (``tight``, ``falls``, ``stays``, ``rises``, or nothing), and its harm."""
+        opened = self.opened
+        if opened is None:
+            return "", []
+        match step:
+            case Sealing.HOLD:
+                return "tight" if opened.tight else "falls", []
+            case Sealing.JOINT:
+                self.opened = Opened(tight=True)
+                self.wrong, self.eased = _without(self.wrong, Fault.UNDERCHARGE), _without(self.eased, Fault.UNDERCHARGE)
+                return "", []
+            case Sealing.EVACUATE:
+                self.opened = Opened(opened.tight, air=not opened.tight)
+                return "stays" if opened.tight else "rises", []
+            case Sealing.WEIGH_IN:
+                return "", self._weighed_in(opened, at_minutes)
+
+    def _weighed_in(self, opened: Opened, at_minutes: float) -> Sequence[Harm]:
+        codes = ["not_evacuated"] * opened.air + ["leak_left"] * (not opened.tight)
+        found = [Harm(code, at_minutes) for code in codes]
+        self.wrong, self.eased = _without(self.wrong, *_OF_THE_CHARGE), _without(self.eased, *_OF_THE_CHARGE)
+        if opened.air:
+            self.wrong = (*self.wrong, self._left(Fault.NON_CONDENSABLES, AIR_LEFT))
+        if not opened.tight:
+            self.eased = (*self.eased, self._left(Fault.UNDERCHARGE, LEAK_LEFT))
+        self.harms += found
+        self.opened = None
+        self._turned({}, at_minutes, FRESH_REST)
+        return found
+
+    def _left(self, fault: Fault, size: float) -> Hidden:
+        return Hidden(fault, parts_behind(fault, self.call.facts)[0], size)
 
     def set_panel(self, *, off: bool, at_minutes: float) -> None:
         """Take the panel off, or put it back: without it the fan does not draw all of its air through the coil."""
@@ -217,8 +273,6 @@ class PracticeUnit:
             if self.faults & AIR_FAULTS:
                 codes.append("gas_on_bad_air")
             codes.append("leak_left" if eased else "overfilled")
-        elif remedy is Remedy.RECHARGE and eased:
-            codes.append("leak_left")
         if not cured and not eased and not of_chain:
             codes += ["sound_part"] * REMEDIES[remedy].is_part + ["opened_for_nothing"] * REMEDIES[remedy].opens
         return codes
@@ -262,6 +316,10 @@ class PracticeUnit:
             row = MECHANISMS.index(Fault.LOW_CONDENSER_AIRFLOW if self.call.facts.heating else Fault.LOW_EVAPORATOR_AIRFLOW)
             severity[row, 0] = min(severity[row, 0] + PANEL_TAKES, 1.0)
         return Faults(severity)
+
+
+def _without(hidden: Sequence[Hidden], *faults: Fault) -> tuple[Hidden, ...]:
+    return tuple(one for one in hidden if one.fault not in faults)
 
 
 @dataclass(frozen=True, slots=True)

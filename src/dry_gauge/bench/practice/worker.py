@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
-from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, Hidden, Remedy
+from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, SEALING_MINUTES, Hidden, Remedy, Sealing
 from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
 from dry_gauge.core.controls.chain import Place
 from dry_gauge.core.controls.walker import WAY_MINUTES, How, Volts
@@ -46,6 +46,8 @@ class Logged:
     panel_off: bool = False
     settled: bool = True
     runs: bool = True
+    shows: str = ""
+    """What a hold or an evacuation showed: ``tight``, ``falls``, ``stays`` or ``rises``."""
 
     @property
     def end(self) -> float:
@@ -125,6 +127,17 @@ class Worker:
             self._charged_at = self.minutes
         self._logged(remedy.value, at, harms)
 
+    def seal(self, step: Sealing) -> str:
+        """Go on with the opened system; what that shows."""
+        at, harms = self.minutes, len(self.unit.harms)
+        self.mending += SEALING_MINUTES[step]
+        shows, _ = self.unit.seal(step, self.minutes)
+        if step is Sealing.WEIGH_IN:
+            self._is_another()
+            self._charged_at = self.minutes
+        self._logged(step.value, at, harms, shows=shows)
+        return shows
+
     def wait(self, minutes: float, name: str = "wait") -> None:
         """Wait; a step of its own where it has a name."""
         at = self.minutes
@@ -188,10 +201,10 @@ class Worker:
 
     def _logged(
         self, name: str, at: float, harms: int, readings: Iterable[Reading] = (), seen: Iterable[Observation] = (),
-        volts: tuple[Volts, ...] = (),
+        volts: tuple[Volts, ...] = (), shows: str = "",
     ) -> None:  # fmt: skip
         unit = self.unit
         self.log.append(Logged(
             name, at, self.minutes - at, tuple(readings), tuple(seen), tuple(unit.harms[harms:]), self.sheet, unit.wrong, volts,
-            unit.panel_off, unit.settled(self.minutes), unit.runs,
+            unit.panel_off, unit.settled(self.minutes), unit.runs, shows,
         ))  # fmt: skip
