@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import exp
 
 import numpy as np
@@ -75,9 +76,9 @@ class Opened:
     air: bool = True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class PracticeCall:
-    """A call before anything is done: the unit, its weather, what is wrong, and how its instruments read.
+    """A call before anything is done: the unit, its weather, what is wrong, and how its instruments read. Like no other.
 
     Parameters
     ----------
@@ -291,31 +292,35 @@ class PracticeUnit:
     def _now(self) -> _State:
         """What it comes to in the present state."""
         if self._state is None:
-            call = self.call
-            machine = call.machine if Fault.WRONG_REFRIGERANT in self.faults else call.labelled
-            faults = self._faults()
-            solution = solve(machine, call.weather, faults)
-            true = true_readings(machine, call.weather, faults, solution)
-            spread = half_widths(true, call.weather.atmosphere_pa)
-            shown = {
-                name: float(values[0]) + call.errors.get(name, 0.0) * float(spread[name][0]) / 2 if name in spread
-                else float(values[0])
-                for name, values in true.items()
-            }  # fmt: skip
-            for wet, dry in (("return_air_wet_bulb", "return_air_temp"), ("supply_air_wet_bulb", "supply_air_temp")):
-                shown[wet] = min(shown[wet], shown[dry])
-            self._state = _State(shown, bool(solution.solved[0] and in_table(machine, true)[0]))
+            self._state = _comes_to(self.call, self.wrong, self.panel_off)
         return self._state
 
-    def _faults(self) -> Faults:
-        severity = np.zeros((len(MECHANISMS), 1))
-        for one in self.wrong:
-            if one.fault in MECHANISMS:
-                severity[MECHANISMS.index(one.fault), 0] = one.size
-        if self.panel_off:
-            row = MECHANISMS.index(Fault.LOW_CONDENSER_AIRFLOW if self.call.facts.heating else Fault.LOW_EVAPORATOR_AIRFLOW)
-            severity[row, 0] = min(severity[row, 0] + PANEL_TAKES, 1.0)
-        return Faults(severity)
+
+@lru_cache(maxsize=512)  # a play is gone through from its start again and again
+def _comes_to(call: PracticeCall, wrong: tuple[Hidden, ...], panel_off: bool) -> _State:
+    foreign = any(one.fault is Fault.WRONG_REFRIGERANT for one in wrong)
+    machine, faults = call.machine if foreign else call.labelled, _severities(call, wrong, panel_off)
+    solution = solve(machine, call.weather, faults)
+    true = true_readings(machine, call.weather, faults, solution)
+    spread = half_widths(true, call.weather.atmosphere_pa)
+    shown = {
+        name: float(values[0]) + call.errors.get(name, 0.0) * float(spread[name][0]) / 2 if name in spread else float(values[0])
+        for name, values in true.items()
+    }
+    for wet, dry in (("return_air_wet_bulb", "return_air_temp"), ("supply_air_wet_bulb", "supply_air_temp")):
+        shown[wet] = min(shown[wet], shown[dry])
+    return _State(shown, bool(solution.solved[0] and in_table(machine, true)[0]))
+
+
+def _severities(call: PracticeCall, wrong: Sequence[Hidden], panel_off: bool) -> Faults:
+    severity = np.zeros((len(MECHANISMS), 1))
+    for one in wrong:
+        if one.fault in MECHANISMS:
+            severity[MECHANISMS.index(one.fault), 0] = one.size
+    if panel_off:
+        row = MECHANISMS.index(Fault.LOW_CONDENSER_AIRFLOW if call.facts.heating else Fault.LOW_EVAPORATOR_AIRFLOW)
+        severity[row, 0] = min(severity[row, 0] + PANEL_TAKES, 1.0)
+    return Faults(severity)
 
 
 def _without(hidden: Sequence[Hidden], *faults: Fault) -> tuple[Hidden, ...]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
 from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, SEALING_MINUTES, Hidden, Remedy, Sealing
@@ -22,6 +23,9 @@ RESET_MINUTES = 3.0
 BRIDGE_MINUTES = 2.0
 VOLTS_MINUTES = 1.0
 PROVEN = ("evaporator_air_proven", "condenser_air_proven")
+
+
+_assessed = lru_cache(maxsize=1024)(assess)  # a play is gone through from its start again and again
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,7 +94,7 @@ class Worker:
 
     def judge(self) -> CircuitAssessment:
         """What the judgement says of what they know."""
-        found = assess(self.sheet).first
+        found = _assessed(self.sheet).first
         self.must_stop = bool(found.stops)
         return found
 
