@@ -128,7 +128,7 @@ def _rows_in(
         renamed += [f"{person['name']} is {login}"] if login != person["login"] else []
     store.set_settings(connection, shop["shop"]["settings"])
     for name in store.FIRST:
-        store.add_rows(connection, shop_id, name, shop[name])
+        store.add_rows(connection, shop_id, name, shop.get(name, []))
     for file in units:
         document = archive.object(file)
         store.add_rows(connection, shop_id, "unit", [document["unit"]])
@@ -152,7 +152,7 @@ def _rows_in(
         rows = [loads(line) for line in archive.read(file).decode().splitlines()]
         store.add_samples(connection, shop_id, UUID(file.removeprefix("samples/").removesuffix(".jsonl")), rows)
     for name in store.LAST:
-        store.add_rows(connection, shop_id, name, shop[name])
+        store.add_rows(connection, shop_id, name, shop.get(name, []))
     return renamed
 
 

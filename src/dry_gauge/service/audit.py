@@ -42,6 +42,7 @@ WORDS = {
     "options_offered": "offered options to an owner",
     "decision_taken": "took down an owner's decision",
     "prices_changed": "changed the price list",
+    "codes_changed": "changed the tables of board codes",
     "units_from_table": "took units from a table",
     "archive_made": "took everything out",
     "archive_taken": "took an archive in",
@@ -59,7 +60,7 @@ SUBJECTS: Mapping[str, tuple[str, frozenset[str]]] = {
     "entry": ("Coming in", frozenset({"sign_in", "sign_in_wrong", "sign_in_stopped", "recovery_code_used"})),
     "cards": ("Cards and parts", frozenset({
         "site_added", "site_changed", "card_added", "card_changed",
-        "part_put_in", "part_taken_out", "sound_day_marked", "units_from_table",
+        "part_put_in", "part_taken_out", "sound_day_marked", "units_from_table", "codes_changed",
     })),
     "settings": ("Settings and probes", frozenset({"settings_changed", "probe_token_made", "probe_token_ended"})),
     "cylinders": ("Cylinders", frozenset({"cylinder_changed"})),

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, delete, func, select
+from sqlalchemy import Connection, delete, func, literal, select, union_all
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import aliased
 
-from dry_gauge.store.models import BoardCode, ControlChainRow, ControlFinding, Site, Unit
+from dry_gauge.store.models import BoardCode, BoardLine, ControlChainRow, ControlFinding, Site, Unit
 
 _MOST_FINDINGS = 300
 _LATELY = timedelta(days=60)
@@ -103,10 +104,53 @@ def neighbours_with(connection: Connection, unit_id: UUID, codes: Sequence[str],
     ).all()  # fmt: skip
 
 
+def add_board_lines(connection: Connection, rows: Sequence[dict[str, Any]]) -> None:
+    """Lines of the shop's tables that no visit left behind."""
+    if rows:
+        connection.execute(insert(BoardLine), list(rows))
+
+
+def _lines() -> Any:
+    """The latest line of each code, whoever wrote it; also one that was taken off."""
+    columns = ("board", "code", "meaning", "first_test", "latches", "at")
+    every = union_all(select(*(getattr(BoardCode, name) for name in columns), literal(False).label("dropped")),
+                      select(*(getattr(BoardLine, name) for name in columns), BoardLine.dropped)).subquery()  # fmt: skip
+    return (
+        select(every).ext(distinct_on(func.lower(every.c.board), func.lower(every.c.code)))
+        .order_by(func.lower(every.c.board), func.lower(every.c.code), every.c.at.desc())
+    ).subquery()  # fmt: skip
+
+
 def meanings_of(connection: Connection) -> Sequence[Any]:
     """The shop's tables of codes, the latest line of each."""
-    return connection.execute(
-        select(BoardCode.board, BoardCode.code, BoardCode.meaning, BoardCode.first_test, BoardCode.latches)
-        .ext(distinct_on(func.lower(BoardCode.board), func.lower(BoardCode.code)))
-        .order_by(func.lower(BoardCode.board), func.lower(BoardCode.code), BoardCode.at.desc())
-    ).all()  # fmt: skip
+    line = _lines().c
+    asked = select(line.board, line.code, line.meaning, line.first_test, line.latches).where(~line.dropped)
+    return connection.execute(asked.order_by(func.lower(line.board), func.lower(line.code))).all()
+
+
+@dataclass(frozen=True, slots=True)
+class CodeOfBoard:
+    """One code of a board: what it means, empty where nobody has said, and how often, on how many units and when it was read."""
+
+    board: str
+    code: str
+    meaning: str = ""
+    first_test: str = ""
+    latches: bool = False
+    times: int = 0
+    units: int = 0
+    last: datetime | None = None
+
+
+def tables(connection: Connection) -> list[CodeOfBoard]:
+    """Every code that stands in a table or was read on a visit, by board."""
+    found = {(row.board.casefold(), row.code.casefold()): CodeOfBoard(*row) for row in meanings_of(connection)}
+    read = connection.execute(
+        select(func.max(ControlFinding.board), func.max(ControlFinding.name), func.count(),
+               func.count(ControlFinding.unit_id.distinct()), func.max(ControlFinding.at))
+        .where(ControlFinding.sort == "code").group_by(func.lower(ControlFinding.board), func.lower(ControlFinding.name))
+    )  # fmt: skip
+    for board, code, times, units, last in read:
+        key = board.casefold(), code.casefold()
+        found[key] = replace(found.get(key) or CodeOfBoard(board, code), times=times, units=units, last=last)
+    return [found[key] for key in sorted(found)]

@@ -43,6 +43,7 @@ from dry_gauge.web.routes import (
     api,
     board,
     cards,
+    codes,
     cylinders,
     entries,
     files,
@@ -147,9 +148,9 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
-        shell, sign_in, board, here, people, register, cards, labels, shop, cylinders, units, visits, entries, proof, photos,
-        live, why, pocket, sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag, watch,
-        practice,
+        shell, sign_in, board, here, people, register, cards, codes, labels, shop, cylinders, units, visits, entries, proof,
+        photos, live, why, pocket, sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag,
+        watch, practice,
     ):  # fmt: skip
         app.include_router(routes.router)
     app.include_router(files.tables)

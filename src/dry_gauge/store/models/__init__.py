@@ -31,6 +31,7 @@ from dry_gauge.store.models.register import (
 from dry_gauge.store.models.shop import AuditEvent, Person, RateWindow, RecoveryCode, SecondFactor, Shop, WebSession
 from dry_gauge.store.models.visits import (
     BoardCode,
+    BoardLine,
     ControlChainRow,
     ControlFinding,
     EntryRow,
@@ -45,6 +46,7 @@ __all__ = [
     "AuditEvent",
     "Base",
     "BoardCode",
+    "BoardLine",
     "Component",
     "ControlChainRow",
     "ControlFinding",

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import BigInteger, Index, UniqueConstraint, text
+from sqlalchemy import BigInteger, ForeignKeyConstraint, Index, UniqueConstraint, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -169,6 +169,25 @@ class BoardCode(Base):
     meaning: Mapped[str]
     first_test: Mapped[str]
     latches: Mapped[bool]
+    at: Mapped[datetime]
+
+
+class BoardLine(Base):
+    """A line of the shop's tables that no visit left behind; of these and those the latest of a code counts."""
+
+    __tablename__ = "board_line"
+    __table_args__ = (
+        ForeignKeyConstraint(["shop_id"], ["shop.id"]),
+        Index("board_line_by_board", "shop_id", text("lower(board)"), text("lower(code)"), text("at DESC")),
+    )
+    shop_id: Mapped[UUID] = mapped_column(primary_key=True)
+    id: Mapped[UUID] = mapped_column(primary_key=True)
+    board: Mapped[str]
+    code: Mapped[str]
+    meaning: Mapped[str]
+    first_test: Mapped[str]
+    latches: Mapped[bool]
+    dropped: Mapped[bool] = mapped_column(server_default=text("false"))
     at: Mapped[datetime]
 
 
