@@ -12,8 +12,8 @@ from tests.browser.steps import findings
 
 PAGES = (
     "/watch", "/teach", "/scan", "/plan", "/plan/held", "/parts", "/register/prices", "/register/codes", "/register/files",
-    "/register/units-table", "/register/settings", "/register/trail", "/units/{unit}", "/units/{unit}/warranty", "/visits/{visit}/report",
-    "/visits/{visit}/record", "/visits/{visit}/options",
+    "/register/units-table", "/register/settings", "/register/trail", "/units/{unit}", "/units/{unit}/warranty",
+    "/visits/{visit}/report", "/visits/{visit}/record", "/visits/{visit}/options",
 )  # fmt: skip
 
 
