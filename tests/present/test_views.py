@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from uuid import UUID, uuid4
 
@@ -10,7 +11,7 @@ import pytest
 from dry_gauge.core.charge.cylinders import Cylinder, CylinderKind, Held, limit_kg
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import LatestProbe
-from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.quantities import PSI_PA, TON_W
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering, State
@@ -24,10 +25,12 @@ from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, h
 from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
+from dry_gauge.present.air import WorkDone, work_done
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
@@ -136,3 +139,28 @@ def test_the_rail_says_how_far_each_station_is():
     assert [rail.arrive(view).progress, rail.air(view).progress, rail.read(view).progress] == ["done", "begun", "open"]
     assert rail.air(view).note == "1 of 2 coils"
     assert rail.sealed(visit_of(*EMPTY)).progress == "begun"
+
+
+def worked(watts: float, seer: float | None = 14.0) -> dict[str, WorkDone]:
+    """A sheet of a three-ton unit with 1,200 cfm, by what it says of the work done."""
+    airs = {"return_air_temp": 80, "return_air_wet_bulb": 67, "supply_air_temp": 60, "supply_air_wet_bulb": 58,
+            "outdoor_air_temp": 95}  # fmt: skip
+    typed = (("airflow", 1200, "cfm"), ("input_power", watts, "W"), *((name, value, "F") for name, value in airs.items()))
+    view = visit_of(*(ReadingBody(quantity=name, value=value, unit=unit) for name, value, unit in typed))
+    facts = replace(UNIT, nominal_capacity_w=3 * TON_W, seer=seer)
+    return {one.name: one for one in work_done(Scene(replace(view, facts=facts), Reader(), NOW))}
+
+
+def test_the_work_done_is_said_with_its_error_and_what_cannot_be_asks():
+    found = worked(3100)
+    heat, eer = found["Heat moved"], found["Heat for its power, EER"]
+    # 31.46 and 25.07 Btu/lb at 80/67 and 58 wet (ASHRAE chart), 4.5 lb/h a cfm: 34,500 Btu/h.
+    assert float(heat.value.split()[0]) == pytest.approx(34_500 / 12_000, rel=0.02)
+    assert "% of its nominal size" in heat.words
+    assert float(eer.value) == pytest.approx(34_500 / 3100, rel=0.02)
+    assert (eer.asks, float(eer.error) > 0.3) == (False, True)
+    assert float(found["Of it, sensible"].value.split()[0]) == pytest.approx(75, abs=3)
+    assert worked(1400)["Heat for its power, EER"].asks
+    assert not worked(2300)["Heat for its power, EER"].asks  # within the error of its wet bulbs it can be
+    assert worked(1400, None)["Heat for its power, EER"].asks
+    assert work_done(Scene(visit_of(), Reader(), NOW)) == []

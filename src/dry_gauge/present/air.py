@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.air.airflow import by_electric_heat, cfm, disagreements, fpm
 from dry_gauge.core.air.belt import Turn, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
+from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_by_seer, most_eer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA, TON_W, Measured
 from dry_gauge.core.visit.survey import not_asked
@@ -37,8 +38,8 @@ from dry_gauge.present.scene import Scene
 _SIGHTS = ("evaporator_air_proven", "filter_dirty", "filter_missing", "evaporator_dirty", "blower_stopped",
            "blower_belt_slipping", "damper_closed", "condenser_air_proven", "condenser_dirty", "condenser_fan_stopped",
            "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")  # fmt: skip
-_READINGS = ("airflow", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "outdoor_air_temp",
-             "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
+_READINGS = ("airflow", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "supply_air_wet_bulb", "input_power",
+             "outdoor_air_temp", "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
 _READINGS_IN_A_BOX = ("box_air_temp", "supply_air_temp", "box_rh", "product_temp", "outdoor_air_temp",
                       "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
 _PER_TON = (350.0, 450.0)  # cfm per ton, as usual (habit)
@@ -54,6 +55,17 @@ class Way:
     flow: Measured
     warning: str = ""
     takes: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class WorkDone:
+    """What the unit does with its air and its power: a figure with its error, and what that says; `asks` where it cannot be."""
+
+    name: str
+    value: str
+    error: str
+    words: str = ""
+    asks: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +102,7 @@ class Air:
     profile_words: Sequence[str]
     ways: Sequence[Way]
     ways_words: Sequence[str]
+    work: Sequence[WorkDone]
     belts: Sequence[BeltView]
     filters: Sequence[FilterView]
     moved: Sequence[FilterView]
@@ -116,10 +129,45 @@ def air(scene: Scene) -> Air:
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
         _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, ways),
-        [_belt(one) for one in in_time(moving.belts.values())], [_filter(one) for one in in_time(moving.filters.values())],
+        work_done(scene), [_belt(one) for one in in_time(moving.belts.values())],
+        [_filter(one) for one in in_time(moving.filters.values())],
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
         _earned(profile, _per_ton(scene, ways), moving),
     )  # fmt: skip
+
+
+def work_done(scene: Scene) -> list[WorkDone]:
+    """Heat moved, its sensible share and what it takes for that, as far as airflow, wet bulbs and watts were read."""
+    judged = scene.view.assessment
+    derived = judged.first.derived if judged else {}
+    found, facts = [], scene.view.facts
+    if "capacity" in derived:
+        heat = derived["capacity"].measured
+        size, metric = facts.nominal_capacity_w, scene.metric
+        value, error = ((f"{heat.value / 1000:.1f} kW", f"{heat.uncertainty / 1000:.1f} kW") if metric else
+                        (f"{heat.value / TON_W:.2f} ton", f"{heat.uncertainty / TON_W:.2f} ton"))  # fmt: skip
+        words = f"{heat.value / size * 100:.0f} % of its nominal size" if size else ""
+        found.append(WorkDone("Heat moved", value, error, words))
+    if "sensible_heat_ratio" in derived:
+        share = derived["sensible_heat_ratio"].measured
+        found.append(WorkDone("Of it, sensible", f"{share.value * 100:.0f} %", f"{share.uncertainty * 100:.0f} %"))
+    if "eer" in derived:
+        found.append(_heat_for_power(scene, derived["eer"].measured))
+    return found
+
+
+def _heat_for_power(scene: Scene, ratio: Measured) -> WorkDone:
+    facts, outdoor = scene.view.facts, _measured(scene, "outdoor_air_temp")
+    if facts.heating:
+        return WorkDone("Heat for its power, COP", f"{ratio.value:.2f}", f"{ratio.uncertainty:.2f}")
+    eer, error = ratio.value * BTU_PER_WH_PER_RATIO, ratio.uncertainty * BTU_PER_WH_PER_RATIO
+    words = f"COP {ratio.value:.2f}"
+    if facts.seer:
+        words += f"; its class gives about {eer_by_seer(facts.seer):.1f} at {scene.reader.say('temperature', RATED_OUTDOOR_K)}"
+    too_good = outdoor is not None and eer - error > most_eer(facts.seer, outdoor.value)
+    if too_good:
+        words += ". No such unit has that: look at airflow, both wet bulbs, and whether the watts are of the whole unit"
+    return WorkDone("Heat for its power, EER", f"{eer:.1f}", f"{error:.1f}", words, too_good)
 
 
 def _measured(scene: Scene, name: str) -> Measured | None:
