@@ -11,12 +11,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.efficiency import eer_of_seer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.hours import Busy, bounds, first_free, monday_of
 from dry_gauge.core.office.money import Line, LineSort, Per, cents_of, total
 from dry_gauge.core.office.offer import OfferFacts, OfferLine, Option, weighed
 from dry_gauge.core.office.outcomes import came_back
-from dry_gauge.core.office.replacement import Course, Running, eer_of_seer, energy_cents_a_year, outlook, pay_back
+from dry_gauge.core.office.replacement import Course, Running, energy_cents_a_year, outlook, pay_back
 from dry_gauge.core.office.signature import signature_of
 from dry_gauge.core.office.two_pieces import other_piece
 from dry_gauge.core.office.warranty import cover

@@ -26,14 +26,17 @@ _SHARE_A_K, _ROOM = 0.027, 1.25
 _BEST_SEER = 26.0
 
 
-def eer_by_seer(seer: float) -> float:
-    """EER at 95 F outdoors that goes with a SEER. [Btu/Wh]
+def eer_of_seer(seer: float) -> float:
+    """EER at 95 F outdoors that usually goes with a seasonal rating. [Btu/Wh]
 
-    From C. Wassmer, A Component-Based Model for Residential Air Conditioner and Heat Pump Energy Calculations, 2003.
+    Parameters
+    ----------
+    seer : float
+        Above zero; the fit was made between 10 and 20 (Wassmer 2003, used by the US Building America program).
 
     Examples
     --------
-    >>> [round(eer_by_seer(seer), 1) for seer in (10, 13, 16)]
+    >>> [round(eer_of_seer(seer), 1) for seer in (10, 13, 16)]
     [9.2, 11.2, 12.8]
     """
     return -0.02 * seer**2 + 1.12 * seer
@@ -42,4 +45,4 @@ def eer_by_seer(seer: float) -> float:
 def most_eer(seer: float | None, outdoor_k: float) -> float:
     """What no such unit reaches in that air (R73); by the best that is made where its class is not known. [Btu/Wh]"""
     cooler_k = max(RATED_OUTDOOR_K - outdoor_k, -20.0)
-    return eer_by_seer(min(seer or _BEST_SEER, _BEST_SEER)) * (1 + _SHARE_A_K * cooler_k) * _ROOM
+    return eer_of_seer(min(seer or _BEST_SEER, _BEST_SEER)) * (1 + _SHARE_A_K * cooler_k) * _ROOM

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.air.airflow import by_electric_heat, cfm, disagreements, fpm
 from dry_gauge.core.air.belt import Turn, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
-from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_by_seer, most_eer
+from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_of_seer, most_eer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA, TON_W, Measured
 from dry_gauge.core.visit.survey import not_asked
@@ -163,7 +163,7 @@ def _heat_for_power(scene: Scene, ratio: Measured) -> WorkDone:
     eer, error = ratio.value * BTU_PER_WH_PER_RATIO, ratio.uncertainty * BTU_PER_WH_PER_RATIO
     words = f"COP {ratio.value:.2f}"
     if facts.seer:
-        words += f"; its class gives about {eer_by_seer(facts.seer):.1f} at {scene.reader.say('temperature', RATED_OUTDOOR_K)}"
+        words += f"; its class gives about {eer_of_seer(facts.seer):.1f} at {scene.reader.say('temperature', RATED_OUTDOOR_K)}"
     too_good = outdoor is not None and eer - error > most_eer(facts.seer, outdoor.value)
     if too_good:
         words += ". No such unit has that: look at airflow, both wet bulbs, and whether the watts are of the whole unit"

@@ -9,6 +9,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from dry_gauge.core.efficiency import eer_of_seer
 from dry_gauge.core.office.money import MOST_CENTS, Line, LineSort, Per, total
 from dry_gauge.core.office.replacement import (
     Course,
@@ -16,7 +17,6 @@ from dry_gauge.core.office.replacement import (
     PayBack,
     Running,
     ShareSchool,
-    eer_of_seer,
     energy_cents_a_year,
     life_left,
     outlook,

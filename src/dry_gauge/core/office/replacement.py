@@ -66,17 +66,6 @@ def life_left(kind: Kind, age_years: float, by_the_sea: bool) -> tuple[float, fl
     return max(0.0, early - sea - age_years), max(0.0, late - sea - age_years)
 
 
-def eer_of_seer(seer: float) -> float:
-    """EER that usually goes with a seasonal rating (Wassmer 2003, used by the US Building America program). [Btu/Wh]
-
-    Parameters
-    ----------
-    seer : float
-        Above zero; the fit was made between 10 and 20.
-    """
-    return -0.02 * seer**2 + 1.12 * seer
-
-
 @dataclass(frozen=True, slots=True)
 class Running:
     """How long a unit runs at full load in a year and what its energy costs: a low and a high of each.
