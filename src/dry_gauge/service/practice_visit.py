@@ -131,7 +131,7 @@ def _bodies(call: PracticeCall, step: Logged, before: Logged | None, reader: Rea
     words = game.offers_on(call)[step.name].words
     if step.name in set(Remedy):
         yield ActionBody(sort=_DONE.get(Remedy(step.name), ActionSort.OTHER), words=words)
-    elif step.name == Sealing.JOINT:
+    elif step.name in (Sealing.JOINT, game.COMEBACK.name):
         yield ActionBody(sort=ActionSort.OTHER, words=words)
     elif step.name == Sealing.WEIGH_IN:
         yield ActionBody(sort=ActionSort.CHARGE_ADJUSTED, words=words)

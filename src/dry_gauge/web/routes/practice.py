@@ -89,41 +89,50 @@ def _to_say(told: Sequence[Truth]) -> list[str]:
 
 @router.post("")
 def begin(request: Request, fields: Fields = FORM) -> Response:
-    """Begin a call, or go on with it: by its code, drawn by level, or composed by a lead."""
-    now = datetime.now(UTC)
-    with in_step(), signed_in(request) as (connection, someone):
-        home = at_home(connection, someone)
+    """Begin a call, or go on with it: by its code, drawn by level, or gone back to; or make one for others."""
+    with in_step():
         try:
-            code = fields.get("code", "")
-            if fields.get("do") == "like":
-                like = UUID(fields["like"]) if _is_id(fields.get("like", "")) else UUID(int=0)
-                code = practice.like_closed(connection, home, like, fields.get("title", "").strip()[:80], now)
-                return RedirectResponse(f"/practice?made={code}#made", 303)
-            if fields.get("do") == "compose":
-                faults = [fault for fault in _CAUSES if fields.get(f"fault-{fault.value}")]
-                kind = Kind(fields["kind"]) if fields.get("kind") in set(Kind) else None
-                code = practice.composed(connection, home, faults, kind, fields.get("title", "").strip()[:80], now,
-                                         dead=bool(fields.get("dead")))  # fmt: skip
-                return RedirectResponse(f"/practice?made={code}#made", 303)
-            if fields.get("do") == "again":
-                code = practice.once_more(connection, home, now)
-            elif fields.get("level"):
-                code = practice.new_case(connection, home, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
-            back = fields.get("comeback", "")
-            game_id = (practice.begin_again(connection, home, UUID(back), now) if _is_id(back)
-                       else practice.begin(connection, home, code, fields.get("help", ""), now))  # fmt: skip
-            visit_id = practice.enter(connection, home, token_hash(session_token(request)), game_id, reader_of(home))
+            with signed_in(request) as (connection, someone):
+                where = _begun(request, connection, at_home(connection, someone), fields, datetime.now(UTC))
+            return RedirectResponse(where, 303)
         except Refused as problem:
-            at_home(connection, someone)
-            return _cases_page(request, connection, home, fields, problem)
-    return RedirectResponse(visit_url(visit_id, "arrive"), 303)
+            with signed_in(request) as (connection, someone):
+                return _cases_page(request, connection, at_home(connection, someone), fields, problem)
 
 
-def _is_id(text: str) -> bool:
+def _begun(request: Request, connection: Connection, someone: Someone, fields: Fields, now: datetime) -> str:
+    """Where to go on.
+
+    Raises
+    ------
+    NotHere, NotAllowed, Refused
+    """
+    title, code = fields.get("title", "").strip()[:80], fields.get("code", "")
+    match fields.get("do"):
+        case "like":
+            code = practice.like_closed(connection, someone, _id_in(fields, "like") or UUID(int=0), title, now)
+            return f"/practice?made={code}#made"
+        case "compose":
+            faults = [fault for fault in _CAUSES if fields.get(f"fault-{fault.value}")]
+            kind = Kind(fields["kind"]) if fields.get("kind") in set(Kind) else None
+            code = practice.composed(connection, someone, faults, kind, title, now, dead=bool(fields.get("dead")))
+            return f"/practice?made={code}#made"
+        case "again":
+            code = practice.once_more(connection, someone, now)
+        case _ if fields.get("level"):
+            code = practice.new_case(connection, someone, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
+    back = _id_in(fields, "comeback")
+    game_id = (practice.begin_again(connection, someone, back, now) if back
+               else practice.begin(connection, someone, code, fields.get("help", ""), now))  # fmt: skip
+    visit_id = practice.enter(connection, someone, token_hash(session_token(request)), game_id, reader_of(someone))
+    return visit_url(visit_id, "arrive")
+
+
+def _id_in(fields: Fields, name: str) -> UUID | None:
     try:
-        return bool(UUID(text))
+        return UUID(fields.get(name, ""))
     except ValueError:
-        return False
+        return None
 
 
 @router.post("/hand")
