@@ -162,13 +162,18 @@ def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cyl
         ({"recovery": "Small"}, "write it as"),
         ({"small_kg": "-2"}, "cannot be negative"),
         ({"price_per_kg": "1e9"}, "only a number"),
+        ({"food_limit_f": "400"}, "Food's limit is out of its range"),
+        ({"food_minutes": ""}, "Minutes above food's limit"),
     ):
         refused = lead.post("/register/settings", False, **{**fields, **wrong})
         assert refused.status_code == 422
         assert says in words(refused)
-    fields |= {"rule_name": "Harbour rule 7", "above_kg": "5", "small_kg": "5", "comfort": "10"}
+    fields |= {"rule_name": "Harbour rule 7", "above_kg": "5", "small_kg": "5", "comfort": "10", "food_limit_f": "39",
+               "food_minutes": "120"}  # fmt: skip
     assert lead.post("/register/settings", False, **fields).status_code == 303
     unit = words(browser.get(f"/units/{shop.unit}"))
     assert "Harbour rule 7" in unit
     assert "over it, find and mend the leak" in unit
     assert "Small: to 0 psig" in words(browser.get(f"/visits/{shop.visit}?at=recover"))
+    box = BeautifulSoup(browser.get(f"/visits/{shop.visit}?at=box").text, "html.parser")
+    assert [box.select_one(f"#food-{name}")["value"] for name in ("limit", "minutes")] == ["39", "120"]

@@ -59,6 +59,9 @@ class ShopSettings(BaseModel):
     full_load_hours: tuple[_Hours, _Hours] = (800, 1600)
     kwh_price: tuple[_Price, _Price] = (0.0, 0.0)
     """In the shop's currency; zeros: not said, and no energy is worked out."""
+    food_limit_f: Annotated[float, Field(ge=-20, le=70)] = 41.0
+    food_minutes: Annotated[float, Field(gt=0, le=2880)] = 240.0
+    """With what a product's food clock begins where nobody says otherwise: the local code decides."""
     helper_limits: dict[str, Limit] = {}
     """How far a helper goes, by step; what is not set is as usual."""
     leads_second_step: bool = False

@@ -83,6 +83,9 @@ class BoxView:
     door_open: bool
     defrosting: bool
     design_assumed: bool
+    food_limit: str
+    """The shop's own limit as this reader types it, and for how long. [°F or °C], [min]"""
+    food_minutes: str
 
 
 def box(scene: Scene) -> BoxView:
@@ -103,7 +106,8 @@ def box(scene: Scene) -> BoxView:
               for name, label in CHECKS.items()]  # fmt: skip
     rows = [row_of(QUANTITIES[name], view, reader, scene.circuit) for name in ("box_air_temp", "product_temp")]
     return BoxView(rows, air, foods, _order(foods), checks, words, lines, state.lasting("door"), state.lasting("defrost"),
-                   facts.design_box_k is None)  # fmt: skip
+                   facts.design_box_k is None, f"{reader.temperature(to_kelvin(scene.settings.food_limit_f)):.3g}",
+                   f"{scene.settings.food_minutes:g}")  # fmt: skip
 
 
 def docked(view: BoxView) -> tuple[str, str]:

@@ -47,7 +47,7 @@ def scene_of(
     weights = "weights" in needs
     return Scene(
         view, reader, now or someone.now(), circuit, someone.may_write and view.visit.status != "closed",
-        settings=shop_settings(connection) if weights else ShopSettings(),
+        settings=shop_settings(connection) if weights or "box" in needs else ShopSettings(),
         cylinders=all_held(connection) if weights else (),
         probes=samples.latest(connection, view.visit.id) if weights else (),
         traces=_traces(connection, view) if "trace" in needs else {},
