@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.office.money import LineSort, Per, cents_of
+from dry_gauge.core.office.money import LineSort, Per, cents_of, check_sign
 from dry_gauge.exchange.sheets_csv import RefusedLine, cell, read_table, table_text
 
 COLUMNS = {
@@ -81,8 +81,7 @@ def _price(cells: Mapping[str, str], currency: str) -> Price:
     if per is None:
         raise Refused(f"A price is for {', '.join(Per)}, not {cells['per'][:30]!r}.")
     cents = cents_of(cells.get("price", ""), currency)
-    if (cents < 0) != (sort == LineSort.DISCOUNT and cents != 0):
-        raise Refused("Only a discount is below zero.")
+    check_sign(sort, cents)
     stock = cells.get("on_hand", "")
     if stock and not stock.isdecimal():
         raise Refused(f"{stock[:20]!r} is no number on hand.")

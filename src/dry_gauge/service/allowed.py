@@ -8,6 +8,7 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.store.people import Someone
+from dry_gauge.store.register import find_site
 from dry_gauge.store.visits import find_unit
 
 
@@ -41,6 +42,19 @@ def trained(someone: Someone, does: str) -> Someone:
     if writer(someone, does).helps:
         raise NotAllowed(f"A helper does not do this: a technician or lead {does}.")
     return someone
+
+
+def site_here(connection: Connection, site_id: UUID) -> Any:
+    """A site of the shop.
+
+    Raises
+    ------
+    NotHere
+    """
+    site = find_site(connection, site_id)
+    if site is None:
+        raise NotHere("There is no such site in your shop.")
+    return site
 
 
 def unit_here(connection: Connection, unit_id: UUID) -> Any:

@@ -10,11 +10,12 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.office.money import LineSort, Per
+from dry_gauge.core.office.money import LineSort, Per, check_sign
 from dry_gauge.exchange.price_csv import Price, prices_from
 from dry_gauge.exchange.sheets_csv import RefusedLine
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotAllowed
+from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import prices
 from dry_gauge.store.people import Someone
 
@@ -76,8 +77,7 @@ def keep(connection: Connection, someone: Someone, price: Price, *, quietly: boo
     _lead(someone)
     if price.sort not in set(LineSort) or price.per not in set(Per):
         raise Refused("Choose what sort of price it is, and for one of what.", "sort")
-    if (price.cents < 0) != (price.sort == LineSort.DISCOUNT and price.cents != 0):
-        raise Refused("Only a discount is below zero.", "price")
+    check_sign(price.sort, price.cents)
     values = {"what": price.what, "sort": price.sort, "per": price.per, "cents": price.cents, "retired": False}
     values |= {} if price.on_hand is None else {"on_hand": price.on_hand}
     known = prices.price_of_code(connection, price.code)
@@ -86,7 +86,8 @@ def keep(connection: Connection, someone: Someone, price: Price, *, quietly: boo
     else:
         prices.change_price(connection, known.id, **values)
     if not quietly:
-        audit.note(connection, someone, "prices_changed", f"{price.code}: {price.cents / 100:.2f}")
+        money = f"{price.cents / 100:.2f} {shop_settings(connection).currency}".strip()
+        audit.note(connection, someone, "prices_changed", f"{price.code}: {money}")
 
 
 def retire(connection: Connection, someone: Someone, price_id: UUID) -> None:

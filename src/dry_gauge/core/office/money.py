@@ -88,6 +88,17 @@ def _plain(digits: str, text: str) -> Decimal:
     return Decimal(bare)
 
 
+def check_sign(sort: str, cents: int) -> None:
+    """Whether a price may have that sign.
+
+    Raises
+    ------
+    Refused
+    """
+    if cents != 0 and (cents < 0) != (sort == LineSort.DISCOUNT):
+        raise Refused("Only a discount is below zero; make it a line of its own.", "price")
+
+
 @dataclass(frozen=True, slots=True)
 class Line:
     """One line: so many thousandths at so many hundredths each."""
@@ -107,8 +118,7 @@ class Line:
         """
         if self.thousandths <= 0:
             raise Refused("A quantity is above zero.", "quantity")
-        if (self.cents_each < 0) != (self.sort is LineSort.DISCOUNT) and self.cents_each != 0:
-            raise Refused("Only a discount is below zero; make it a line of its own.", "price")
+        check_sign(self.sort, self.cents_each)
 
     @property
     def cents(self) -> int:

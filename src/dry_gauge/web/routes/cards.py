@@ -19,12 +19,11 @@ from dry_gauge.core.vocabulary import CompressorControl, EvaporatorClass, HeadPr
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.service import audit
-from dry_gauge.service.allowed import unit_here, writer
+from dry_gauge.service.allowed import site_here, unit_here, writer
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, LONGEST, Fields, text_in, whole_in
 from dry_gauge.web.render import page
-from dry_gauge.web.routes.register import site_here
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.typed import parse_number
 

@@ -18,7 +18,7 @@ from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.headline import headline
 from dry_gauge.present.visit import circuit_of
 from dry_gauge.service import audit
-from dry_gauge.service.allowed import NotHere, unit_here, writer
+from dry_gauge.service.allowed import NotHere, site_here, unit_here, writer
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store import follow_ups, register
 from dry_gauge.store.people import Someone
@@ -29,13 +29,6 @@ from dry_gauge.web.security import signed_in
 from dry_gauge.web.typed import parse_number
 
 router = APIRouter()
-
-
-def site_here(connection: Connection, site_id: UUID) -> Any:
-    site = register.find_site(connection, site_id)
-    if site is None:
-        raise NotHere("There is no such site in your shop.")
-    return site
 
 
 # -- sites -----------------------------------------------------------------
