@@ -8,16 +8,19 @@ from uuid import UUID, uuid4
 
 import pytest
 
+from dry_gauge.core.air.airflow import check_fan_table
 from dry_gauge.core.charge.cylinders import Cylinder, CylinderKind, Held, limit_kg
 from dry_gauge.core.charge.mass import GRAM_KG
+from dry_gauge.core.errors import Refused
 from dry_gauge.core.probes import LatestProbe
-from dry_gauge.core.quantities import PSI_PA, TON_W
+from dry_gauge.core.quantities import CFM_M3_S, PSI_PA, TON_W
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import fold_all
+from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, FanTableBody
 from dry_gauge.notebook.subjects.call import ComplaintBody
 from dry_gauge.notebook.subjects.charge import PourBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
@@ -30,7 +33,7 @@ from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
-from dry_gauge.present.air import WorkDone, work_done
+from dry_gauge.present.air import Way, WorkDone, air, work_done
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
@@ -164,3 +167,33 @@ def test_the_work_done_is_said_with_its_error_and_what_cannot_be_asks():
     assert not worked(2300)["Heat for its power, EER"].asks  # within the error of its wet bulbs it can be
     assert worked(1400, None)["Heat for its power, EER"].asks
     assert work_done(Scene(visit_of(), Reader(), NOW)) == []
+
+
+def ways_by(*bodies, known=()) -> dict[str, Way]:
+    """What a visit says of its airflow whose static is 0.62 in. w.c. in all, 0.25 over the coil."""
+    points = {"external_static_return": -0.30, "static_after_filter": -0.42, "static_after_coil": -0.67,
+              "external_static_supply": 0.32}  # fmt: skip
+    read = (ReadingBody(quantity=name, value=value, unit="inwc") for name, value in points.items())
+    return {one.name: one for one in air(Scene(visit_of(*read, *bodies), Reader(), NOW, air_tables=known)).ways}
+
+
+def test_a_table_of_the_blower_and_of_the_coil_tell_the_airflow():
+    high = FanTableBody(speed="High", statics=(0.1, 0.5, 0.8), flows=(1400, 1200, 900))
+    low = FanTableBody(speed="Low", statics=(0.1, 0.5, 0.8), flows=(1000, 850, 600))
+    coil = DropTableBody(part="coil", drop=0.25, flow=1100)
+    found = ways_by(high, coil)
+    assert found["Fan table"].flow.value / CFM_M3_S == pytest.approx(1080)  # 1200 less 300 x 0.12 / 0.3
+    assert found["Fan table"].flow.uncertainty / CFM_M3_S > 0.08 * 1080
+    assert found["Coil drop"].flow.value / CFM_M3_S == pytest.approx(1100, rel=0.01)
+    assert "Fan table" not in ways_by(high, low)  # nobody said on which it runs
+    assert ways_by(high, low, FanSpeedBody(speed="low"))["Fan table"].flow.value / CFM_M3_S == pytest.approx(750)
+    assert ways_by(known=(high, coil)).keys() == found.keys()  # of another unit of its model
+    small = FanTableBody(speed="High", statics=(0.1, 0.3), flows=(1400, 1300))
+    assert "Fan table" not in ways_by(small)
+
+
+@pytest.mark.parametrize(("statics", "flows"), [((0.1,), (900,)), ((0.1, 0.5), (900,)), ((0.5, 0.1), (900, 800)),
+                                                ((0.1, 0.5), (900, 900))])  # fmt: skip
+def test_what_is_no_table_of_a_blower_is_refused(statics, flows):
+    with pytest.raises(Refused):
+        check_fan_table(statics, flows)

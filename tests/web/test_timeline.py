@@ -21,6 +21,7 @@ from dry_gauge.notebook.subjects.agenda import (
     TimerBody,
     TimerEndBody,
 )
+from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, FanTableBody
 from dry_gauge.notebook.subjects.call import ClaimBody, ClaimCheckBody, ComplaintBody
 from dry_gauge.notebook.subjects.change_out import NewUnitBody, SurveyBody
 from dry_gauge.notebook.subjects.charge import (
@@ -216,6 +217,9 @@ MORE = [
     (SupplyBody(three_phase=True, pairs={"l1_l2": 238, "l2_l3": 236}, ground={"l1": 137}, drops={"pole 2": 1.4}),
      ("Supply, under load", "L1-L2 238, L2-L3 236; L1 to ground 137; 1.4 across pole 2 V")),
     (MachineAmpsBody(machine="compressor", legs={"l1": 8.5}, rated=12), ("Amps, compressor", "L1 8.5 A of 12")),
+    (FanTableBody(speed="tap 4", statics=(0.1, 0.5), flows=(1300, 1000)), ("Fan table, tap 4", "2 points")),
+    (FanSpeedBody(speed="tap 4"), ("Blower runs on", "tap 4")),
+    (DropTableBody(part="coil", drop=0.25, flow=1200), ("Coil drops", "0.25 in. w.c. at 1200 cfm")),
     (MotorMatchBody(machine="blower", old={"hp": "1/3"}, new={"hp": "1/2"}), ("Match sheet, blower", "1/3 against 1/2 hp")),
 ]
 

@@ -5,16 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.air.airflow import by_electric_heat, cfm, disagreements, fpm
+from dry_gauge.core.air.airflow import by_drop, by_electric_heat, by_fan_table, cfm, disagreements, fpm
 from dry_gauge.core.air.belt import Turn, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
 from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_of_seer, most_eer
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA, TON_W, Measured
+from dry_gauge.core.quantities import CFM_M3_S, INCH_WATER_PA, STANDARD_ATMOSPHERE_PA, TON_W, Measured
 from dry_gauge.core.visit.survey import not_asked
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Kept, in_time
+from dry_gauge.notebook.subjects.air_tables import AirTables, DropTableBody, FanTableBody
 from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
 from dry_gauge.notebook.subjects.moving_air import (
     FILTER_WORDS,
@@ -109,6 +110,9 @@ class Air:
     """Outdoor air in the mixture, and dampers that were commanded both ways."""
     earned: Sequence[str]
     """What 'proven' rests on; nothing where it is by eye."""
+    speeds: Sequence[str]
+    speed_set: str
+    """Speeds whose table is known, and the one that counts."""
 
 
 def air(scene: Scene) -> Air:
@@ -124,7 +128,7 @@ def air(scene: Scene) -> Air:
     points = {} if in_box else {name: one for name in POINTS if (one := _measured(scene, name)) is not None}
     profile = static_profile(points) if points else None
     moving = view.state[MovingAir]
-    ways = _ways(scene)
+    ways, tables = _ways(scene, profile), tables_of(scene)
     return Air(
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
@@ -132,7 +136,7 @@ def air(scene: Scene) -> Air:
         work_done(scene), [_belt(one) for one in in_time(moving.belts.values())],
         [_filter(one) for one in in_time(moving.filters.values())],
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
-        _earned(profile, _per_ton(scene, ways), moving),
+        _earned(profile, _per_ton(scene, ways), moving), [one.speed for one in tables.fans.values()], tables.speed,
     )  # fmt: skip
 
 
@@ -185,7 +189,57 @@ def _profile_words(profile: StaticProfile, reader: Reader) -> list[str]:
     return found
 
 
-def _ways(scene: Scene) -> list[Way]:
+@dataclass(frozen=True, slots=True)
+class KnownTables:
+    """Tables of this visit, and where it has none, those of the unit's model: by speed, and by part."""
+
+    fans: Mapping[str, FanTableBody]
+    drops: Mapping[str, DropTableBody]
+    speed: str
+    """The one that is set, or the only one that is known; empty where nobody said."""
+
+
+def tables_of(scene: Scene) -> KnownTables:
+    """What is known of the blower and of the parts in its way."""
+    own = scene.view.state[AirTables]
+    fans: dict[str, FanTableBody] = {}
+    drops: dict[str, DropTableBody] = {}
+    for body in (*scene.air_tables, *(one.body for one in own.fans.values()), *(one.body for one in own.drops.values())):
+        if isinstance(body, FanTableBody):
+            fans[body.speed.casefold()] = body
+        elif isinstance(body, DropTableBody):
+            drops[body.part] = body
+    set_to = own.speed[""].body.speed if own.speed else next(iter(fans.values())).speed if len(fans) == 1 else ""
+    return KnownTables(fans, drops, set_to)
+
+
+def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Way]:
+    known, found = tables_of(scene), []
+    table = known.fans.get(known.speed.casefold())
+    if profile is None:
+        return []
+    if table is not None and profile.total_pa is not None:
+        statics, flows = [one * INCH_WATER_PA for one in table.statics], [one * CFM_M3_S for one in table.flows]
+        try:
+            flow = by_fan_table(statics, flows, profile.total_pa)
+            found.append(Way("Fan table", f"{table.speed}, at the external static", flow, "", f"{cfm(flow.value):.0f}"))
+        except Refused:
+            pass  # a static that its table does not hold says nothing
+    for drop in profile.drops:
+        row = known.drops.get(drop.part)
+        if row is None:
+            continue
+        try:
+            flow = by_drop(row.flow * CFM_M3_S, row.drop * INCH_WATER_PA, drop.pa)
+        except Refused:
+            continue
+        warning = "It drops too much for a clean one: by this way the air is overstated." if drop.is_over else ""
+        found.append(Way(f"{drop.part.capitalize()} drop", f"{row.drop:g} in. w.c. at {row.flow:g} cfm when clean", flow, warning,
+                         f"{cfm(flow.value):.0f}"))  # fmt: skip
+    return found
+
+
+def _ways(scene: Scene, profile: StaticProfile | None) -> list[Way]:
     state, found = scene.view.state, []
     for one in in_time(state[MovingAir].traverses.values()):
         body: TraverseBody = one.body
@@ -202,6 +256,7 @@ def _ways(scene: Scene) -> list[Way]:
                              f"{cfm(flow.value):.0f}"))  # fmt: skip
         except Refused:
             pass  # cold air, or hardly a rise: the heat was measured at another time
+    found += _by_tables(scene, profile)
     typed = _measured(scene, "airflow")
     if typed:
         found.append(Way("As read", "the reading that is judged", typed))

@@ -13,6 +13,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import SCALE, LatestProbe, live_among
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody
 from dry_gauge.present.visit import VisitView
@@ -142,6 +143,8 @@ class Scene:
     controls: ControlPast = field(default_factory=ControlPast)
     instruments: Sequence[Any] = ()
     feet: Sequence[KnownFoot] = ()
+    air_tables: Sequence[Body] = ()
+    """Tables of the blower and of parts as other visits to units of this model left them, the oldest first."""
 
     @property
     def metric(self) -> bool:

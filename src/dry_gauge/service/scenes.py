@@ -12,6 +12,7 @@ from dry_gauge.core.office.replacement import age_years
 from dry_gauge.core.sealed.leak_search import BY_CODE, part_named
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.entries import BODY
 from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.readings import TRAILED
@@ -28,7 +29,7 @@ from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import components_of, instruments_of
-from dry_gauge.store.visits import feet_of_models, find_unit, visits_of_unit
+from dry_gauge.store.visits import air_tables_of_model, feet_of_models, find_unit, visits_of_unit
 
 BOX_HOURS, BOX_STEP_SECONDS = 6, 120
 
@@ -42,7 +43,7 @@ def scene_of(
     Parameters
     ----------
     needs : collection of str
-        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments`` and ``feet``.
+        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments``, ``feet`` and ``air_tables``.
     """
     weights = "weights" in needs
     return Scene(
@@ -57,6 +58,8 @@ def scene_of(
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),
         instruments=instruments_of(connection) if "instruments" in needs else (),
         feet=_feet(connection) if "feet" in needs else (),
+        air_tables=[BODY.validate_python(one) for one in air_tables_of_model(connection, view.visit.unit_id, view.visit.id)]
+        if "air_tables" in needs else (),
     )  # fmt: skip
 
 

@@ -146,6 +146,20 @@ def feet_of_models(connection: Connection) -> Sequence[Any]:
     return connection.execute(_FEET).all()
 
 
+def air_tables_of_model(connection: Connection, unit_id: UUID, but: UUID) -> Sequence[dict[str, Any]]:
+    """Tables of blowers and parts that stand in other visits to this unit or to one of its model, the oldest first."""
+    own, other = aliased(Unit), aliased(Unit)
+    return list(connection.execute(
+        select(EntryRow.body)
+        .join(Visit, (Visit.shop_id == EntryRow.shop_id) & (Visit.id == EntryRow.visit_id))
+        .join(other, (other.shop_id == Visit.shop_id) & (other.id == Visit.unit_id))
+        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | ((own.model == other.model) & (own.model != ""))))
+        .where(own.id == unit_id, Visit.id != but, EntryRow.body["kind"].as_string().in_(("fan_table", "drop_table")))
+        .where(~exists().where(_VOIDS.shop_id == EntryRow.shop_id, _VOIDS.voids == EntryRow.id))
+        .order_by(EntryRow.written_at, EntryRow.sequence)
+    ).scalars())  # fmt: skip
+
+
 def find_entries(connection: Connection, ids: Sequence[UUID]) -> dict[UUID, tuple[UUID, Entry]]:
     """The entries of those ids that are on record, each with the visit it stands in."""
     rows = connection.execute(_ENTRIES.where(EntryRow.id.in_(ids)))

@@ -7,8 +7,8 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from itertools import combinations
-from math import hypot, pi
+from itertools import combinations, pairwise
+from math import hypot, pi, sqrt
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, Measured
@@ -32,6 +32,9 @@ GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
 """Points along a side or a diameter, by what it stays under. [m]"""
 TRAVERSE_SHARE, HEAT_SHARE = 0.08, 0.07
 """Half-widths at 95 %, as shares of what they read (habit)."""
+TABLE_SHARE = 0.08
+"""Half-width at 95 % of what a maker's table says of the blower or coil that stands there (habit)."""
+_LEAST_POINTS = 2
 CP_AIR_J_KG_K = 1006.0
 _LEAST_DIFFERENCE_K = 10 * FAHRENHEIT_K
 _STALLED, _STALLED_SHARE = 0.1, 0.25
@@ -154,6 +157,50 @@ def by_electric_heat(watts: float, rise: Measured, density_kg_m3: float) -> Meas
         raise Refused("The rise is under 5 F: too little to divide by. All banks in, probe out of sight of the strips.", "rise")
     flow = watts / (density_kg_m3 * CP_AIR_J_KG_K * rise.value)
     return Measured(flow, {"electric heat": HEAT_SHARE * flow, "rise": flow * rise.uncertainty / rise.value})
+
+
+def check_fan_table(statics: Sequence[float], flows: Sequence[float]) -> None:
+    """Whether that is a blower's table: two points at least, more static with less air.
+
+    Raises
+    ------
+    Refused
+    """
+    if len(statics) != len(flows) or len(statics) < _LEAST_POINTS:
+        raise Refused("A table has two points at least, each with its static and its airflow.", "points")
+    if any(later <= former for former, later in pairwise(statics)) or any(more >= less for less, more in pairwise(flows)):
+        raise Refused("From point to point the static rises and the airflow falls: write them in that order.", "points")
+
+
+def by_fan_table(statics_pa: Sequence[float], flows_m3_s: Sequence[float], static: Measured) -> Measured:
+    """Airflow at a static that was measured, on a straight line between the points of the blower's table. [m3/s]
+
+    Raises
+    ------
+    Refused
+        For a static outside of the table by more than its own error.
+    """
+    check_fan_table(statics_pa, flows_m3_s)
+    if not statics_pa[0] - static.uncertainty <= static.value <= statics_pa[-1] + static.uncertainty:
+        raise Refused("The static lies outside of the blower's table.", "points")
+    at = next((i for i, one in enumerate(statics_pa[1:]) if static.value <= one), len(statics_pa) - 2)
+    slope = (flows_m3_s[at + 1] - flows_m3_s[at]) / (statics_pa[at + 1] - statics_pa[at])
+    flow = flows_m3_s[at] + slope * (static.value - statics_pa[at])
+    return static.through(flow, slope) + Measured(0.0, {"fan table": TABLE_SHARE * flow})
+
+
+def by_drop(flow_m3_s: float, drop_pa: float, drop: Measured) -> Measured:
+    """Airflow from what a clean part drops, against what it drops at a known flow: by the square. [m3/s]
+
+    Raises
+    ------
+    Refused
+        Without a drop.
+    """
+    if drop.value <= drop.uncertainty:
+        raise Refused("That part drops no more than its own error.", "drop")
+    flow = flow_m3_s * sqrt(drop.value / drop_pa)
+    return drop.through(flow, flow / (2 * drop.value)) + Measured(0.0, {"drop table": TABLE_SHARE * flow})
 
 
 def outdoor_share(back: Measured, outdoor: Measured, mixed: Measured) -> Measured | None:

@@ -97,8 +97,9 @@ STATIONS = (
         offers={"DELAYS": DELAYS, "LINK_HABITS": HABITS, "PLACE_WORDS": PLACE_WORDS, "BULB_WORDS": BULB_WORDS,
                 "CURVE_NAMES": [(name, name) for name in CURVES]},
     ),
-    Station("air", "Air", air_view.air, stop=rail.air, key="i", offers=_CONDITIONS | {"GRID_RULE": GRID_RULE},
-            beside=("stations/air/fans.html", "stations/air/way.html"), beside_reading=("stations/air/way.html",)),
+    Station("air", "Air", air_view.air, frozenset({"air_tables"}), rail.air, key="i",
+            offers=_CONDITIONS | {"GRID_RULE": GRID_RULE}, beside=("stations/air/fans.html", "stations/air/way.html"),
+            beside_reading=("stations/air/way.html",)),
     Station(
         "read", "Read", read_view.read, frozenset({"instruments"}), rail.read, key="r", tab="Readings", offers=_CONDITIONS,
         beside=("stations/read/beside.html",), live=("stations/read/settling.html",),

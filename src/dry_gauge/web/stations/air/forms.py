@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, number, texts, ticked, ticks
+from dry_gauge.web.typed import EntryForm, Reads, number, plain, texts, ticked, ticks
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
@@ -62,6 +62,27 @@ def _damper_test(form: EntryForm) -> Mapping[str, object]:
     return {**texts(form, "damper", "words"), **ticks(form, "opens", "shuts")}
 
 
+def _fan_table(form: EntryForm) -> Mapping[str, object]:
+    statics, flows = [], []
+    for line in filter(None, (line.strip() for line in form.get("points").splitlines())):
+        found = re.findall(r"\d+(?:[.,]\d+)?", line)
+        if len(found) != 2:
+            raise Refused(f"{line[:40]!r}: a line has a static and an airflow, such as 0.3 1180.", "points")
+        static, flow = (float(one.replace(",", ".")) for one in found)
+        statics.append(static)
+        flows.append(flow)
+    return {"speed": form.get("speed"), "statics": statics, "flows": flows}
+
+
+def _drop_table(form: EntryForm) -> Mapping[str, object]:
+    found = {name: number(form, name, what) for name, what in (("drop", "The drop"), ("flow", "The airflow"))}
+    for name, value in found.items():
+        if value is None:
+            raise Refused("A part's drop needs the airflow at which it is so, and both are numbers.", name)
+    return {"part": form.get("part") or "coil", **found}
+
+
 FORMS: Mapping[str, Reads] = {
+    "fan_table": _fan_table, "fan_speed": plain("speed"), "drop_table": _drop_table,
     "traverse": _traverse, "belt": _belt, "filter": _filter, "mixed_air": _mixed_air, "damper_test": _damper_test,
 }  # fmt: skip
