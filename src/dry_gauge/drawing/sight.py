@@ -178,5 +178,3 @@ _PICTURES: Mapping[str, _Drawn] = {
     "oil_stain": _oil, "frost_after_drier": _drier, "sight_glass_bubbles": _glass, "compressor_hot": _compressor,
     "recently_opened": _opened, "recently_charged": _tag, "drain_blocked": _pan,
 }  # fmt: skip
-PICTURED = frozenset(_PICTURES)
-"""What has a picture."""
