@@ -169,12 +169,13 @@ def test_the_work_done_is_said_with_its_error_and_what_cannot_be_asks():
     assert work_done(Scene(visit_of(), Reader(), NOW)) == []
 
 
-def ways_by(*bodies, known=()) -> dict[str, Way]:
+def ways_by(*bodies, known=()) -> dict[str, Way | str]:
     """What a visit says of its airflow whose static is 0.62 in. w.c. in all, 0.25 over the coil."""
     points = {"external_static_return": -0.30, "static_after_filter": -0.42, "static_after_coil": -0.67,
               "external_static_supply": 0.32}  # fmt: skip
     read = (ReadingBody(quantity=name, value=value, unit="inwc") for name, value in points.items())
-    return {one.name: one for one in air(Scene(visit_of(*read, *bodies), Reader(), NOW, air_tables=known)).ways}
+    shown = air(Scene(visit_of(*read, *bodies), Reader(), NOW, air_tables=known))
+    return {one.name: one for one in shown.ways} | {"words": " ".join(shown.ways_words)}
 
 
 def test_a_table_of_the_blower_and_of_the_coil_tell_the_airflow():
@@ -185,11 +186,15 @@ def test_a_table_of_the_blower_and_of_the_coil_tell_the_airflow():
     assert found["Fan table"].flow.value / CFM_M3_S == pytest.approx(1080)  # 1200 less 300 x 0.12 / 0.3
     assert found["Fan table"].flow.uncertainty / CFM_M3_S > 0.08 * 1080
     assert found["Coil drop"].flow.value / CFM_M3_S == pytest.approx(1100, rel=0.01)
-    assert "Fan table" not in ways_by(high, low)  # nobody said on which it runs
+    both = ways_by(high, low)
+    assert "Fan table" not in both
+    assert "Say on which speed" in both["words"]
     assert ways_by(high, low, FanSpeedBody(speed="low"))["Fan table"].flow.value / CFM_M3_S == pytest.approx(750)
     assert ways_by(known=(high, coil)).keys() == found.keys()  # of another unit of its model
     small = FanTableBody(speed="High", statics=(0.1, 0.3), flows=(1400, 1300))
-    assert "Fan table" not in ways_by(small)
+    outside = ways_by(small)
+    assert "Fan table" not in outside
+    assert "outside of the table of High" in outside["words"]
 
 
 @pytest.mark.parametrize(("statics", "flows"), [((0.1,), (900,)), ((0.1, 0.5), (900,)), ((0.5, 0.1), (900, 800)),

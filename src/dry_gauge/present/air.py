@@ -132,7 +132,7 @@ def air(scene: Scene) -> Air:
     return Air(
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
-        _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, ways),
+        _profile_words(profile, reader) if profile else (), ways, _ways_words(scene, profile, ways),
         work_done(scene), [_belt(one) for one in in_time(moving.belts.values())],
         [_filter(one) for one in in_time(moving.filters.values())],
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
@@ -263,11 +263,24 @@ def _ways(scene: Scene, profile: StaticProfile | None) -> list[Way]:
     return found
 
 
-def _ways_words(scene: Scene, ways: Sequence[Way]) -> list[str]:
+def _table_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Way]) -> list[str]:
+    """Why a table of the blower that is known says nothing."""
+    known = tables_of(scene)
+    if not known.fans or any(way.name == "Fan table" for way in ways):
+        return []
+    if not known.speed:
+        return ["Say on which speed the blower runs, under its tables: then its table tells the airflow."]
+    if profile is None or profile.total_pa is None:
+        return ["Read the static on both sides of the unit: then the blower's table tells the airflow."]
+    return [f"The external static lies outside of the table of {known.speed}: it tells no airflow there."]
+
+
+def _ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Way]) -> list[str]:
     found, per_ton = [], _per_ton(scene, ways)
     if per_ton is not None:
         usual = "" if _PER_TON[0] <= per_ton <= _PER_TON[1] else ", outside the usual 350 to 450"
         found.append(f"{per_ton:.0f} cfm per ton by {ways[0].name.lower()}{usual}.")
+    found += _table_words(scene, profile, ways)
     for clash in disagreements([(way.name, way.flow) for way in ways]):
         words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"
         found.append(f"{words} one is wrong.")

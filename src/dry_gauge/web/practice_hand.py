@@ -28,6 +28,11 @@ def in_step() -> Iterator[None]:
     """Answers take whole beats: how long it took to work the unit out says nothing of what is wrong with it."""
     began = monotonic()
     yield
+    to_the_beat(began)
+
+
+def to_the_beat(began: float) -> None:
+    """Wait until whole beats are over since that moment."""
     sleep(-(monotonic() - began) % _BEAT_SECONDS)
 
 

@@ -13,7 +13,7 @@ from dry_gauge.bench.practice.hidden import Remedy, Sealing
 from dry_gauge.bench.practice.policies import follow_next_check
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, Logged, Worker
-from dry_gauge.core.controls.walker import Volts, walk
+from dry_gauge.core.controls.walker import How, Volts, walk
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import AIR_FAULTS, State
@@ -146,15 +146,12 @@ def _walked(call: PracticeCall) -> list[Logged]:
         found = walk(chain, worker.volts, still, here=worker.place)
         if found.next is None:
             break
-        game.take(worker, (across if found.next.how.value == "across" else at)[found.next.link.name])
+        game.take(worker, (across if found.next.how is How.ACROSS else at)[found.next.link.name])
     link = found.named or found.lead
     if state.cure is not None:
         game.take(worker, offers[state.cure.value])
     if worker.unit.opened is not None:
-        while worker.seal(Sealing.HOLD) == "falls":
-            worker.seal(Sealing.JOINT)
-        worker.seal(Sealing.EVACUATE)
-        worker.seal(Sealing.WEIGH_IN)
+        worker.seal_up()
     if not worker.unit.runs:
         game.take(worker, game.RESET if state.by_hand else mends[link.name])
     worker.wait(15, "wait_15")

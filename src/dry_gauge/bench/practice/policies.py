@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dry_gauge.bench.practice.hidden import BEHIND_PANEL, REMEDIES, Remedy, Sealing, parts_behind
+from dry_gauge.bench.practice.hidden import BEHIND_PANEL, REMEDIES, Remedy, parts_behind
 from dry_gauge.bench.practice.unit import PANEL_SETTLES, PracticeCall
 from dry_gauge.bench.practice.worker import PROVEN, Logged, Worker
 from dry_gauge.core.judgement.assess import CircuitAssessment
@@ -81,10 +81,7 @@ class Player(Worker):
             self.panel("panel_on", off=False)
         super().do(remedy)
         if REMEDIES[remedy].opens:
-            while self.seal(Sealing.HOLD) == "falls":
-                self.seal(Sealing.JOINT)
-            self.seal(Sealing.EVACUATE)
-            self.seal(Sealing.WEIGH_IN)
+            self.seal_up()
         self.wait(REMEDIES[remedy].rest, "")
         self.done = {}
 

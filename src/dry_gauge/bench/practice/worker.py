@@ -142,6 +142,13 @@ class Worker:
         self._logged(step.value, at, harms, shows=shows)
         return shows
 
+    def seal_up(self) -> None:
+        """All that follows once the system was opened: held, and its joint made anew until it holds; evacuated; weighed in."""
+        while self.seal(Sealing.HOLD) == "falls":
+            self.seal(Sealing.JOINT)
+        self.seal(Sealing.EVACUATE)
+        self.seal(Sealing.WEIGH_IN)
+
     def wait(self, minutes: float, name: str = "wait") -> None:
         """Wait; a step of its own where it has a name."""
         at = self.minutes

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from time import monotonic
 from typing import Annotated
 from uuid import UUID
 
@@ -18,7 +19,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_call
 from dry_gauge.web.asked import shown_circuit
 from dry_gauge.web.drawings import columns, ph_view
-from dry_gauge.web.practice_hand import hand_values, in_step
+from dry_gauge.web.practice_hand import hand_values, to_the_beat
 from dry_gauge.web.render import fragments, page, reader_of
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.stations import station_named
@@ -32,11 +33,12 @@ _MOST_SAID = 2000
 @router.get("/{visit_id}")
 def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "") -> Response:
     """The whole visit, at one of its stations: where none is named, at the one where such a call begins."""
+    began = monotonic()
     with signed_in(request) as (connection, someone):
-        if someone.practice is None:
-            return visit_page(request, connection, someone, visit_id, at, circuit)
-        with in_step():
-            return visit_page(request, connection, someone, visit_id, at, circuit)
+        answer = visit_page(request, connection, someone, visit_id, at, circuit)
+    if someone.practice is not None:  # waited for without a connection to the database in hand
+        to_the_beat(began)
+    return answer
 
 
 def visit_page(
