@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering
+from dry_gauge.probes.meter import Meter
 from dry_gauge.probes.simulated import Scene
 from tests.browser.steps import at_visit, findings, go, show
 from tests.probing import feeding
@@ -108,6 +109,39 @@ def test_static_comes_live_from_its_tips(visit, server):
         page.click("#take-this")
         expect(page.locator("#said-static_after_filter .kept")).to_have_count(1)
         expect(page.locator("#air-way")).to_contain_text("The filter costs")
+
+
+def test_volts_and_amps_come_live_from_a_meter(visit, server):
+    page, shop, size = visit
+    page.goto(f"/visits/{shop.visit}/probes")
+    page.click("text=Make a token")
+    token = page.inner_text(".token")
+    with feeding(server, shop.visit, token, Scene(UNIT, 91, 76, 63, minutes_running=25, meter=Meter(3, "lost_leg"))):
+        page.goto(f"/visits/{shop.visit}?at=electrical")
+        page.check("#supply-form [name=three_phase]")
+        take = page.locator("#supply-form [data-from-meter]")
+        expect(take).to_contain_text("208")
+        take.click()
+        assert float(page.input_value("#supply-l2_l3")) == pytest.approx(114, abs=2)
+        page.click("#supply-form button[type=submit]")
+        expect(page.locator("#measured")).to_contain_text("L3 is lost")
+        page.locator("summary", has_text="Amps of a machine").click()
+        page.locator("#amps-form [data-from-meter]").click()
+        expect(page.locator("#amps-instrument")).to_have_value("probe Meter")
+        page.fill("#amps-l3", "0.4")  # mended by hand: no longer the probe's
+        expect(page.locator("#amps-instrument")).to_have_value("")
+        page.fill("#amps-instrument", "clamp 7")
+        send(page, "amps-form", machine="compressor", rated="20")
+        expect(page.locator("#measured")).to_contain_text("of its plate's 20 A")
+    page.get_by_label("Judge by it: compressor").click()
+    expect(page.get_by_label("Judge by it: compressor")).to_have_count(0)
+    show(page, size, "timeline")
+    expect(page.locator("#timeline")).to_contain_text("208")
+    expect(page.locator("#timeline")).to_contain_text("with probe Meter, live")
+    expect(page.locator("#timeline")).to_contain_text("with clamp 7")
+    page.reload()
+    expect(page.locator("#power-instrument")).to_have_value("clamp 7")  # the meter in hand
+    assert findings(page) == []
 
 
 def test_power_motor_and_compressor(visit):

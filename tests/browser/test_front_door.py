@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import expect
 
 from tests.browser.steps import SEVEN, findings
+from tests.conftest import PASSWORD
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
@@ -15,6 +16,7 @@ def test_one_sheet_is_judged_while_typing(open_page, size, scheme):
     page.click("text=one sheet")
     page.select_option("#kind", "walk_in_cooler")  # its own readings
     expect(page.locator("#q-box_air_temp")).to_be_visible()
+    page.wait_for_load_state()  # its scripts hear the next choice
     page.select_option("#kind", "split_ac")
     expect(page.locator("#q-return_air_temp")).to_be_visible()
     page.select_option("#metering", "txv")
@@ -33,10 +35,51 @@ def test_one_sheet_is_judged_while_typing(open_page, size, scheme):
     expect(answer.locator("svg.ladder").locator("visible=true")).to_have_count(1)
     expect(answer).to_contain_text("Short of charge")
     assert findings(page) == []
+    expect(answer.get_by_text("Sign in and keep it")).to_be_visible()
     page.select_option("#units-of", "C bar")
     expect(page.locator("#one-sheet")).to_contain_text("barg")
     page.goto("/")
     expect(page.locator("#login")).to_be_visible()  # nothing of a shop stands open
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
+    shop = make_shop({"kind": "split_ac", "refrigerant": "R-22", "metering": "orifice"})
+    page = open_page(size, scheme)
+    page.goto("/sheet?kind=package_ac&refrigerant=R-410A&metering=txv&label=10&settled=yes&filter_dirty=yes&units=F+psi"
+              "&outdoor_air_temp=95&suction_pressure=112&suction_line_temp=51&liquid_pressure=380&discharge_line_temp=hot")
+    page.click("text=Sign in and keep it")
+    page.fill("#login", shop.logins["technician"])
+    page.fill("#password", PASSWORD)
+    page.click(".sign-in-form button[type=submit]")
+    expect(page.locator(".here-sheet")).to_contain_text("5 readings and 1 look")
+    assert page.is_checked("#h-kind-package_ac")
+    assert page.is_checked("#h-metering-txv")
+    assert page.input_value("#h-target_subcooling") == "10"
+    assert findings(page) == []
+    there = page.url
+    page.fill("#site", "Lantern Yard")
+    page.fill("#h-unit", "RTU-9, roof")
+    page.fill("#h-size", "about five")
+    page.click("text=Open the visit")
+    expect(page.locator(".error").first).to_be_visible()
+    expect(page.locator(".here-sheet")).to_contain_text("5 readings")  # nothing typed is lost
+    page.fill("#h-size", "5 ton")
+    page.click("text=Open the visit")
+    page.wait_for_url("**at=arrive")
+    visit = page.url.split("?")[0]
+    page.goto(f"{visit}?at=read")
+    expect(page.locator("#q-suction_pressure")).to_have_value("112")
+    expect(page.locator("#timeline")).to_contain_text("'hot' is not a number")
+    # Into a visit of today to a unit that is known, twice: once is kept, and what does not fit is said.
+    for _ in range(2):
+        page.goto(there)
+        page.locator(".here-unit", has_text="R-22").filter(has_text="into today's visit").click()
+        page.wait_for_url("**at=arrive")
+    page.goto(f"/visits/{shop.visit}?at=read")
+    expect(page.locator("#q-liquid_pressure")).to_have_value("380")
+    expect(page.locator("#timeline")).to_contain_text("typed for R-410A; the unit's card says R-22")
+    expect(page.locator("#timeline li", has_text="Liquid pressure")).to_have_count(1)
 
 
 @pytest.mark.parametrize("size", ["desk", "phone"])

@@ -33,7 +33,8 @@ from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
-from dry_gauge.present.air import Way, WorkDone, air, work_done
+from dry_gauge.present.air import air
+from dry_gauge.present.airflow import Way, WorkDone, work_done
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene

@@ -8,10 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dry_gauge.core.probes import SCALE, ProbeState
+from dry_gauge.core.probes import METER, SCALE, ProbeState
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
+from dry_gauge.probes.meter import Meter
 from dry_gauge.probes.protocol import Line, read_lines, sample_of, seconds_ago
 from dry_gauge.probes.simulated import COMFORT_PROBES, Hub, Scene, frames
 
@@ -111,6 +112,10 @@ def test_simulated_probes_settle_to_the_bench_and_repeat_by_seed():
     assert first == again
     names = {one["quantity"] for one in first}
     assert names == {*COMFORT_PROBES, SCALE}
+    metered = next(frames(Scene(FACTS, minutes_running=30, meter=Meter(3)), 3))
+    assert {one["quantity"] for one in metered} == {*COMFORT_PROBES, SCALE, *METER}
+    assert len({one["probe"] for one in metered}) == len(metered)  # the latest of each is kept by its name
+    assert not sent(*({"n": i} | one for i, one in enumerate(metered, 1))).refused
     settled = {one["quantity"]: one["value"] for one in first}
     starting = {one["quantity"]: one["value"] for one in next(frames(Scene(FACTS), 3))}
     assert starting["suction_pressure"] > settled["suction_pressure"]

@@ -25,6 +25,7 @@ from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.exchange.assessment import to_json, to_text
 from dry_gauge.exchange.reading_sheet import UnitJson, parse_sheet, unit_from
+from dry_gauge.probes.meter import SUPPLIES, Meter
 from dry_gauge.probes.rig import SYSTEMS, Rig
 from dry_gauge.probes.simulated import Hub, Scene
 from dry_gauge.probes.simulated import run as run_probes
@@ -80,6 +81,9 @@ def main(arguments: Sequence[str] | None = None) -> int:
     probe.add_argument("--wet-bulb", type=float, metavar="F")
     probe.add_argument("--minutes-running", type=float, default=0.0)
     probe.add_argument("--tips", action="store_true", help="static tips along the way of the air as well")
+    probe.add_argument("--meter", type=int, choices=(1, 3), metavar="PHASES", help="a power meter and a rev counter as well")
+    probe.add_argument("--supply", choices=SUPPLIES, default="sound", help="what the power meter finds")
+    probe.add_argument("--slip", type=float, default=0.0, metavar="SHARE", help="of the blower's belt, such as 0.08")
     probe.add_argument("--unit-off", action="store_true", help="the unit stands still: scale and vacuum gauge only")
     probe.add_argument("--cylinder", type=float, default=10.4, metavar="KG", help="what the scale shows at first")
     probe.add_argument("--pour", type=float, default=0.5, metavar="KG_A_MINUTE", help="how fast, once a pour is on")
@@ -208,7 +212,7 @@ def _probes(options: argparse.Namespace) -> int:
         facts = unit_from(UnitJson.model_validate(card, strict=False))
         wrong = dict(_fault(text) for text in options.fault)
         scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running,
-                      options.tips)  # fmt: skip
+                      options.tips, Meter(options.meter, options.supply, options.slip) if options.meter else None)  # fmt: skip
         rig = Rig(
             options.cylinder,
             options.pour,

@@ -9,6 +9,7 @@ from enum import StrEnum
 
 from dry_gauge.core.charge.mass import WEIGHT_UNITS
 from dry_gauge.core.dimensions import MICRON_PA
+from dry_gauge.core.electrical.supply import LEGS, PAIRS, pair_words
 
 STALE_SECONDS = 12.0
 """A probe that was silent for longer shows nothing."""
@@ -24,11 +25,23 @@ class Tool:
     units: Mapping[str, float]
     least_si: float
     most_si: float
+    shown_in: str = ""
+    """The unit in which it is shown as it is; the sealed desks say theirs in words of their own."""
 
 
+_VOLTS, _AMPS = {"V": 1.0}, {"A": 1.0}
+METER: Mapping[str, Tool] = {
+    **{f"volts_{pair}": Tool(f"Volts {pair_words(pair)}", _VOLTS, 0.0, 1000.0, "V") for pair in PAIRS},
+    **{f"volts_{leg}_ground": Tool(f"Volts {pair_words(leg)} to ground", _VOLTS, 0.0, 1000.0, "V") for leg in LEGS},
+    **{f"amps_{leg}": Tool(f"Amps {pair_words(leg)}", _AMPS, 0.0, 5000.0, "A") for leg in LEGS},
+    "watts": Tool("Power", {"W": 1.0, "kW": 1000.0}, 0.0, 5e6, "W"),
+    "rpm": Tool("Speed", {"rpm": 1.0}, 0.0, 100_000.0, "rpm"),
+}
+"""A power meter and a rev counter: what they show fills the forms of Electrical and Air, it is never a reading by itself."""
 TOOLS: Mapping[str, Tool] = {
     SCALE: Tool("Scale", WEIGHT_UNITS, -1000.0, 1000.0),
     VACUUM: Tool("Vacuum gauge", {"micron": MICRON_PA, "Pa": 1.0, "mbar": 100.0, "torr": 1000 * MICRON_PA}, 0.0, 2e5),
+    **METER,
 }
 
 

@@ -381,6 +381,9 @@ _PLAYED = {
     # A heat pump with a weak blower that is short of charge.
     "hp1": ("--fault", "low_evaporator_airflow=0.64", "--fault", "undercharge=0.47", "--outdoor", "88", "--entering", "76",
             "--wet-bulb", "63", "--minutes-running", "9"),
+    # The rooftop that is being decided on, with a power meter: one pair lies low, a belt slips.
+    "rtu2": ("--fault", "inefficient_compressor=0.7", "--outdoor", "83", "--entering", "81", "--wet-bulb", "70.5",
+             "--minutes-running", "25", "--meter", "3", "--supply", "unbalanced", "--slip", "0.04"),
     # The freezer that is being charged: it stands still, a cylinder is on the scale.
     "ice": ("--unit-off", "--vacuum", "wet", "--cylinder", str(POUR_GROSS_KG - 1.6), "--pour", "0.12", "--pour-most", "4.4"),
 }  # fmt: skip

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from dry_gauge.core.electrical.compressor_evidence import CompressorVerdict, Line, fitting_lines, judge_compressor
 from dry_gauge.core.electrical.motor import MatchLine, OffTest, fits, match_lines, to_ground, windings
@@ -23,6 +23,7 @@ from dry_gauge.notebook.subjects.electrical import (
     heat_of,
     verdict_of,
 )
+from dry_gauge.present.metering import WHOLE_UNIT, as_reading, last_meter
 from dry_gauge.present.scene import Scene
 
 MATCH_WORDS = {"same": "same", "allowed": "allowed", "wrong": "wrong", "asks": "find out", "fits": "fits"}
@@ -37,6 +38,8 @@ class MeasuredItem:
     read: str
     lines: Sequence[str]
     stands: str
+    reading: Mapping[str, object] = field(default_factory=dict)
+    """The fields of a reading that it is as well, for the judgement; none where it is none, or was taken over."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +74,7 @@ class ElectricalView:
     compressor: CompressorSheet
     three_phase: bool
     machines: Sequence[str]
+    last_meter: str
 
 
 def electrical(scene: Scene) -> ElectricalView:
@@ -79,20 +83,21 @@ def electrical(scene: Scene) -> ElectricalView:
     shown = state.supplies.get("loaded") or state.supplies.get("open")
     three_phase = bool(shown and shown.body.three_phase)
     supply = state.supply
-    items = [*map(_amps, in_time(state.amps.values())), *map(_capacitor, in_time(state.capacitors.values())),
-             *map(_power, in_time(state.powers.values())), *([_strips(state.strips)] if state.strips else []),
+    items = [*(_amps(one, scene) for one in in_time(state.amps.values())), *map(_capacitor, in_time(state.capacitors.values())),
+             *(_power(one, scene) for one in in_time(state.powers.values())), *([_strips(state.strips)] if state.strips else []),
              *map(_motor, in_time(state.motors.values()))]  # fmt: skip
     matches = [_match(one) for one in in_time(state.matches.values())]
     words = [one.phrase.read(reader) for one in supply.findings] if supply else []
-    machines = ["compressor", "blower", "outdoor fan"]
+    machines = ["compressor", "blower", "outdoor fan", WHOLE_UNIT]
     machines += [one.name for one in items if one.name.casefold() not in machines and one.name != _STRIPS]
     return ElectricalView(
         supply, shown.body if shown else None, words, items, matches,
         _compressor(state.of_compressor(scene.circuit), scene, three_phase=three_phase), three_phase, machines,
+        last_meter(scene.view.state),
     )  # fmt: skip
 
 
-def _amps(one: Kept[MachineAmpsBody]) -> MeasuredItem:
+def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
     body = one.body
     legs = list(body.legs.values())
     mean = sum(legs) / len(legs)
@@ -107,7 +112,7 @@ def _amps(one: Kept[MachineAmpsBody]) -> MeasuredItem:
         stands = "act" if stands == "act" else "asks"
         lines.append("Legs differ by over 10 %: supply first, then the windings.")
     read = ", ".join(f"{pair_words(leg)} {amps:g} A" for leg, amps in body.legs.items())
-    return MeasuredItem(body.machine, read, lines, stands)
+    return MeasuredItem(body.machine, read, lines, stands, as_reading(one, scene.view.state))
 
 
 def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
@@ -118,12 +123,13 @@ def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
     return MeasuredItem(f"Capacitor, {one.body.machine}", ", ".join(filter(None, read)), [_said(found.phrase)], stands)
 
 
-def _power(one: Kept[PowerBody]) -> MeasuredItem:
+def _power(one: Kept[PowerBody], scene: Scene) -> MeasuredItem:
     body = one.body
     factor = power_factor(body.watts, body.volts, body.amps, three_phase=body.three_phase)
     odd = odd_factor(factor)
     lines = [f"Power factor {factor:.2f}.", *([_said(odd)] if odd else [])]
-    return MeasuredItem(f"Power, {body.machine}", f"{body.watts / 1000:.2f} kW", lines, "asks" if odd else "ok")
+    return MeasuredItem(f"Power, {body.machine}", f"{body.watts / 1000:.2f} kW", lines, "asks" if odd else "ok",
+                        {} if odd else as_reading(one, scene.view.state))  # fmt: skip
 
 
 _STRIPS = "Strip heat"

@@ -1,7 +1,8 @@
 """Simulated probes: a hub that ships with the application and feeds a visit from a unit on the bench.
 
 It starts the unit, lets it settle as units do, and sends what a set of pressure probes, clamps, air probes, an amp clamp,
-a scale and a vacuum gauge would show, once a second. It outlives lost connections and restarted servers as a real hub should.
+a power meter, a scale and a vacuum gauge would show, once a second. It outlives lost connections and restarted servers as
+a real hub should.
 """
 
 from __future__ import annotations
@@ -26,6 +27,7 @@ from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
+from dry_gauge.probes.meter import Meter
 from dry_gauge.probes.rig import Rig
 
 COMFORT_PROBES = ("suction_pressure", "liquid_pressure", "suction_line_temp", "liquid_line_temp", "discharge_line_temp",
@@ -53,6 +55,8 @@ class Scene:
     minutes_running: float = 0.0
     tips: bool = False
     """Whether static tips stand along the way of the air as well."""
+    meter: Meter | None = None
+    """With it, a power meter on its supply and a rev counter at its blower."""
 
 
 def steady_readings(scene: Scene) -> dict[str, float]:
@@ -101,6 +105,8 @@ def frames(scene: Scene, seed: int = 1, rig: Rig | None = None) -> Iterator[list
             value = unit.from_si(shown[name] + chance.gauss(0, _NOISE_SHARE * half), scene.facts.atmosphere_pa)
             lines.append({"t": float(second), "probe": f"P{i + 1}", "quantity": name, "value": round(value, 2),
                           "unit": unit.name, "battery": round(max(0.05, 0.9 - 0.07 * i), 2)})  # fmt: skip
+        if scene.meter is not None:
+            lines += scene.meter.lines(float(second), max(0.0, shown.get("compressor_amps", 0.0)))
         lines += rig.lines(float(second))
         yield lines
         second += 1

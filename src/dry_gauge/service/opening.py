@@ -7,13 +7,17 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid5
 
 import uuid6
 from sqlalchemy import Connection
 
+from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Kind
+from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.service.allowed import unit_here, writer
+from dry_gauge.service.append import Sent, append_all
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_visit
@@ -90,6 +94,26 @@ def open_new(
     register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, tag=tag, serves=serves,
                       facts=dict(facts), **card)  # fmt: skip
     open_known(connection, someone, unit_id, visit_id)
+
+
+def put_down(
+    connection: Connection, someone: Someone, visit_id: UUID, bodies: Sequence[Body], unread: Sequence[str]
+) -> None:
+    """Enter what was typed before there was a visit. Twice does no harm; what the visit does not take stays as a note.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    """
+    now = datetime.now().astimezone()
+    sent = [Sent(uuid5(visit_id, body.model_dump_json()), body) for body in bodies]
+    found = append_all(connection, someone, visit_id, sent, now).found
+    # Against a unit that is known: another refrigerant, a mode that it has not.
+    refused = [f"{one.kind.replace('_', ' ')}: {outcome.message}"
+               for one, outcome in zip(bodies, found, strict=True) if isinstance(outcome, Refused)]  # fmt: skip
+    if unread or refused:
+        note = NoteBody(text="\n".join(["Of one sheet:", *unread, *refused]))
+        append_all(connection, someone, visit_id, [Sent(uuid5(visit_id, note.text), note)], now)
 
 
 def _named(typed: str, kind: Kind, taken: Sequence[str]) -> tuple[str, str]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from dry_gauge.core.dimensions import MICRON_PA, UNITS
 from dry_gauge.core.judgement.assess import CircuitAssessment
-from dry_gauge.core.probes import STALE_SECONDS, TOOLS, VACUUM, LatestProbe, is_fresh
+from dry_gauge.core.probes import STALE_SECONDS, TOOLS, VACUUM, LatestProbe, Tool, is_fresh
 from dry_gauge.core.settling import Series, gaps_over_time
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES
@@ -41,9 +41,7 @@ def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) 
     if tool is not None:
         row |= {"label": tool.label, "takes": False}
         if fresh and probe.value_si is not None:
-            vacuum = probe.quantity == VACUUM
-            shown = f"{probe.value_si / MICRON_PA:,.0f}" if vacuum else reader.say("weight", probe.value_si)
-            row |= {"shown": shown, "shown_unit": "μm" if vacuum else ""}
+            row["shown"], row["shown_unit"] = _shown_by(tool, probe.quantity, probe.value_si, reader)
         return row
     quantity = QUANTITIES[probe.quantity]
     unit = shown_unit(quantity, reader)
@@ -51,6 +49,12 @@ def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) 
     if fresh and probe.value_si is not None:
         row |= {"shown": UNITS[unit].say(probe.value_si, facts.atmosphere_pa), "shown_unit": unit}
     return row
+
+
+def _shown_by(tool: Tool, name: str, value_si: float, reader: Reader) -> tuple[str, str]:
+    if tool.shown_in:
+        return f"{value_si:.4g}" if value_si < 1000 else f"{value_si:.0f}", tool.shown_in
+    return (f"{value_si / MICRON_PA:,.0f}", "μm") if name == VACUUM else (reader.say("weight", value_si), "")
 
 
 def gap_history(series: Mapping[str, Series], facts: UnitFacts, reader: Reader, now: datetime) -> dict[str, Any]:

@@ -80,6 +80,12 @@ def form_of(sent: Iterable[tuple[str, str]]) -> EntryForm:
 _TYPED = re.compile(r"([-+]?)\s*(\d+(?:[.,]\d+)*[.,]?|[.,]\d+)\s*([^\d\s].*)?")
 
 
+def metered(form: EntryForm) -> dict[str, object]:
+    """With which meter it was read, and whether live."""
+    live = {"source": "probe"} if form.get("source") == "probe" else {}
+    return {"instrument": form.get("instrument").strip(), **live}
+
+
 def parse_number(text: str) -> tuple[float, str]:
     """A typed number, and the unit written behind it (or nothing).
 

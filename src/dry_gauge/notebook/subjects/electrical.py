@@ -27,6 +27,7 @@ from dry_gauge.notebook.kind import (
     keeping,
     kept,
 )
+from dry_gauge.notebook.metered import Metered
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
 Volts = Annotated[float, Field(allow_inf_nan=False, ge=0, le=700)]
@@ -36,7 +37,7 @@ Microfarads = Annotated[float, Field(allow_inf_nan=False, gt=0, le=500)]
 _CONTROL_V = 40.0  # below it volts of a supply are the control circuit's
 
 
-class SupplyBody(Body):
+class SupplyBody(Metered):
     """Volts of a supply, by pair and to ground; under load or with nothing running. `drops` by name of pole or fuse."""
 
     kind: Literal["supply"] = "supply"
@@ -48,7 +49,7 @@ class SupplyBody(Body):
     drops: dict[str, Volts] = {}
 
 
-class MachineAmpsBody(Body):
+class MachineAmpsBody(Metered):
     """Amps of one machine by leg, at the volts found, against its plate."""
 
     kind: Literal["machine_amps"] = "machine_amps"
@@ -58,7 +59,7 @@ class MachineAmpsBody(Body):
     volts: Volts | None = None
 
 
-class CapacitorBody(Body):
+class CapacitorBody(Metered):
     """One section of a run capacitor: on the bench, discharged, or under load."""
 
     kind: Literal["capacitor"] = "capacitor"
@@ -70,7 +71,7 @@ class CapacitorBody(Body):
     volts: Volts | None = None
 
 
-class PowerBody(Body):
+class PowerBody(Metered):
     """Watts of a machine, with volts and amps of one leg at the same time."""
 
     kind: Literal["power"] = "power"
@@ -81,7 +82,7 @@ class PowerBody(Body):
     three_phase: bool = False
 
 
-class StripHeatBody(Body):
+class StripHeatBody(Metered):
     """Electric heat, all of it called: amps of the whole, and what the blower draws of them."""
 
     kind: Literal["strip_heat"] = "strip_heat"
@@ -190,7 +191,8 @@ def _amps_checked(case: Case[MachineAmpsBody]) -> None:
     legs = case.body.legs
     if not legs or legs.keys() - set(LEGS):
         raise Refused("Type the amps of one leg at least, clamp round one wire.", "l1")
-    if len(legs) > 1 and max(legs.values()) > 1.9 * min(legs.values()) > 0:
+    largest = sorted(legs.values(), reverse=True)  # of a lost leg two carry the load: only one alone is two wires
+    if len(legs) > 1 and largest[0] > 1.9 * largest[1] > 0:
         raise Refused("One leg reads twice another: is the clamp round two wires? Read that one again.", "l1")
 
 
@@ -274,27 +276,27 @@ def _volts(found: dict[str, float], words: str = "") -> str:
 def _supply_said(body: SupplyBody, _: VisitState) -> tuple[str, str]:
     drops = ", ".join(f"{value:g} across {name}" for name, value in body.drops.items())
     parts = [_volts(body.pairs), _volts(body.ground, " to ground"), drops]
-    return f"Supply, {'under load' if body.loaded else 'open'}", "; ".join(filter(None, parts)) + " V"
+    return f"Supply, {'under load' if body.loaded else 'open'}", "; ".join(filter(None, parts)) + " V" + body.read_with
 
 
 def _amps_said(body: MachineAmpsBody, _: VisitState) -> tuple[str, str]:
     rated = f" of {body.rated:g}" if body.rated else ""
-    return f"Amps, {body.machine}", f"{_volts(body.legs)} A{rated}"
+    return f"Amps, {body.machine}", f"{_volts(body.legs)} A{rated}{body.read_with}"
 
 
 def _capacitor_said(body: CapacitorBody, _: VisitState) -> tuple[str, str]:
     parts = [f"bench {body.bench_uf:g} uF" if body.bench_uf is not None else "",
              f"{body.amps:g} A at {body.volts:g} V" if body.amps is not None and body.volts else ""]  # fmt: skip
-    return f"Capacitor, {body.machine}", f"{body.rated_uf:g} uF; {'; '.join(filter(None, parts))}"
+    return f"Capacitor, {body.machine}", f"{body.rated_uf:g} uF; {'; '.join(filter(None, parts))}{body.read_with}"
 
 
 def _power_said(body: PowerBody, _: VisitState) -> tuple[str, str]:
     phases = ", three phases" if body.three_phase else ""
-    return f"Power, {body.machine}", f"{body.watts:g} W at {body.volts:g} V, {body.amps:g} A{phases}"
+    return f"Power, {body.machine}", f"{body.watts:g} W at {body.volts:g} V, {body.amps:g} A{phases}{body.read_with}"
 
 
 def _strip_said(body: StripHeatBody, _: VisitState) -> tuple[str, str]:
-    return "Strip heat", f"{body.amps:g} A less {body.blower_amps:g} at {body.volts:g} V"
+    return "Strip heat", f"{body.amps:g} A less {body.blower_amps:g} at {body.volts:g} V{body.read_with}"
 
 
 def _ohms(value: float | None) -> str:

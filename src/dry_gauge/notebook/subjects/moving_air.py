@@ -14,6 +14,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping
+from dry_gauge.notebook.metered import Metered
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
 _M_OF = {"in": 0.0254, "cm": 0.01}
@@ -38,7 +39,7 @@ class TraverseBody(Body):
     """Of the area, what is open. [%]"""
 
 
-class BeltBody(Body):
+class BeltBody(Metered):
     """A belt drive as it was found: speeds, pitch diameters; a variable sheave's own numbers and the motor's amps."""
 
     kind: Literal["belt"] = "belt"
@@ -191,7 +192,7 @@ def _traverse_said(body: TraverseBody, _: VisitState) -> tuple[str, str]:
 def _belt_said(body: BeltBody, _: VisitState) -> tuple[str, str]:
     blower = f", blower {body.blower_rpm:g}" if body.blower_rpm else ""
     sheaves = f"sheaves {body.motor_pitch:g} and {body.blower_pitch:g}"
-    return f"Belt, {body.machine}", f"motor {body.motor_rpm:g}{blower} rpm, {sheaves}"
+    return f"Belt, {body.machine}", f"motor {body.motor_rpm:g}{blower} rpm, {sheaves}{body.read_with}"
 
 
 def _damper_said(body: DamperTestBody, _: VisitState) -> tuple[str, str]:

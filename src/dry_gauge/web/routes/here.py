@@ -23,7 +23,8 @@ from dry_gauge.service import opening
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields, text_in
-from dry_gauge.web.render import fragments, page, visit_url
+from dry_gauge.web.one_sheet import LONGEST_ADDRESS, Typed, keep_sheet, sheet_at
+from dry_gauge.web.render import fragments, page, reader_of, visit_url
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.typed import parse_number
 
@@ -63,25 +64,40 @@ def _page(
     fields: Mapping[str, str],
     refusal: Refused | None = None,
 ) -> Response:
-    values = _facts_values(connection, someone, fields) | _known(connection, fields.get("site", ""))
+    sheet = fields.get("sheet", "")[:LONGEST_ADDRESS]
+    typed = sheet_at(sheet, reader_of(someone))
+    on_sheet = {} if typed.is_empty else _facts_on(typed, reader_of(someone))
+    values = _facts_values(connection, someone, {**on_sheet, **fields}) | _known(connection, fields.get("site", ""))
     values.pop("me")
     return page(request, "here.html", status=422 if refusal else 200, someone=someone, error=refusal.message if refusal else "",
-                error_at=refusal.path if refusal else "", visit_id=fields.get("visit_id") or uuid6.uuid7(), **values)  # fmt: skip
+                error_at=refusal.path if refusal else "", visit_id=fields.get("visit_id") or uuid6.uuid7(),
+                sheet="" if typed.is_empty else sheet, on_sheet=[row for row in typed.rows if row.value],
+                looked_at=len(typed.looked), **values)  # fmt: skip
+
+
+def _facts_on(typed: Typed, reader: Reader) -> dict[str, str]:
+    """What a sheet says of its unit, as the form has it."""
+    facts = typed.facts
+    label = facts.target_subcooling_k
+    return {"kind": facts.kind.value, "refrigerant": facts.refrigerant.name,
+            "metering": facts.metering.value if facts.metering else "",
+            "target_subcooling": "" if label is None else f"{reader.difference(label):.4g}"}  # fmt: skip
 
 
 @router.get("/here")
-def show_here(request: Request) -> Response:
-    """The short form."""
+def show_here(request: Request, sheet: str = "") -> Response:
+    """The short form; with a sheet that was typed before, which goes into the visit."""
     with signed_in(request) as (connection, someone):
         opening.may_open(someone)
-        return _page(request, connection, someone, {})
+        return _page(request, connection, someone, {"sheet": sheet} if sheet else {})
 
 
 @router.get("/here/known")
-def show_known(request: Request, site: str = "") -> Response:
+def show_known(request: Request, site: str = "", sheet: str = "") -> Response:
     """Units and sites that fit what was typed so far."""
     with signed_in(request) as (connection, someone):
-        return fragments(request, ("_here_known.html", {**_known(connection, site), "me": someone}))
+        values = {**_known(connection, site), "sheet": sheet[:LONGEST_ADDRESS]}
+        return fragments(request, ("_here_known.html", {**values, "me": someone}))
 
 
 @router.post("/here/like")
@@ -105,6 +121,7 @@ def open_here(request: Request, fields: Fields = FORM) -> Response:
         try:
             with connection.begin_nested():
                 _open(connection, someone, visit_id, fields)
+                keep_sheet(connection, someone, visit_id, fields)
         except Refused as refusal:
             return _page(request, connection, someone, fields, refusal)
         except IntegrityError:

@@ -27,6 +27,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_unit
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in
 from dry_gauge.web.history import life_of, trends_of
+from dry_gauge.web.one_sheet import keep_sheet
 from dry_gauge.web.render import page, reader_of, visit_url
 from dry_gauge.web.routes.board import call_of
 from dry_gauge.web.security import signed_in
@@ -145,4 +146,5 @@ def open_visit(request: Request, unit_id: UUID, fields: Fields = FORM) -> Respon
         visit_id = uuid6.uuid7()
     with signed_in(request) as (connection, someone):
         open_known(connection, someone, unit_id, visit_id)
+        keep_sheet(connection, someone, visit_id, fields)
     return RedirectResponse(visit_url(visit_id, "arrive"), 303)

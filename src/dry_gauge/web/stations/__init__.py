@@ -113,7 +113,7 @@ STATIONS = (
     Station(
         "electrical", "Electrical", electrical_view.electrical, stop=rail.electrical, key="e", pictured=supply_legs,
         steps=(Step.LIVE_PANEL,),
-        picture_tab="Supply", beside=("stations/electrical/results.html",),
+        picture_tab="Supply", beside=("stations/electrical/results.html",), beside_reading=("stations/electrical/results.html",),
         offers={"MATCH_LABELS": MATCH_LABELS, "MATCH_WORDS": electrical_view.MATCH_WORDS},
     ),
     Station(

@@ -106,11 +106,40 @@ document.addEventListener("click", (event) => {
   set("source", "typed");
 });
 
+// What a meter shows fills the fields that name it; whoever holds it says which machine that was, and keeps it.
+let metered = new Map();
+const meter = (news) => {
+  metered = new Map(news.probes.filter((one) => one.shown).map((one) => [one.quantity, one]));
+  document.querySelectorAll("[data-from-meter]").forEach((button) => {
+    const found = fed(button.form);
+    button.hidden = !found.length;
+    button.querySelector(".meter-shown").textContent = found.map(([, one]) => `${one.shown} ${one.shown_unit}`).join(", ");
+  });
+};
+const fed = (form) => [...form.querySelectorAll("[data-probe]")]
+  .filter((field) => metered.has(field.dataset.probe)).map((field) => [field, metered.get(field.dataset.probe)]);
+document.addEventListener("click", (event) => {
+  const button = event.target.closest("[data-from-meter]");
+  if (!button) return;
+  const { source, instrument } = button.form.elements, found = fed(button.form);
+  found.forEach(([field, one]) => { field.value = one.shown; });
+  if (!found.length) return;
+  source.value = "probe";
+  instrument.value = `probe ${found[0][1].probe.split(",")[0]}`; // one instrument, several numbers
+});
+document.addEventListener("input", (event) => {
+  const { form } = event.target;
+  if (!event.target.closest("[data-probe]") || form.elements.source.value !== "probe") return;
+  form.elements.source.value = "typed"; // a number that is mended by hand is no probe's
+  form.elements.instrument.value = "";
+});
+
 const words = { ok: "", weak: "weak signal", out_of_range: "out of range", off: "off", silent: "silent" };
 const show = (news) => {
   latest = news;
   weigh(news);
   hold(news);
+  meter(news);
   const body = document.getElementById("live-body");
   if (!body) return;
   body.hidden = false;

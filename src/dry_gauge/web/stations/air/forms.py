@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, number, plain, texts, ticked, ticks
+from dry_gauge.web.typed import EntryForm, Reads, metered, number, plain, texts, ticked, ticks
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
@@ -39,7 +39,8 @@ def _belt(form: EntryForm) -> Mapping[str, object]:
     for name in ("motor_rpm", "motor_pitch", "blower_pitch"):
         if found[name] is None:
             raise Refused(f"{_BELT[name]} is needed.", name)
-    return {"machine": form.get("machine"), **{name: value for name, value in found.items() if value is not None}}
+    known = {name: value for name, value in found.items() if value is not None}
+    return {"machine": form.get("machine"), **known, **metered(form)}
 
 
 def _filter(form: EntryForm) -> Mapping[str, object]:

@@ -7,7 +7,7 @@ from collections.abc import Iterable, Mapping
 from dry_gauge.core.electrical.motor import MATCH_LABELS
 from dry_gauge.core.electrical.supply import LEGS, PAIRS
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, number, plain, ticked
+from dry_gauge.web.typed import EntryForm, Reads, metered, number, plain, ticked
 
 _OPEN = ("open", "ol", "o.l.", "oo", "∞", "inf")
 
@@ -31,13 +31,13 @@ def _supply(form: EntryForm) -> Mapping[str, object]:
     return {
         "loaded": form.get("state") != "open", "three_phase": ticked(form, "three_phase"),
         "pairs": _numbers(form, PAIRS, "Volts"), "ground": _numbers(form, LEGS, "Volts to ground", "_ground"),
-        "drops": {} if drop is None else {where: drop}, **({} if label is None else {"label_v": label}),
+        "drops": {} if drop is None else {where: drop}, **({} if label is None else {"label_v": label}), **metered(form),
     }  # fmt: skip
 
 
 def _machine_amps(form: EntryForm) -> Mapping[str, object]:
     return {"machine": form.get("machine"), "legs": _numbers(form, LEGS, "Amps"),
-            **_given(form, rated="The plate's amps", volts="Volts")}  # fmt: skip
+            **_given(form, rated="The plate's amps", volts="Volts"), **metered(form)}  # fmt: skip
 
 
 def _capacitor(form: EntryForm) -> Mapping[str, object]:
@@ -49,7 +49,7 @@ def _capacitor(form: EntryForm) -> Mapping[str, object]:
     if rated is None:
         raise Refused("What is printed on it, in microfarads?", "rated_uf")
     return {"machine": form.get("machine"), "rated_uf": rated, **more,
-            **_given(form, bench_uf="The bench value", amps="Amps", volts="Volts")}  # fmt: skip
+            **_given(form, bench_uf="The bench value", amps="Amps", volts="Volts"), **metered(form)}  # fmt: skip
 
 
 def _strip_heat(form: EntryForm) -> Mapping[str, object]:
@@ -59,7 +59,7 @@ def _strip_heat(form: EntryForm) -> Mapping[str, object]:
                         ("installed_kw", "Type the kilowatts of all banks, from the plate.")):  # fmt: skip
         if name not in found:
             raise Refused(words, name)
-    return {**found, "three_phase": ticked(form, "three_phase")}
+    return {**found, "three_phase": ticked(form, "three_phase"), **metered(form)}
 
 
 def _power(form: EntryForm) -> Mapping[str, object]:
@@ -67,7 +67,7 @@ def _power(form: EntryForm) -> Mapping[str, object]:
     for name, words in (("watts", "the watts"), ("volts", "the volts of one pair"), ("amps", "the amps of one leg")):
         if name not in found:
             raise Refused(f"Type {words}.", name)
-    return {"machine": form.get("machine"), **found, "three_phase": ticked(form, "three_phase")}
+    return {"machine": form.get("machine"), **found, "three_phase": ticked(form, "three_phase"), **metered(form)}
 
 
 def _ohms(form: EntryForm, name: str) -> tuple[bool, float | None]:

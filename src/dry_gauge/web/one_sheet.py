@@ -1,0 +1,174 @@
+"""One sheet as it is typed: in an address before anyone signed in, and later in the notebook of a visit."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+from urllib.parse import parse_qsl
+from uuid import UUID
+
+from sqlalchemy import Connection
+
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import make_observation, make_reading
+from dry_gauge.core.judgement.assess import CircuitAssessment, assess
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.sheet import Sheet, UnitFacts
+from dry_gauge.core.vocabulary import QUANTITIES, Kind, Metering, Mode, Quantity, State
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
+from dry_gauge.present.rows import shown_unit
+from dry_gauge.service import opening
+from dry_gauge.store.people import Someone
+from dry_gauge.store.visits import find_visit
+from dry_gauge.web.render import reader_of
+from dry_gauge.web.typed import parse_number, parse_unit
+
+LONGEST_ADDRESS = 4000
+_COMFORT = ("outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",
+            "suction_line_temp", "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+_BOX = ("outdoor_air_temp", "box_air_temp", "suction_pressure", "suction_line_temp", "coil_outlet_temp", "liquid_pressure",
+        "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+LOOKED = ("evaporator_air_proven", "condenser_air_proven", "filter_dirty", "condenser_dirty", "sight_glass_bubbles")
+_SETTLED_MINUTES = 20.0
+_RAN_MINUTES = 15.0  # what is ticked: it ran for as long, at the least
+_MOST_TYPED = 24
+
+
+@dataclass(frozen=True, slots=True)
+class TypedRow:
+    """One field of the sheet, with what is wrong with it."""
+
+    quantity: Quantity
+    unit: str
+    value: str
+    error: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Typed:
+    """The sheet as it was typed: the unit, its rows, what was looked at."""
+
+    facts: UnitFacts
+    rows: tuple[TypedRow, ...]
+    looked: frozenset[str]
+    settled: bool
+    label: str
+    label_error: str = ""
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing was read or looked at."""
+        return not self.looked and not any(row.value for row in self.rows)
+
+
+def units_asked(asked: Mapping[str, str], usual: Reader) -> Reader:
+    """The units in which a sheet is typed."""
+    temperature, _, pressure = asked.get("units", f"{usual.temperature_unit} {usual.pressure_unit}").partition(" ")
+    return Reader("C" if temperature == "C" else "F", pressure if pressure in ("kPa", "bar") else "psi")
+
+
+def sheet_at(address: str, usual: Reader) -> Typed:
+    """The sheet that an address holds behind its question mark; an empty one where it holds none."""
+    asked = dict(parse_qsl(address[:LONGEST_ADDRESS]))
+    return typed_sheet(asked, units_asked(asked, usual))
+
+
+def typed_sheet(asked: Mapping[str, str], reader: Reader) -> Typed:
+    """What an address or a form says; anything unknown is as usual."""
+
+    def one_of(enum: Any, name: str, usual: Any) -> Any:
+        try:
+            return enum(asked.get(name, ""))
+        except ValueError:
+            return usual
+
+    kind = one_of(Kind, "kind", Kind.SPLIT_AC)
+    try:
+        refrigerant = find(asked.get("refrigerant", "R-410A"))
+    except Refused:
+        refrigerant = find("R-410A")
+    heating = asked.get("mode") == Mode.HEATING and kind.is_heat_pump
+    facts = UnitFacts(kind, refrigerant, Mode.HEATING if heating else Mode.COOLING, one_of(Metering, "metering", None),
+                      receiver=kind.is_walk_in)  # fmt: skip
+    label, label_error = asked.get("label", "").strip()[:_MOST_TYPED], ""
+    if label:
+        try:
+            value = parse_number(label)[0]
+            if not 0 <= value <= 60:
+                raise Refused("A label's subcooling lies between 0 and 60.")
+            facts = replace(facts, target_subcooling_k=value * (5 / 9 if reader.temperature_unit == "F" else 1.0))
+        except Refused as refusal:
+            label_error = refusal.message
+    names = _BOX if kind.is_walk_in else _COMFORT
+    rows = tuple(
+        TypedRow(QUANTITIES[name], shown_unit(QUANTITIES[name], reader), asked.get(name, "").strip()[:_MOST_TYPED])
+        for name in names
+    )
+    looked = frozenset(what for what in LOOKED if asked.get(what))
+    return Typed(facts, rows, looked, bool(asked.get("settled")), label, label_error)
+
+
+def judged(typed: Typed) -> tuple[CircuitAssessment | None, Typed, str]:
+    """The judgement of what can be read, the sheet with what is wrong beside its fields, and why there is nothing."""
+    readings, rows = [], []
+    for row in typed.rows:
+        if not row.value:
+            rows.append(row)
+            continue
+        try:
+            readings.append(make_reading(typed.facts, row.quantity.name, *_number_in(row)))
+            rows.append(row)
+        except Refused as refusal:
+            rows.append(replace(row, error=refusal.message))
+    typed = replace(typed, rows=tuple(rows))
+    seen = tuple(make_observation(what, State.YES) for what in sorted(typed.looked))
+    if not readings:
+        return None, typed, ""
+    sheet = Sheet(typed.facts, tuple(readings), seen, minutes_running=_SETTLED_MINUTES if typed.settled else None)
+    try:
+        return assess(sheet).first, typed, ""
+    except Refused as refusal:
+        return None, typed, refusal.message
+
+
+def _number_in(row: TypedRow) -> tuple[float, str]:
+    value, written = parse_number(row.value)
+    return value, parse_unit(written, row.quantity.dimension) if written else row.unit
+
+
+def entries_of(typed: Typed) -> tuple[list[Body], list[str]]:
+    """What a notebook keeps of it, in the order in which it is judged; and in words what it cannot read."""
+    bodies: list[Body] = []
+    unread: list[str] = []
+    if typed.facts.heating:
+        bodies.append(ModeBody(mode=Mode.HEATING))
+    if typed.settled:
+        bodies.append(ClockBody(event=ClockEvent.STARTED, minutes_ago=_RAN_MINUTES))
+    bodies += [ObservationBody(what=what, state=State.YES) for what in sorted(typed.looked)]
+    for row in typed.rows:
+        if not row.value:
+            continue
+        try:
+            value, unit = _number_in(row)
+            bodies.append(ReadingBody(quantity=row.quantity.name, value=value, unit=unit))
+        except Refused as refusal:
+            unread.append(f"{row.quantity.label} {row.value}: {refusal.message}")
+    return bodies, unread
+
+
+def keep_sheet(connection: Connection, someone: Someone, visit_id: UUID, fields: Mapping[str, str]) -> None:
+    """Enter the sheet that a form carries, where it carries one."""
+    typed = sheet_at(fields.get("sheet", ""), reader_of(someone))
+    if typed.is_empty:
+        return
+    bodies, unread = entries_of(typed)
+    visit = find_visit(connection, visit_id)
+    named, on_card = typed.facts.refrigerant.name, visit.facts["refrigerant"] if visit else ""
+    if on_card != named:
+        unread.append(f"It was typed for {named}; the unit's card says {on_card}.")
+    opening.put_down(connection, someone, visit_id, bodies, unread)
