@@ -61,11 +61,11 @@ def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     page.fill("#site", "Lantern Yard")
     page.fill("#h-unit", "RTU-9, roof")
     page.fill("#h-size", "about five")
-    page.click("text=Open the visit")
+    page.click("button:text-is(\"Open the visit\")")
     expect(page.locator(".error").first).to_be_visible()
     expect(page.locator(".here-sheet")).to_contain_text("5 readings")  # nothing typed is lost
     page.fill("#h-size", "5 ton")
-    page.click("text=Open the visit")
+    page.click("button:text-is(\"Open the visit\")")
     page.wait_for_url("**at=arrive")
     visit = page.url.split("?")[0]
     page.goto(f"{visit}?at=read")
