@@ -111,6 +111,7 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "belt": {"machine": _few, "motor_rpm": st.just(1725.0), "motor_pitch": st.just(3.0), "blower_pitch": st.just(7.0)},
     "fan_table": {"speed": _few, "statics": st.just((0.1, 0.5)), "flows": st.just((1300.0, 1000.0))},
     "fan_speed": {"speed": _few},
+    "orifice_table": {"rows": st.just(({"coil": "CK36", "orifice": ".063"}, {"coil": "CK42", "orifice": ".067"}))},
     "drop_table": {"part": st.sampled_from(["coil", "filter"]), "drop": st.just(0.25), "flow": st.just(1200.0)},
     "filter": {"place": _few, "found": st.sampled_from(["clean", "plugged"]), "changed": _yes},
     "survey": {"length_in": st.just(60.0), "width_in": st.floats(30, 60), "volts": st.sampled_from([None, 208.0])},

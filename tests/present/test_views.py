@@ -175,7 +175,7 @@ def ways_by(*bodies, known=()) -> dict[str, Way | str]:
     points = {"external_static_return": -0.30, "static_after_filter": -0.42, "static_after_coil": -0.67,
               "external_static_supply": 0.32}  # fmt: skip
     read = (ReadingBody(quantity=name, value=value, unit="inwc") for name, value in points.items())
-    shown = air(Scene(visit_of(*read, *bodies), Reader(), NOW, air_tables=known))
+    shown = air(Scene(visit_of(*read, *bodies), Reader(), NOW, model_tables=known))
     return {one.name: one for one in shown.ways} | {"words": " ".join(shown.ways_words)}
 
 

@@ -47,6 +47,7 @@ from dry_gauge.notebook.subjects.control_chain import (
 from dry_gauge.notebook.subjects.controls import (
     EconomiserBody,
     MeteringBody,
+    OrificeTableBody,
     SensorBody,
     ThermostatBody,
     Wire,
@@ -219,6 +220,7 @@ MORE = [
     (MachineAmpsBody(machine="compressor", legs={"l1": 8.5}, rated=12), ("Amps, compressor", "L1 8.5 A of 12")),
     (FanTableBody(speed="tap 4", statics=(0.1, 0.5), flows=(1300, 1000)), ("Fan table, tap 4", "2 points")),
     (FanSpeedBody(speed="tap 4"), ("Blower runs on", "tap 4")),
+    (OrificeTableBody(rows=({"coil": "CK36", "orifice": ".063"},)), ("Orifice table", "CK36 .063")),
     (DropTableBody(part="coil", drop=0.25, flow=1200), ("Coil drops", "0.25 in. w.c. at 1200 cfm")),
     (MotorMatchBody(machine="blower", old={"hp": "1/3"}, new={"hp": "1/2"}), ("Match sheet, blower", "1/3 against 1/2 hp")),
 ]

@@ -97,7 +97,7 @@ def tables_of(scene: Scene) -> KnownTables:
     own = scene.view.state[AirTables]
     fans: dict[str, FanTableBody] = {}
     drops: dict[str, DropTableBody] = {}
-    for body in (*scene.air_tables, *(one.body for one in own.fans.values()), *(one.body for one in own.drops.values())):
+    for body in (*scene.model_tables, *(one.body for one in own.fans.values()), *(one.body for one in own.drops.values())):
         if isinstance(body, FanTableBody):
             fans[body.speed.casefold()] = body
         elif isinstance(body, DropTableBody):

@@ -15,12 +15,13 @@ from dry_gauge.core.controls.walker import How, Walk, walk
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ControlChain
+from dry_gauge.notebook.subjects.controls import OrificeRow
 from dry_gauge.notebook.subjects.defrosts import Defrosts
 from dry_gauge.notebook.subjects.fuse_hunt import FuseHunt
 from dry_gauge.present.codes import BoardRow, boards, known_boards
 from dry_gauge.present.electrical import MeasuredItem
 from dry_gauge.present.scene import ControlPast, Scene
-from dry_gauge.present.sensing import sensing
+from dry_gauge.present.sensing import orifices, sensing
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +105,8 @@ class ControlsView:
     marks: Sequence[tuple[Mark, str, bool]]
     has_defrost: bool
     defrost_marks: Sequence[tuple[Mark, float]]
+    orifices: Sequence[OrificeRow]
+    """The model's own table of orifices, by indoor coil."""
 
 
 def controls(scene: Scene) -> ControlsView:
@@ -123,7 +126,7 @@ def controls(scene: Scene) -> ControlsView:
         _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), boards(scene, past), known_boards(scene, past),
         past.neighbours, scene.now.date() + timedelta(days=7), _waits(scene), sensing(scene),
         defrosts.judged(walk_in=kind.is_walk_in),
-        marks, has_defrost, defrosts.sequence,
+        marks, has_defrost, defrosts.sequence, orifices(scene),
     )  # fmt: skip
 
 

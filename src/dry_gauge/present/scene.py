@@ -143,8 +143,8 @@ class Scene:
     controls: ControlPast = field(default_factory=ControlPast)
     instruments: Sequence[Any] = ()
     feet: Sequence[KnownFoot] = ()
-    air_tables: Sequence[Body] = ()
-    """Tables of the blower and of parts as other visits to units of this model left them, the oldest first."""
+    model_tables: Sequence[Body] = ()
+    """Tables of the model that the station asks for, as other visits to its units left them, the oldest first."""
 
     @property
     def metric(self) -> bool:

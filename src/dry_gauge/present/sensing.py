@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+from dry_gauge.core.controls.metering import same_orifice
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.controls import (
@@ -9,6 +12,8 @@ from dry_gauge.notebook.subjects.controls import (
     Controls,
     EconomiserBody,
     MeteringBody,
+    OrificeRow,
+    OrificeTableBody,
     SensorBody,
     ThermostatBody,
 )
@@ -26,6 +31,13 @@ def sensing(scene: Scene) -> list[MeasuredItem]:
         *(_thermostat(one.body) for one in state.thermostats.values()),
         *(_metering(one.body) for one in state.metering.values()),
     ]  # fmt: skip
+
+
+def orifices(scene: Scene) -> Sequence[OrificeRow]:
+    """The model's own table of orifices: this visit's, else the latest of another visit to such a unit."""
+    own = [one.body for one in scene.view.state[Controls].orifices.values()]
+    known = [body for body in scene.model_tables if isinstance(body, OrificeTableBody)]
+    return next((body.rows for body in (*own, *reversed(known))), ())
 
 
 def _sensor(body: SensorBody, reader: Reader) -> MeasuredItem:
@@ -63,11 +75,12 @@ def _thermostat(body: ThermostatBody) -> MeasuredItem:
 def _metering(body: MeteringBody) -> MeasuredItem:
     found, due = body.orifice_found.strip(), body.orifice_due.strip()
     wrong = []
-    if found and due and found != due:
-        wrong.append(f"Orifice {found} where the table asks for {due}: it feeds another unit's flow.")
+    behind = f" behind {body.coil}" if body.coil else ""
+    if found and due and not same_orifice(found, due):
+        wrong.append(f"Orifice {found} where the table asks for {due}{behind}: it feeds another unit's flow.")
     if body.bulb not in ("", "sound"):
         wrong.append(f"Bulb {BULB_WORDS[body.bulb]}: it feels the wrong warmth. Mend that before the valve is blamed.")
     if body.screen == "blocked":
         wrong.append(f"Screen blocked{f' with {body.debris}' if body.debris else ''}: find where that comes from.")
-    right = "The orifice is the one that the outdoor unit asks for." if found and found == due else "Nothing against it."
+    right = "The orifice is the one that the outdoor unit asks for." if found and due else "Nothing against it."
     return MeasuredItem("Metering device", "", wrong or [right], "act" if wrong else "ok")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping, Sequence
 from datetime import UTC, date, datetime, timedelta
 from uuid import UUID
 
@@ -13,6 +13,7 @@ from dry_gauge.core.sealed.leak_search import BY_CODE, part_named
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.entries import BODY
+from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.readings import TRAILED
@@ -29,7 +30,7 @@ from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import components_of, instruments_of
-from dry_gauge.store.visits import air_tables_of_model, feet_of_models, find_unit, visits_of_unit
+from dry_gauge.store.visits import feet_of_models, find_unit, tables_of_model, visits_of_unit
 
 BOX_HOURS, BOX_STEP_SECONDS = 6, 120
 
@@ -43,7 +44,8 @@ def scene_of(
     Parameters
     ----------
     needs : collection of str
-        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments``, ``feet`` and ``air_tables``.
+        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments``, ``feet``, ``air_tables``
+        and ``orifices``.
     """
     weights = "weights" in needs
     return Scene(
@@ -58,9 +60,18 @@ def scene_of(
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),
         instruments=instruments_of(connection) if "instruments" in needs else (),
         feet=_feet(connection) if "feet" in needs else (),
-        air_tables=[BODY.validate_python(one) for one in air_tables_of_model(connection, view.visit.unit_id, view.visit.id)]
-        if "air_tables" in needs else (),
+        model_tables=_of_model(connection, view, [kind for need in needs for kind in _TABLES.get(need, ())]),
     )  # fmt: skip
+
+
+_TABLES: Mapping[str, Sequence[str]] = {"air_tables": ("fan_table", "drop_table"), "orifices": ("orifice_table",)}
+
+
+def _of_model(connection: Connection, view: VisitView, kinds: Sequence[str]) -> list[Body]:
+    if not kinds:
+        return []
+    found = tables_of_model(connection, view.visit.unit_id, view.visit.id, kinds)
+    return [BODY.validate_python(one) for one in found]
 
 
 def _in_box(connection: Connection, view: VisitView, now: datetime) -> dict[str, Points]:

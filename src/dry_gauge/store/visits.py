@@ -146,15 +146,15 @@ def feet_of_models(connection: Connection) -> Sequence[Any]:
     return connection.execute(_FEET).all()
 
 
-def air_tables_of_model(connection: Connection, unit_id: UUID, but: UUID) -> Sequence[dict[str, Any]]:
-    """Tables of blowers and parts that stand in other visits to this unit or to one of its model, the oldest first."""
+def tables_of_model(connection: Connection, unit_id: UUID, but: UUID, kinds: Sequence[str]) -> Sequence[dict[str, Any]]:
+    """Tables of those kinds that stand in other visits to this unit or to one of its model, the oldest first."""
     own, other = aliased(Unit), aliased(Unit)
     return list(connection.execute(
         select(EntryRow.body)
         .join(Visit, (Visit.shop_id == EntryRow.shop_id) & (Visit.id == EntryRow.visit_id))
         .join(other, (other.shop_id == Visit.shop_id) & (other.id == Visit.unit_id))
         .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | ((own.model == other.model) & (own.model != ""))))
-        .where(own.id == unit_id, Visit.id != but, EntryRow.body["kind"].as_string().in_(("fan_table", "drop_table")))
+        .where(own.id == unit_id, Visit.id != but, EntryRow.body["kind"].as_string().in_(kinds))
         .where(~exists().where(_VOIDS.shop_id == EntryRow.shop_id, _VOIDS.voids == EntryRow.id))
         .order_by(EntryRow.written_at, EntryRow.sequence)
     ).scalars())  # fmt: skip

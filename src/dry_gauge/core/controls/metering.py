@@ -20,6 +20,14 @@ def orifice_size(number: str) -> float | None:
     return value if value < 1 else value / 1000 if value >= 20 else value
 
 
+def same_orifice(one: str, other: str) -> bool:
+    """Whether two numbers mean the same orifice, however they are stamped; words only where they are the same words."""
+    sizes = orifice_size(one), orifice_size(other)
+    if sizes[0] is None or sizes[1] is None:
+        return one.strip().casefold() == other.strip().casefold()
+    return abs(sizes[0] - sizes[1]) < 1e-6
+
+
 def metering_odds(orifice_found: str, orifice_due: str, bulb: str, screen: str) -> Mapping[Fault, float]:
     """Factors on the odds of causes.
 
@@ -38,7 +46,7 @@ def metering_odds(orifice_found: str, orifice_due: str, bulb: str, screen: str) 
     if bulb in ("loose", "bare", "misplaced"):
         odds[Fault.METERING_OVERFEEDING] = _BULB
     found, due = orifice_size(orifice_found), orifice_size(orifice_due)
-    if found and due and abs(found - due) > 1e-6:
+    if found and due and not same_orifice(orifice_found, orifice_due):
         fault = Fault.METERING_OVERFEEDING if found > due else Fault.METERING_UNDERFEEDING
         odds[fault] = odds.get(fault, 1.0) * _ORIFICE
     return odds

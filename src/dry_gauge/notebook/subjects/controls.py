@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, Field
 
 from dry_gauge.core.controls.economiser import FreeCooling, free_cooling
-from dry_gauge.core.controls.metering import metering_odds
+from dry_gauge.core.controls.metering import metering_odds, orifice_size
 from dry_gauge.core.controls.thermistor import CURVES, SensorVerdict, Thermistor, judge_sensor, through
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
@@ -97,10 +97,26 @@ class MeteringBody(Body):
     kind: Literal["metering_check"] = "metering_check"
     orifice_found: FewWords = ""
     orifice_due: FewWords = ""
-    """By the outdoor unit's table."""
+    """By the outdoor unit's table, for the indoor coil `coil`."""
+    coil: FewWords = ""
     bulb: Literal["", "sound", "loose", "bare", "misplaced"] = ""
     screen: Literal["", "clean", "blocked"] = ""
     debris: FewWords = ""
+
+
+class OrificeRow(BaseModel):
+    """The orifice that an outdoor unit asks for at one indoor coil."""
+
+    model_config = FROZEN
+    coil: SomeWords
+    orifice: SomeWords
+
+
+class OrificeTableBody(Body):
+    """An outdoor model's own table: which orifice at which indoor coil. Kept for the model."""
+
+    kind: Literal["orifice_table"] = "orifice_table"
+    rows: Annotated[tuple[OrificeRow, ...], Field(min_length=1, max_length=40)]
 
 
 class Wire(BaseModel):
@@ -131,7 +147,7 @@ class Controls(Part):
     economisers: dict[str, Kept[EconomiserBody]] = {}
     thermostats: dict[str, Kept[ThermostatBody]] = {}
     metering: dict[str, Kept[MeteringBody]] = {}
-
+    orifices: dict[str, Kept[OrificeTableBody]] = {}
 
     @property
     def metering_odds(self) -> tuple[tuple[Fault, float], ...]:
@@ -178,6 +194,15 @@ def _metering_checked(case: Case[MeteringBody]) -> None:
         raise Refused("Say what was found: the orifice's number, its bulb, its screen.", "orifice_found")
 
 
+def _orifices_checked(case: Case[OrificeTableBody]) -> None:
+    rows = case.body.rows
+    for row in rows:
+        if orifice_size(row.orifice) is None:
+            raise Refused(f"{row.orifice!r} is no orifice's number. A line has coil and number, such as CK36 .063.", "rows")
+    if len({row.coil.casefold() for row in rows}) < len(rows):
+        raise Refused("One coil stands there twice: which number is its own?", "rows")
+
+
 def _wires_checked(case: Case[WiresOffBody]) -> None:
     words = [wire.words for wire in case.body.wires]
     if any(not wire.terminal for wire in case.body.wires):
@@ -207,7 +232,7 @@ def _thermostat_said(body: ThermostatBody, _: VisitState) -> tuple[str, str]:
 
 
 def _metering_said(body: MeteringBody, _: VisitState) -> tuple[str, str]:
-    due = f", table {body.orifice_due}" if body.orifice_due else ""
+    due = f", table {' at '.join(filter(None, (body.orifice_due, body.coil)))}" if body.orifice_due else ""
     parts = (f"orifice {body.orifice_found}{due}" if body.orifice_found else "",
              f"bulb {BULB_WORDS[body.bulb]}" if body.bulb else "", f"screen {body.screen}" if body.screen else "",
              body.debris)  # fmt: skip
@@ -223,6 +248,8 @@ KINDS = (
     Kind(EconomiserBody, _economiser_said, keeping(Controls, "economisers", _only)),
     Kind(ThermostatBody, _thermostat_said, keeping(Controls, "thermostats", _only), _thermostat_checked),
     Kind(MeteringBody, _metering_said, keeping(Controls, "metering", _only), _metering_checked),
+    Kind(OrificeTableBody, lambda body, _: ("Orifice table", "; ".join(f"{row.coil} {row.orifice}" for row in body.rows)),
+         keeping(Controls, "orifices", _only), _orifices_checked),
     Kind(WiresOffBody, lambda body, _: (f"Off: {body.of}", "; ".join(wire.words for wire in body.wires)), _wires_off,
          _wires_checked, sweeps=True, happened=True, firm=True),
 )  # fmt: skip

@@ -89,8 +89,8 @@ STATIONS = (
     Station("look", "Look", look_view.look, stop=rail.look, steps=(Step.RESET, Step.BRIDGE), key="l", pictured=loop,
             picture_tab="Loop", offers=_CONDITIONS),
     Station(
-        "controls", "Controls", controls_view.controls, frozenset({"controls"}), rail.controls, key="o", pictured=control_chain,
-        steps=(Step.LIVE_PANEL, Step.RESET, Step.BRIDGE),
+        "controls", "Controls", controls_view.controls, frozenset({"controls", "orifices"}), rail.controls, key="o",
+        pictured=control_chain, steps=(Step.LIVE_PANEL, Step.RESET, Step.BRIDGE),
         picture_tab="Chain", docked=lambda _scene, view, _account: controls_view.docked(view),
         moments=("electrical",), style="controls.css",
         beside=tuple(f"stations/controls/{part}.html" for part in ("walk", "open", "coils", "editor", "results")),

@@ -9,7 +9,7 @@ from itertools import zip_longest
 from dry_gauge.core.controls.chain import HABITS, TEMPLATES, LinkSort
 from dry_gauge.core.errors import Refused
 from dry_gauge.present.controls import body_of
-from dry_gauge.web.typed import EntryForm, Reads, number, plain, ticked
+from dry_gauge.web.typed import EntryForm, Reads, number, plain, texts, ticked
 
 
 def _chain(form: EntryForm) -> Mapping[str, object]:
@@ -35,6 +35,26 @@ def _chain(form: EntryForm) -> Mapping[str, object]:
 
 def _usual_place(sort: str) -> str:
     return HABITS[LinkSort(sort)].place.value if sort in set(LinkSort) else "panel"
+
+
+def _metering(form: EntryForm) -> Mapping[str, object]:
+    """What was found; the number that is due as typed, or by the row of the table that was tapped."""
+    number_due, _, coil = form.get("by_table").partition("|")
+    typed = form.get("orifice_due").strip()
+    by_table = {"orifice_due": number_due, "coil": coil} if number_due and not typed else {"orifice_due": typed}
+    return {**texts(form, "orifice_found", "bulb", "screen", "debris"), **by_table}
+
+
+def _orifice_table(form: EntryForm) -> Mapping[str, object]:
+    rows = []
+    for line in filter(None, (line.strip() for line in form.get("rows").splitlines())):
+        coil, _, orifice = line.replace(";", " ").rpartition(" ")
+        if not coil.strip():
+            raise Refused(f"{line[:40]!r}: a line has coil and number, such as CK36 .063.", "rows")
+        rows.append({"coil": coil.strip(), "orifice": orifice})
+    if not rows:
+        raise Refused("Type a line at least: coil and number, such as CK36 .063.", "rows")
+    return {"rows": rows}
 
 
 def _needed(form: EntryForm, field: str, what: str, words: str) -> float:
@@ -153,7 +173,7 @@ FORMS: Mapping[str, Reads] = {
     "sensor": _sensor,
     "economiser": _economiser,
     "thermostat": _thermostat,
-    "metering_check": plain("orifice_found", "orifice_due", "bulb", "screen", "debris"),
+    "metering_check": _metering, "orifice_table": _orifice_table,
     "wires_off": _wires_off,
     "defrost": _defrost,
 }

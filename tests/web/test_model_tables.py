@@ -1,4 +1,4 @@
-"""Tables of a blower and a coil over HTTP: kept for the model, refused with words where they are none."""
+"""Tables of a blower, a coil and orifices over HTTP: kept for the model, refused with words where they are none."""
 
 from __future__ import annotations
 
@@ -20,14 +20,8 @@ def static(browser, visit):
         assert post(browser, visit, "reading", quantity=quantity, value=value, unit="inwc").status_code == 200
 
 
-def test_a_table_counts_on_this_visit_and_on_the_next_unit_of_the_model(browser, shop, owner):
-    table = {"speed": "Tap 4", "points": "0.1 1400\n0.5 = 1200\n0,8; 900"}
-    assert post(browser, shop.visit, "fan_table", **table).status_code == 200
-    assert post(browser, shop.visit, "drop_table", part="coil", drop="0.25", flow="1100").status_code == 200
-    static(browser, shop.visit)
-    shown = words(browser.get(f"/visits/{shop.visit}?at=air"))
-    assert "Tap 4, at the external static 1080 cfm" in shown
-    assert "Coil drop" in shown
+def next_of_the_model(owner, shop):
+    """A visit to another unit of the same model."""
     other, there = uuid6.uuid7(), uuid6.uuid7()
     with owner.begin() as connection:
         connection.execute(update(Unit).where(Unit.id == shop.unit).values(model="BX-36"))
@@ -36,6 +30,18 @@ def test_a_table_counts_on_this_visit_and_on_the_next_unit_of_the_model(browser,
         row = dict(connection.execute(select(Visit.__table__).where(Visit.id == shop.visit)).mappings().one())
         fresh = {"id": there, "call_id": there, "unit_id": other, "sequence": 0, "state": {}, "fold_version": 0}
         connection.execute(Visit.__table__.insert().values({**row, **fresh}))
+    return there
+
+
+def test_a_table_counts_on_this_visit_and_on_the_next_unit_of_the_model(browser, shop, owner):
+    table = {"speed": "Tap 4", "points": "0.1 1400\n0.5 = 1200\n0,8; 900"}
+    assert post(browser, shop.visit, "fan_table", **table).status_code == 200
+    assert post(browser, shop.visit, "drop_table", part="coil", drop="0.25", flow="1100").status_code == 200
+    static(browser, shop.visit)
+    shown = words(browser.get(f"/visits/{shop.visit}?at=air"))
+    assert "Tap 4, at the external static 1080 cfm" in shown
+    assert "Coil drop" in shown
+    there = next_of_the_model(owner, shop)
     static(browser, there)
     shown = words(browser.get(f"/visits/{there}?at=air"))
     assert "Tap 4, at the external static 1080 cfm" in shown
@@ -54,3 +60,20 @@ def test_what_is_no_table_is_said(browser, shop, kind, fields, said):
     answer = post(browser, shop.visit, kind, **fields)
     assert answer.status_code == 422
     assert said in words(answer)
+
+
+def test_an_orifice_table_says_what_is_due_on_the_next_unit_of_the_model(browser, shop, owner):
+    for rows, words_of in (("CK36", "has coil and number"), ("CK36 big", "no orifice's number"), ("", "a line at least"),
+                           ("CK36 .063\nck36 .067", "stands there twice")):  # fmt: skip
+        answer = post(browser, shop.visit, "orifice_table", rows=rows)
+        assert answer.status_code == 422
+        assert words_of in words(answer)
+    assert post(browser, shop.visit, "orifice_table", rows="CK36 .063\nCK 42 TX; 67").status_code == 200
+    there = next_of_the_model(owner, shop)
+    shown = words(browser.get(f"/visits/{there}?at=controls"))
+    assert "CK 42 TX: 67" in shown
+    assert post(browser, there, "metering_check", orifice_found="59", by_table=".063|CK36").status_code == 200
+    shown = words(browser.get(f"/visits/{there}?at=controls"))
+    assert "Orifice 59 where the table asks for .063 behind CK36" in shown
+    assert post(browser, there, "metering_check", orifice_found="063", by_table="63|CK36").status_code == 200
+    assert "The orifice is the one that the outdoor unit asks for" in words(browser.get(f"/visits/{there}?at=controls"))
