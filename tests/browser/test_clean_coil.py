@@ -61,6 +61,47 @@ def test_a_micro_channel_rooftop_is_cleaned(open_page, make_shop, size, scheme):
     for label in ("Electrics bagged at the condenser", "Fan of the condenser locked out"):
         keep(page, f"[aria-label='Put back: {label}']")
     expect(page.locator("#ledger .line-item.open")).to_have_count(0)
+    # Dry, run and read again: what it moved stands there as a pair.
+    go(page, "Read")
+    page.click("#banner button:has-text('coil is dry')")
+    expect(page.locator("#banner")).not_to_contain_text("Coil wet")
+    for name, value in (("liquid_pressure", "318"), ("supply_air_temp", "56.5"), ("suction_pressure", "118")):
+        page.fill(f"#q-{name}", value)
+        page.press(f"#q-{name}", "Enter")
+        expect(page.locator(f"#said-{name} .kept")).to_have_count(1)
+    go(page, "Mend")
+    pair = page.locator(".cleaned")
+    expect(pair).to_contain_text("365.0 psig")
+    expect(pair).to_contain_text("318.0 psig")
+    expect(pair).to_contain_text("Condenser gap")
+    assert findings(page) == []
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_the_weather_at_the_roof(open_page, make_shop, size, scheme):
+    page = at_visit(open_page(size, scheme), make_shop(ROOFTOP))
+    go(page, "Arrive")
+    keep(page, "[aria-label='Weather: rain']")
+    page.click("summary:has-text('How warm and damp')")
+    page.fill("#weather-temp", "190")
+    tap(page, "#weather-form button[type=submit]")
+    expect(page.locator("#said-weather-form")).to_contain_text("a thermometer can show")
+    page.fill("#weather-temp", "94")
+    page.fill("#weather-humidity", "60")
+    keep(page, "#weather-form button[type=submit]")
+    expect(page.locator("#weather")).to_contain_text("Rain, 94.0 °F, 60 % humidity, feels like 110")
+    go(page, "Electrical")
+    expect(page.locator("#cautions")).to_contain_text("Rain: no live panel")
+    keep(page, "#cautions button")
+    expect(page.locator("#cautions")).not_to_contain_text("Rain")
+    go(page, "Arrive")
+    keep(page, "[aria-label='Weather: thunder']")
+    expect(page.locator("#cautions")).to_contain_text("Thunder: off the roof")
+    expect(page.locator("#timers")).to_contain_text("since the last thunder")
+    keep(page, "#cautions button")
+    keep(page, "[aria-label='Weather: thunder']")  # heard again
+    expect(page.locator("#cautions")).to_contain_text("Thunder: off the roof")
+    assert findings(page) == []
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark")])

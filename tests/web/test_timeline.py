@@ -96,6 +96,7 @@ from dry_gauge.notebook.subjects.walk_in_box import (
     FoodDecisionBody,
     PressureSettingBody,
 )
+from dry_gauge.notebook.subjects.weather import WeatherBody
 from dry_gauge.web.timeline import said
 
 GONE = UUID(int=7)
@@ -221,6 +222,7 @@ MORE = [
     (FanTableBody(speed="tap 4", statics=(0.1, 0.5), flows=(1300, 1000)), ("Fan table, tap 4", "2 points")),
     (FanSpeedBody(speed="tap 4"), ("Blower runs on", "tap 4")),
     (OrificeTableBody(rows=({"coil": "CK36", "orifice": ".063"},)), ("Orifice table", "CK36 .063")),
+    (WeatherBody(sky="rain", temp=91, humidity=60), ("Weather", "rain, 91 °F, 60 % humidity")),
     (DropTableBody(part="coil", drop=0.25, flow=1200), ("Coil drops", "0.25 in. w.c. at 1200 cfm")),
     (MotorMatchBody(machine="blower", old={"hp": "1/3"}, new={"hp": "1/2"}), ("Match sheet, blower", "1/3 against 1/2 hp")),
 ]

@@ -62,6 +62,9 @@ class ShopSettings(BaseModel):
     food_limit_f: Annotated[float, Field(ge=-20, le=70)] = 41.0
     food_minutes: Annotated[float, Field(gt=0, le=2880)] = 240.0
     """With what a product's food clock begins where nobody says otherwise: the local code decides."""
+    latitude: Annotated[float, Field(ge=-90, le=90)] | None = None
+    longitude: Annotated[float, Field(ge=-180, le=180)] | None = None
+    """About where it works, north and east: when it gets dark there. None: not said, and no daylight is counted. [degrees]"""
     helper_limits: dict[str, Limit] = {}
     """How far a helper goes, by step; what is not set is as usual."""
     leads_second_step: bool = False

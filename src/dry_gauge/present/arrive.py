@@ -9,6 +9,7 @@ from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.words import Reader
 from dry_gauge.present.scene import History, Scene
 from dry_gauge.present.visit import VisitView, circuit_of
+from dry_gauge.present.weather import WeatherNow, weather_now
 
 _COMPARED = ("superheat", "subcooling", "evaporator_td", "condenser_split", "air_split", "coil_superheat")
 
@@ -28,12 +29,13 @@ class Arrive:
 
     history: History | None
     comparison: Sequence[Comparison]
+    weather: WeatherNow
 
 
 def arrive(scene: Scene) -> Arrive:
     """What is known before anything is touched."""
     last = scene.history.last if scene.history else None
-    return Arrive(scene.history, compared(scene.view, last, scene.reader))
+    return Arrive(scene.history, compared(scene.view, last, scene.reader), weather_now(scene))
 
 
 def compared(view: VisitView, last: VisitView | None, reader: Reader) -> list[Comparison]:

@@ -28,6 +28,7 @@ from dry_gauge.present.permit import permit_of
 from dry_gauge.present.proving import Offered, offered
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
+from dry_gauge.present.weather import weather_cautions
 
 
 @dataclass(frozen=True, slots=True)
@@ -107,8 +108,9 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
         now.add("arrive_roof")
     if view.facts.kind.is_walk_in and "arrive" in now:
         now.add("food")
+    first, last = weather_cautions(scene, now)
     return Lists(
-        cautions_at(now, view.facts, view.state[Remarks].cautions), DEFERS, obstacles(view.state),
+        [*first, *cautions_at(now, view.facts, view.state[Remarks].cautions), *last], DEFERS, obstacles(view.state),
         outline_of(view, reader),
         {one.entry_id: one for one in findings_in(view.state)}, permit,
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),

@@ -9,6 +9,7 @@ from uuid import UUID
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Kept, VisitState, in_time
 from dry_gauge.notebook.subjects.actions import Actions
+from dry_gauge.notebook.subjects.cleaning import Cleaning
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import Observations
@@ -32,6 +33,7 @@ def _all(state: VisitState) -> Iterator[Kept[Any]]:
     seen, ledger = state[Observations], state[Ledger]
     yield from (one for one in (*seen.found.values(), *seen.latest.values()) if one.body.state is State.YES)
     yield from state[Actions].done.values()
+    yield from state[Cleaning].cleanings.values()
     yield from state[Readings].latest.values()
     yield from state[Leaks].places.values()
     yield from ledger.temporary.values()

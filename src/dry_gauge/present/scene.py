@@ -143,6 +143,8 @@ class Scene:
     controls: ControlPast = field(default_factory=ControlPast)
     instruments: Sequence[Any] = ()
     feet: Sequence[KnownFoot] = ()
+    dark_at: datetime | None = None
+    """When dusk ends today where the shop works, as far as it said where that is."""
     model_tables: Sequence[Body] = ()
     """Tables of the model that the station asks for, as other visits to its units left them, the oldest first."""
 

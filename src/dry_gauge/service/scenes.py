@@ -21,6 +21,7 @@ from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.present.scene import ControlPast, KnownFoot, Points, Scene, UnitPast
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.control_past import control_past
+from dry_gauge.service.daylight import dark_at
 from dry_gauge.service.history import history_of
 from dry_gauge.service.notebooks import state_of
 from dry_gauge.service.sealed_live import since_kept
@@ -44,8 +45,8 @@ def scene_of(
     Parameters
     ----------
     needs : collection of str
-        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments``, ``feet``, ``air_tables``
-        and ``orifices``.
+        Of ``weights``, ``trace``, ``history``, ``past``, ``controls``, ``box``, ``instruments``, ``feet``, ``air_tables``,
+        ``orifices`` and ``daylight``.
     """
     weights = "weights" in needs
     return Scene(
@@ -60,6 +61,7 @@ def scene_of(
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),
         instruments=instruments_of(connection) if "instruments" in needs else (),
         feet=_feet(connection) if "feet" in needs else (),
+        dark_at=dark_at(shop_settings(connection), now or someone.now()) if "daylight" in needs else None,
         model_tables=_of_model(connection, view, [kind for need in needs for kind in _TABLES.get(need, ())]),
     )  # fmt: skip
 

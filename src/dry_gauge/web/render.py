@@ -27,12 +27,14 @@ from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.air_path import path_svg
+from dry_gauge.drawing.cleaned import cleaned_svg
 from dry_gauge.drawing.defrost_line import defrost_svg
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
+from dry_gauge.present.cleaning import ReadTwice
 from dry_gauge.present.headline import percent
 from dry_gauge.present.hints import HINTS
 from dry_gauge.present.judge import ASKED_AT, REMEDIED_AT
@@ -65,6 +67,11 @@ def air_path(profile: StaticProfile, points_pa: Mapping[str, float], reader: Rea
     return Markup(path_svg(profile, points_pa, reader, "air-path"))  # noqa: S704  (our own drawing, escaped where it is made)
 
 
+def cleaned(rows: Sequence[ReadTwice], ident: str) -> Markup:
+    """A coil's readings before and after its cleaning, drawn."""
+    return Markup(cleaned_svg(rows, ident))  # noqa: S704  (our own drawing, escaped where it is made)
+
+
 def defrost_line(marks: Sequence[tuple[Mark, float]]) -> Markup:
     """A defrost along its minutes, drawn."""
     return Markup(defrost_svg(marks, "defrost"))  # noqa: S704  (our own drawing, escaped where it is made)
@@ -90,7 +97,7 @@ def _environment() -> Environment:
                             "under_condition": False, "front_door": False, "hand": None, "hand_error": ""}  # fmt: skip
     environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
                             "REMEDIED_AT": REMEDIED_AT, "ASKED_AT": ASKED_AT, "air_path": air_path,
-                            "defrost_line": defrost_line}  # fmt: skip
+                            "defrost_line": defrost_line, "cleaned": cleaned}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words}  # fmt: skip
     # Pairs of value and words, for what a form offers.

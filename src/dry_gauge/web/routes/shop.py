@@ -42,6 +42,8 @@ _LABELS = {
     "hold_loss_psi_h": "Loss that a tight hold must rule out",
     "food_limit_f": "Food's limit",
     "food_minutes": "Minutes above food's limit",
+    "latitude": "Latitude",
+    "longitude": "Longitude",
     "price_per_kg": "Price",
     "currency": "Currency",
     "hours_low": "Hours at full load, at least",
@@ -63,6 +65,8 @@ def _fields(settings: ShopSettings, metric: bool) -> dict[str, str]:
         "small_from_gwp": str(settings.small_from_gwp), "vacuum_school": settings.vacuum_school,
         "hold_loss_psi_h": f"{settings.hold_loss_psi_h:g}", "price_per_kg": f"{round(settings.price_per_kg * kg, 2):g}",
         "currency": settings.currency, "food_limit_f": f"{settings.food_limit_f:g}", "food_minutes": f"{settings.food_minutes:g}",
+        **{name: "" if degrees is None else f"{degrees:g}"
+           for name, degrees in (("latitude", settings.latitude), ("longitude", settings.longitude))},
         "recovery": "\n".join(f"{row.name} = {row.to_inhg:g}" for row in settings.recovery),
         "share_school": settings.share_school.value,
         **{f"{name}_{end}": f"{value:g}" for name, pair in (("hours", settings.full_load_hours), ("kwh", settings.kwh_price))
@@ -110,6 +114,7 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
             "price_per_kg": number("price_per_kg") / kg, "currency": fields.get("currency", "").strip(), "recovery": tuple(rows),
             "share_school": fields.get("share_school", ShareSchool.HALF), "food_limit_f": number("food_limit_f"),
             "food_minutes": number("food_minutes"),
+            **{name: number(name) if fields.get(name, "").strip() else None for name in ("latitude", "longitude")},
             "leads_second_step": fields.get("leads_second_step") == "yes",
             "helper_limits": {step: fields.get(f"limit_{step}", card.usual) for step, card in CARDS.items()},
             "full_load_hours": (number("hours_low"), number("hours_high")), "kwh_price": (number("kwh_low"), number("kwh_high")),

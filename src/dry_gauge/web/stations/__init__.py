@@ -19,6 +19,7 @@ from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.season import PART_WORDS, SURROUNDING_WORDS
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.core.visit.teach import Step
+from dry_gauge.core.visit.weather import SKY_WORDS
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
@@ -83,11 +84,12 @@ def _desk(name: str, label: str) -> Station:
 
 STATIONS = (
     Station(
-        "arrive", "Arrive", arrive_view.arrive, frozenset({"history"}), rail.arrive, key="a", pictured=nothing,
-        pictures_judged=False, picture_tab="Before", offers={"triage": TRIAGE, "Complaint": Complaint},
+        "arrive", "Arrive", arrive_view.arrive, frozenset({"history", "daylight"}), rail.arrive, key="a", pictured=nothing,
+        pictures_judged=False, picture_tab="Before", beside=("stations/arrive/weather.html",),
+        offers={"triage": TRIAGE, "Complaint": Complaint, "SKIES": SKY_WORDS},
     ),
-    Station("look", "Look", look_view.look, stop=rail.look, steps=(Step.RESET, Step.BRIDGE), key="l", pictured=loop,
-            picture_tab="Loop", offers=_CONDITIONS),
+    Station("look", "Look", look_view.look, frozenset({"daylight"}), rail.look, key="l", pictured=loop,
+            steps=(Step.RESET, Step.BRIDGE), picture_tab="Loop", offers=_CONDITIONS),
     Station(
         "controls", "Controls", controls_view.controls, frozenset({"controls", "orifices"}), rail.controls, key="o",
         pictured=control_chain, steps=(Step.LIVE_PANEL, Step.RESET, Step.BRIDGE),
@@ -111,13 +113,14 @@ STATIONS = (
     ),
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
     Station(
-        "electrical", "Electrical", electrical_view.electrical, stop=rail.electrical, key="e", pictured=supply_legs,
-        steps=(Step.LIVE_PANEL,),
+        "electrical", "Electrical", electrical_view.electrical, frozenset({"daylight"}), rail.electrical, key="e",
+        pictured=supply_legs, steps=(Step.LIVE_PANEL,),
         picture_tab="Supply", beside=("stations/electrical/results.html",), beside_reading=("stations/electrical/results.html",),
         offers={"MATCH_LABELS": MATCH_LABELS, "MATCH_WORDS": electrical_view.MATCH_WORDS},
     ),
     Station(
-        "mend", "Mend", mend_view.mend, stop=rail.mend, key="m", beside=("stations/mend/cleaning.html",),
+        "mend", "Mend", mend_view.mend, frozenset({"daylight"}), rail.mend, key="m",
+        beside=("stations/mend/cleaning.html",),
         steps=(Step.ELECTRICAL_PART, Step.CLEAN),
         offers={"COILS": list(CoilPlace), "COIL_WORDS": COIL_WORDS, "CLEANER_WORDS": CLEANER_WORDS, "KIT": KIT,
                 "ACTIONS": ACTION_WORDS,

@@ -1,0 +1,62 @@
+"""The weather at the roof: what is known of it, and what it asks for at this moment."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from dataclasses import dataclass
+
+from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.visit.cautions import Caution
+from dry_gauge.core.visit.weather import SKY_WORDS, heat_index_k, heeded
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.remarks import Remarks
+from dry_gauge.notebook.subjects.weather import Weather
+from dry_gauge.present.scene import Scene
+
+
+@dataclass(frozen=True, slots=True)
+class WeatherNow:
+    """The weather as it was told: the sky that is marked, and all of it in a line."""
+
+    sky: str
+    words: str
+
+
+def weather_now(scene: Scene) -> WeatherNow:
+    """What is known of it."""
+    told = scene.view.state[Weather].latest
+    air_k, humidity, reader = _air_k(scene), told.body.humidity if told else None, scene.reader
+    parts = [SKY_WORDS[told.body.sky] if told else "", "" if air_k is None else reader.say("temperature", air_k),
+             "" if humidity is None else f"{humidity:g} % humidity",
+             "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",
+             "" if scene.dark_at is None else f"dark by {scene.dark_at.astimezone():%H:%M}"]  # fmt: skip
+    words = ", ".join(filter(None, parts))
+    return WeatherNow(told.body.sky.value if told else "", words[:1].upper() + words[1:])
+
+
+def _felt(air_k: float, humidity: float, reader: Reader) -> str:
+    return reader.say("temperature", heat_index_k(air_k, humidity / 100))
+
+
+def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution], list[Caution]]:
+    """What the weather asks for, before and after all other cautions; of a walk-in nobody knows whether it is outdoors."""
+    if scene.view.facts.kind.is_walk_in:
+        return [], []
+    state = scene.view.state
+    told, heard = state[Weather].latest, state[Weather].thunder_at
+    dark = None if scene.dark_at is None else (scene.dark_at - scene.now).total_seconds() / 60
+    return heeded(
+        now, state[Remarks].cautions, scene.reader, sky=told.body.sky if told else None, air_k=_air_k(scene),
+        humidity=None if told is None or told.body.humidity is None else told.body.humidity / 100,
+        thunder_minutes=None if heard is None else (scene.now - heard).total_seconds() / 60,
+        thunder_code="" if heard is None else f"{heard:%d%H%M%S}", dark_in_minutes=dark,
+    )  # fmt: skip
+
+
+def _air_k(scene: Scene) -> float | None:
+    """As it was told last, or as the outdoor probe read it, whichever is younger. [K]"""
+    told, read = scene.view.state[Weather].latest, scene.view.state[Readings].shown("outdoor_air_temp")
+    if told is not None and told.body.temp is not None and (read is None or told.at >= read.at):
+        return UNITS[told.body.temp_unit].to_si(told.body.temp)
+    return None if read is None else UNITS[read.body.unit].to_si(read.body.value)
