@@ -97,7 +97,7 @@ def test_the_weather_at_the_roof(open_page, make_shop, size, scheme):
     go(page, "Arrive")
     keep(page, "[aria-label='Weather: thunder']")
     expect(page.locator("#cautions")).to_contain_text("Thunder: off the roof")
-    expect(page.locator("#timers")).to_contain_text("since the last thunder")
+    expect(page.locator("body")).to_contain_text("Off the roof: since the last thunder")
     keep(page, "#cautions button")
     keep(page, "[aria-label='Weather: thunder']")  # heard again
     expect(page.locator("#cautions")).to_contain_text("Thunder: off the roof")

@@ -25,18 +25,19 @@ class WeatherNow:
 
 def weather_now(scene: Scene) -> WeatherNow:
     """What is known of it."""
-    told = scene.view.state[Weather].latest
-    air_k, humidity, reader = _air_k(scene), told.body.humidity if told else None, scene.reader
-    parts = [SKY_WORDS[told.body.sky] if told else "", "" if air_k is None else reader.say("temperature", air_k),
-             "" if humidity is None else f"{humidity:g} % humidity",
+    told = scene.view.state[Weather].sky
+    sky = told.body.sky if told else None
+    air_k, humidity, reader = _air_k(scene), _humidity(scene), scene.reader
+    parts = [SKY_WORDS[sky] if sky else "", "" if air_k is None else reader.say("temperature", air_k),
+             "" if humidity is None else f"{100 * humidity:.0f} % humidity",
              "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",
              "" if scene.dark_at is None else f"dark by {scene.dark_at.astimezone():%H:%M}"]  # fmt: skip
     words = ", ".join(filter(None, parts))
-    return WeatherNow(told.body.sky.value if told else "", words[:1].upper() + words[1:])
+    return WeatherNow(sky.value if sky else "", words[:1].upper() + words[1:])
 
 
 def _felt(air_k: float, humidity: float, reader: Reader) -> str:
-    return reader.say("temperature", heat_index_k(air_k, humidity / 100))
+    return reader.say("temperature", heat_index_k(air_k, humidity))
 
 
 def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution], list[Caution]]:
@@ -44,11 +45,11 @@ def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution],
     if scene.view.facts.kind.is_walk_in:
         return [], []
     state = scene.view.state
-    told, heard = state[Weather].latest, state[Weather].thunder_at
+    told, heard = state[Weather].sky, state[Weather].thunder_at
     dark = None if scene.dark_at is None else (scene.dark_at - scene.now).total_seconds() / 60
     return heeded(
         now, state[Remarks].cautions, scene.reader, sky=told.body.sky if told else None, air_k=_air_k(scene),
-        humidity=None if told is None or told.body.humidity is None else told.body.humidity / 100,
+        humidity=_humidity(scene),
         thunder_minutes=None if heard is None else (scene.now - heard).total_seconds() / 60,
         thunder_code="" if heard is None else f"{heard:%d%H%M%S}", dark_in_minutes=dark,
     )  # fmt: skip
@@ -56,7 +57,12 @@ def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution],
 
 def _air_k(scene: Scene) -> float | None:
     """As it was told last, or as the outdoor probe read it, whichever is younger. [K]"""
-    told, read = scene.view.state[Weather].latest, scene.view.state[Readings].shown("outdoor_air_temp")
+    told, read = scene.view.state[Weather].air, scene.view.state[Readings].shown("outdoor_air_temp")
     if told is not None and told.body.temp is not None and (read is None or told.at >= read.at):
         return UNITS[told.body.temp_unit].to_si(told.body.temp)
     return None if read is None else UNITS[read.body.unit].to_si(read.body.value)
+
+
+def _humidity(scene: Scene) -> float | None:
+    told = scene.view.state[Weather].air
+    return None if told is None or told.body.humidity is None else told.body.humidity / 100

@@ -10,7 +10,8 @@ from dry_gauge.web.typed import EntryForm, Reads, number, plain
 def _weather(form: EntryForm) -> Mapping[str, object]:
     found = {name: number(form, name, what) for name, what in (("temp", "The air's temperature"), ("humidity", "Humidity"))}
     known = {name: value for name, value in found.items() if value is not None}
-    return {"sky": form.get("sky") or "dry", "temp_unit": form.get("temp_unit") or "F", **known}
+    sky = {"sky": form.get("sky")} if form.get("sky") else {}
+    return {"temp_unit": form.get("temp_unit") or "F", **sky, **known}
 
 
 FORMS: Mapping[str, Reads] = {
