@@ -11,10 +11,11 @@ from sqlalchemy import text
 
 from dry_gauge.bench.box import Box, pull_down
 from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
+from dry_gauge.notebook.subjects.charge import MovementBody
 from dry_gauge.notebook.subjects.defrosts import DefrostBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.service.append import Sent, append
-from tests.browser.steps import at_visit, findings, go, show
+from tests.browser.steps import add_cylinders, at_visit, findings, go, show
 from tests.browser.test_air_and_power import send
 from tests.browser.test_why_it_does_not_run import tap
 
@@ -111,3 +112,25 @@ def test_a_freezer_whose_defrost_never_ends_by_temperature(open_page, make_shop,
 def test_a_unit_without_a_box_has_no_such_station(open_page, make_shop):
     page = at_visit(open_page("desk", "light"), make_shop())
     expect(page.locator(".stations a:has-text('Box')")).to_have_count(0)
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_a_cooler_is_charged_by_its_glass_in_small_steps(open_page, make_shop, wrote, owner, size, scheme):
+    shop = make_shop({**COOLER, "label_charge_g": 3000})
+    with owner.begin() as connection:
+        add_cylinders(connection, shop, "R-448A")
+        blue = connection.execute(text("SELECT id FROM cylinder WHERE shop_id = :shop AND name = 'Blue'"), {"shop": shop.id})
+        poured = {"way": "trimmed", "cylinder": blue.scalar(), "reason": "glass bubbles, leak mended"}
+    box = [(minutes, ReadingBody(quantity="box_air_temp", value=52 - (60 - minutes) * 0.08, unit="F"))
+           for minutes in range(60, 0, -6)]  # fmt: skip
+    told = [*box, *((minutes, MovementBody(grams=110, **poured)) for minutes in (50, 4))]
+    wrote(shop, *sorted(told, key=lambda one: -one[0]))
+    page = at_visit(open_page(size, scheme), shop)
+    page.goto(f"/visits/{shop.visit}?at=weigh")
+    steps = page.locator(".small-steps")
+    expect(steps).to_contain_text("Wait 11 min more")
+    expect(steps.locator("tbody tr")).to_have_count(2)
+    expect(steps.locator("tbody tr").first).to_contain_text("box fell 4.8 °F an hour")
+    tap(page, "[aria-label='Glass: bubbles']")
+    expect(steps.locator("tbody tr").last).to_contain_text("bubbles")
+    assert findings(page) == []

@@ -116,6 +116,7 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "filter": {"place": _few, "found": st.sampled_from(["clean", "plugged"]), "changed": _yes},
     "survey": {"length_in": st.just(60.0), "width_in": st.floats(30, 60), "volts": st.sampled_from([None, 208.0])},
     "new_unit": {"length_in": st.just(64.0), "width_in": st.floats(32, 64), "supply_in": st.just((3.0, 3.0, 20.0, 12.0))},
+    "glass": {"movement": _point, "shows": st.sampled_from(["bubbles", "clear"])},
     "weather": {"sky": st.sampled_from(["dry", "rain", "thunder", "ice"]), "temp": st.sampled_from([None, 91.0])},
     "released": {"reading": _point, "reason": st.just("panel was on")},
     "void": {"voids": _point},

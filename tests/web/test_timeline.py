@@ -67,6 +67,7 @@ from dry_gauge.notebook.subjects.electrical import (
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.fuse_hunt import FuseEndBody, FuseHuntBody, FuseTryBody, LoadOhmsBody
+from dry_gauge.notebook.subjects.glass import GlassBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import (
@@ -222,6 +223,7 @@ MORE = [
     (FanTableBody(speed="tap 4", statics=(0.1, 0.5), flows=(1300, 1000)), ("Fan table, tap 4", "2 points")),
     (FanSpeedBody(speed="tap 4"), ("Blower runs on", "tap 4")),
     (OrificeTableBody(rows=({"coil": "CK36", "orifice": ".063"},)), ("Orifice table", "CK36 .063")),
+    (GlassBody(movement=UUID(int=1), shows="clear"), ("Glass after the step", "clear")),
     (WeatherBody(sky="rain", temp=91, humidity=60), ("Weather", "rain, 91 °F, 60 % humidity")),
     (DropTableBody(part="coil", drop=0.25, flow=1200), ("Coil drops", "0.25 in. w.c. at 1200 cfm")),
     (MotorMatchBody(machine="blower", old={"hp": "1/3"}, new={"hp": "1/2"}), ("Match sheet, blower", "1/3 against 1/2 hp")),

@@ -95,7 +95,7 @@ def box(scene: Scene) -> BoxView:
     read_at = [trail[-1].at for trail in view.state[Readings].trails.values()]
     now = scene.now if view.visit.status != "closed" or not read_at else max(read_at)
     facts, reader = view.facts, scene.reader
-    air = _course("Box air", view, _with(trail_k(view.state, "box_air_temp/"), scene, "box_air_temp"), facts.box_target_k, reader)
+    air = _course("Box air", view, box_trail(scene), facts.box_target_k, reader)
     products = products_in(view.state) or (("product",) if scene.sampled.get("product_temp") else ())
     foods = [_food(scene, product, now) for product in products]
     foods.sort(key=lambda row: _GRAVEST[row.clock.state])
@@ -108,6 +108,11 @@ def box(scene: Scene) -> BoxView:
     return BoxView(rows, air, foods, _order(foods), checks, words, lines, state.lasting("door"), state.lasting("defrost"),
                    facts.design_box_k is None, f"{reader.temperature(to_kelvin(scene.settings.food_limit_f)):.3g}",
                    f"{scene.settings.food_minutes:g}")  # fmt: skip
+
+
+def box_trail(scene: Scene) -> Sequence[tuple[datetime, float]]:
+    """How the box's air went, as it was read and as live probes showed it, in time's order. [K]"""
+    return _with(trail_k(scene.view.state, "box_air_temp/"), scene, "box_air_temp")
 
 
 def docked(view: BoxView) -> tuple[str, str]:

@@ -15,6 +15,7 @@ from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
+from dry_gauge.present.small_steps import SmallSteps, small_steps
 from dry_gauge.present.visit import circuit_of
 
 
@@ -26,6 +27,8 @@ class Weigh:
     school: str
     in_ways: Sequence[MovementSort]
     """The one that fits how the unit stands comes first."""
+    steps: SmallSteps | None
+    """Of a unit that is charged by its glass."""
 
 
 def weigh(scene: Scene) -> Weigh:
@@ -33,7 +36,9 @@ def weigh(scene: Scene) -> Weigh:
     visit = scene.view.state
     off = bool(visit[Ledger].locked) or emptied_at(visit) is not None
     ways = (MovementSort.WEIGHED_IN, MovementSort.TRIMMED, MovementSort.ADDED)
-    return Weigh(trim_of(scene), school_of(scene.view.facts)[0], ways if off else (*ways[1:], ways[0]))
+    trim = trim_of(scene)
+    steps = None if off else small_steps(scene, trim)
+    return Weigh(trim, school_of(scene.view.facts)[0], ways if off else (*ways[1:], ways[0]), steps)
 
 
 def trim_of(scene: Scene) -> Trim:

@@ -27,6 +27,7 @@ from dry_gauge.notebook.subjects.cleaning import CoilPlace
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.controls import BULB_WORDS
 from dry_gauge.notebook.subjects.failed_tests import GAP_WORDS
+from dry_gauge.notebook.subjects.glass import GLASS_WORDS
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
@@ -160,9 +161,9 @@ STATIONS = (
     ),
     replace(
         _desk("weigh", "Weigh in"), steps=(Step.CHARGE,),
-        shows=weigh_view.weigh, draw=charge_in, moments=("open_system", "read"),
+        shows=weigh_view.weigh, needs=_WEIGHTS | {"box"}, draw=charge_in, moments=("open_system", "read"),
         docked=lambda scene, _view, account: weigh_view.docked(scene, account), live=_DRAWN_LIVE,
-        offers={"LINES": LIQUID_LINES},
+        offers={"LINES": LIQUID_LINES, "GLASS_WORDS": GLASS_WORDS},
     ),
     Station(
         "close", "Close", stop=rail.close, key="c", steps=(Step.CLOSE,),

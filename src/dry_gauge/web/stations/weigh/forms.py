@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from dry_gauge.core.charge.mass import GRAM_KG, OUNCE_KG
 from dry_gauge.core.quantities import FOOT_M
-from dry_gauge.web.typed import EntryForm, Reads, number, texts, ticked
+from dry_gauge.web.typed import EntryForm, Reads, number, plain, texts, ticked
 from dry_gauge.web.weights import grams_of, maybe_grams
 
 
@@ -67,4 +67,5 @@ FORMS: Mapping[str, Reads] = {
     "pour": _pour,
     "pour_mark": _pour_mark,
     "pour_end": _pour_end,
+    "glass": plain("movement", "shows"),
 }
