@@ -179,6 +179,19 @@ def test_a_debrief_believes_the_link_more_as_it_is_walked():
     assert found.shortest[-1].runs
 
 
+def test_a_boards_lamp_says_where_to_look():
+    calls = {one.dead.chain.by_name[one.dead.link].sort: one
+             for one in draw_dead(300, np.random.default_rng(4), (Kind.PACKAGE_AC,))}  # fmt: skip
+    high, fuse, coil = (calls[sort] for sort in (LinkSort.HIGH_PRESSURE, LinkSort.FUSE, LinkSort.COIL))
+    worker = played(high, ["lamp"])
+    assert worker.log[0].lamp.flashes_s
+    (worth,) = debrief(high, worker, [f"link:{high.dead.link}"]).worths
+    assert worth.believed["link"] > 0.8
+    assert played(fuse, ["lamp"]).log[0].lamp.words == "It is dark."
+    assert played(coil, ["lamp"]).log[0].lamp.words == "It burns steadily."
+    assert "lamp" not in offers_on(dead_calls()[LinkSort.FUSE])  # no board in its way
+
+
 def test_the_order_of_the_work():
     assert in_order(["link:Control fuse", "low_condenser_airflow", "undercharge"])
     assert not in_order(["undercharge", "low_evaporator_airflow"])

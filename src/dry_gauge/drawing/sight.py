@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from math import cos, pi, sin
 
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 
 _WIDE, _HIGH = 140.0, 84.0
+_LAMP_WIDE, _LAMP_HIGH = 340.0, 56.0
 _Drawn = Callable[[Element, bool], None]
 
 
@@ -20,6 +21,17 @@ def sight_svg(what: str, found: bool, ident: str) -> str:
     told = "Yes, as drawn." if found else "No, as drawn."
     root = svg.picture(_WIDE, _HIGH, "sight-picture", what.replace("_", " "), told, ident)
     draw(root, found)
+    return svg.written(root)
+
+
+def lamp_svg(flashes_s: Sequence[float], ident: str) -> str:
+    """A lamp's flashes along time, as somebody who watches it would note them: a bar for each, the pauses as long as they are."""
+    root = svg.picture(_LAMP_WIDE, _LAMP_HIGH, "sight-picture lamp-strip", "lamp", "Flashes along time, as drawn.", ident)
+    whole = max(flashes_s[-1], 1.0)
+    add(root, "line", "sight-line", x1=6, x2=_LAMP_WIDE - 6, y1=_LAMP_HIGH - 12, y2=_LAMP_HIGH - 12)
+    for at in flashes_s:
+        x = 10 + (_LAMP_WIDE - 24) * at / whole
+        add(root, "rect", "sight-mark", x=x - 2, y=10, width=5, height=_LAMP_HIGH - 24)
     return svg.written(root)
 
 

@@ -20,7 +20,8 @@ from dry_gauge.core.words import Reader
 _WORDS: Mapping[str, str] = {
     **{check.name: check.words for check in CHECKS}, **{name: sight.label for name, sight in SIGHTS.items()},
     **{f"look_{name}": sight.label for name, sight in SIGHTS.items()}, **{one.value: row.words for one, row in REMEDIES.items()},
-    "judge": "Asked the judgement", "airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
+    "judge": "Asked the judgement", "lamp": "The board's lamp",
+    "airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
     "air_unproven": "Proved the air on both coils", "too_few_readings": "Read what was missing",
     **{one.name: one.words for one in game.SEALED}, "comeback": "Three weeks later",
     "panel_off": "Took the panel off", "panel_on": "Put the panel back",
@@ -74,6 +75,8 @@ class ShownStep:
     is_remedy: bool
     seen: tuple[tuple[str, str], ...] = ()
     """Of what was looked at its name and answer, to be drawn."""
+    flashes_s: tuple[float, ...] = ()
+    """Of a lamp that was watched, to be drawn."""
     notes: tuple[str, ...] = ()
     worth: str = ""
 
@@ -95,10 +98,12 @@ def shown_step(call: PracticeCall, step: Logged, reader: Reader, worth: str = ""
     shown += [_seen(one, words) for one in step.seen]
     shown += [f"{one.volts:g} V" for one in step.volts]
     shown += [SEALED_SHOWS[step.shows]] if step.shows else []
+    shown += [step.lamp.words or "It flashes, stops, and begins again: three rounds."] if step.lamp else []
     harms = tuple(HARM_WORDS[one.code] for one in step.harms)
     changes = step.name in {*Remedy, Sealing.JOINT, Sealing.WEIGH_IN} or step.name.startswith("mend_")
     return ShownStep(step.name, words, step.at, step.minutes, tuple(shown), harms, changes,
-                     tuple((one.what, one.state.value) for one in step.seen), tuple(_notes(step)), worth)  # fmt: skip
+                     tuple((one.what, one.state.value) for one in step.seen), step.lamp.flashes_s if step.lamp else (),
+                     tuple(_notes(step)), worth)  # fmt: skip
 
 
 def _seen(one: Observation, beside: str) -> str:
@@ -149,7 +154,8 @@ class Hand:
 def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader: Reader) -> Hand:
     """What can be done from there."""
     listed: list[tuple[str, Sequence[Offer]]] = [
-        ("Look", game.looks_on(call)), ("Read", game.reads_on(call.facts)), ("Volts", game.volts_on(call)),
+        ("Look", game.looks_on(call)), ("Read", game.reads_on(call.facts)),
+        ("Volts", [*game.lamp_on(call), *game.volts_on(call)]),
         ("Volts across", game.across_on(call)), ("Do", [*game.remedies_on(call), *game.mends_on(call)]),
         ("Sealed work", game.SEALED), ("Wait, panel, reset", game.waits_on(call.facts)),
     ]  # fmt: skip

@@ -14,6 +14,7 @@ import numpy as np
 import uuid6
 from sqlalchemy import Connection
 
+from dry_gauge.bench.control_board import BOARD, CODES
 from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.hidden import Remedy, Sealing
 from dry_gauge.bench.practice.unit import PracticeCall
@@ -27,15 +28,17 @@ from dry_gauge.exchange.reading_sheet import unit_json
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
+from dry_gauge.notebook.subjects.codes import CodeBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, Condition, ConditionBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.service.append import Sent, append_all
-from dry_gauge.store import register
+from dry_gauge.store import controls, register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit
 
@@ -73,8 +76,20 @@ def begin_visit(
               summary=_BEFORE[int(chance.integers(len(_BEFORE)))])  # fmt: skip
     add_visit(connection, **ours, id=visit_id, unit_id=unit_id, technician_id=someone.person_id, planned_for=at, status="open",
               complaint=said[0])  # fmt: skip
+    if game.lamp_on(call):
+        _legend(connection, someone.shop_id, at)
     write(connection, someone, visit_id, [Told(body) for body in _first(call, said)], at)
     return visit_id
+
+
+def _legend(connection: Connection, shop_id: UUID, at: datetime) -> None:
+    """The table of codes inside the board's door, kept once."""
+    if any(row.board == BOARD for row in controls.meanings_of(connection)):
+        return
+    controls.add_board_lines(connection, [
+        {"shop_id": shop_id, "id": uuid6.uuid7(), "board": BOARD, "code": code, "meaning": meaning, "first_test": test,
+         "latches": latches, "dropped": False, "at": at} for code, (meaning, test, latches) in CODES.items()
+    ])  # fmt: skip
 
 
 def _first(call: PracticeCall, said: Sequence[str]) -> Iterator[Body]:
@@ -127,6 +142,9 @@ def _bodies(call: PracticeCall, step: Logged, before: Logged | None, reader: Rea
         yield ConditionBody(condition=Condition.PANEL_OFF, on=step.panel_off)
     yield from (_reading(one, reader) for one in step.readings)
     yield from (ObservationBody(what=one.what, state=one.state) for one in step.seen)
+    if step.lamp is not None:
+        yield CodeBody(board=BOARD, taps_s=step.lamp.flashes_s) if step.lamp.flashes_s else NoteBody(
+            text=f"The board's lamp: {step.lamp.words}")
     yield from (ChainPointBody(link=one.link, volts=one.volts, how=one.how) for one in step.volts)
     words = game.offers_on(call)[step.name].words
     if step.name in set(Remedy):

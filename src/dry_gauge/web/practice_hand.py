@@ -13,7 +13,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.bench.practice import game
 from dry_gauge.core.errors import Refused
-from dry_gauge.drawing.sight import sight_svg
+from dry_gauge.drawing.sight import lamp_svg, sight_svg
 from dry_gauge.present.practice import Hand, hand_of
 from dry_gauge.service import practice
 from dry_gauge.store.database import see_shop
@@ -54,4 +54,6 @@ def _drawn(hand: Hand) -> list[Markup]:
     """What the last step looked at, drawn."""
     seen = hand.last.seen if hand.last else ()
     pictures = (sight_svg(what, state == "yes", f"sight-{what}") for what, state in seen if state in ("yes", "no"))
-    return [Markup(one) for one in pictures if one]  # noqa: S704  (our own)
+    flashes = hand.last.flashes_s if hand.last else ()
+    lamp = lamp_svg(flashes, "sight-lamp") if flashes else ""
+    return [Markup(one) for one in (*pictures, lamp) if one]  # noqa: S704  (our own)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dry_gauge.bench.control_chain import DeadUnit
+from dry_gauge.bench.control_board import ControlBoard, Wrong
 from dry_gauge.bench.practice.hidden import Hidden, Remedy
 from dry_gauge.core.controls.chain import SAFETIES, TEMPLATES, Chain, LinkSort, template_for
 from dry_gauge.core.controls.walker import How, Volts
@@ -73,13 +73,33 @@ def _main_way(chain: Chain) -> Chain:
     return Chain(tuple(link for link in chain.links if link.name in way), chain.nominal_v)
 
 
+@dataclass(frozen=True, slots=True)
+class Lamp:
+    """A board's lamp: the moments at which it flashes [s], or in words what it does instead."""
+
+    flashes_s: tuple[float, ...]
+    words: str
+
+
+def _lamp_of(board: ControlBoard) -> Lamp:
+    flashes = board.lamp_s
+    return Lamp(flashes, "" if flashes else "It burns steadily." if board.fed else "It is dark.")
+
+
+def lamp_with(chain: Chain, open_link: str) -> Lamp:
+    """What the board's lamp does with that link open, and nothing else wrong."""
+    return _lamp_of(ControlBoard(chain, Wrong(frozenset({open_link})), np.random.default_rng(0)))
+
+
 class ChainState:
     """The chain while somebody works on it."""
 
     def __init__(self, dead: Dead, wrong: Sequence[Hidden]) -> None:
         self.dead, self.bridged = dead, False
         self.cure = dead.cure or (wrong[0].part.cures[0] if dead.why and wrong else None)
-        self._meter = DeadUnit(dead.chain, {dead.link}, np.random.default_rng(len(dead.link)))
+        self._board = ControlBoard(dead.chain, Wrong(frozenset({dead.link})), np.random.default_rng(len(dead.link)))
+        self._board.call(on=True)
+        self._meter = self._board.meter
         self._cause_left = bool(dead.why)
 
     @property
@@ -100,6 +120,11 @@ class ChainState:
     def shows(self, sight: str) -> bool:
         """Whether that is seen of what opened it."""
         return sight == "drain_blocked" and self.cure is Remedy.DRAIN and self._cause_left
+
+    @property
+    def lamp(self) -> Lamp:
+        """What the board's lamp does."""
+        return _lamp_of(self._board)
 
     def volts(self, link: str, how: How) -> Volts:
         """At the far side of a link against common, or across it."""

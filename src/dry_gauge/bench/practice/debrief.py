@@ -9,6 +9,7 @@ from math import log2
 import numpy as np
 
 from dry_gauge.bench.practice import game
+from dry_gauge.bench.practice.dead import Lamp, lamp_with
 from dry_gauge.bench.practice.hidden import Remedy, Sealing
 from dry_gauge.bench.practice.policies import follow_next_check
 from dry_gauge.bench.practice.unit import PracticeCall
@@ -21,6 +22,7 @@ from dry_gauge.core.vocabulary import AIR_FAULTS, State
 LINK = "link"
 """Stands among the causes for the link that kept a unit from running."""
 _LEAST = 1e-3
+_LAMP_LIES = 0.02  # how often a board flashes what is not so. Chosen.
 _MOST_WALKED = 40
 _RETRIES = frozenset({game.RESET.name, game.BRIDGE.name, game.COMEBACK.name})
 
@@ -100,15 +102,17 @@ def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:
     truth = {one.fault for one in call.wrong}
     unread = assess(Sheet(call.facts, minutes_running=ARRIVED_MINUTES)).first.judgement
     measured: list[Volts] = []
+    lamp: Lamp | None = None
     before = {fault.value: max(_LEAST, unread.probability(fault)) for fault in truth} | _link_belief(call, measured)
     ran, wrong = call.dead is None, truth
     for step in worker.log:
-        measured = [*measured, *step.volts] if step.runs == ran and not _changes(step) else []
+        goes_on = step.runs == ran and not _changes(step)
+        measured, lamp = ([*measured, *step.volts], step.lamp or lamp) if goes_on else ([], None)
         after = {fault.value: before.get(fault.value, _LEAST) for fault in wrong} if ran else {}
         if step.readings or step.seen:
             judgement = assess(step.sheet).first.judgement
             after = {fault.value: max(_LEAST, judgement.probability(fault)) for fault in wrong}
-        after |= {} if step.runs else _link_belief(call, measured)
+        after |= {} if step.runs else _link_belief(call, measured, lamp)
         if _changes(step):
             left = {one.fault.value for one in step.wrong} | ({LINK} if not step.runs else set())
             before = {name: max(_LEAST, share) for name, share in {**before, **after}.items() if name in left}
@@ -126,11 +130,15 @@ def _changes(step: Logged) -> bool:
     return step.name in set(Remedy) or step.name in set(Sealing) or step.name.startswith("mend_") or step.name in _RETRIES
 
 
-def _link_belief(call: PracticeCall, measured: Sequence[Volts]) -> dict[str, float]:
+def _link_belief(call: PracticeCall, measured: Sequence[Volts], lamp: Lamp | None = None) -> dict[str, float]:
     if call.dead is None:
         return {}
     chain = call.dead.chain
-    return {LINK: max(_LEAST, walk(chain, measured, {coil.name: False for coil in chain.coils}).belief[call.dead.link])}
+    belief = walk(chain, measured, {coil.name: False for coil in chain.coils}).belief
+    if lamp is not None:  # what it does not fit is hardly the open one
+        fits = {link: share * (1.0 if lamp_with(chain, link) == lamp else _LAMP_LIES) for link, share in belief.items()}
+        belief = {link: share / sum(fits.values()) for link, share in fits.items()}
+    return {LINK: max(_LEAST, belief[call.dead.link])}
 
 
 def _walked(call: PracticeCall) -> list[Logged]:

@@ -150,6 +150,7 @@ def remedies_on(call: PracticeCall) -> list[Offer]:
 JUDGE = Offer("judge", "Ask the judgement", JUDGE_MINUTES, running=False)
 RESET = Offer("reset", "Reset what has opened, and start it", RESET_MINUTES)
 BRIDGE = Offer("bridge", "Bridge the safeties to make it run", BRIDGE_MINUTES)
+LAMP = Offer("lamp", "Watch the board's lamp", 1.0)
 COMEBACK = Offer("comeback", "Three weeks later", 0)
 PANEL_OFF = Offer("panel_off", "Take the panel off", PANEL_MINUTES)
 PANEL_ON = Offer("panel_on", "Put the panel back", PANEL_MINUTES)
@@ -176,6 +177,11 @@ def volts_on(call: PracticeCall) -> list[Offer]:
             for i, link in enumerate(call.dead.chain.links)]  # fmt: skip
 
 
+def lamp_on(call: PracticeCall) -> list[Offer]:
+    """The lamp of a board in the way of the compressor's coil."""
+    return [LAMP] if call.dead and any(link.sort is LinkSort.BOARD for link in call.dead.chain.links) else []
+
+
 def across_on(call: PracticeCall) -> list[Offer]:
     """The same links, each to be measured across."""
     if call.dead is None:
@@ -200,7 +206,7 @@ _MENDED: Mapping[LinkSort, str] = {LinkSort.PLUG: "Mend: {}", LinkSort.COMMON: "
 def offers_on(call: PracticeCall) -> dict[str, Offer]:
     """Everything that can be done, by name."""
     facts = call.facts
-    listed = (*reads_on(facts), *looks_on(call), *remedies_on(call), *waits_on(facts), *volts_on(call),
+    listed = (*reads_on(facts), *looks_on(call), *remedies_on(call), *waits_on(facts), *lamp_on(call), *volts_on(call),
               *across_on(call), *mends_on(call), *SEALED, JUDGE, COMEBACK)
     return {one.name: one for one in listed}
 
@@ -231,6 +237,8 @@ def take(worker: Worker, offer: Offer) -> None:
         worker.reset(name)
     elif offer is BRIDGE:
         worker.bridge(name)
+    elif offer is LAMP:
+        worker.watch_lamp(name, offer.minutes)
     elif name.startswith(("volts_", "across_")):
         worker.measure(name, offer.asks[0], How.ACROSS if name.startswith("across_") else How.COMMON)
     elif name.startswith("mend_"):

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
+from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE, Lamp
 from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, SEALING_MINUTES, Hidden, Remedy, Sealing
 from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
 from dry_gauge.core.controls.chain import Place
@@ -52,6 +52,8 @@ class Logged:
     runs: bool = True
     shows: str = ""
     """What a hold or an evacuation showed: ``tight``, ``falls``, ``stays`` or ``rises``."""
+    lamp: Lamp | None = None
+    """What the board's lamp did, where it was watched."""
 
     @property
     def end(self) -> float:
@@ -180,6 +182,13 @@ class Worker:
         self.volts.append(self.unit.chain.volts(link, how))
         self._logged(name, at, len(self.unit.harms), volts=(self.volts[-1],))
 
+    def watch_lamp(self, name: str, minutes: float) -> None:
+        """Watch the board's lamp for three rounds."""
+        assert self.unit.chain is not None
+        at = self.minutes
+        self.checking += minutes + WALK_MINUTES
+        self._logged(name, at, len(self.unit.harms), lamp=self.unit.chain.lamp)
+
     def mend_link(self, name: str, link: str) -> None:
         """Mend or change a link of the control chain."""
         assert self.unit.chain is not None
@@ -212,10 +221,10 @@ class Worker:
 
     def _logged(
         self, name: str, at: float, harms: int, readings: Iterable[Reading] = (), seen: Iterable[Observation] = (),
-        volts: tuple[Volts, ...] = (), shows: str = "",
+        volts: tuple[Volts, ...] = (), shows: str = "", lamp: Lamp | None = None,
     ) -> None:  # fmt: skip
         unit = self.unit
         self.log.append(Logged(
             name, at, self.minutes - at, tuple(readings), tuple(seen), tuple(unit.harms[harms:]), self.sheet, unit.wrong, volts,
-            unit.panel_off, unit.settled(self.minutes), unit.runs, shows,
+            unit.panel_off, unit.settled(self.minutes), unit.runs, shows, lamp,
         ))  # fmt: skip
