@@ -114,6 +114,9 @@ def test_a_unit_that_does_not_run_is_walked_along_its_chain(open_page, shop, siz
     step(page, "Read", "Both pressures")
     expect(page.locator(".hand-last")).to_contain_text("It does not run")
     at(page, "Controls")
+    step(page, "Volts", "Watch the board's lamp")
+    expect(page.locator(".lamp-strip")).to_be_visible()
+    expect(page.locator("body")).to_contain_text("High-pressure switch open")  # by the table inside its door
     seen = 0
     links = [re.split(r",", words)[0] for words in page.locator(".hand-group[open] .hand-offer").all_inner_texts()]
     for link in reversed(links):  # from the coil back until something is live

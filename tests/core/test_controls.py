@@ -13,7 +13,7 @@ from dry_gauge.core.controls.chain import TEMPLATES, Chain, Link, LinkSort
 from dry_gauge.core.controls.defrost import Mark, judge_defrost, out_of_order
 from dry_gauge.core.controls.economiser import free_cooling
 from dry_gauge.core.controls.fuse_hunt import WIRING, Try, check_substitute, hunt
-from dry_gauge.core.controls.metering import metering_odds, orifice_size
+from dry_gauge.core.controls.metering import metering_odds, orifice_size, same_orifice
 from dry_gauge.core.controls.thermistor import CURVES, judge_sensor, through
 from dry_gauge.core.controls.walker import How, Volts, walk
 from dry_gauge.core.errors import Refused
@@ -72,6 +72,20 @@ def test_volts_across_a_link_name_it_and_mending_it_starts_anew():
     assert after.named is not None
     assert after.named.name == "Float switch"
     assert walk(ROOFTOP, read[:1], runs, ["Float switch"]).belief["Float switch"] < 0.05
+
+
+def test_what_a_code_names_leads_until_volts_say_otherwise():
+    told = walk(ROOFTOP, [], {"Compressor contactor": False}, told=["Low-pressure switch"])
+    assert told.belief["Low-pressure switch"] > 0.5
+    old = [Volts("Board", 0.0, How.COMMON), Volts("Thermostat Y1", 26.0, How.COMMON)]  # a code of yesterday
+    assert walk(ROOFTOP, old, {"Compressor contactor": False}, told=["Low-pressure switch"]).lead.name == "Board"
+
+
+def test_two_numbers_of_one_orifice():
+    assert same_orifice(".059", "59")
+    assert not same_orifice("59", "63")
+    assert same_orifice("plug A", " Plug a")
+    assert not same_orifice("plug A", "59")
 
 
 def test_history_moves_the_odds_and_more_so_on_the_same_unit():

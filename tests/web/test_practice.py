@@ -168,12 +168,8 @@ def test_a_dead_unit_is_walked_mended_and_proven(browser, shop, owner):
     assert call.dead.words in told
 
 
-def test_a_boards_lamp_is_watched_and_its_code_looked_up(browser, shop, owner):
-    code = code_of(browser, "Nothing moves outside")
-    with owner.begin() as connection:
-        rooftop = update(PracticeCaseRow).where(PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.code == code)
-        connection.execute(rooftop.values(seed=110, kind="package_ac"))  # its high-pressure switch is open
-    visit = begin(browser, code)
+def test_a_boards_lamp_is_watched_and_its_code_looked_up(browser):
+    visit = begin(browser, code_of(browser, "Nothing moves outside"))
     do(browser, visit, "lamp")
     shown = browser.get(f"{visit}?at=controls").text
     assert "lamp-strip" in shown
@@ -182,6 +178,7 @@ def test_a_boards_lamp_is_watched_and_its_code_looked_up(browser, shop, owner):
     assert "It flashes, stops, and begins again" in shown
     board = browser.get(f"{visit}?at=controls").text
     assert "Outdoor fan and coil, then reset it once" in board
+    assert "The board's code names High-pressure switch" in words(browser.get(f"{visit}?at=controls"))
 
 
 def test_nothing_is_given_away_before_it_is_said(browser, shop, owner):

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import timedelta
 
+from dry_gauge.core.controls.chain import HABITS, Chain, LinkSort
 from dry_gauge.notebook.kind import Kept, in_time
 from dry_gauge.notebook.subjects.codes import CodeBody, Codes
 from dry_gauge.present.scene import CodeMeaning, ControlPast, Scene
@@ -47,6 +48,13 @@ def boards(scene: Scene, past: ControlPast) -> list[BoardRow]:
         codes = [_code(one, meanings, past) for one in read]
         rows.append(BoardRow(board, codes, board.casefold() in state.looked_through, _strikes(scene, board, read)))
     return rows
+
+
+def named_links(rows: Sequence[BoardRow], chain: Chain) -> list[str]:
+    """Links of a chain that the meaning of a code names, by their own name or by what they are."""
+    meanings = [code.meaning.meaning.casefold() for row in rows for code in row.codes if code.meaning is not None]
+    return [link.name for link in chain.links if link.sort is not LinkSort.BOARD
+            and any(link.name.casefold() in one or HABITS[link.sort].label.casefold() in one for one in meanings)]  # fmt: skip
 
 
 def _code(one: Kept[CodeBody], meanings: Mapping[tuple[str, str], CodeMeaning], past: ControlPast) -> CodeRow:

@@ -18,10 +18,12 @@ from dry_gauge.notebook.subjects.control_chain import ChainBody, ControlChain
 from dry_gauge.notebook.subjects.controls import OrificeRow
 from dry_gauge.notebook.subjects.defrosts import Defrosts
 from dry_gauge.notebook.subjects.fuse_hunt import FuseHunt
-from dry_gauge.present.codes import BoardRow, boards, known_boards
+from dry_gauge.present.codes import BoardRow, boards, known_boards, named_links
 from dry_gauge.present.electrical import MeasuredItem
 from dry_gauge.present.scene import ControlPast, Scene
 from dry_gauge.present.sensing import orifices, sensing
+
+_RULED_OUT = 0.02  # a link that volts leave so little of is not named by its code any more
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,8 +115,10 @@ def controls(scene: Scene) -> ControlsView:
     """All of it, the chain first."""
     state, past = scene.view.state[ControlChain], scene.controls
     chain, kind = state.chain, scene.view.facts.kind
+    read = boards(scene, past)
+    told = named_links(read, chain) if chain else []
     walked = None if chain is None else walk(chain, state.volts, state.runs, state.closed, opened_here=past.opened_here,
-                                             opened_on_like=past.opened_on_like)  # fmt: skip
+                                             opened_on_like=past.opened_on_like, told=told)  # fmt: skip
     defrosts = scene.view.state[Defrosts]
     tapped = {mark for mark, _ in defrosts.sequence}
     has_defrost = kind.is_heat_pump or kind.is_walk_in
@@ -122,8 +126,8 @@ def controls(scene: Scene) -> ControlsView:
     return ControlsView(
         chain, _rows(state, walked), walked, _starts(scene, past),
         {"own": past.own_chain, "like": past.like_chain}, _open_links(state),
-        [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked),
-        _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), boards(scene, past), known_boards(scene, past),
+        [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked, told),
+        _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), read, known_boards(scene, past),
         past.neighbours, scene.now.date() + timedelta(days=7), _waits(scene), sensing(scene),
         defrosts.judged(walk_in=kind.is_walk_in),
         marks, has_defrost, defrosts.sequence, orifices(scene),
@@ -191,7 +195,7 @@ def _open_links(state: ControlChain) -> list[OpenLink]:
     return [OpenLink(link, cause, link.causes, link.sort in SAFETIES) for link, cause in found if link]
 
 
-def _said(state: ControlChain, walked: Walk | None) -> str:
+def _said(state: ControlChain, walked: Walk | None, told: Sequence[str]) -> str:
     if walked is None:
         return "Draw the chain once: its next point to measure is then always known."
     if state.still_open:
@@ -200,7 +204,8 @@ def _said(state: ControlChain, walked: Walk | None) -> str:
         return f"{name} is open. {then}"
     if walked.named:
         return f"{walked.named.name} is the open one, {walked.belief[walked.named.name]:.0%} sure.".replace("%", " %")
-    return walked.why
+    still = [] if walked.all_run else [link for link in told if walked.belief[link] > _RULED_OUT]
+    return f"The board's code names {' and '.join(still)}. {walked.why}" if still else walked.why
 
 
 def _never_at_fault(scene: Scene, state: ControlChain) -> str:

@@ -44,7 +44,7 @@ SHIPPED: tuple[tuple[str, int, int], ...] = (
     ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 33), ("Before lunch", 1, 34),
     ("A warm office", 2, 41), ("The one that was serviced", 2, 42), ("Nobody knows since when", 2, 43),
     ("Off since the painters", 5, 102), ("Called back twice", 2, 45), ("It was better last year", 3, 51),
-    ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 135), ("Only a look", 4, 72),
+    ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 128), ("Only a look", 4, 72),
 )  # fmt: skip
 HELPS: dict[str, str] = {
     "asked": "The judgement on request, 5 min each time", "shown": "The judgement always", "hidden": "No judgement",

@@ -7,7 +7,7 @@ mistyped, so belief shrinks with each and never jumps. Volts across a link speak
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from math import log2
@@ -29,6 +29,7 @@ _NOT_ON_THE_WAY = 0.01  # a link on no way to a coil that stands still explains 
 SURE = 0.985
 """From this belief on a link is named."""
 _AGAIN_AND_UNIT, _AGAIN_ON_LIKE = 2.0, 0.4
+_TOLD = 12.0  # how much likelier a link is that the board's code names (habit)
 _POINT_MINUTES = 0.5
 WAY_MINUTES = {Place.PANEL: 0.0, Place.UNIT: 1.0, Place.INDOORS: 4.0, Place.BUILDING: 8.0}
 """How far each place is from the panel. [min] Chosen."""
@@ -126,6 +127,7 @@ def slip_of(volts: float, nominal_v: float) -> float | None:
 def walk(
     chain: Chain, measured: Sequence[Volts], runs: Mapping[str, bool] | None = None, mended: Iterable[str] = (),
     here: Place | None = None, opened_here: Mapping[str, int] | None = None, opened_on_like: Mapping[str, int] | None = None,
+    told: Collection[str] = (),
 ) -> Walk:  # fmt: skip
     """Where the open link is, by all that is known.
 
@@ -141,11 +143,14 @@ def walk(
         Where the technician stands; by default where the last point was.
     opened_here, opened_on_like : mapping of str to int
         How often each link was the open one before, on this unit and on others of its model.
+    told : collection of str
+        Links that a code of the board names. Codes can be old: measured volts still decide.
     """
     known = [one for one in measured if one.link in chain.by_name]
     runs = {name: does for name, does in (runs or {}).items() if name in chain.by_name}
     all_run = bool(runs) and all(runs.get(coil.name) for coil in chain.coils)
     weights = _prior(chain, runs, frozenset(mended), opened_here or {}, opened_on_like or {})
+    weights = {name: weight * (_TOLD if name in told else 1.0) for name, weight in weights.items()}
     odds: dict[_Case, float] = {}
     for name, weight in weights.items():
         odds[name, False], odds[name, True] = weight * (1 - _SECOND_OPEN), weight * _SECOND_OPEN
