@@ -45,10 +45,19 @@ def still_open(tag: str, station: str) -> Callable[[Page], None]:
 
     def go(page: Page) -> None:
         page.goto("/")
-        address = page.locator(f"main a[href*='/visits/']:has-text('{tag}')").last.get_attribute("href") or ""
+        address = page.locator(f"main a[href*='/visits/']:not([href$=options]):has-text('{tag}')").last.get_attribute("href") or ""
         page.goto(f"{address.partition('?')[0]}?at={station}")
 
     return go
+
+
+def metered(page: Page) -> None:
+    """The port's old rooftop, its compressor's amps live from a meter."""
+    still_open("RTU-2", "electrical")(page)
+    page.click("summary:has-text('Amps of a machine')")
+    page.locator("#amps-form [data-from-meter]").wait_for(timeout=20_000)
+    page.click("#amps-form [data-from-meter]")
+    page.locator("#amps-form").evaluate("one => one.scrollIntoView({block: 'start'})")
 
 
 def owner_report(page: Page) -> None:
@@ -129,7 +138,7 @@ SHOTS: tuple[tuple[str, str, str, Callable[[Page], None]], ...] = (
     ("controls-night", "tablet", "dark", call("all of it stands still", station="controls")),
     ("phone-readings", "phone", "light", call("AC-2", "sheet")),
     ("air", "desk", "light", air),
-    ("electrical", "desk", "light", still_open("RTU-2", "electrical")),
+    ("electrical", "desk", "light", metered),
     ("label-phone", "phone", "dark", label),
     ("look-night", "desk", "dark", call("AC-2", station="look")),
     ("close-phone", "phone", "light", call("Cheese", station="close")),

@@ -113,7 +113,7 @@ const meter = (news) => {
   document.querySelectorAll("[data-from-meter]").forEach((button) => {
     const found = fed(button.form);
     button.hidden = !found.length;
-    button.querySelector(".meter-shown").textContent = found.map(([, one]) => `${one.shown} ${one.shown_unit}`).join(", ");
+    button.querySelector(".meter-shown").textContent = found.map(([, one]) => `${one.shown}\u00a0${one.shown_unit}`).join(", ");
   });
 };
 const fed = (form) => [...form.querySelectorAll("[data-probe]")]
