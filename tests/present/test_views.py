@@ -24,6 +24,7 @@ from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, 
 from dry_gauge.notebook.subjects.call import ComplaintBody
 from dry_gauge.notebook.subjects.charge import PourBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
+from dry_gauge.notebook.subjects.electrical import MachineAmpsBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
 from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
@@ -31,16 +32,19 @@ from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
+from dry_gauge.notebook.subjects.weather import WeatherBody
 from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
 from dry_gauge.present.air import air
 from dry_gauge.present.airflow import Way, WorkDone, work_done
+from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.vacuum import forecast
 from dry_gauge.present.visit import VisitRow, judged
+from dry_gauge.present.weather import weather_cautions, weather_now
 
 NOW = datetime(2026, 3, 4, 12, 0, tzinfo=UTC)
 UNIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV, label_charge_kg=3.0)
@@ -203,3 +207,24 @@ def test_a_table_of_the_blower_and_of_the_coil_tell_the_airflow():
 def test_what_is_no_table_of_a_blower_is_refused(statics, flows):
     with pytest.raises(Refused):
         check_fan_table(statics, flows)
+
+
+def test_weather_of_this_morning_asks_for_nothing_any_more_and_none_on_a_closed_visit():
+    scene = scene_of(WeatherBody(sky="rain", temp=95, humidity=60))  # told an hour ago
+    first, last = weather_cautions(scene, ["look"])
+    assert ([one.code for one in first], [one.code for one in last]) == (["weather_rain"], ["weather_high_heat"])
+    assert weather_now(scene).words == "Rain, 95.0 °F, 60 % humidity, feels like 113.1 °F"
+    assert weather_cautions(replace(scene, now=NOW + timedelta(hours=6)), ["look"]) == ([], [])
+    closed = replace(scene.view, visit=replace(scene.view.visit, status="closed"))
+    assert weather_cautions(replace(scene, view=closed), ["look"]) == ([], [])
+
+
+def test_amps_become_a_reading_once_and_of_their_own_circuit():
+    amps = MachineAmpsBody(machine="Compressor 2", legs={"l1": 9.0, "l2": 9.4}, instrument="clamp 7")
+    (item,) = electrical(scene_of(amps)).measured
+    assert item.reading == {"quantity": "compressor_amps", "value": "9.4", "unit": "A", "source": "typed", "circuit": 2,
+                            "instrument": "clamp 7"}  # fmt: skip
+    taken = ReadingBody(quantity="compressor_amps", value=9.4, unit="A", circuit=2)
+    assert not electrical(scene_of(amps, taken)).measured[0].reading
+    assert not electrical(scene_of(MachineAmpsBody(machine="pump", legs={"l1": 2.0}))).measured[0].reading
+    assert electrical(scene_of(amps)).last_meter == "clamp 7"

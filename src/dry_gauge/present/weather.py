@@ -4,15 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Collection
 from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any, TypeVar
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.visit.cautions import Caution
 from dry_gauge.core.visit.weather import SKY_WORDS, heat_index_k, heeded
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Kept
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.weather import Weather
 from dry_gauge.present.scene import Scene
+
+K = TypeVar("K", bound=Kept[Any])
+_LASTS = timedelta(hours=6)
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +31,7 @@ class WeatherNow:
 
 def weather_now(scene: Scene) -> WeatherNow:
     """What is known of it."""
-    told = scene.view.state[Weather].sky
+    told = _lately(scene.view.state[Weather].sky, scene)
     sky = told.body.sky if told else None
     air_k, humidity, reader = _air_k(scene), _humidity(scene), scene.reader
     parts = [SKY_WORDS[sky] if sky else "", "" if air_k is None else reader.say("temperature", air_k),
@@ -42,10 +48,10 @@ def _felt(air_k: float, humidity: float, reader: Reader) -> str:
 
 def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution], list[Caution]]:
     """What the weather asks for, before and after all other cautions; of a walk-in nobody knows whether it is outdoors."""
-    if scene.view.facts.kind.is_walk_in:
+    if scene.view.facts.kind.is_walk_in or scene.view.visit.status == "closed":
         return [], []
     state = scene.view.state
-    told, heard = state[Weather].sky, state[Weather].thunder_at
+    told, heard = _lately(state[Weather].sky, scene), state[Weather].thunder_at
     dark = None if scene.dark_at is None else (scene.dark_at - scene.now).total_seconds() / 60
     return heeded(
         now, state[Remarks].cautions, scene.reader, sky=told.body.sky if told else None, air_k=_air_k(scene),
@@ -55,14 +61,20 @@ def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution],
     )  # fmt: skip
 
 
+def _lately(one: K | None, scene: Scene) -> K | None:
+    """What was told or read, unless the weather has had time to change."""
+    return one if one is not None and scene.now - one.at < _LASTS else None
+
+
 def _air_k(scene: Scene) -> float | None:
     """As it was told last, or as the outdoor probe read it, whichever is younger. [K]"""
-    told, read = scene.view.state[Weather].air, scene.view.state[Readings].shown("outdoor_air_temp")
+    told = _lately(scene.view.state[Weather].air, scene)
+    read = _lately(scene.view.state[Readings].shown("outdoor_air_temp"), scene)
     if told is not None and told.body.temp is not None and (read is None or told.at >= read.at):
         return UNITS[told.body.temp_unit].to_si(told.body.temp)
     return None if read is None else UNITS[read.body.unit].to_si(read.body.value)
 
 
 def _humidity(scene: Scene) -> float | None:
-    told = scene.view.state[Weather].air
+    told = _lately(scene.view.state[Weather].air, scene)
     return None if told is None or told.body.humidity is None else told.body.humidity / 100
