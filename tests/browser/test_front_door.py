@@ -79,6 +79,7 @@ def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     page.goto(f"/visits/{shop.visit}?at=read")
     expect(page.locator("#q-liquid_pressure")).to_have_value("380")
     expect(page.locator("#timeline")).to_contain_text("typed for R-410A; the unit's card says R-22")
+    expect(page.locator("#timeline")).to_contain_text("Label subcooling 10")
     expect(page.locator("#timeline li", has_text="Liquid pressure")).to_have_count(1)
 
 

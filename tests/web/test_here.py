@@ -1,13 +1,17 @@
-"""A visit opened where one stands: found while typing, put down in a few facts, filled from a unit like it."""
+"""A visit opened where one stands: found while typing, put down in a few facts, filled from a unit like it or from one sheet."""
 
 from __future__ import annotations
 
+from urllib.parse import urlencode
+
+import pytest
 import uuid6
 from bs4 import BeautifulSoup
 from sqlalchemy import func, select
 
 from dry_gauge.store.models import Site, Unit, Visit
 from tests.web.calls import Browser
+from tests.web.test_register import words
 
 NEW = {"site": "Kiln Lane Pottery", "unit": "AC-4, drying room", "kind": "split_ac", "refrigerant": "R-410A", "metering": "txv",
        "size": "3 ton", "model": "NR-036"}  # fmt: skip
@@ -73,3 +77,30 @@ def test_known_units_are_found_while_typing_and_todays_visit_goes_on(browser, se
     reader.sign_in(shop.logins["read_only"])
     assert reader.get("/here").status_code == 403
     assert reader.post("/here", **NEW).status_code == 403
+
+
+@pytest.mark.parametrize(
+    ("sheet", "kept"),
+    [
+        ("suction_pressure=118&units=C+bar", "118"),  # absurd in bar: asked about or refused, never lost
+        ("suction_pressure=%00118%00&discharge_line_temp=%00hot", "118"),
+        ("kind=nonsense&refrigerant=R-0&supply_air_temp=1e99", "1e99"),
+        ("liquid_line_temp=" + "9" * 3000, "1e+24"), ("filter_dirty=yes&suction_line_temp=-", "Suction line -"),
+    ],
+)  # fmt: skip
+def test_a_sheet_that_is_odd_is_kept_as_far_as_it_can_be_and_said(browser, shop, sheet, kept):
+    there = browser.get(f"/here?{urlencode({'sheet': sheet})}")
+    assert there.status_code == 200
+    for _ in range(2):
+        answer = browser.post(f"/units/{shop.unit}/visits", False, visit_id=str(shop.visit), sheet=sheet)
+        assert answer.status_code == 303
+    shown = words(browser.get(f"/visits/{shop.visit}?at=read"))
+    page = browser.get(f"/visits/{shop.visit}?at=read").text
+    assert kept in shown or f'value="{kept}"' in page
+
+
+def test_an_empty_or_broken_sheet_changes_nothing(browser, shop):
+    for sheet in ("", "%", "&&==", "kind=split_ac&units=", "x" * 9000):
+        assert browser.get(f"/here?{urlencode({'sheet': sheet})}").status_code == 200
+        assert browser.post(f"/units/{shop.unit}/visits", False, visit_id=str(shop.visit), sheet=sheet).status_code == 303
+    assert "0 entries" in words(browser.get(f"/visits/{shop.visit}?at=read"))

@@ -14,7 +14,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Kind
-from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.kind import KINDS, Body
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.service.allowed import unit_here, writer
 from dry_gauge.service.append import Sent, append_all
@@ -107,10 +107,9 @@ def put_down(
     """
     now = datetime.now().astimezone()
     sent = [Sent(uuid5(visit_id, body.model_dump_json()), body) for body in bodies]
-    found = append_all(connection, someone, visit_id, sent, now).found
-    # Against a unit that is known: another refrigerant, a mode that it has not.
-    refused = [f"{one.kind.replace('_', ' ')}: {outcome.message}"
-               for one, outcome in zip(bodies, found, strict=True) if isinstance(outcome, Refused)]  # fmt: skip
+    after = append_all(connection, someone, visit_id, sent, now)
+    refused = [": ".join((*KINDS[body.kind].said(body, after.state), outcome.message))
+               for body, outcome in zip(bodies, after.found, strict=True) if isinstance(outcome, Refused)]  # fmt: skip
     if unread or refused:
         note = NoteBody(text="\n".join(["Of one sheet:", *unread, *refused]))
         append_all(connection, someone, visit_id, [Sent(uuid5(visit_id, note.text), note)], now)

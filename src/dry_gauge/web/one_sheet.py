@@ -74,7 +74,7 @@ def units_asked(asked: Mapping[str, str], usual: Reader) -> Reader:
 
 def sheet_at(address: str, usual: Reader) -> Typed:
     """The sheet that an address holds behind its question mark; an empty one where it holds none."""
-    asked = dict(parse_qsl(address[:LONGEST_ADDRESS]))
+    asked = {name: value.replace("\0", "") for name, value in parse_qsl(address[:LONGEST_ADDRESS])}  # no database keeps a NUL
     return typed_sheet(asked, units_asked(asked, usual))
 
 
@@ -168,7 +168,9 @@ def keep_sheet(connection: Connection, someone: Someone, visit_id: UUID, fields:
         return
     bodies, unread = entries_of(typed)
     visit = find_visit(connection, visit_id)
-    named, on_card = typed.facts.refrigerant.name, visit.facts["refrigerant"] if visit else ""
-    if on_card != named:
-        unread.append(f"It was typed for {named}; the unit's card says {on_card}.")
+    card, named = visit.facts if visit else {}, typed.facts.refrigerant.name
+    if card.get("refrigerant") != named:
+        unread.append(f"It was typed for {named}; the unit's card says {card.get('refrigerant', 'nothing')}.")
+    if typed.label and "target_subcooling_f" not in card:
+        unread.append(f"Label subcooling {typed.label}: it belongs on the unit's card.")
     opening.put_down(connection, someone, visit_id, bodies, unread)
