@@ -60,5 +60,7 @@ def test_it_gets_dark_where_the_shop_is(hour):
     now = datetime(2026, 6, 20 if hour == 15 else 21, hour, tzinfo=UTC)  # 9 in the morning there, and 8 in the evening
     dusk = dark_at(ShopSettings(latitude=39.74, longitude=-104.99), now)
     assert abs((dusk - datetime(2026, 6, 21, 3, 4, tzinfo=UTC)).total_seconds()) < 240
+    before_dawn = dark_at(ShopSettings(latitude=39.74, longitude=-104.99), datetime(2026, 6, 21, 9, tzinfo=UTC))
+    assert before_dawn == dusk  # at 3 in the morning there it is dark since then
     assert dark_at(ShopSettings(), now) is None
     assert dark_at(ShopSettings(latitude=78, longitude=15), now) is None  # it stays light there in June

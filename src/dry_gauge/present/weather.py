@@ -34,10 +34,11 @@ def weather_now(scene: Scene) -> WeatherNow:
     told = _lately(scene.view.state[Weather].sky, scene)
     sky = told.body.sky if told else None
     air_k, humidity, reader = _air_k(scene), _humidity(scene), scene.reader
+    dark = scene.dark_at.astimezone() if scene.dark_at and scene.dark_at > scene.now else None
     parts = [SKY_WORDS[sky] if sky else "", "" if air_k is None else reader.say("temperature", air_k),
              "" if humidity is None else f"{100 * humidity:.0f} % humidity",
              "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",
-             "" if scene.dark_at is None else f"dark by {scene.dark_at.astimezone():%H:%M}"]  # fmt: skip
+             f"dark by {dark:%H:%M}" if dark else ""]  # fmt: skip
     words = ", ".join(filter(None, parts))
     return WeatherNow(sky.value if sky else "", words[:1].upper() + words[1:])
 
