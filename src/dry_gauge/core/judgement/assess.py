@@ -18,7 +18,8 @@ from dry_gauge.core.judgement.features import Conditions, Observed
 from dry_gauge.core.judgement.first_checks import first_checks
 from dry_gauge.core.judgement.gates import Gate, find_gates
 from dry_gauge.core.judgement.inference import Judgement, weigh
-from dry_gauge.core.judgement.plausibility import Oddity, find_oddities
+from dry_gauge.core.judgement.oddity import Oddity
+from dry_gauge.core.judgement.plausibility import find_oddities
 from dry_gauge.core.judgement.questions import Question, doubts, questions
 from dry_gauge.core.judgement.remedies import remedy_of
 from dry_gauge.core.judgement.stops import Stop, fan_held_by_control, find_stops

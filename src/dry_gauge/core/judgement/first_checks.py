@@ -9,7 +9,7 @@ from collections.abc import Iterator, Mapping, Sequence
 
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.gates import Gate, reading_label
-from dry_gauge.core.judgement.plausibility import Oddity
+from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.stops import STOPS, Stop
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.visit.thaw import plan_thaw

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import ceil
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.plausibility import Oddity
+from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.quantities import FAHRENHEIT_K, to_kelvin
 from dry_gauge.core.settling import Clocks, clock_wait
 from dry_gauge.core.sheet import CircuitView, Sheet

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from dry_gauge.core.judgement.evidence import Cause
 from dry_gauge.core.judgement.hypotheses import Misreading
 from dry_gauge.core.judgement.inference import Judgement
-from dry_gauge.core.judgement.plausibility import Oddity
+from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Phrase
