@@ -82,11 +82,15 @@ def test_the_air_of_a_rooftop(visit):
     # A belt that slips; tightened, its turns say which one the motor still bears.
     send(page, "belt-form", **BELT)
     expect(way).to_contain_text("It slips by 14 %")
-    send(page, "belt-form", **BELT | {"blower_rpm": "785"})
+    send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "4"})
+    expect(page.locator("#said-belt-form")).to_contain_text("The shafts stand further apart")
+    send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "18"})
+    expect(way).to_contain_text("Belt about 52.2 in. long, gives 0.28 in. at mid-span")
     expect(way).to_contain_text("turns as its sheaves say")
     expect(way).to_contain_text("the motor bears it from 1.5 turns on")
     expect(way.locator(".turns .now th")).to_have_text("2")
     send(page, "filter-form", ("changed",), place="unit", size="20 x 25 x 2", count="2")
+    expect(way).to_contain_text("275 fpm through it, 367 at the most")
     expect(way).to_contain_text("Proven air rests on: static along the way, airflow, belt of blower, filter, unit")
     assert findings(page) == []
 
@@ -170,6 +174,11 @@ def test_power_motor_and_compressor(visit):
     expect(page.locator("#said-capacitor-form")).to_contain_text("is it 45/5")
     send(page, "capacitor-form", machine="outdoor fan", rated_uf="5", bench_uf="4.9", amps="0.55", volts="372")
     expect(measured).to_contain_text("disagree")
+
+    send(page, "strips-form", amps="41.9", volts="240", installed_kw="15", steps="20.8 two")
+    expect(page.locator("#said-strips-form")).to_contain_text("The amps after each step")
+    send(page, "strips-form", amps="41.9", volts="240", installed_kw="15", steps="20.8 21.1 41.9")
+    expect(measured).to_contain_text("Step 2 brings hardly anything")
 
     # A fan motor by its match sheet: wrong speed, then one that fits.
     send(page, "match-form", machine="outdoor fan", old_hp="1/3", new_hp="1/3", old_rpm="1075", new_rpm="1625")

@@ -10,6 +10,8 @@ from dry_gauge.core.air.airflow import (
     by_electric_heat,
     cfm,
     disagreements,
+    face_velocity,
+    fpm,
     outdoor_share,
     rectangle,
     round_duct,
@@ -140,3 +142,20 @@ def test_the_last_turn_that_the_motor_bears_is_said_beforehand():
     for bad in ((2.4, 3.4, 5, 2), (3.4, 2.4, 5, 6)):
         with pytest.raises(Refused):
             turns(*bad, 700, 5.0, 6.0)
+
+
+@pytest.mark.parametrize(
+    ("cfm_", "size", "count", "velocity", "most"),
+    [(1200, "20 x 25 x 1", 1, 345.6, 300), (1200, "20x25x4", 1, 345.6, 500), (2000, "20 X 20 x 2 in", 4, 180.0, 366.7),
+     (800, "16×20", 1, 360.0, 300)],
+)  # fmt: skip
+def test_air_through_a_filter_by_its_printed_size(cfm_, size, count, velocity, most):
+    found = face_velocity(cfm_ * CFM_M3_S, size, count)
+    assert fpm(found.velocity_m_s) == pytest.approx(velocity, abs=0.5)
+    assert fpm(found.most_m_s) == pytest.approx(most, abs=0.5)
+    assert found.is_over == (velocity > most)
+
+
+@pytest.mark.parametrize("size", ["", "big", "20", "0 x 20 x 1", "20 by 25"])
+def test_a_size_in_other_words_tells_no_velocity(size):
+    assert face_velocity(0.5, size, 1) is None

@@ -7,7 +7,7 @@ import pytest
 from dry_gauge.core.electrical.capacitor import judge_capacitor, looks_like_dual, under_load_uf
 from dry_gauge.core.electrical.compressor_evidence import GROUND_TWICE, LINES, judge_compressor
 from dry_gauge.core.electrical.motor import fits, horsepower, match_lines, to_ground, windings
-from dry_gauge.core.electrical.power import odd_factor, power_factor, strip_heat
+from dry_gauge.core.electrical.power import odd_factor, power_factor, strip_heat, strip_steps
 from dry_gauge.core.electrical.supply import class_of, imbalance, judge_supply
 
 # -- supply ----------------------------------------------------------------------------
@@ -89,6 +89,16 @@ def test_a_dual_rating_without_its_stroke_is_known():
     assert looks_like_dual(455) == (45, 5)
     assert looks_like_dual(357.5) == (35, 7.5)
     assert looks_like_dual(45) is None
+
+
+def test_strip_heat_step_by_step():
+    brought, wrong = strip_steps((20.8, 41.7, 62.5), 240)  # three banks of 5 kW
+    assert brought == pytest.approx((5.0, 5.0, 5.0), abs=0.02)
+    assert wrong is None
+    brought, wrong = strip_steps((20.8, 21.1, 41.9), 240)
+    assert brought[1] == pytest.approx(0.07, abs=0.01)
+    assert wrong.template.startswith("Step 2 brings hardly anything")
+    assert strip_steps((12.0,), 208, three_phase=True)[0] == pytest.approx((4.32,), abs=0.01)
 
 
 def test_strip_heat_by_volts_squared():

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.air.belt import Turn, last_that_bears
+from dry_gauge.core.air.airflow import face_velocity, fpm
+from dry_gauge.core.air.belt import Turn, belt_length, deflection, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
 from dry_gauge.core.visit.survey import not_asked
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
@@ -110,14 +111,18 @@ def air(scene: Scene) -> Air:
     profile = static_profile(points) if points else None
     moving = view.state[MovingAir]
     ways, tables = ways_of(scene, profile), tables_of(scene)
+    kept = in_time(moving.filters.values())
+    # Of several sets nobody knows what share of the air goes through which.
+    through = ways[0].flow.value if ways and len(kept) == 1 else None
+    filters = [_filter(one, through) for one in kept]
     return Air(
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
         _profile_words(profile, reader) if profile else (), ways, ways_words(scene, profile, ways),
         work_done(scene), [_belt(one) for one in in_time(moving.belts.values())],
-        [_filter(one) for one in in_time(moving.filters.values())],
+        filters,
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
-        _earned(profile, per_ton_of(scene, ways), moving), [one.speed for one in tables.fans.values()], tables.speed,
+        _earned(profile, per_ton_of(scene, ways), moving, filters), [one.speed for one in tables.fans.values()], tables.speed,
         last_meter(view.state),
     )  # fmt: skip
 
@@ -136,18 +141,24 @@ def _belt(one: Kept[BeltBody]) -> BeltView:
     body = one.body
     found, listed = belt_check(body), sheave_turns(body)
     words = found.words if found else "Blower speed not read: mark its shaft, not the motor's."
+    if body.centres is not None:
+        sheaves = sorted((body.motor_pitch, body.blower_pitch))
+        length = belt_length(body.centres, sheaves[1], sheaves[0])
+        words = f"Belt about {length:.1f} in. long, gives {deflection(body.centres):.2f} in. at mid-span. {words}"
     if found:
         words += f" {body.blower_rpm:g} rpm, {found.expected_rpm:.0f} expected."
     stands = "ok" if found and found.state == "right" else "asks" if found is None else "act"
     return BeltView(body.machine, words, stands, listed, last_that_bears(listed), body.now_turns)
 
 
-def _filter(one: Kept[FilterBody]) -> FilterView:
+def _filter(one: Kept[FilterBody], flow_m3_s: float | None) -> FilterView:
     body = one.body
+    face = None if flow_m3_s is None else face_velocity(flow_m3_s, body.size, body.count)
+    fast = "" if face is None else f"{fpm(face.velocity_m_s):.0f} fpm through it, {fpm(face.most_m_s):.0f} at the most"
     parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, f"found {FILTER_WORDS[body.found]}",
-             "changed" if body.changed else "", f"next {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
-    good = body.found == "clean" or body.changed
-    return FilterView(body.place, ", ".join(filter(None, parts)), "ok" if good else "act")
+             "changed" if body.changed else "", f"next {body.due:%d %b %Y}" if body.due else "", fast]  # fmt: skip
+    stands = "act" if not (body.found == "clean" or body.changed) else "asks" if face is not None and face.is_over else "ok"
+    return FilterView(body.place, ", ".join(filter(None, parts)), stands)
 
 
 def _mixed(one: Kept[MixedAirBody]) -> FilterView:
@@ -163,10 +174,12 @@ def _damper(one: Kept[DamperTestBody]) -> FilterView:
     return FilterView(f"Damper, {body.damper}", words, "ok" if body.opens and body.shuts else "act")
 
 
-def _earned(profile: StaticProfile | None, per_ton: float | None, moving: MovingAir) -> list[str]:
+def _earned(
+    profile: StaticProfile | None, per_ton: float | None, moving: MovingAir, filters: Sequence[FilterView]
+) -> list[str]:
     """What was measured and is in order: 'proven' rests on it, or is by eye."""
     found = ["static along the way"] if profile and profile.band == "within" and not profile.eats else []
     found += ["airflow"] if per_ton is not None and USUAL_CFM_PER_TON[0] <= per_ton <= USUAL_CFM_PER_TON[1] else []
     turning = [(one.body.machine, belt_check(one.body)) for one in moving.belts.values()]
     found += [f"belt of {machine}" for machine, checked in turning if checked and checked.state == "right"]
-    return found + [f"filter, {one.body.place}" for one in moving.filters.values() if _filter(one).stands == "ok"]
+    return found + [f"filter, {one.name}" for one in filters if one.stands == "ok"]

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from dry_gauge.core.electrical.compressor_evidence import CompressorVerdict, Line, fitting_lines, judge_compressor
 from dry_gauge.core.electrical.motor import MatchLine, OffTest, fits, match_lines, to_ground, windings
-from dry_gauge.core.electrical.power import odd_factor, power_factor
+from dry_gauge.core.electrical.power import odd_factor, power_factor, strip_steps
 from dry_gauge.core.electrical.supply import Supply, pair_words
 from dry_gauge.core.words import Phrase
 from dry_gauge.notebook.kind import Kept, in_time
@@ -138,7 +138,13 @@ _STRIPS = "Strip heat"
 def _strips(one: Kept[StripHeatBody]) -> MeasuredItem:
     found = heat_of(one.body)
     stands = "ok" if 0.9 <= found.share <= 1.08 else "asks"
-    return MeasuredItem(_STRIPS, f"{found.kilowatts:.1f} kW", [_said(found.phrase)], stands)
+    lines = [_said(found.phrase)]
+    if one.body.steps:
+        brought, wrong = strip_steps(one.body.steps, one.body.volts, three_phase=one.body.three_phase)
+        lines.append(f"Steps: {', '.join(f'{kilowatts:.1f}' for kilowatts in brought)} kW.")
+        lines += [_said(wrong)] if wrong else []
+        stands = "act" if wrong else stands
+    return MeasuredItem(_STRIPS, f"{found.kilowatts:.1f} kW", lines, stands)
 
 
 _SPINS = {"stiff": "Stiff by hand: bearing, rub, ice.", "seized": "Seized by hand.", "loose": "Side play: bearings worn."}

@@ -5,6 +5,7 @@ They stand side by side with their error; where they disagree beyond it that is 
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations, pairwise
@@ -26,6 +27,7 @@ LOG_LINEAR = {
 }
 DIAMETERS = 3
 FPM_M_S = 0.3048 / 60
+_INCH_M = 0.0254
 GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
     "rectangle": ((0.75, 5), (0.90, 6), (99.0, 7)), "round": ((0.25, 6), (99.0, 8)),
 }  # fmt: skip
@@ -232,6 +234,41 @@ def disagreements(ways: Sequence[tuple[str, Measured]]) -> list[Disagreement]:
         for (one, a), (other, b) in combinations(ways, 2)
         if abs(a.value - b.value) > hypot(a.uncertainty, b.uncertainty)
     ]
+
+
+_FACE_FPM = ((1.0, 300.0), (4.0, 500.0))  # by thickness in inches (R36)
+_FILTER_SIZE = re.compile(r"\s*(\d+(?:\.\d+)?)\s*[xX×*]\s*(\d+(?:\.\d+)?)(?:\s*[xX×*]\s*(\d+(?:\.\d+)?))?\s*(?:in\.?)?\s*")
+
+
+@dataclass(frozen=True, slots=True)
+class FaceVelocity:
+    """Air through the face of a set of filters, and the most that their thickness bears. [m/s]"""
+
+    velocity_m_s: float
+    most_m_s: float
+
+    @property
+    def is_over(self) -> bool:
+        """Whether it is more than they bear."""
+        return self.velocity_m_s > self.most_m_s
+
+
+def face_velocity(airflow_m3_s: float, size: str, count: int) -> FaceVelocity | None:
+    """How fast air goes through filters of a size as it is printed, ``20 x 25 x 1`` in inches; None for any other wording.
+
+    Without a third number an inch is assumed.
+
+    References
+    ----------
+    .. [1] docs/rules.md, R36.
+    """
+    found = _FILTER_SIZE.fullmatch(size)
+    if found is None or count < 1 or float(found[1]) * float(found[2]) <= 0:
+        return None
+    area_m2 = float(found[1]) * float(found[2]) * _INCH_M**2 * count
+    (thin, slow), (thick, fast) = _FACE_FPM
+    share = min(max((float(found[3] or 1.0) - thin) / (thick - thin), 0.0), 1.0)
+    return FaceVelocity(airflow_m3_s / area_m2, (slow + share * (fast - slow)) * FPM_M_S)
 
 
 def fpm(velocity_m_s: float) -> float:

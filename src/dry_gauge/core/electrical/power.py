@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
 
@@ -67,3 +68,25 @@ def strip_heat(
         missing = "all of it is in"
     words = f"{kilowatts:.1f} kW of {expected:.1f} kW that {volts:.0f} V would give: {missing}."
     return StripHeat(kilowatts, share, Phrase(words))
+
+
+_HARDLY = 0.25  # of the largest step: below it a step brings nothing (habit)
+
+
+def strip_steps(steps_a: Sequence[float], volts: float, *, three_phase: bool = False) -> tuple[tuple[float, ...], Phrase | None]:
+    """What each step brought, by the amps after it, and what is wrong with one. [kW]
+
+    Parameters
+    ----------
+    steps_a : sequence of float
+        Amps of the whole after each step, in the order in which the sequencers brought them in or dropped them. [A]
+    """
+    before = (0.0, *steps_a[:-1])
+    brought = tuple((after - was) * volts * (sqrt(3.0) if three_phase else 1.0) / 1000
+                    for was, after in zip(before, steps_a, strict=True))  # fmt: skip
+    largest = max((abs(one) for one in brought), default=0.0)
+    idle = [str(i) for i, one in enumerate(brought, 1) if abs(one) < _HARDLY * largest]
+    if not idle:
+        return brought, None
+    which = f"Step{'s' if len(idle) > 1 else ''} {' and '.join(idle)} bring{'' if len(idle) > 1 else 's'} hardly anything"
+    return brought, Phrase(f"{which}: its sequencer's contact, link, limit or element.")

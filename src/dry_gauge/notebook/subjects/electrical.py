@@ -92,6 +92,8 @@ class StripHeatBody(Metered):
     installed_kw: Annotated[float, Field(allow_inf_nan=False, gt=0, le=500)]
     installed_v: Volts = 240.0
     three_phase: bool = False
+    steps: Annotated[tuple[Amps, ...], Field(max_length=12)] = ()
+    """Amps of the whole after each step, in the order in which they came in."""
 
 
 class MotorTestBody(Body):

@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from dry_gauge.core.air.airflow import FPM_M_S, Grid, Traverse, outdoor_share, rectangle, round_duct, traverse
-from dry_gauge.core.air.belt import BeltCheck, Turn, check, turns
+from dry_gauge.core.air.belt import BeltCheck, Turn, belt_length, check, turns
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
@@ -52,6 +52,8 @@ class BeltBody(Metered):
     open_pitch: Pitch | None = None
     most_turns: Annotated[float, Field(gt=0, le=12)] | None = None
     now_turns: Annotated[float, Field(ge=0, le=12)] | None = None
+    centres: Pitch | None = None
+    """From shaft to shaft, in the unit of the pitches."""
     amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)] | None = None
     full_load_amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)] | None = None
 
@@ -179,6 +181,8 @@ def _belt_checked(case: Case[BeltBody]) -> None:
     body = case.body
     belt_check(body)
     sheave_turns(body)
+    if body.centres is not None:
+        belt_length(body.centres, max(body.motor_pitch, body.blower_pitch), min(body.motor_pitch, body.blower_pitch))
     some = [value is not None for value in (body.closed_pitch, body.open_pitch, body.most_turns, body.now_turns)]
     if any(some) and not all(some):
         raise Refused("A sheave that opens has four numbers: closed, open, turns in all, turns now.", "closed_pitch")

@@ -30,7 +30,8 @@ def _traverse(form: EntryForm) -> Mapping[str, object]:
 
 
 _BELT = {"motor_rpm": "The motor's speed", "blower_rpm": "The blower's speed", "motor_pitch": "The motor's sheave",
-         "blower_pitch": "The blower's sheave", "closed_pitch": "Pitch closed", "open_pitch": "Pitch open",
+         "blower_pitch": "The blower's sheave", "centres": "From shaft to shaft", "closed_pitch": "Pitch closed",
+         "open_pitch": "Pitch open",
          "most_turns": "Turns in all", "now_turns": "Turns now", "amps": "Amps", "full_load_amps": "Full load amps"}  # fmt: skip
 
 

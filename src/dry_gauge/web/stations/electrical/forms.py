@@ -53,13 +53,17 @@ def _capacitor(form: EntryForm) -> Mapping[str, object]:
 
 
 def _strip_heat(form: EntryForm) -> Mapping[str, object]:
+    try:
+        steps = [float(one.replace(",", ".")) for one in form.get("steps").split()]
+    except ValueError:
+        raise Refused("The amps after each step, with blanks between, such as 24 45 66.", "steps") from None
     found = _given(form, amps="Amps", blower_amps="The blower's amps", volts="Volts", installed_kw="Kilowatts",
                    installed_v="The plate's volts")  # fmt: skip
     for name, words in (("amps", "Type the amps of the whole."), ("volts", "Type the volts while it heats."),
                         ("installed_kw", "Type the kilowatts of all banks, from the plate.")):  # fmt: skip
         if name not in found:
             raise Refused(words, name)
-    return {**found, "three_phase": ticked(form, "three_phase"), **metered(form)}
+    return {**found, "steps": steps, "three_phase": ticked(form, "three_phase"), **metered(form)}
 
 
 def _power(form: EntryForm) -> Mapping[str, object]:
