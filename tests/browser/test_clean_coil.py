@@ -2,9 +2,14 @@
 
 from __future__ import annotations
 
+from datetime import UTC, datetime
+
 import pytest
+import uuid6
 from playwright.sync_api import expect
 
+from dry_gauge.notebook.subjects.agenda import TimerBody
+from dry_gauge.service.append import Sent, append
 from tests.browser.steps import SEVEN, answer, at_visit, findings, go, type_all
 from tests.browser.test_air_and_power import send
 from tests.browser.test_why_it_does_not_run import keep, tap
@@ -113,3 +118,23 @@ def test_a_cleaning_can_end_as_a_quote(open_page, make_shop, size, scheme):
     expect(row).to_contain_text("two rows: split it")
     tap(page, "#cleanings button:has-text('quote it')")
     expect(row).to_contain_text("Cleaning of the condenser: to be quoted")
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_a_timer_that_comes_due_rings_once(open_page, make_shop, as_shop, size):
+    shop, page = make_shop(ROOFTOP), open_page(size, "light")
+    page.add_init_script("window.buzzed = 0; navigator.vibrate = () => { window.buzzed += 1; return true; };")
+    with as_shop(shop) as connection:
+        dwell = Sent(uuid6.uuid7(), TimerBody(what="Cleaner on the condenser", minutes=0.25))
+        append(connection, shop.someone("technician"), shop.visit, dwell, datetime.now(UTC))
+    at_visit(page, shop)
+    go(page, "Mend")
+    expect(page.locator("#timers")).to_contain_text("due ")
+    expect(page.locator("#timers")).to_contain_text("A locked phone may stay silent")
+    expect(page.locator("#line")).to_have_text("Time: Cleaner on the condenser", timeout=40_000)
+    assert page.title().startswith("Time: ")
+    page.wait_for_timeout(6000)  # it counts on, and does not ring again
+    assert page.evaluate("window.buzzed") == 1
+    page.reload()
+    page.wait_for_timeout(1000)
+    assert page.evaluate("window.buzzed") == 0  # over before this page was opened

@@ -58,7 +58,7 @@ def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution],
         now, state[Remarks].cautions, scene.reader, sky=told.body.sky if told else None, air_k=_air_k(scene),
         humidity=_humidity(scene),
         thunder_minutes=None if heard is None else (scene.now - heard).total_seconds() / 60,
-        thunder_code="" if heard is None else f"{heard:%d%H%M%S}", dark_in_minutes=dark,
+        thunder_code="" if heard is None else f"{heard:%d%H%M%S%f}", dark_in_minutes=dark,
     )  # fmt: skip
 
 

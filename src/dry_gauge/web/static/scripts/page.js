@@ -1,4 +1,5 @@
 // The little that pages need: where a link leads, what lights, timers, keys, menus.
+import { ring } from "./alarm.js";
 import { whenChanged } from "./changes.js";
 import { stops } from "./rail.js";
 import { fields } from "./sheet.js";
@@ -129,11 +130,15 @@ whenChanged(() => document.querySelectorAll("[data-comes]").forEach((part) => {
 // Timers count here; what they started from is the server's. On a made-up call the clock stands until something is done.
 const skew = Date.now() - Number(document.body.dataset.now || Date.now());
 const now = () => ("still" in document.body.dataset ? Number(document.body.dataset.now) : Date.now() - skew);
+const running = new Set();
 const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer) => {
-  const left = Number(timer.dataset.minutes) - (now() - Date.parse(timer.dataset.from)) / 60000;
+  const due = Date.parse(timer.dataset.from) + 60000 * Number(timer.dataset.minutes), left = (due - now()) / 60000;
+  const name = `${timer.dataset.from} ${timer.dataset.minutes}`;
   timer.classList.toggle("over", left <= 0);
   const place = timer.querySelector(".timer-left");
-  if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left` : `over since ${Math.floor(-left)} min: look`;
+  if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left, due ${new Date(due).toTimeString().slice(0, 5)}` : `over since ${Math.floor(-left)} min: look`;
+  if (left > 0) running.add(name);
+  else if (running.delete(name)) ring(name, timer.querySelector("p, b").firstChild.textContent.trim());
 });
 whenChanged(tick);
 if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
