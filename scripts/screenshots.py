@@ -45,7 +45,8 @@ def still_open(tag: str, station: str) -> Callable[[Page], None]:
 
     def go(page: Page) -> None:
         page.goto("/")
-        address = page.locator(f"main a[href*='/visits/']:not([href$=options]):has-text('{tag}')").last.get_attribute("href") or ""
+        visits = page.locator(f"main a[href*='/visits/']:not([href$=options]):has-text('{tag}')")
+        address = visits.last.get_attribute("href") or ""
         page.goto(f"{address.partition('?')[0]}?at={station}")
 
     return go

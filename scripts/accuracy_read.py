@@ -1,0 +1,75 @@
+"""`make accuracy`, its part on what more readings are worth: the same calls judged without and with air, static, amps and power.
+
+On units of makes that the judgement was not taught, as in `accuracy`; writes its section of docs/accuracy.md.
+"""
+
+from __future__ import annotations
+
+import pickle
+import subprocess
+import sys
+import tempfile
+from dataclasses import replace
+from pathlib import Path
+
+from dry_gauge.bench.makes import FOLDS
+from scripts.section import put
+
+HEADING = "What more readings are worth"
+MORE = {
+    "static": ("external_static_supply", "external_static_return"), "airflow": ("airflow", "supply_air_wet_bulb"),
+    "amps": ("compressor_amps",), "power": ("input_power",),
+}  # fmt: skip
+_ALL = tuple(name for names in MORE.values() for name in names)
+CALLS, SEED = 700, 2_600_008
+
+
+def count(fold: int, target: str) -> None:
+    """One fold's tallies, by what was read besides; to be called once the fold's calibration is in use."""
+    from dry_gauge.bench import field
+    from dry_gauge.bench.cases import Draw, with_more
+    from scripts.tally import Run, Tally, cases
+
+    sets = {"none of them": (), **MORE, "all of them": _ALL}
+    tallies = {words: Tally() for words in sets}
+    for case in cases(Run("with more readings", CALLS, SEED, Draw(field.elsewhere(fold))), fold):
+        bare = tuple(one for one in case.sheet.readings if one.quantity not in _ALL)
+        without = replace(case, sheet=replace(case.sheet, readings=bare))
+        for words, names in sets.items():
+            sheet = with_more(without, names, case.sheet.unit.atmosphere_pa)
+            tallies[words].add(replace(case, sheet=sheet))
+    Path(target).write_bytes(pickle.dumps(tallies))
+
+
+def write() -> None:
+    """Every fold in a process of its own, and the table of all."""
+    from scripts.tally import share
+
+    with tempfile.TemporaryDirectory() as folder:
+        targets = [Path(folder) / str(fold) for fold in range(FOLDS)]
+        running = [
+            subprocess.Popen([sys.executable, "-c", "import sys; from scripts.fold import use; use(int(sys.argv[1]));"
+                              "from scripts.accuracy_read import count; count(int(sys.argv[1]), sys.argv[2])",
+                              str(fold), str(target)])
+            for fold, target in enumerate(targets)
+        ]  # fmt: skip
+        exits = [process.wait() for process in running]
+        if any(exits):
+            raise RuntimeError("A fold could not be measured: see above.")
+        whole, *others = (pickle.loads(target.read_bytes()) for target in targets)  # written just now, by ourselves
+    for more in others:
+        for words, tally in more.items():
+            whole[words].join(tally)
+    rows = [f"| {words} | {tally.top_1:.1%} | {share(tally.second):.1%} | {share(tally.false_alarms):.1%} | "
+            f"{share(tally.sure):.1%} |" for words, tally in whole.items()]  # fmt: skip
+    put(HEADING, [
+        "Written by `scripts/accuracy_read.py`.",
+        f"{FOLDS * CALLS} calls on makes held out, each judged by the same sheet with these left out or added: external static, "
+        "airflow with the supply's wet bulb, the compressor's amps, the power of the whole.",
+        "\n".join(["| read besides | single fault first | among the first two | healthy called faulty | right at 90 % and more |",
+                   "| --- | --- | --- | --- | --- |", *rows]),
+    ])  # fmt: skip
+
+
+if __name__ == "__main__":
+    write()
