@@ -29,7 +29,7 @@ from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, h
 from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
-from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.notebook.subjects.weather import WeatherBody
@@ -40,6 +40,7 @@ from dry_gauge.present.airflow import Way, WorkDone, work_done
 from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.permit import permit_of
+from dry_gauge.present.read import fans
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.vacuum import forecast
@@ -228,3 +229,14 @@ def test_amps_become_a_reading_once_and_of_their_own_circuit():
     assert not electrical(scene_of(amps, taken)).measured[0].reading
     assert not electrical(scene_of(MachineAmpsBody(machine="pump", legs={"l1": 2.0}))).measured[0].reading
     assert electrical(scene_of(amps)).last_meter == "clamp 7"
+
+
+def test_like_fans_are_compared():
+    def amps(place, value, rated=2.4):
+        return ReadingBody(quantity="condenser_fan_amps", value=value, unit="A", place=place, rated=rated)
+
+    rows = fans(visit_of(amps("left", 2.0), amps("middle", 2.1), amps("right", 1.4), amps("other", 1.0, 1.2)).state[Readings])
+    said = {fan.words.rpartition(", ")[2]: fan.beside for fan in rows}
+    assert said["right"].startswith("32 % less than its like")
+    assert (said["left"], said["other"]) == ("", "")  # of another plate there is no like
+

@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
+from statistics import median
 from typing import Any
 
 from dry_gauge.core.settling import Settling
 from dry_gauge.notebook.fields import of_circuit
-from dry_gauge.notebook.subjects.readings import Readings, label_of
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of
 from dry_gauge.present.rows import Row, SightRow, sheet_rows, sight_groups
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
@@ -24,6 +25,25 @@ class Fan:
     share: str
     is_over: bool
     at: datetime
+    beside: str = ""
+    """How it differs from its like; empty where it does not, or has none."""
+
+
+_UNLIKE = 0.15  # of the others' middle: like fans on like work draw alike (habit)
+
+
+def _beside(one: KeptReading, others: Sequence[KeptReading]) -> str:
+    """How a fan differs from the others of its sort and plate that were read in its unit."""
+    body = one.body
+    like = [other.body.value for other in others if other is not one and other.body.quantity == body.quantity
+            and other.body.unit == body.unit and other.body.rated == body.rated]  # fmt: skip
+    if not like or median(like) <= 0:
+        return ""
+    apart = body.value / median(like) - 1
+    if abs(apart) <= _UNLIKE:
+        return ""
+    why = "dragging, or its bearing going" if apart > 0 else "less air through it, a loose blade, a belt that slips"
+    return f"{abs(apart) * 100:.0f} % {'more' if apart > 0 else 'less'} than its like: {why}"
 
 
 def fans(readings: Readings) -> list[Fan]:
@@ -36,6 +56,7 @@ def fans(readings: Readings) -> list[Fan]:
             f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
             f"{body.value:.10g}" + (f" of {body.rated:.10g} {body.unit}" if body.rated else f" {body.unit}"),
             "" if share is None else f"{share:.0%}".replace("%", " %"), share is not None and share > 1, one.at,
+            _beside(one, readings.fans),
         ))  # fmt: skip
     return found
 
