@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -124,7 +126,7 @@ def test_volts_and_amps_come_live_from_a_meter(visit, server):
         page.goto(f"/visits/{shop.visit}?at=electrical")
         page.check("#supply-form [name=three_phase]")
         take = page.locator("#supply-form [data-from-meter]")
-        expect(take).to_contain_text("208")
+        expect(take).to_contain_text(re.compile("20[789]"))  # a meter is never quite still
         take.click()
         assert float(page.input_value("#supply-l2_l3")) == pytest.approx(114, abs=2)
         page.click("#supply-form button[type=submit]")
@@ -140,7 +142,7 @@ def test_volts_and_amps_come_live_from_a_meter(visit, server):
     page.get_by_label("Judge by it: compressor").click()
     expect(page.get_by_label("Judge by it: compressor")).to_have_count(0)
     show(page, size, "timeline")
-    expect(page.locator("#timeline")).to_contain_text("208")
+    expect(page.locator("#timeline")).to_contain_text(re.compile("L1-L2 20[789]"))
     expect(page.locator("#timeline")).to_contain_text("with probe Meter, live")
     expect(page.locator("#timeline")).to_contain_text("with clamp 7")
     page.reload()
