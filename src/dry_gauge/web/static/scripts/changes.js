@@ -73,7 +73,14 @@ document.addEventListener("htmx:before:swap", (event) => {
 let turn = Promise.resolve();
 export const inTurn = (work) => { turn = turn.then(work, work); return turn; };
 
+// A tap on its way keeps its target: between a finger's down and its up nothing is replaced, for a moment at the most.
+const LONGEST_TAP_MS = 600;
+let lifted = null, lift = () => {};
+document.addEventListener("pointerdown", () => { lifted = new Promise((done) => { lift = done; }); }, true);
+for (const ending of ["pointerup", "pointercancel"]) document.addEventListener(ending, () => setTimeout(() => { lifted = null; lift(); }), true);
+
 export const takeIn = async (text, form) => {
+  if (lifted) await Promise.race([lifted, new Promise((done) => { setTimeout(done, LONGEST_TAP_MS); })]);
   sentForm = form ? form.id : "";
   await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
   sentForm = "";
