@@ -48,15 +48,15 @@ def _beside(one: KeptReading, others: Sequence[KeptReading]) -> str:
 
 def fans(readings: Readings) -> list[Fan]:
     """Fans that were read by place."""
-    found = []
-    for one in readings.fans:
+    found, listed = [], readings.fans
+    for one in listed:
         body = one.body
         share = body.value / body.rated if body.rated else None
         found.append(Fan(
             f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
             f"{body.value:.10g}" + (f" of {body.rated:.10g} {body.unit}" if body.rated else f" {body.unit}"),
             "" if share is None else f"{share:.0%}".replace("%", " %"), share is not None and share > 1, one.at,
-            _beside(one, readings.fans),
+            _beside(one, listed),
         ))  # fmt: skip
     return found
 

@@ -16,10 +16,10 @@ from dry_gauge.core.probes import METER
 _PAIR_V = {1: 240.0, 3: 208.0}  # usual supplies
 _TO_GROUND = {1: 0.5, 3: 1 / sqrt(3.0)}
 _BACK_FED = 0.55  # of the pair's volts, through a running motor's windings (habit)
-_LOW = 0.86
+_LOW = 0.86  # of its volts: under the 10 % that motors bear. Chosen.
 _FACTOR = 0.86  # of a loaded motor (habit)
-_BLOWER_RPM = 940.0
-_NOISE = 0.002
+_BLOWER_RPM = 940.0  # by its sheaves. Chosen.
+_NOISE = 0.002  # of what is shown, second by second. Chosen.
 SUPPLIES = ("sound", "lost_leg", "unbalanced", "low")
 """How a supply may be."""
 

@@ -55,7 +55,7 @@ def scene_of(
         cylinders=all_held(connection) if weights else (),
         probes=samples.latest(connection, view.visit.id) if weights else (),
         traces=_traces(connection, view) if "trace" in needs else {},
-        sampled=_in_box(connection, view, now or someone.now()) if "box" in needs else {},
+        sampled=_in_box(connection, view, now or someone.now()) if "box" in needs and view.facts.kind.is_walk_in else {},
         history=history_of(connection, someone, view.visit.unit_id, but=view.visit.id) if "history" in needs else None,
         past=_past(connection, view) if "past" in needs else UnitPast(),
         controls=control_past(connection, view) if "controls" in needs else ControlPast(),

@@ -10,10 +10,7 @@ from dry_gauge.core.judgement.flooding import find_flooding
 from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.slips import find_other_refrigerant, find_slips
 from dry_gauge.core.judgement.stops import find_no_liquid
-from dry_gauge.core.quantities import (
-    Measured,
-    to_kelvin,
-)
+from dry_gauge.core.quantities import Measured, to_kelvin
 from dry_gauge.core.sheet import MOIST_PAIRS, CircuitView
 from dry_gauge.core.targets import Target
 from dry_gauge.core.vocabulary import QUANTITIES

@@ -13,8 +13,9 @@ THUNDER_MINUTES = 30.0
 """Nobody goes back outdoors sooner after the last thunder (US National Weather Service)."""
 HEAT_F, HIGH_HEAT_F = 80.0, 90.0  # heat index: 29 CFR 1910.148 as proposed, 89 FR 70698 (2024)
 ASSUMED_HUMIDITY = 0.45
-_DARK_SOON_MINUTES = 90.0
-_FREEZING_F = 35.0
+"""Where nobody said; chosen, and said to be assumed."""
+_DARK_SOON_MINUTES = 90.0  # chosen: what a repair may take
+_FREEZING_F = 35.0  # rain freezes on cold metal a little above freezing (habit)
 _OPEN_PANELS = frozenset({"look", "controls", "electrical", "read", "air"})
 _LONG_WORK = frozenset({"arrive", "look", "mend", "electrical"})
 
