@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from datetime import UTC, date, datetime, timedelta
 from importlib.resources import files
 from typing import Any
 
 import uuid6
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, Response, expect
 from sqlalchemy import Connection
 
 from dry_gauge.core.quantities import PSI_PA
@@ -71,6 +72,38 @@ def go(page: Page, station: str) -> None:
     """To a station by the rail."""
     page.click(f".stations a:has-text('{station}')")
     expect(page.locator(f".stations .here:has-text('{station}')")).to_be_visible()
+
+
+def _answered(page: Page, button: Locator) -> Response:
+    with page.expect_response(lambda response: response.url.endswith("/entries")) as answer:
+        button.click()
+    return answer.value
+
+
+def tap(page: Page, button: str) -> None:
+    """Tap, and wait for the answer."""
+    _answered(page, page.locator(button).first)
+
+
+def keep(page: Page, button: str) -> None:
+    """Tap, and wait until the page shows what that changed: the entry's own line stands in its list."""
+    sent = _answered(page, page.locator(button).first).request.post_data or ""
+    entry = re.search(r'entry_id(?:=|"\s+)([0-9a-f-]{36})', sent)
+    assert entry, f"no entry was sent: {sent[:200]}"
+    expect(page.locator(f"#e-{entry[1]}")).to_have_count(1)
+
+
+def send(page: Page, form: str, ticked: tuple[str, ...] = (), **fields: str) -> None:
+    """Fill one form of a desk, unfolded with what is folded in it, and keep it."""
+    outer = page.locator(f"details:has(#{form})").first
+    for folded in (outer, *outer.locator("details").all()):
+        if folded.get_attribute("open") is None:
+            folded.locator("summary").first.click()
+    for name in ticked:
+        page.check(f"#{form} [name={name}]")
+    for name, value in fields.items():
+        page.fill(f"#{form} [name={name}]", value)
+    _answered(page, page.locator(f"#{form} button[type=submit]").last)
 
 
 def open_form(page: Page, words: str) -> None:

@@ -5,14 +5,14 @@ from __future__ import annotations
 import re
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import expect
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.probes.meter import Meter
 from dry_gauge.probes.simulated import Scene
-from tests.browser.steps import at_visit, findings, go, show
+from tests.browser.steps import at_visit, findings, go, send, show
 from tests.probing import feeding
 
 FACTS = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 60000}
@@ -23,20 +23,6 @@ WASHED = {"external_static_return": "-0.14", "static_after_filter": "-0.24", "st
           "external_static_supply": "0.21"}  # fmt: skip
 BELT = {"motor_rpm": "1750", "blower_rpm": "690", "motor_pitch": "3.2", "blower_pitch": "7", "closed_pitch": "3.4",
         "open_pitch": "2.4", "most_turns": "5", "now_turns": "2", "amps": "6.1", "full_load_amps": "7"}  # fmt: skip
-
-
-def send(page: Page, form: str, ticked: tuple[str, ...] = (), **fields: str) -> None:
-    """Fill one form of a desk, unfolded with what is folded in it, and keep it."""
-    outer = page.locator(f"details:has(#{form})").first
-    for folded in (outer, *outer.locator("details").all()):
-        if folded.get_attribute("open") is None:
-            folded.locator("summary").first.click()
-    for name in ticked:
-        page.check(f"#{form} [name={name}]")
-    for name, value in fields.items():
-        page.fill(f"#{form} [name={name}]", value)
-    with page.expect_response(lambda response: response.url.endswith("/entries")):
-        page.locator(f"#{form} button[type=submit]").last.click()
 
 
 @pytest.fixture(params=[("desk", "light"), ("phone", "dark")], ids=lambda one: one[0])

@@ -10,9 +10,7 @@ from playwright.sync_api import expect
 
 from dry_gauge.notebook.subjects.agenda import TimerBody
 from dry_gauge.service.append import Sent, append
-from tests.browser.steps import SEVEN, answer, at_visit, findings, go, type_all
-from tests.browser.test_air_and_power import send
-from tests.browser.test_why_it_does_not_run import keep, tap
+from tests.browser.steps import SEVEN, answer, at_visit, findings, go, keep, send, tap, type_all
 
 ROOFTOP = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 60000,
            "target_subcooling_f": 10}  # fmt: skip

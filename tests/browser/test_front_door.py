@@ -42,6 +42,16 @@ def test_one_sheet_is_judged_while_typing(open_page, size, scheme):
     expect(page.locator("#login")).to_be_visible()  # nothing of a shop stands open
 
 
+def test_a_choice_made_while_the_page_still_loads_is_heard(open_page):
+    page = open_page("phone", "light")
+    held = []
+    page.route("**/scripts/main*", held.append)
+    page.goto("/sheet", wait_until="commit")
+    page.select_option("#kind", "walk_in_cooler")
+    held[0].continue_()
+    expect(page.locator("#q-box_air_temp")).to_be_visible()
+
+
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
 def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     shop = make_shop({"kind": "split_ac", "refrigerant": "R-22", "metering": "orifice"})

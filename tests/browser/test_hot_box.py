@@ -15,9 +15,7 @@ from dry_gauge.notebook.subjects.charge import MovementBody
 from dry_gauge.notebook.subjects.defrosts import DefrostBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.service.append import Sent, append
-from tests.browser.steps import add_cylinders, at_visit, findings, go, show
-from tests.browser.test_air_and_power import send
-from tests.browser.test_why_it_does_not_run import tap
+from tests.browser.steps import add_cylinders, at_visit, findings, go, send, show, tap
 
 COOLER = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv", "receiver": True, "design_box_temp_f": 38}
 FREEZER = {"kind": "walk_in_freezer", "refrigerant": "R-404A", "metering": "txv", "receiver": True, "design_box_temp_f": -5}

@@ -10,8 +10,7 @@ from sqlalchemy import update
 
 from dry_gauge.store.models import Shop, Visit
 from tests.browser.conftest import sign_in
-from tests.browser.steps import answer, findings, go, open_form
-from tests.browser.test_why_it_does_not_run import keep
+from tests.browser.steps import answer, findings, go, keep, open_form
 
 POWER = {"currency": "USD", "kwh_price": [0.14, 0.19]}
 ROOFTOP = {"kind": "package_ac", "refrigerant": "R-22", "metering": "txv", "nominal_capacity_btuh": 60000, "seer": 10}

@@ -5,9 +5,8 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.steps import answer, at_visit, findings, go, open_form
+from tests.browser.steps import answer, at_visit, findings, go, keep, open_form, tap
 from tests.browser.test_owner import sign
-from tests.browser.test_why_it_does_not_run import keep, tap
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])

@@ -5,8 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
-from tests.browser.steps import at_visit, findings, show
-from tests.browser.test_why_it_does_not_run import keep, tap
+from tests.browser.steps import at_visit, findings, keep, show, tap
 
 THERE = {"s-length": "76", "s-width": "44", "s-inner-length": "73", "s-inner-width": "41", "s-supply-from_left": "4",
          "s-supply-from_front": "10", "s-supply-long": "16", "s-supply-wide": "24", "s-return-from_left": "52",

@@ -11,8 +11,7 @@ from playwright.sync_api import Page, expect
 from dry_gauge.bench.control_chain import DeadUnit
 from dry_gauge.core.controls.chain import TEMPLATES
 from dry_gauge.core.controls.walker import How
-from tests.browser.steps import at_visit, findings, go, show
-from tests.browser.test_air_and_power import send
+from tests.browser.steps import at_visit, findings, go, keep, send, show, tap
 
 PACKAGE = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 60000}
 HEAT_PUMP = {"kind": "split_heat_pump", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 36000}
@@ -28,19 +27,6 @@ def open_unit(request, open_page, make_shop):
         return page, size
 
     return at_controls
-
-
-def tap(page: Page, button: str) -> None:
-    with page.expect_response(lambda response: response.url.endswith("/entries")):
-        page.locator(button).first.click()
-
-
-def keep(page: Page, button: str) -> None:
-    """Tap, and wait until the page shows what that changed."""
-    lines = page.locator(".entries > li")
-    before = lines.count()
-    tap(page, button)
-    expect(lines).to_have_count(before + 1)
 
 
 def follow(page: Page, unit: DeadUnit) -> str:
@@ -75,7 +61,7 @@ def test_a_dead_rooftop_behind_a_building_interlock(open_unit):
     row.locator("[data-move=up]").click()
     tap(page, "#chain-form button[type=submit]")
     for name in ("Compressor contactor", "Blower contactor"):
-        tap(page, f"[aria-label='{name} stands still']")
+        keep(page, f"[aria-label='{name} stands still']")
     assert follow(page, unit) == "Building interlock"
     expect(page.locator("#walk")).to_contain_text("It belongs to harbour office")
     tap(page, "button:has-text('It is this one')")

@@ -149,7 +149,21 @@ const refill = async () => {
     if (radio) radio.checked = true;
   }
 };
-if (document.querySelector("form[data-outbox]")) refill();
+
+// What was typed or chosen while the page was still loading is heard now.
+const hearEarly = () => {
+  for (const part of document.querySelectorAll("form[data-entry] .entry input, .sight[data-outbox] input, form[hx-trigger*=change] :is(input, select)")) {
+    const choice = part instanceof HTMLSelectElement, tick = part.type === "checkbox" || part.type === "radio";
+    const early = choice ? !part.options[part.selectedIndex].defaultSelected && (part.selectedIndex > 0 || part.querySelector("[selected]"))
+      : tick ? part.checked !== part.defaultChecked && (part.checked || part.type === "checkbox")
+        : part.value !== part.defaultValue && part !== document.activeElement;
+    if (early) part.dispatchEvent(new Event("change", { bubbles: true }));
+  }
+};
+document.addEventListener("DOMContentLoaded", () => { // from then on everything listens
+  hearEarly();
+  if (document.querySelector("form[data-outbox]")) refill();
+});
 
 // Phones' number pads have no minus.
 document.addEventListener("click", (event) => {
