@@ -45,8 +45,9 @@ def test_one_sheet_is_judged_while_typing(open_page, size, scheme):
 def test_a_choice_made_while_the_page_still_loads_is_heard(open_page):
     page = open_page("phone", "light")
     held = []
-    page.route("**/scripts/main*", held.append)
-    page.goto("/sheet", wait_until="commit")
+    page.route("**/scripts/*/main.js", lambda route: held.append(route))
+    with page.expect_request("**/scripts/*/main.js"):
+        page.goto("/sheet", wait_until="commit")
     page.select_option("#kind", "walk_in_cooler")
     held[0].continue_()
     expect(page.locator("#q-box_air_temp")).to_be_visible()
