@@ -11,8 +11,8 @@ from sqlalchemy import text
 
 from dry_gauge.bench.box import Box, pull_down
 from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
-from dry_gauge.notebook.subjects.charge import MovementBody
 from dry_gauge.notebook.subjects.defrosts import DefrostBody
+from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.service.append import Sent, append
 from tests.browser.steps import add_cylinders, at_visit, findings, go, send, show, tap

@@ -24,9 +24,9 @@ from dry_gauge.core.words import Reader
 from dry_gauge.exchange.language import FOLDER, language_named, languages
 from dry_gauge.notebook.subjects.actions import ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
-from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS
 from dry_gauge.present.owner_report import ADVICE, GAPS
 
 OBSTACLES = {code for file in Path(notebook.__file__).parent.rglob("*.py")

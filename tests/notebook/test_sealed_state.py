@@ -16,7 +16,10 @@ from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.notebook.kind import Entry, VisitState, obstacles
 from dry_gauge.notebook.state import fold, fold_all
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
-from dry_gauge.notebook.subjects.charge import (
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody
+from dry_gauge.notebook.subjects.movements import (
     INTO_UNIT,
     OUT_OF_UNIT,
     Charge,
@@ -29,9 +32,6 @@ from dry_gauge.notebook.subjects.charge import (
     in_unit_g,
     standing_of,
 )
-from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
-from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
-from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, is_pumped_down, steps_in
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.running import ClockBody

@@ -18,9 +18,9 @@ from dry_gauge.notebook.kind import Entry, VisitState, obstacles, said
 from dry_gauge.notebook.sheets import sheet_of
 from dry_gauge.notebook.state import check, fold_all, restored, stored, written_at
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
-from dry_gauge.notebook.subjects.charge import Charge, MovementBody, PourBody, PourEndBody
 from dry_gauge.notebook.subjects.closing import Closing, ClosingBody, after_closing, check_closed
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds
+from dry_gauge.notebook.subjects.movements import Charge, MovementBody, PourBody, PourEndBody
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody

@@ -22,11 +22,11 @@ from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import fold_all
 from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, FanTableBody
 from dry_gauge.notebook.subjects.call import ComplaintBody
-from dry_gauge.notebook.subjects.charge import PourBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.electrical import MachineAmpsBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
 from dry_gauge.notebook.subjects.ledger import LockoutBody
+from dry_gauge.notebook.subjects.movements import PourBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings

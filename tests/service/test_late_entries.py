@@ -10,8 +10,8 @@ import uuid6
 from dry_gauge.core.charge.cylinders import balances
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import PSI_PA
-from dry_gauge.notebook.subjects.charge import MovementBody, PourBody, PourEndBody
 from dry_gauge.notebook.subjects.closing import ClosingBody
+from dry_gauge.notebook.subjects.movements import MovementBody, PourBody, PourEndBody
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.remarks import NoteBody

@@ -16,7 +16,11 @@ from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
-from dry_gauge.notebook.subjects.charge import (
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds, hold_of
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody
+from dry_gauge.notebook.subjects.movements import (
     MovementBody,
     MovementSort,
     PourBody,
@@ -25,10 +29,6 @@ from dry_gauge.notebook.subjects.charge import (
     RecoveredToBody,
     standing_of,
 )
-from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
-from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds, hold_of
-from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
-from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, steps_in
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.vacuum import (

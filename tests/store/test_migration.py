@@ -19,7 +19,7 @@ from dry_gauge.exchange.assessment import to_json
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import sheet_before, sheet_of
 from dry_gauge.notebook.state import FOLD_VERSION
-from dry_gauge.notebook.subjects.charge import Charge, in_unit_g, standing_of
+from dry_gauge.notebook.subjects.movements import Charge, in_unit_g, standing_of
 from dry_gauge.notebook.subjects.opening import steps_in
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store import cylinders as store

@@ -19,9 +19,9 @@ from dry_gauge.demo.cluster import APPLICATION, OWNER
 from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.state import restored
-from dry_gauge.notebook.subjects.charge import Charge
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import Holds
+from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store import cylinders as store

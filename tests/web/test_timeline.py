@@ -24,14 +24,6 @@ from dry_gauge.notebook.subjects.agenda import (
 from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, FanTableBody
 from dry_gauge.notebook.subjects.call import ClaimBody, ClaimCheckBody, ComplaintBody
 from dry_gauge.notebook.subjects.change_out import NewUnitBody, SurveyBody
-from dry_gauge.notebook.subjects.charge import (
-    MovementBody,
-    MovementSort,
-    PourBody,
-    PourEndBody,
-    PourMarkBody,
-    RecoveredToBody,
-)
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.cleaning import CleaningBody, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
@@ -77,6 +69,14 @@ from dry_gauge.notebook.subjects.ledger import (
     RestoredBody,
     TemporaryBody,
     TripBody,
+)
+from dry_gauge.notebook.subjects.movements import (
+    MovementBody,
+    MovementSort,
+    PourBody,
+    PourEndBody,
+    PourMarkBody,
+    RecoveredToBody,
 )
 from dry_gauge.notebook.subjects.moving_air import BeltBody, DamperTestBody, FilterBody, MixedAirBody, TraverseBody
 from dry_gauge.notebook.subjects.observations import ObservationBody

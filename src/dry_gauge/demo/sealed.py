@@ -19,7 +19,11 @@ from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
-from dry_gauge.notebook.subjects.charge import (
+from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
+from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody
+from dry_gauge.notebook.subjects.movements import (
     MovementBody,
     MovementSort,
     PourBody,
@@ -27,10 +31,6 @@ from dry_gauge.notebook.subjects.charge import (
     PourMarkBody,
     RecoveredToBody,
 )
-from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
-from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
-from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
-from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.service.cylinders import book_by_hand

@@ -10,7 +10,7 @@ from dry_gauge.core.sheet import EarlierSet, Observation, Reading, Sheet, UnitFa
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
-from dry_gauge.notebook.subjects.charge import emptied_at
+from dry_gauge.notebook.subjects.movements import emptied_at
 
 # After one of these the unit is another: what it showed before says nothing of it any more.
 _MAKES_ANOTHER = frozenset({ActionSort.METERING_DEVICE, ActionSort.BELT_OR_BLOWER})

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import IntEnum
 from functools import cache
-from typing import Any, ClassVar, Generic, Literal, TypeVar, cast
+from typing import Any, ClassVar, Generic, Literal, Self, TypeVar, cast
 from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, SerializeAsAny
@@ -118,6 +118,15 @@ class Part(BaseModel):
 
     model_config = ConfigDict(frozen=True)
 
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that its entries name; none where it knows of none."""
+        return frozenset()
+
+    def of_circuit(self, number: int) -> Self:
+        """What of it belongs to that circuit; all of it where it knows of none."""
+        return self
+
 
 P = TypeVar("P", bound=Part)
 
@@ -179,6 +188,15 @@ class VisitState:
         """A subject's part; as new where nothing was entered."""
         found = self.parts.get(part)
         return found if isinstance(found, part) else _untouched(part)
+
+    @property
+    def circuits(self) -> tuple[int, ...]:
+        """Circuits that any entry names, at least the first."""
+        return tuple(sorted(frozenset().union(*(part.circuits for part in self.parts.values())))) or (1,)
+
+    def of_circuit(self, number: int) -> VisitState:
+        """The same with only what belongs to that circuit, of every part that knows circuits."""
+        return self.having(*(part.of_circuit(number) for part in self.parts.values()))
 
     def having(self, *parts: Part) -> VisitState:
         """The same with those parts in place of what was."""
@@ -267,6 +285,10 @@ class Case(Generic[C]):
     entry: Entry
     body: C
     judged: Assessment | None = None
+
+    def of_circuit(self, number: int | None) -> Case[C]:
+        """The same as one circuit has it; the first where none is named."""
+        return replace(self, visit=self.visit.of_circuit(number or 1), facts=self.facts.of_circuit(number or 1))
 
 
 @dataclass(frozen=True, slots=True)

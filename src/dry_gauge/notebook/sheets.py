@@ -29,12 +29,6 @@ def facts_in(visit: VisitState, facts: UnitFacts) -> UnitFacts:
     return facts if mode is None or mode is facts.mode else replace(facts, mode=mode)
 
 
-def circuits_of(visit: VisitState) -> tuple[int, ...]:
-    """Circuits that any entry names, at least the first."""
-    named = visit[Readings].circuits | {one.body.circuit or 0 for one in visit[Observations].latest.values()}
-    return tuple(sorted(named - {0})) or (1,)
-
-
 @dataclass(frozen=True, slots=True)
 class VisitSheet:
     """What is judged, and readings that the unit's card no longer allows (its refrigerant was corrected), with why."""

@@ -12,15 +12,8 @@ from dry_gauge.core.charge.amounts import ChargeTarget, Standing, hot_fill_share
 from dry_gauge.core.charge.cylinders import CylinderKind, Held, limit_kg
 from dry_gauge.core.charge.mass import GRAM_KG, Forms, forms
 from dry_gauge.core.shop import ShopSettings
-from dry_gauge.notebook.subjects.charge import (
-    INTO_UNIT,
-    OUT_OF_UNIT,
-    Charge,
-    KeptPour,
-    Moved,
-    standing_of,
-)
 from dry_gauge.notebook.subjects.charge_target import target_of
+from dry_gauge.notebook.subjects.movements import INTO_UNIT, OUT_OF_UNIT, Charge, KeptPour, Moved, standing_of
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
@@ -46,6 +39,8 @@ class Account:
 
     Parameters
     ----------
+    pour_elsewhere : KeptPour or None
+        One that is on in another circuit: it is ended there first.
     pour_far : int
         What the pour that is on has moved so far. [g]
     stop_kg : float or None
@@ -60,6 +55,7 @@ class Account:
     missing_kg: float | None
     missing_cost: float | None
     pour: KeptPour | None
+    pour_elsewhere: KeptPour | None
     pour_far: int
     stop_kg: float | None
     scale_silent: bool
@@ -81,9 +77,9 @@ class Account:
 
 
 def account_of(scene: Scene) -> Account:
-    """The account as it stands."""
-    view, held, settings = scene.view, scene.cylinders, scene.settings
-    charge, facts = view.state[Charge], view.facts
+    """The account of the circuit that is shown, as it stands."""
+    on, view = scene.view.state[Charge].pouring, scene.view.of_circuit(scene.circuit)
+    held, settings, charge, facts = scene.cylinders, scene.settings, view.state[Charge], view.facts
     pour = charge.pouring
     live = scene.scale_g if pour and pour.body.source == "probe" else None
     far = pour.so_far_g(live) if pour else 0
@@ -93,7 +89,8 @@ def account_of(scene: Scene) -> Account:
     own = [option for one in held if (option := _option(one, view))]
     return Account(
         target, standing, recovered, missing,
-        missing * settings.price_per_kg if missing and settings.price_per_kg else None, pour, far,
+        missing * settings.price_per_kg if missing and settings.price_per_kg else None, pour,
+        None if on is pour else on, far,
         stop_kg(pour, far, standing, held), bool(pour and pour.body.source == "probe" and live is None),
         [(str(one.entry_id), one) for one in charge.in_order], _head_now(scene), held,
         {one.id: one.cylinder.name for one in held},

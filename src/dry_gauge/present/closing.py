@@ -11,13 +11,14 @@ from dry_gauge.core.judgement.evidence import Cause
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS, Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
-from dry_gauge.notebook.subjects.charge import INTO_UNIT, MOVEMENT_WORDS, Charge
 from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
 from dry_gauge.notebook.subjects.findings import findings_in
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks, place_words
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, Charge, moved_in
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.present.visit import VisitView, judged_before
 
@@ -79,20 +80,15 @@ def _mended(view: VisitView) -> list[str]:
 
 
 def _moved(view: VisitView, reader: Reader) -> list[str]:
-    charge, said = view.state[Charge], []
-    for way in MOVEMENT_WORDS:
-        grams = sum(one.grams - (one.hose_g if way in INTO_UNIT else 0) for one in charge.in_order if one.way is way)
-        if grams:
-            said.append(f"{MOVEMENT_WORDS[way].lower()} {reader.say('weight', grams * GRAM_KG)}")
-    return said
+    return [f"{MOVEMENT_WORDS[way].lower()}{of_circuit(number)} {reader.say('weight', grams * GRAM_KG)}"
+            for number, way, grams in moved_in(view.state[Charge])]  # fmt: skip
 
 
 def _sealed(view: VisitView) -> list[str]:
-    said = [f"{hold.body.section} held under nitrogen, {(hold.verdict or '').replace('_', ' ')}"
+    said = [f"{hold.body.section}{of_circuit(hold.body.circuit)} held under nitrogen, {(hold.verdict or '').replace('_', ' ')}"
             for hold in view.state[Holds].holds.values() if not hold.open]  # fmt: skip
-    if any(not one.open for one in view.state[Vacuum].of_system):
-        said.append("evacuated")
-    return said
+    evacuated = {one.body.circuit or 1 for one in view.state[Vacuum].of_system if not one.open}
+    return said + [f"evacuated{of_circuit(number)}" for number in sorted(evacuated)]
 
 
 def _proven(view: VisitView) -> list[str]:

@@ -10,10 +10,10 @@ from dry_gauge.core.visit.cautions import Caution, cautions_at
 from dry_gauge.core.visit.survey import Place, PlaceState
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Kept
-from dry_gauge.notebook.subjects.charge import emptied_at
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import LeakPlaceBody, Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.movements import emptied_at
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.present.scene import FollowUpRow, Scene
 from dry_gauge.present.stops import stops_of

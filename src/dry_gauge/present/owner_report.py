@@ -17,11 +17,9 @@ from dry_gauge.core.statements import Amount, Share, Statement
 from dry_gauge.core.targets import Target
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.kind import in_time, obstacles
-from dry_gauge.notebook.sheets import circuits_of
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
-from dry_gauge.notebook.subjects.charge import INTO_UNIT, MOVEMENT_WORDS, Charge, standing_of
 from dry_gauge.notebook.subjects.cleaning import Cleaning, CleaningStep
 from dry_gauge.notebook.subjects.closing import Closing, Outcome
 from dry_gauge.notebook.subjects.control_chain import ControlChain
@@ -30,6 +28,7 @@ from dry_gauge.notebook.subjects.findings import Finding, FindingWay, findings_i
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.movements import Charge, moved_in, standing_of
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.vacuum import Vacuum
@@ -219,12 +218,9 @@ def _done(view: VisitView) -> list[OwnWords]:
              for one in in_time(view.state[ControlChain].closed.values())]  # fmt: skip
     done += [OwnWords(Statement("switch-reset", {"part": one.body.switch}))
              for one in in_time(view.state[Ledger].trips.values()) if one.body.event == "reset"]  # fmt: skip
-    for way in MOVEMENT_WORDS:
-        moved = [one for one in view.state[Charge].in_order if one.way is way]
-        grams = sum(one.grams - (one.hose_g if way in INTO_UNIT else 0) for one in moved)
-        if grams:
-            amount, fluid = Amount("weight", grams * GRAM_KG), view.facts.refrigerant.name
-            done.append(OwnWords(Statement(f"moved-{way.value}", {"amount": amount, "fluid": fluid})))
+    for number, way, grams in moved_in(view.state[Charge]):
+        amount, fluid = Amount("weight", grams * GRAM_KG), view.facts.of_circuit(number).refrigerant.name
+        done.append(OwnWords(Statement(f"moved-{way.value}", {"amount": amount, "fluid": fluid})))
     held = [one.verdict for one in in_time(view.state[Holds].holds.values()) if not one.open]
     done += [OwnWords(Statement(f"held-{verdict}")) for verdict in held if verdict]
     if any(not one.open for one in view.state[Vacuum].of_system):
@@ -253,7 +249,7 @@ def _advised(view: VisitView) -> list[str]:
 def _numbers(view: VisitView) -> Iterator[Number]:
     now = view.assessment if view.state[Readings].latest else None
     before = judged_before(view)
-    several = len(circuits_of(view.state)) > 1
+    several = len(view.circuits) > 1
     for number in sorted({*(now.circuits if now else ()), *(before.circuits if before else ())}):
         shown = now.circuits.get(number) if now else None
         then = before.circuits.get(number) if before else None
@@ -317,7 +313,8 @@ def _plain(view: VisitView, circuit: CircuitAssessment) -> Iterator[Number]:
         tells = "tells-right" if amps.value <= rated else "tells-high"
         should = Statement("at-most", {"most": Amount("current", rated)})
         yield Number(Statement("num-amps"), None, None, Amount("current", amps.value), should, "by-label", tells)
-    standing = standing_of(view.state, facts)
+    own = view.of_circuit(circuit.view.number)
+    standing = standing_of(own.state, own.facts)
     if standing is not None:
         off = abs(standing.share - 1)
         tells = "tells-right" if off <= _CHARGE_BAND else "tells-high" if standing.share > 1 else "tells-low"

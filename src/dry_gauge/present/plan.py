@@ -13,7 +13,7 @@ from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.charge_target import target_of
 from dry_gauge.notebook.subjects.opening import Opening, StepView, plan_in, steps_in
 from dry_gauge.present.scene import Scene
-from dry_gauge.present.visit import VisitView
+from dry_gauge.present.visit import VisitView, circuit_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -33,7 +33,8 @@ def plan(scene: Scene) -> PlanView:
     target = target_of(view.state, facts)
     stock_g = sum(one.holds_g for one in scene.cylinders if one.cylinder.refrigerant is facts.refrigerant
                   and one.cylinder.kind is not CylinderKind.RECOVERY)  # fmt: skip
-    first = view.assessment.first.causes[0].fault if view.assessment else Fault.NONE
+    judged = circuit_of(view, scene.circuit)
+    first = judged.causes[0].fault if judged else Fault.NONE
     return PlanView(plan_in(view.state, facts), steps_in(view.state, facts), stock_g * GRAM_KG,
                     target.kg if target else None, FAULTS[first].repair.value)  # fmt: skip
 

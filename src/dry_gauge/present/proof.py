@@ -45,11 +45,12 @@ class Proof:
 
 
 def proof(scene: Scene) -> Proof:
-    """The sheet."""
+    """The sheet of the circuit that is shown."""
+    scene = scene.of_circuit()
     pulled, held = evacuations_of(scene), hold(scene)
     return Proof(
         [one for one in pulled if one.kept.body.what == "rig"], [one for one in pulled if one.kept.body.what == "system"],
-        held.holds, held.rates, held.sections, finals(scene.view, scene.reader), scene.view.state[Running].read_at,
+        held.holds, held.rates, held.sections, finals(scene.view, scene.reader, scene.circuit), scene.view.state[Running].read_at,
     )  # fmt: skip
 
 

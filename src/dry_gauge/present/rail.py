@@ -12,14 +12,14 @@ from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import facts_in
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.call import Call
-from dry_gauge.notebook.subjects.charge import Charge
 from dry_gauge.notebook.subjects.codes import Codes
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.electrical import Electrical
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.opening import plan_in, steps_in, untouched
+from dry_gauge.notebook.subjects.opening import Opening, steps_in, untouched
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.notebook.subjects.walk_in_box import CHECKS, WalkInBox, trail_k
@@ -128,7 +128,8 @@ def sealed(view: VisitView) -> Stop:
     visit, facts = view.state, facts_in(view.state, view.facts)
     if untouched(visit):
         return Stop("open")
-    steps = steps_in(visit, facts)
+    opened = sorted(visit[Opening].circuits) or [1]
+    steps = [step for number in opened for step in steps_in(visit.of_circuit(number), facts.of_circuit(number))]
     done = sum(one.progress in ("done", "skipped") for one in steps)
     note = next((one.step.title.lower() for one in steps if one.progress == "next"), "")
     if visit[Vacuum].on:
@@ -137,7 +138,7 @@ def sealed(view: VisitView) -> Stop:
         note = "holding"
     elif visit[Charge].pouring:
         note = "pouring"
-    return _stop(True, plan_in(visit, facts) is not None and done == len(steps), note)
+    return _stop(True, visit[Opening].plan is not None and done == len(steps), note)
 
 
 def close(view: VisitView) -> Stop:

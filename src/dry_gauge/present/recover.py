@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.sealed.opening import Way
 from dry_gauge.core.shop import RecoveryRow
-from dry_gauge.notebook.subjects.charge import MovementSort
+from dry_gauge.notebook.subjects.movements import MovementSort
 from dry_gauge.notebook.subjects.opening import is_pumped_down, plan_in
 from dry_gauge.present.account import Account
 from dry_gauge.present.plan import next_step

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date, datetime
 from typing import Any
 from uuid import UUID
@@ -147,6 +147,10 @@ class Scene:
     """When dusk ends today where the shop works, as far as it said where that is."""
     model_tables: Sequence[Body] = ()
     """Tables of the model that the station asks for, as other visits to its units left them, the oldest first."""
+
+    def of_circuit(self) -> Scene:
+        """The scene as the sealed work of the shown circuit has it."""
+        return replace(self, view=self.view.of_circuit(self.circuit))
 
     @property
     def metric(self) -> bool:

@@ -9,8 +9,8 @@ from datetime import datetime
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.charge.small_steps import SmallStep, judge_steps
 from dry_gauge.core.charge.trim import Move, Trim
-from dry_gauge.notebook.subjects.charge import INTO_UNIT, Charge, Moved
 from dry_gauge.notebook.subjects.glass import GLASS_WORDS, Glass
+from dry_gauge.notebook.subjects.movements import INTO_UNIT, Charge, Moved
 from dry_gauge.present.box import box_trail
 from dry_gauge.present.scene import Scene
 

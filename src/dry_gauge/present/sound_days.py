@@ -9,9 +9,9 @@ from typing import Any
 from uuid import UUID
 
 from dry_gauge.core.judgement.features import FEATURES
-from dry_gauge.notebook.subjects.charge import Charge, emptied_at
 from dry_gauge.notebook.subjects.closing import Closing, Outcome
 from dry_gauge.notebook.subjects.leak import Leaks
+from dry_gauge.notebook.subjects.movements import Charge, emptied_at
 from dry_gauge.present.visit import VisitView
 
 _SOUND_ENDS = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
@@ -25,9 +25,11 @@ def earned(view: VisitView) -> tuple[bool, str]:
     closing = view.state[Closing].closing
     if closing is None or closing.body.outcome not in _SOUND_ENDS:
         return False, "did not end as fixed or sound"
-    topped_up = view.state[Charge].put_in_g > 0 and emptied_at(view.state) is None
-    if topped_up and not view.state[Leaks].with_result("failed"):
-        return False, "topped up, and no leak was found"
+    for number in view.circuits:
+        own = view.state.of_circuit(number)
+        topped_up = own[Charge].put_in_g > 0 and emptied_at(own) is None
+        if topped_up and not own[Leaks].with_result("failed"):
+            return False, "topped up, and no leak was found"
     if view.assessment is None:
         return False, "the readings could not be judged"
     for circuit in view.assessment.circuits.values():

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, Charge, standing_of
+from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, hold_of
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, Charge, standing_of
 from dry_gauge.notebook.subjects.vacuum import Vacuum, evacuation_of
 from dry_gauge.present import vacuum
 from dry_gauge.present.headline import Headline
@@ -35,10 +36,11 @@ def _pouring(view: VisitView, reader: Reader) -> Headline | None:
     pour = view.state[Charge].pouring
     if pour is None:
         return None
-    standing = standing_of(view.state, view.facts)
+    own = view.of_circuit(pour.body.circuit or 1)
+    standing = standing_of(own.state, own.facts)
     to_go = standing.to_go_kg if standing else 0.0
     left = f"{reader.say('weight', to_go)} to add by the last mark." if to_go > 0 else ""
-    return Headline(f"A pour is on: {MOVEMENT_WORDS[pour.body.way].lower()}", "open", left)
+    return Headline(f"A pour is on{of_circuit(pour.body.circuit)}: {MOVEMENT_WORDS[pour.body.way].lower()}", "open", left)
 
 
 def _evacuating(view: VisitView) -> Headline | None:
@@ -47,7 +49,8 @@ def _evacuating(view: VisitView) -> Headline | None:
             found = evacuation_of(key, one)
             words, after = vacuum.docked(found, "")
             bad = found.last is not None and found.last.verdict in vacuum.AFTER_RISE
-            return Headline(f"Under vacuum: {words[0].lower()}{words[1:]}", "act" if bad else "open", after)
+            where = of_circuit(one.body.circuit)
+            return Headline(f"Under vacuum{where}: {words[0].lower()}{words[1:]}", "act" if bad else "open", after)
     return None
 
 
@@ -58,5 +61,5 @@ def _holding(view: VisitView) -> Headline | None:
             says = HOLD_WORDS[verdict.verdict].lower() if verdict else "no reading yet"
             mark = "act" if verdict and verdict.verdict is Hold.LEAKING else "open"
             words = f"{one.body.section}, since {one.at.astimezone():%a %H:%M}."
-            return Headline(f"Under nitrogen: {says}", mark, words)
+            return Headline(f"Under nitrogen{of_circuit(one.body.circuit)}: {says}", mark, words)
     return None

@@ -17,7 +17,7 @@ from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.earlier import earlier_of
 from dry_gauge.notebook.kind import VisitState
-from dry_gauge.notebook.sheets import VisitSheet, circuits_of, facts_in, sheet_before, sheet_of
+from dry_gauge.notebook.sheets import VisitSheet, facts_in, sheet_before, sheet_of
 from dry_gauge.notebook.state import by_name
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.readings import Readings
@@ -86,12 +86,17 @@ class VisitView:
     @property
     def circuits(self) -> tuple[int, ...]:
         """Circuits that any entry names."""
-        return circuits_of(self.state)
+        return self.state.circuits
 
     @property
     def has_several_circuits(self) -> bool:
         """Whether the card or any entry names a second circuit."""
         return self.visit.circuits > 1 or self.circuits[-1] > 1
+
+    def of_circuit(self, number: int) -> VisitView:
+        """The same with the sealed work of that circuit alone, and its own refrigerant and charge; the judgement stays whole."""
+        own = replace(self.facts.of_circuit(number), more_circuits=())
+        return replace(self, facts=own, state=self.state.of_circuit(number))
 
 
 def sheet_today(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) -> VisitSheet:

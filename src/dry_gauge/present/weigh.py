@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.charge.trim import Trim, next_step, school_of
-from dry_gauge.notebook.subjects.charge import MovementSort, emptied_at
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.movements import MovementSort, emptied_at
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.present import plan

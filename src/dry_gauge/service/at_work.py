@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dry_gauge.notebook.kind import VisitState
-from dry_gauge.notebook.subjects.charge import OUT_OF_UNIT, Charge
+from dry_gauge.notebook.subjects.movements import OUT_OF_UNIT, Charge
 from dry_gauge.notebook.subjects.vacuum import Vacuum, VacuumEvent
 
 

@@ -19,7 +19,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, VisitState
 from dry_gauge.notebook.state import WAITED_SECONDS
-from dry_gauge.notebook.subjects.charge import INTO_UNIT, OUT_OF_UNIT, Charge, Moved, MovementSort, PourBody
+from dry_gauge.notebook.subjects.movements import INTO_UNIT, OUT_OF_UNIT, Charge, Moved, MovementSort, PourBody
 from dry_gauge.service.posted import Posted, Projection
 from dry_gauge.store import cylinders as store
 
@@ -70,7 +70,7 @@ class Book(Projection):
         entry, body = case.entry, case.body
         if isinstance(body, PourBody):
             found: Moved | None = Moved(entry_id=entry.id, at=entry.written_at, way=body.way, cylinder=body.cylinder, grams=1,
-                                        converting=body.converting)  # fmt: skip
+                                        converting=body.converting, circuit=body.circuit)  # fmt: skip
         else:
             found = after[Charge].moved.get(str(entry.id))
         if found is None:
@@ -93,7 +93,9 @@ class Book(Projection):
 
     def _may(self, held: Held, moved: Moved, day: date) -> None:
         holds_kg = (held.holds_g + self.pending.get(held.id, 0)) * GRAM_KG
-        kg, refrigerant = moved.grams * GRAM_KG, self.posted.facts.holding(held.cylinder.refrigerant)
+        kg, facts = moved.grams * GRAM_KG, self.posted.facts
+        inside = facts.of_circuit(moved.circuit).refrigerant if moved.circuit else None
+        refrigerant = inside or facts.holding(held.cylinder.refrigerant)
         if moved.way in OUT_OF_UNIT:
             check_fill(held.cylinder, holds_kg, kg, refrigerant, day)
         else:

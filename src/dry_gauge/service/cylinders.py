@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from uuid import UUID
@@ -16,9 +16,10 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.shop import ShopSettings, use_of
-from dry_gauge.notebook.kind import LEAST_REASON
-from dry_gauge.notebook.subjects.charge import Charge, in_unit_g
+from dry_gauge.notebook.kind import LEAST_REASON, VisitState
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody, target_from
+from dry_gauge.notebook.subjects.movements import Charge, in_unit_g
+from dry_gauge.present.visit import VisitRow
 from dry_gauge.service.book import held_of
 from dry_gauge.service.notebooks import state_of
 from dry_gauge.store import cylinders as store
@@ -155,6 +156,8 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
     listed = store.lines(connection, unit_id=unit_id)
     standing = [line for line in listed if line.taken_back_at is None]
     made = visits.latest_target(connection, unit_id)
+    if facts.more_circuits:  # a target is one circuit's, and the lines do not say whose they are
+        made = None
     full = target_from(ChargeTargetBody.model_validate(made), facts).kg if made else facts.smallest_label_charge_kg
     now = _charge_now(connection, unit_id, standing)
     if not full:
@@ -165,15 +168,35 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
 
 
 def _charge_now(connection: Connection, unit_id: UUID, standing: Sequence[Line]) -> ChargeNow | None:
-    for visit in visits.visits_of_unit(connection, unit_id):
-        state = state_of(connection, visit)
-        inside, charge = in_unit_g(state), state[Charge]
+    listed = visits.visits_of_unit(connection, unit_id)
+    states = {visit.id: state_of(connection, visit) for visit in listed}
+    numbers = {*range(1, max((visit.circuits for visit in listed), default=1) + 1),
+               *(number for state in states.values() for number in state[Charge].circuits)}  # fmt: skip
+    found = [_circuit_now(number, listed, states, standing) for number in sorted(numbers)]
+    known = [one for one in found if one is not None]
+    if len(known) < len(found):
+        return None
+    return ChargeNow(sum(one.kg for one in known), max(one.weighed_on for one in known))
+
+
+def _circuit_now(
+    number: int, listed: Sequence[VisitRow], states: Mapping[UUID, VisitState], standing: Sequence[Line]
+) -> ChargeNow | None:
+    """What is in one circuit: as the latest visit that emptied it left it, and what moved since; None where none did.
+
+    Lines of the book do not say which circuit they are of: what moved on visits is counted from their entries.
+    """
+    since = 0
+    for visit in listed:  # the latest first
+        own = states[visit.id].of_circuit(number)
+        inside, charge = in_unit_g(own), own[Charge]
         if inside is None:
+            since += sum(one.into_unit_g for one in charge.moved.values())
             continue
         known = [one.at for one in charge.moved.values()] + ([charge.recovered_to.at] if charge.recovered_to else [])
         last = max(known, default=visit.planned_for)
-        later = sum(gained_g(line) for line in standing if line.visit_id != visit.id and line.at > last)
-        return ChargeNow((inside + later) * GRAM_KG, last.date())
+        by_hand = sum(gained_g(line) for line in standing if line.visit_id is None and line.at > last)
+        return ChargeNow((inside + since + by_hand) * GRAM_KG, last.date())
     return None
 
 

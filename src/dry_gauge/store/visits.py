@@ -369,15 +369,15 @@ def add_visit(connection: Connection, **values: Any) -> None:
 # The other paths are where states of before had it, until their visit is touched.
 _LATEST_TARGET = text("""
     SELECT target FROM (
-        SELECT planned_for, coalesce(state #> '{parts,chargetarget,made,body}', state #> '{parts,charge,target,body}',
-                                     state #> '{sealed,target,body}') AS target
+        SELECT planned_for, coalesce(state #> '{parts,chargetarget,targets,1,body}', state #> '{parts,chargetarget,made,body}',
+                                     state #> '{parts,charge,target,body}', state #> '{sealed,target,body}') AS target
         FROM visit WHERE unit_id = :unit_id
     ) AS found WHERE target IS NOT NULL ORDER BY planned_for DESC LIMIT 1
 """)
 
 
 def latest_target(connection: Connection, unit_id: UUID) -> dict[str, Any] | None:
-    """The charge target that was made last for a unit, as its entry's body; None where none ever was."""
+    """The charge target that was made last for a unit's first circuit, as its entry's body; None where none ever was."""
     found: dict[str, Any] | None = connection.execute(_LATEST_TARGET, {"unit_id": unit_id}).scalar()
     return found
 

@@ -7,7 +7,7 @@ from pydantic_core import ErrorDetails
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.entries import BODY
-from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.kind import KINDS, Body
 from dry_gauge.web.stations import FORMS
 from dry_gauge.web.typed import EntryForm
 
@@ -27,6 +27,8 @@ def body_of(form: EntryForm) -> Body:
     if read is None:
         raise Refused(f"{form.kind!r} is not a kind of entry.", "kind")
     fields = {name: value for name, value in read(form).items() if value != "" or name in _SENT_BLANK}
+    if form.get("circuit") and "circuit" in KINDS[form.kind].body.model_fields:
+        fields["circuit"] = form.get("circuit")
     try:
         return BODY.validate_python({"kind": form.kind, **fields})
     except ValidationError as error:

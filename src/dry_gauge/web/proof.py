@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime
 from functools import cache
 from typing import Any
@@ -19,9 +20,11 @@ from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing import hold_plot, vacuum_curve
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
+from dry_gauge.notebook.subjects.opening import worked_on
 from dry_gauge.present.account import account_of
 from dry_gauge.present.hold import HOLD_WORDS
 from dry_gauge.present.proof import proof
+from dry_gauge.present.scene import Scene
 from dry_gauge.present.vacuum import RISE_WORDS
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.apart import Apart
@@ -39,28 +42,37 @@ def proof_values(
     """Everything the sheet shows, as it stood when the visit was closed."""
     scene = scene_of(connection, as_closed(connection, view, someone.superheat_school), someone, reader, ("weights", "trace"),
                      now=now)  # fmt: skip
-    sheet, account = proof(scene), account_of(scene)
-    pictures = {one.key: evacuation_svg(one, vacuum_curve.DESK, f"proof-{i}") for i, one in enumerate(sheet.systems)}
-    holds = hold_plot.hold_svg(sheet.sections, reader, hold_plot.DESK, "proof-hold") if sheet.sections else ""
+    numbers = worked_on(scene.view.state)
     return {
         "view": scene.view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "units": reader, "now": now,
         "people": people_of_visit(connection, view.visit.id), "shop_name": someone.shop_name, "forms": forms,
         "GRAM_KG": GRAM_KG, "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": CURE_WORDS,
-        "RISE": RISE_WORDS, "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "HOLD": HOLD_WORDS,
+        "RISE": RISE_WORDS, "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "HOLD": HOLD_WORDS, "metric": scene.metric,
+        "by_circuit": [_of_circuit(replace(scene, circuit=number)) for number in numbers],
+        "several": scene.view.has_several_circuits or numbers[-1] > 1,
+    }  # fmt: skip
+
+
+def _of_circuit(scene: Scene) -> dict[str, Any]:
+    """What the sheet shows of one circuit."""
+    sheet, number = proof(scene), scene.circuit
+    pictures = {one.key: evacuation_svg(one, vacuum_curve.DESK, f"proof-{number}-{i}") for i, one in enumerate(sheet.systems)}
+    holds = hold_plot.hold_svg(sheet.sections, scene.reader, hold_plot.DESK, f"proof-hold-{number}") if sheet.sections else ""
+    return {
+        "number": number, "view": scene.view.of_circuit(number),
         "hold_drawing": Markup(holds),  # noqa: S704  our own drawing
         "vacuum_drawings": {key: Markup(text) for key, text in pictures.items() if text},  # noqa: S704
-        **shown(sheet), **shown(account),
+        **shown(sheet), **shown(account_of(scene)),
     }  # fmt: skip
 
 
 def proof_pdf(press: Apart, values: Mapping[str, Any]) -> bytes:
     """The sheet as PDF."""
     charts = _charts()
-    inside = {
-        "hold_drawing": _styled(values["hold_drawing"], charts),
-        "vacuum_drawings": {key: _styled(text, charts) for key, text in values["vacuum_drawings"].items()},
-    }
-    return paper(press, "visits/proof_pdf.html", {**values, **inside}, "proof.css")
+    own = [{**one, "hold_drawing": _styled(one["hold_drawing"], charts),
+            "vacuum_drawings": {key: _styled(text, charts) for key, text in one["vacuum_drawings"].items()}}
+           for one in values["by_circuit"]]  # fmt: skip
+    return paper(press, "visits/proof_pdf.html", {**values, "by_circuit": own}, "proof.css")
 
 
 def _styled(drawing: str, styles: str) -> Markup:

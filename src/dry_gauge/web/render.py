@@ -30,9 +30,9 @@ from dry_gauge.drawing.air_path import path_svg
 from dry_gauge.drawing.cleaned import cleaned_svg
 from dry_gauge.drawing.defrost_line import defrost_svg
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS
-from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
 from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.cleaning import ReadTwice
 from dry_gauge.present.headline import percent

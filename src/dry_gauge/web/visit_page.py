@@ -59,6 +59,11 @@ class VisitPage:
         return scene_of(self.connection, self.view, self.someone, self.reader, self.station.needs, self.circuit)
 
     @cached_property
+    def own(self) -> Scene:
+        """The same as the station has it: a desk of the sealed work sees one circuit."""
+        return self.scene.of_circuit() if self.station.group else self.scene
+
+    @cached_property
     def account(self) -> Account | None:
         """The account of refrigerant, where the station shows it."""
         return account_of(self.scene) if self.station.weighs else None
@@ -66,7 +71,7 @@ class VisitPage:
     @cached_property
     def shows(self) -> Any:
         """The station's own view."""
-        return self.station.shows(self.scene)
+        return self.station.shows(self.own)
 
     @cached_property
     def common(self) -> dict[str, Any]:
@@ -75,6 +80,7 @@ class VisitPage:
             "view": self.view, "visit": self.view.visit, "units": self.reader, "may_write": self.may_write,
             "station": self.station, "here": self.station.name, "rail_here": self.station.marked,
             "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
+            "circuits": self.view.circuits, "several": self.view.has_several_circuits or self.circuit > 1,
             "call": self.view.kept.call, "stops": stops_of(self.view),
             "under_condition": bool(tags_of(self.view.state)),
         }  # fmt: skip
@@ -115,13 +121,14 @@ class VisitPage:
     def station_values(self) -> dict[str, Any]:
         """What the station's own panels show, its picture among it."""
         values = {**self.lists, **self.station.offers, **shown(self.account), **shown(self.shows), "account": self.account,
+                  "view": self.own.view,
                   "forms": forms, "weight_unit": "kg" if self.scene.metric else "lb"}  # fmt: skip
         return {**values, **self.picture, "docked": self.docked}
 
     @cached_property
     def docked(self) -> tuple[str, str] | None:
         """The one thing to know and what comes next, where the station says them itself."""
-        return self.station.docked(self.scene, self.shows, self.account) if self.station.docked else None
+        return self.station.docked(self.own, self.shows, self.account) if self.station.docked else None
 
     @cached_property
     def picture(self) -> Mapping[str, Any]:

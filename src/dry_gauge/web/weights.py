@@ -8,7 +8,7 @@ from dry_gauge.core.charge.mass import GRAM_KG, WEIGHT_UNITS, Weighed, forms, un
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.kind import Body, VisitState
-from dry_gauge.notebook.subjects.charge import MovementBody, expected_kg, slip_in
+from dry_gauge.notebook.subjects.movements import MovementBody, expected_kg, slip_in
 
 Get = Callable[[str], str]
 """A form's field by name."""

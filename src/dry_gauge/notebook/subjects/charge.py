@@ -1,266 +1,58 @@
-"""Refrigerant in and out by weight: what was poured, what moved, what is in, and how empty it was recovered.
-
-Weights are whole grams, so that a ledger of them comes out even.
-"""
+"""Refrigerant in and out by weight: what each entry changes, what is refused, and what it leaves to be seen to."""
 
 from __future__ import annotations
 
-from datetime import datetime
-from enum import StrEnum
-from typing import Annotated, Any, Literal
-from uuid import UUID
-
-from pydantic import BaseModel, ConfigDict, Field
+from typing import Any
 
 from dry_gauge.core.charge.amounts import ASKS_FROM, Standing
-from dry_gauge.core.charge.mass import GRAM_KG, forms, slipped
+from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook.fields import FewWords
+from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
-    Answered,
-    Body,
     Case,
     Entry,
-    Kept,
     Kind,
     Obstacle,
-    Part,
     VisitState,
+    keeping,
     kept,
     still_on,
     with_one,
 )
 from dry_gauge.notebook.subjects.actions import ActionSort, changed
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
-from dry_gauge.notebook.subjects.charge_target import MOST_GRAMS, Grams, target_of, weight_words
+from dry_gauge.notebook.subjects.charge_target import weight_words
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
-from dry_gauge.notebook.subjects.vacuum import Vacuum
+from dry_gauge.notebook.subjects.movements import (
+    INTO_UNIT,
+    MOVEMENT_WORDS,
+    OUT_OF_UNIT,
+    Charge,
+    KeptPour,
+    Moved,
+    MovementBody,
+    MovementSort,
+    PourBody,
+    PourEndBody,
+    PourMarkBody,
+    RecoveredToBody,
+    emptied_at,
+    standing_of,
+)
 
-Shown = Annotated[int, Field(ge=0, le=MOST_GRAMS)]
-"""What a scale shows."""
-_HoseGrams = Annotated[int, Field(ge=0, le=5000)]
 # A scale wanders by this much without anything having moved.
 _SCALE_SLACK_G = 15
-
-
-class MovementSort(StrEnum):
-    """Which way refrigerant goes, and why."""
-
-    RECOVERED = "recovered"
-    REMOVED = "removed"
-    WEIGHED_IN = "weighed_in"
-    TRIMMED = "trimmed"
-    ADDED = "added"
-    LOST = "lost"
-
-
-MOVEMENT_WORDS = {
-    MovementSort.RECOVERED: "Recovered",
-    MovementSort.REMOVED: "Taken out to trim",
-    MovementSort.WEIGHED_IN: "Weighed in, unit off",
-    MovementSort.TRIMMED: "Trimmed, running",
-    MovementSort.ADDED: "Topped up",
-    MovementSort.LOST: "Lost from hoses",
-}
-OUT_OF_UNIT = frozenset({MovementSort.RECOVERED, MovementSort.REMOVED})
-INTO_UNIT = frozenset({MovementSort.WEIGHED_IN, MovementSort.TRIMMED, MovementSort.ADDED})
-
-
-class MovementBody(Body):
-    """A weight that went from a cylinder into the unit, back, or from the hoses into the air."""
-
-    kind: Literal["movement"] = "movement"
-    way: MovementSort
-    grams: Grams
-    cylinder: UUID
-    phase: Literal["liquid", "vapour", ""] = ""
-    hose_g: _HoseGrams = 0
-    """Of it, what stayed in the hoses and is not in the unit."""
-    reason: FewWords = ""
-    converting: bool = False
-
-
-class PourBody(Body):
-    """A pour begins: the cylinder's weight on the scale before."""
-
-    kind: Literal["pour"] = "pour"
-    way: MovementSort
-    cylinder: UUID
-    gross_g: Shown
-    phase: Literal["liquid", "vapour", ""] = ""
-    reason: FewWords = ""
-    converting: bool = False
-    source: Literal["typed", "probe"] = "typed"
-
-
-class PourMarkBody(Body):
-    """What the scale shows in the middle of a pour: kept, so that a dead phone or scale loses no more than since."""
-
-    kind: Literal["pour_mark"] = "pour_mark"
-    pour: UUID
-    gross_g: Shown
-    source: Literal["typed", "probe"] = "typed"
-
-
-class PourEndBody(Body):
-    """A pour ends: the scale after; or, where the scale lost its zero, the amount with a reason."""
-
-    kind: Literal["pour_end"] = "pour_end"
-    pour: UUID
-    gross_g: Shown | None = None
-    grams: Annotated[int, Field(ge=0, le=MOST_GRAMS)] | None = None
-    hose_g: _HoseGrams = 0
-    reason: FewWords = ""
-    source: Literal["typed", "probe"] = "typed"
-
-
-class RecoveredToBody(Body):
-    """The end of a recovery: the vacuum that was reached and stayed, by the shop's table."""
-
-    kind: Literal["recovered_to"] = "recovered_to"
-    appliance: FewWords
-    value: Annotated[float, Field(allow_inf_nan=False)]
-    unit: FewWords
-    minutes_held: Annotated[float, Field(allow_inf_nan=False, ge=0, le=1440)] = 0.0
-    reason: FewWords = ""
-
-
-class KeptPour(Answered[PourBody]):
-    """A pour: its latest mark, and how many grams it moved once it has ended."""
-
-    mark_g: int | None = None
-    marked_at: datetime | None = None
-    grams: int | None = None
-    hose_g: int = 0
-
-    def so_far_g(self, gross_g: int | None = None) -> int:
-        """Moved up to what the scale shows now, or up to the last mark; never less than nothing."""
-        if self.grams is not None:
-            return self.grams
-        shown = gross_g if gross_g is not None else self.mark_g
-        if shown is None:
-            return 0
-        out = self.body.gross_g - shown
-        return max(0, -out if self.body.way in OUT_OF_UNIT else out)
-
-
-class Moved(BaseModel):
-    """Grams that moved, whether typed or poured: what the ledger counts."""
-
-    model_config = ConfigDict(frozen=True)
-    entry_id: UUID
-    at: datetime
-    way: MovementSort
-    cylinder: UUID
-    grams: int
-    hose_g: int = 0
-    phase: str = ""
-    reason: str = ""
-    converting: bool = False
-    poured: bool = False
-    """It is where the scale says already; typed amounts may still be refused."""
-
-    @property
-    def into_unit_g(self) -> int:
-        """What the unit gained; negative if it lost."""
-        if self.way in OUT_OF_UNIT:
-            return -self.grams
-        return self.grams - self.hose_g if self.way in INTO_UNIT else 0
-
-
-class Charge(Part):
-    """Pours and movements by the entry's id."""
-
-    pours: dict[str, KeptPour] = {}
-    moved: dict[str, Moved] = {}
-    recovered_to: Kept[RecoveredToBody] | None = None
-
-    @property
-    def pouring(self) -> KeptPour | None:
-        """The pour that is on; of several the first."""
-        return min((one for one in self.pours.values() if one.open), key=lambda one: (one.at, one.entry_id), default=None)
-
-    @property
-    def in_order(self) -> tuple[Moved, ...]:
-        """What moved, oldest first."""
-        return tuple(sorted(self.moved.values(), key=lambda one: (one.at, one.entry_id)))
-
-    @property
-    def recovered_g(self) -> int:
-        """Taken out, in all."""
-        return sum(one.grams for one in self.moved.values() if one.way in OUT_OF_UNIT)
-
-    @property
-    def put_in_g(self) -> int:
-        """Put in, in all, without what stayed in hoses."""
-        return sum(one.into_unit_g for one in self.moved.values() if one.way in INTO_UNIT)
-
-
-# -- what it amounts to ----------------------------------------------------
-
-
-def emptied_at(visit: VisitState) -> datetime | None:
-    """When the unit was emptied: a recovery ended, or an evacuation began that leaves no charge in a receiver."""
-    recovered = visit[Charge].recovered_to
-    if recovered:
-        return recovered.at
-    return min((one.at for one in visit[Vacuum].of_system if not one.body.charge_kept), default=None)
-
-
-def in_unit_g(visit: VisitState) -> int | None:
-    """What is in the unit by this visit's weights; None where it was never emptied, so that nobody knows."""
-    since = emptied_at(visit)
-    if since is None:
-        return None
-    return sum(one.into_unit_g for one in visit[Charge].moved.values() if one.at >= since)
-
-
-def in_unit_kg(visit: VisitState, gross_g: int | None = None) -> float | None:
-    """The same, the pour that is on counted up to what the scale shows. [kg]"""
-    known = in_unit_g(visit)
-    if known is None:
-        return None
-    pour = visit[Charge].pouring
-    on = pour.so_far_g(gross_g) if pour else 0
-    if pour and pour.body.way in OUT_OF_UNIT:
-        on = -on
-    return (known + on) * GRAM_KG
-
-
-def standing_of(visit: VisitState, facts: UnitFacts, gross_g: int | None = None) -> Standing | None:
-    """In the unit against the target; None where either is not known."""
-    target, inside = target_of(visit, facts), in_unit_kg(visit, gross_g)
-    return None if target is None or inside is None else Standing(inside, target.kg)
-
-
-def expected_kg(visit: VisitState, facts: UnitFacts, way: MovementSort) -> float | None:
-    """About what a movement of that sort should be, to catch pounds typed as ounces. [kg]"""
-    standing = standing_of(visit, facts)
-    match way:
-        case MovementSort.RECOVERED:
-            return facts.label_charge_kg
-        case MovementSort.WEIGHED_IN:
-            return standing.to_go_kg if standing and standing.to_go_kg > 0 else facts.label_charge_kg
-        case _:
-            return None
-
-
-def slip_in(visit: VisitState, facts: UnitFacts, way: MovementSort, grams: int) -> tuple[str, str] | None:
-    """The units that were probably mixed up in a movement: written, meant."""
-    return slipped(grams * GRAM_KG, expected_kg(visit, facts, way))
 
 
 # -- what each kind changes ------------------------------------------------
 
 
-def _recovered(visit: VisitState, entry: Entry, _: RecoveredToBody) -> VisitState:
-    return visit.changing(Charge, recovered_to=Kept[RecoveredToBody](**kept(entry)))
+_recovered = keeping(Charge, "recovered", lambda body: str(body.circuit or 1))
 
 
 def _with_moved(visit: VisitState, entry: Entry, moved: Moved) -> VisitState:
@@ -269,7 +61,7 @@ def _with_moved(visit: VisitState, entry: Entry, moved: Moved) -> VisitState:
 
 
 def _moved(visit: VisitState, entry: Entry, body: MovementBody) -> VisitState:
-    said = body.model_dump(include={"way", "cylinder", "grams", "hose_g", "phase", "reason", "converting"})
+    said = body.model_dump(include={"way", "cylinder", "grams", "hose_g", "phase", "reason", "converting", "circuit"})
     return _with_moved(visit, entry, Moved(entry_id=entry.id, at=entry.written_at, **said))
 
 
@@ -299,7 +91,7 @@ def _ended(visit: VisitState, entry: Entry, body: PourEndBody) -> VisitState:
     return _with_moved(visit, entry, Moved(
         entry_id=entry.id, at=entry.written_at, way=said.way, cylinder=said.cylinder, grams=grams, hose_g=body.hose_g,
         phase=said.phase, reason="; ".join(filter(None, dict.fromkeys((said.reason, body.reason)))),
-        converting=said.converting, poured=True,
+        converting=said.converting, poured=True, circuit=said.circuit,
     ))  # fmt: skip
 
 
@@ -317,7 +109,10 @@ def _check_hose(hose_g: int, grams: int) -> None:
         raise Refused("More in the hoses than came out of the cylinder? Check both weights.", "hose")
 
 
-def _check_way(case: Case[Body], way: MovementSort, reason: str, grams: int) -> None:
+def _check_way(case: Case[MovementBody] | Case[PourBody], grams: int) -> None:
+    body = case.body
+    way, reason = body.way, body.reason
+    case = case.of_circuit(body.circuit)
     visit = case.visit
     if way in INTO_UNIT and visit[Holds].on:
         raise Refused(
@@ -332,14 +127,15 @@ def _check_way(case: Case[Body], way: MovementSort, reason: str, grams: int) -> 
     standing = standing_of(visit, case.facts)
     if way in INTO_UNIT and standing:
         _check_total(Standing(standing.in_unit_kg + grams * GRAM_KG, standing.target_kg), reason)
-    _check_waits(case, way, reason)
+    _check_waits(case, way, reason, body.circuit)
 
 
-def _check_waits(case: Case[Body], way: MovementSort, reason: str) -> None:
+def _check_waits(case: Case[MovementBody] | Case[PourBody], way: MovementSort, reason: str, circuit: int | None) -> None:
     """What goes in by the gauges while charge is not to be judged needs a reason, which stands on the record."""
     if way not in (MovementSort.TRIMMED, MovementSort.ADDED) or len(reason) >= LEAST_REASON or case.judged is None:
         return
-    waits = charge_waits(case.facts, case.judged.first)
+    judged = case.judged.circuits.get(circuit or 1)
+    waits = charge_waits(case.facts, judged) if judged else ()
     if waits:
         # Numbers stay in the reader's units, on the desk; here only what holds.
         why = "Charge is not to be judged now; see the trim." if waits[0].numbers else waits[0].template
@@ -347,8 +143,7 @@ def _check_waits(case: Case[Body], way: MovementSort, reason: str) -> None:
 
 
 def _movement_fits(case: Case[MovementBody]) -> None:
-    body = case.body
-    _check_way(case, body.way, body.reason, body.grams)
+    _check_way(case, case.body.grams)
 
 
 def _movement_cannot_be(case: Case[MovementBody]) -> None:
@@ -357,10 +152,10 @@ def _movement_cannot_be(case: Case[MovementBody]) -> None:
 
 
 def _pour_fits(case: Case[PourBody]) -> None:
-    body = case.body
-    if case.visit[Charge].pouring:
-        raise Refused("A pour is on already: end it first, then begin the next.", "way")
-    _check_way(case, body.way, body.reason, 0)
+    pouring = case.visit[Charge].pouring
+    if pouring:
+        raise Refused(f"A pour is on already{of_circuit(pouring.body.circuit)}: end it first, then begin the next.", "way")
+    _check_way(case, 0)
 
 
 def _pour_of(case: Case[PourMarkBody | PourEndBody]) -> dict[str, KeptPour | None]:
@@ -392,7 +187,8 @@ def _end_fits(case: Case[PourEndBody]) -> None:
         _check_scale(pour, body.gross_g)
     grams = body.grams if body.grams is not None else pour.so_far_g(body.gross_g)
     _check_hose(body.hose_g, grams)
-    standing = standing_of(case.visit, case.facts, pour.body.gross_g) if pour.body.way in INTO_UNIT else None
+    own = case.of_circuit(pour.body.circuit)
+    standing = standing_of(own.visit, own.facts, pour.body.gross_g) if pour.body.way in INTO_UNIT else None
     if standing:
         inside_kg = standing.in_unit_kg + (grams - body.hose_g) * GRAM_KG
         _check_total(Standing(inside_kg, standing.target_kg), body.reason or pour.body.reason)
@@ -417,7 +213,8 @@ def _no_pressure(case: Case[RecoveredToBody]) -> None:
 
 def _nothing_weighed(case: Case[RecoveredToBody]) -> None:
     body = case.body
-    weighed = any(one.way is MovementSort.RECOVERED for one in case.visit[Charge].moved.values())
+    charge = case.visit[Charge].of_circuit(body.circuit or 1)
+    weighed = any(one.way is MovementSort.RECOVERED for one in charge.moved.values())
     if not weighed and not body.reason:
         raise Refused(
             "Nothing was weighed out yet. Weigh it into a cylinder first; or say why there was nothing.", "reason"
@@ -433,16 +230,19 @@ def _still_pouring(visit: VisitState) -> list[Obstacle]:
 
 
 def _topped_up(visit: VisitState) -> list[Obstacle]:
-    added = any(one.way is MovementSort.ADDED for one in visit[Charge].moved.values())
-    if not added or visit[Leaks].mended or visit[Agenda].booked(RECHECKS):
+    own = [visit.of_circuit(number) for number in visit[Charge].circuits]
+    added = [one for one in own if any(moved.way is MovementSort.ADDED for moved in one[Charge].moved.values())]
+    if all(one[Leaks].mended for one in added) or visit[Agenda].booked(RECHECKS):
         return []
     return [Obstacle("top_up", "A top-up hides a leak until the next call: book a recheck.")]
 
 
 def _left_empty(visit: VisitState) -> list[Obstacle]:
-    if emptied_at(visit) is None or visit[Charge].put_in_g > 0 or visit[Agenda].booked(RETURNS):
+    if visit[Agenda].booked(RETURNS):
         return []
-    return [Obstacle("empty", "It was emptied and nothing was weighed in: lock it out and book the return.")]
+    own = {number: visit.of_circuit(number) for number in visit.circuits}
+    return [Obstacle("empty", f"It was emptied and nothing was weighed in{of_circuit(number)}: lock it out and book the return.")
+            for number, one in own.items() if emptied_at(one) is not None and one[Charge].put_in_g <= 0]  # fmt: skip
 
 
 # -- how it reads ----------------------------------------------------------
@@ -454,7 +254,8 @@ def live_words(source: str) -> str:
 
 
 def _movement_said(body: MovementBody, _: VisitState) -> tuple[str, str]:
-    return MOVEMENT_WORDS[body.way], "; ".join(filter(None, (weight_words(body.grams), body.phase, body.reason)))
+    said = (weight_words(body.grams), body.phase, body.reason)
+    return MOVEMENT_WORDS[body.way] + of_circuit(body.circuit), "; ".join(filter(None, said))
 
 
 def _end_said(body: PourEndBody, _: VisitState) -> tuple[str, str]:
@@ -467,13 +268,14 @@ _PHYSICAL: dict[str, Any] = {"happened": True, "firm": True}
 KINDS = (
     Kind(MovementBody, _movement_said, _moved, refuse=_movement_cannot_be, collides=_movement_fits,
          leaves_open=_topped_up, needs="judgement", **_PHYSICAL),
-    Kind(PourBody, lambda body, _: (f"{MOVEMENT_WORDS[body.way]}: begun",
+    Kind(PourBody, lambda body, _: (f"{MOVEMENT_WORDS[body.way]}{of_circuit(body.circuit)}: begun",
                                     f"scale {weight_words(body.gross_g)}{live_words(body.source)}"),
          _poured, collides=_pour_fits, leaves_open=_still_pouring, needs="judgement", **_PHYSICAL),
     Kind(PourMarkBody, lambda body, _: ("Scale", f"{weight_words(body.gross_g)}{live_words(body.source)}"), _marked,
          collides=_mark_fits, refers=_pour_of, **_PHYSICAL),
     Kind(PourEndBody, _end_said, _ended, refuse=_end_cannot_be, collides=_end_fits, refers=_pour_of, **_PHYSICAL),
-    Kind(RecoveredToBody, lambda body, _: ("Recovered to", f"{body.value:g} {body.unit}, {body.appliance.lower()}"),
+    Kind(RecoveredToBody, lambda body, _: ("Recovered to" + of_circuit(body.circuit),
+                                           f"{body.value:g} {body.unit}, {body.appliance.lower()}"),
          _recovered,
          refuse=_no_pressure, collides=_nothing_weighed, leaves_open=_left_empty, **_PHYSICAL),
 )  # fmt: skip

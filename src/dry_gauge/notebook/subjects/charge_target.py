@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
 from pydantic import Field
 
 from dry_gauge.core.charge import amounts
 from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook.fields import FewWords
-from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, kept
+from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
+from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Part, VisitState, in_time, keeping
 
 MOST_GRAMS = 2_000_000
 Grams = Annotated[int, Field(gt=0, le=MOST_GRAMS)]
@@ -30,12 +30,27 @@ class ChargeTargetBody(Body):
     drier_g: Annotated[int, Field(ge=0, le=5000)] = 0
     change_g: Annotated[int, Field(ge=-50_000, le=50_000)] = 0
     change_words: FewWords = ""
+    circuit: Circuit | None = None
 
 
 class ChargeTarget(Part):
-    """The target as it was made last; None where none was."""
+    """By circuit the target as it was made last."""
 
-    made: Kept[ChargeTargetBody] | None = None
+    targets: dict[str, Kept[ChargeTargetBody]] = {}
+
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that have a target of their own."""
+        return frozenset(int(number) for number in self.targets)
+
+    def of_circuit(self, number: int) -> Self:
+        """The target of one circuit."""
+        return self.model_copy(update={"targets": {key: one for key, one in self.targets.items() if key == str(number)}})
+
+    @property
+    def made(self) -> Kept[ChargeTargetBody] | None:
+        """The target as it was made last; None where none was."""
+        return in_time(self.targets.values())[-1] if self.targets else None
 
 
 def target_of(visit: VisitState, facts: UnitFacts) -> amounts.ChargeTarget | None:
@@ -64,13 +79,9 @@ def target_from(body: ChargeTargetBody, facts: UnitFacts) -> amounts.ChargeTarge
     return amounts.charge_target(facts.refrigerant, body.label_g * GRAM_KG, line_set, body.drier_g * GRAM_KG, changes)
 
 
-def _targeted(visit: VisitState, entry: Entry, _: ChargeTargetBody) -> VisitState:
-    return visit.changing(ChargeTarget, made=Kept[ChargeTargetBody](**kept(entry)))
-
-
 def _target_cannot_be(case: Case[ChargeTargetBody]) -> None:
     body = case.body
-    target_from(body, case.facts)
+    target_from(body, case.facts.of_circuit(body.circuit or 1))
 
 
 def weight_words(grams: int) -> str:
@@ -81,7 +92,8 @@ def weight_words(grams: int) -> str:
 
 def _target_said(body: ChargeTargetBody, _: VisitState) -> tuple[str, str]:
     line = f", line set {body.line_length_m:.1f} m of {body.line}" if body.line_length_m is not None else ""
-    return "Charge target", f"label {weight_words(body.label_g)}{line}"
+    return "Charge target" + of_circuit(body.circuit), f"label {weight_words(body.label_g)}{line}"
 
 
-KINDS = (Kind(ChargeTargetBody, _target_said, _targeted, refuse=_target_cannot_be),)
+KINDS = (Kind(ChargeTargetBody, _target_said, keeping(ChargeTarget, "targets", lambda body: str(body.circuit or 1)),
+              refuse=_target_cannot_be),)  # fmt: skip

@@ -35,7 +35,7 @@ from dry_gauge.notebook.kind import (
     with_one,
 )
 from dry_gauge.notebook.subjects.actions import Actions
-from dry_gauge.notebook.subjects.charge import Charge
+from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
 from dry_gauge.notebook.subjects.running import ClockEvent, Running

@@ -7,7 +7,7 @@ from uuid import UUID
 
 from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, kept
-from dry_gauge.notebook.subjects.charge import Charge
+from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.observations import ObservationBody, seen
 
 GLASS_WORDS = {"bubbles": "bubbles", "clear": "clear"}

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 from uuid import UUID
 
 from pydantic import Field
@@ -18,7 +18,7 @@ from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sealed.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, default_half_width_si
-from dry_gauge.notebook.fields import FewWords, SomeWords
+from dry_gauge.notebook.fields import Circuit, FewWords, SomeWords, of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
     Answered,
@@ -50,6 +50,7 @@ class HoldBody(Body):
     unit: FewWords = "psig"
     gas: Literal["nitrogen", "other"] = "nitrogen"
     vacuum_gauge_off: bool = False
+    circuit: Circuit | None = None
 
 
 class HoldReadingBody(Body):
@@ -89,6 +90,16 @@ class Holds(Part):
     """By the entry's id."""
 
     holds: dict[str, KeptHold] = {}
+
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that were held."""
+        return frozenset(one.body.circuit or 1 for one in self.holds.values())
+
+    def of_circuit(self, number: int) -> Self:
+        """The holds of one circuit."""
+        return self.model_copy(update={"holds": {key: one for key, one in self.holds.items()
+                                                 if (one.body.circuit or 1) == number}})  # fmt: skip
 
     @property
     def in_order(self) -> tuple[tuple[str, KeptHold], ...]:
@@ -178,10 +189,12 @@ def _hold_cannot_be(case: Case[HoldBody]) -> None:
 def _hold_fits(case: Case[HoldBody]) -> None:
     from dry_gauge.notebook.subjects.vacuum import Vacuum  # it looks at holds as well
 
-    body, on = case.body, case.visit[Vacuum].on
+    body = case.body
+    visit = case.visit.of_circuit(body.circuit or 1)
+    on = visit[Vacuum].on
     if on is not None and on.body.what == "system":
         raise Refused("The system is being evacuated: break the vacuum first.", "section")
-    if any(one.body.section.casefold() == body.section.casefold() for one in case.visit[Holds].on):
+    if any(one.body.section.casefold() == body.section.casefold() for one in visit[Holds].on):
         raise Refused("That section is held already; give this one another name.", "section")
 
 
@@ -218,13 +231,13 @@ def _end_fits(case: Case[HoldEndBody]) -> None:
 def _under_pressure(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
-    return [Obstacle("hold", f"Still under pressure: {hold.body.section}. End the hold, or book the return that reads it.",
-                     str(hold.entry_id)) for hold in visit[Holds].on]  # fmt: skip
+    return [Obstacle("hold", f"Still under pressure: {hold.body.section}{of_circuit(hold.body.circuit)}. End the hold, or book "
+                     "the return that reads it.", str(hold.entry_id)) for hold in visit[Holds].on]  # fmt: skip
 
 
 def _hold_said(body: HoldBody, _: VisitState) -> tuple[str, str]:
     limit = f", limit {body.limit:g} {body.unit}" if body.limit else ", no limit on the label"
-    return "Hold begun", f"{body.section}{limit}"
+    return "Hold begun" + of_circuit(body.circuit), f"{body.section}{limit}"
 
 
 def _reading_said(body: HoldReadingBody, _: VisitState) -> tuple[str, str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 from uuid import UUID
 
 from pydantic import Field
@@ -66,6 +66,19 @@ class Leaks(Part):
     places: dict[str, Kept[LeakPlaceBody]] = {}
     cures: dict[str, Kept[LeakCureBody]] = {}
 
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that were searched."""
+        return frozenset(one.body.circuit or 1 for one in self.places.values())
+
+    def of_circuit(self, number: int) -> Self:
+        """What was searched along one circuit, and the cures of its leaks."""
+        elsewhere = {str(one.entry_id) for one in self.places.values() if (one.body.circuit or 1) != number}
+        return self.model_copy(update={
+            "places": {key: one for key, one in self.places.items() if str(one.entry_id) not in elsewhere},
+            "cures": {key: one for key, one in self.cures.items() if key not in elsewhere},
+        })  # fmt: skip
+
     def with_result(self, result: str) -> tuple[str, ...]:
         """Places with that result."""
         return tuple(sorted({one.body.place for one in self.places.values() if one.body.result == result}))
@@ -102,13 +115,14 @@ def place_words(code: str) -> str:
 
 
 def _searched(visit: VisitState, entry: Entry, body: LeakPlaceBody) -> VisitState:
-    """A leak stands beside the others of its place; any other result speaks for the place as a whole."""
-    places, key = visit[Leaks].places, body.place
+    """A leak stands beside the others of its place; any other result speaks for the place of that circuit as a whole."""
+    places, whole = visit[Leaks].places, f"{body.place}/{body.circuit or 1}"
+    key = whole
     if body.result == "failed":
-        key = "/".join((body.place, str(body.circuit or 0), body.words.casefold()))
-        places = {name: one for name, one in places.items() if name != body.place}
+        key = f"{whole}/{body.words.casefold()}"
+        places = {name: one for name, one in places.items() if name != whole}
     else:
-        places = {name: one for name, one in places.items() if one.body.place != body.place}
+        places = {name: one for name, one in places.items() if name != whole and not name.startswith(f"{whole}/")}
     return visit.changing(Leaks, places=places | {key: Kept[LeakPlaceBody](**kept(entry))})
 
 
@@ -159,7 +173,7 @@ def _where(body: LeakPlaceBody) -> str:
 
 def _place_said(body: LeakPlaceBody, _: VisitState) -> tuple[str, str]:
     words = (body.result.replace("_", " "), METHOD_WORDS.get(body.method, "").lower(), body.words)
-    return place_words(body.place), ", ".join(filter(None, words))
+    return place_words(body.place) + of_circuit(body.circuit), ", ".join(filter(None, words))
 
 
 def _cure_said(body: LeakCureBody, _: VisitState) -> tuple[str, str]:

@@ -30,6 +30,11 @@ class Observations(Part):
     found: dict[str, Kept[ObservationBody]] = {}
     """What was answered yes first and not denied since, also where something done made the answer stale."""
 
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that an answer names."""
+        return frozenset(one.body.circuit for one in self.latest.values() if one.body.circuit)
+
     def of(self, what: str, circuit: int | None = None) -> Kept[ObservationBody] | None:
         """The answer to that question for one circuit, else for the unit; without a circuit the gravest of all."""
         if circuit is not None:

@@ -4,18 +4,31 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Self
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, Plan, Repair, Step, plan_of
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.notebook.fields import FewWords
-from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, kept
+from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
+from dry_gauge.notebook.kind import (
+    LEAST_REASON,
+    Body,
+    Case,
+    Entry,
+    Kept,
+    Kind,
+    Obstacle,
+    Part,
+    VisitState,
+    in_time,
+    keeping,
+    kept,
+)
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
-from dry_gauge.notebook.subjects.charge import Charge, MovementSort, emptied_at
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.movements import Charge, MovementSort, emptied_at
 from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 
@@ -27,6 +40,7 @@ class SealedPlanBody(Body):
     repair: Repair
     compressor_runs: bool = True
     receiver_holds: bool = False
+    circuit: Circuit | None = None
 
 
 class StepBody(Body):
@@ -36,13 +50,37 @@ class StepBody(Body):
     step: FewWords
     done: bool
     reason: FewWords = ""
+    circuit: Circuit | None = None
 
 
 class Opening(Part):
-    """The plan, and what was said of its steps by name."""
+    """By circuit the plan, and what was said of its steps."""
 
-    plan: Kept[SealedPlanBody] | None = None
-    steps: dict[str, Kept[StepBody]] = {}
+    plans: dict[str, Kept[SealedPlanBody]] = {}
+    answers: dict[str, Kept[StepBody]] = {}
+    """Keys read ``step/circuit``."""
+
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that are opened, or were to be."""
+        return frozenset(map(int, self.plans)) | {one.body.circuit or 1 for one in self.answers.values()}
+
+    def of_circuit(self, number: int) -> Self:
+        """The plan of one circuit and its steps."""
+        return self.model_copy(update={
+            "plans": {key: one for key, one in self.plans.items() if key == str(number)},
+            "answers": {key: one for key, one in self.answers.items() if (one.body.circuit or 1) == number},
+        })  # fmt: skip
+
+    @property
+    def plan(self) -> Kept[SealedPlanBody] | None:
+        """The plan that was made last; None before any was."""
+        return in_time(self.plans.values())[-1] if self.plans else None
+
+    @property
+    def steps(self) -> dict[str, Kept[StepBody]]:
+        """What was said last of each step."""
+        return {one.body.step: one for one in in_time(self.answers.values())}
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,9 +170,22 @@ def is_pumped_down(visit: VisitState) -> bool:
     return not any(moment > step.at for moment in again)
 
 
+_SEALED: tuple[type[Part], ...] = (Opening, Charge, Leaks, Holds, Vacuum)
+
+
 def untouched(visit: VisitState) -> bool:
     """Whether nothing was entered about the sealed system."""
-    return all(visit[part] == part() for part in (Opening, Charge, Leaks, Holds, Vacuum))
+    return all(visit[part] == part() for part in _SEALED)
+
+
+def worked_on(visit: VisitState) -> tuple[int, ...]:
+    """Circuits whose sealed system was worked on, at least the first."""
+    return tuple(sorted(frozenset().union(*(visit[part].circuits for part in _SEALED)))) or (1,)
+
+
+def was_opened(visit: VisitState) -> bool:
+    """Whether the sealed system was opened, or emptied to be."""
+    return bool(visit[Leaks].opened_for or visit[Holds].holds or visit[Vacuum].of_system or visit[Charge].recovered_to)
 
 
 def is_open(visit: VisitState) -> bool:
@@ -143,13 +194,15 @@ def is_open(visit: VisitState) -> bool:
     return bool(visit[Holds].on) or (on is not None and on.body.what == "system")
 
 
-def _planned(visit: VisitState, entry: Entry, _: SealedPlanBody) -> VisitState:
-    return visit.having(Opening(plan=Kept[SealedPlanBody](**kept(entry))))
+def _planned(visit: VisitState, entry: Entry, body: SealedPlanBody) -> VisitState:
+    """Another plan for a circuit begins its steps anew."""
+    opening, number = visit[Opening], body.circuit or 1
+    others = {key: one for key, one in opening.answers.items() if (one.body.circuit or 1) != number}
+    plans = opening.plans | {str(number): Kept[SealedPlanBody](**kept(entry))}
+    return visit.changing(Opening, plans=plans, answers=others)
 
 
-def _stepped(visit: VisitState, entry: Entry, body: StepBody) -> VisitState:
-    steps = visit[Opening].steps | {body.step: Kept[StepBody](**kept(entry))}
-    return visit.changing(Opening, steps=steps)
+_stepped = keeping(Opening, "answers", lambda body: f"{body.step}/{body.circuit or 1}")
 
 
 def _without_reason(case: Case[StepBody]) -> None:
@@ -159,15 +212,17 @@ def _without_reason(case: Case[StepBody]) -> None:
 
 
 def _not_closed_up(visit: VisitState) -> list[Obstacle]:
-    opened = bool(visit[Leaks].opened_for or visit[Holds].holds or visit[Vacuum].of_system or visit[Charge].recovered_to)
-    if opened and not visit[Actions].has(ActionSort.DRIER_CHANGED) and "close_up" not in visit[Opening].steps:
-        return [Obstacle("close_up", "The system was opened: new drier, cores, seals, caps? Say so, or why not.")]
-    return []
+    if visit[Actions].has(ActionSort.DRIER_CHANGED):
+        return []
+    own = {number: visit.of_circuit(number) for number in visit.circuits}
+    return [Obstacle("close_up", f"The system was opened{of_circuit(number)}: new drier, cores, seals, caps? Say so, or why not.")
+            for number, one in own.items() if was_opened(one) and "close_up" not in one[Opening].steps]  # fmt: skip
 
 
 KINDS = (
-    Kind(SealedPlanBody, lambda body, _: ("Opened for", REPAIR_WORDS[body.repair].lower()), _planned),
-    Kind(StepBody, lambda body, _: (f"Step: {body.step.replace('_', ' ')}",
+    Kind(SealedPlanBody, lambda body, _: ("Opened for", REPAIR_WORDS[body.repair].lower() + of_circuit(body.circuit)),
+         _planned),
+    Kind(StepBody, lambda body, _: (f"Step: {body.step.replace('_', ' ')}{of_circuit(body.circuit)}",
                                     "done" if body.done else f"left out: {body.reason}"),
          _stepped, refuse=_without_reason, leaves_open=_not_closed_up),
 )  # fmt: skip

@@ -152,10 +152,10 @@ class Readings(Part):
         return list(by_place.values())
 
     @property
-    def circuits(self) -> set[int]:
+    def circuits(self) -> frozenset[int]:
         """Circuits that any reading names."""
-        return {_circuit(one.body.quantity, one.body.circuit) for one in
-                (*self.latest.values(), *self.tagged.values(), *self.before.values())}  # fmt: skip
+        return frozenset(_circuit(one.body.quantity, one.body.circuit) for one in
+                         (*self.latest.values(), *self.tagged.values(), *self.before.values())) - {0}  # fmt: skip
 
     def basis(self, readings: Iterable[str], circuit: int = 1) -> str:
         """What a warning about those readings rests on: it changes when one of them is read anew."""

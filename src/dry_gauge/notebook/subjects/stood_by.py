@@ -9,8 +9,8 @@ from dry_gauge.core.visit.teach import CARDS, STANDS_FOR, Step
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Part, VisitState, kept
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
-from dry_gauge.notebook.subjects.charge import INTO_UNIT, OUT_OF_UNIT, MovementBody, PourBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody, TripBody
+from dry_gauge.notebook.subjects.movements import INTO_UNIT, OUT_OF_UNIT, MovementBody, PourBody
 
 
 class StoodByBody(Body):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from enum import StrEnum
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, Literal, Self
 from uuid import UUID
 
 from pydantic import Field
@@ -14,7 +14,7 @@ from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.pull_down import SWEEP_BELOW_PA, TRIPLE_SWEEPS, PullDown, pull_down
 from dry_gauge.core.sealed.vacuum import END_POINTS, Decay, Rise, judge_decay
-from dry_gauge.notebook.fields import FewWords
+from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
     Answered,
@@ -55,6 +55,8 @@ class EvacuationBody(Body):
     target_micron: Annotated[float, Field(allow_inf_nan=False, ge=50, le=5000)] = 300.0
     school: Literal["strict", "common"] = "strict"
     done_by: datetime | None = None
+    circuit: Circuit | None = None
+    """Which one is evacuated; a rig belongs to none."""
 
 
 class VacuumPointBody(Body):
@@ -156,6 +158,17 @@ class Vacuum(Part):
     """By the entry's id."""
 
     evacuations: dict[str, KeptEvacuation] = {}
+
+    @property
+    def circuits(self) -> frozenset[int]:
+        """Circuits that were evacuated."""
+        return frozenset(one.body.circuit or 1 for one in self.of_system)
+
+    def of_circuit(self, number: int) -> Self:
+        """The evacuations of one circuit; a rig proves itself for all of them."""
+        return self.model_copy(update={"evacuations": {
+            key: one for key, one in self.evacuations.items() if one.body.what == "rig" or (one.body.circuit or 1) == number
+        }})  # fmt: skip
 
     @property
     def in_order(self) -> tuple[tuple[str, KeptEvacuation], ...]:
@@ -289,8 +302,9 @@ def _event_said(body: VacuumEventBody, visit: VisitState) -> tuple[str, str]:
 
 
 def _one_at_a_time(case: Case[Body]) -> None:
-    if case.visit[Vacuum].on:
-        raise Refused("An evacuation is on already: break it, or take it back, first.", "what")
+    on = case.visit[Vacuum].on
+    if on:
+        raise Refused(f"An evacuation is on already{of_circuit(on.body.circuit)}: break it, or take it back, first.", "what")
 
 
 def _evacuation_for(case: Case[VacuumPointBody | VacuumEventBody | TraceBody]) -> dict[str, KeptEvacuation | None]:
@@ -319,8 +333,8 @@ def _event_fits(case: Case[VacuumEventBody]) -> None:
 
 
 def _still_evacuating(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("evacuation", "An evacuation is still on: watch it with the valve shut, then break it.",
-                     str(one.entry_id)) for _, one in visit[Vacuum].in_order if one.open]  # fmt: skip
+    return [Obstacle("evacuation", f"An evacuation is still on{of_circuit(one.body.circuit)}: watch it with the valve shut, "
+                     "then break it.", str(one.entry_id)) for _, one in visit[Vacuum].in_order if one.open]  # fmt: skip
 
 
 def _trace_said(body: TraceBody, _: VisitState) -> tuple[str, str]:
@@ -333,13 +347,14 @@ def _trace_said(body: TraceBody, _: VisitState) -> tuple[str, str]:
 def _not_read_here(case: Case[VacuumPointBody | TraceBody]) -> None:
     one = _evacuation_for(case)["evacuation"]
     still_on(one, "evacuation")
-    if one is not None and one.body.what == "system" and case.visit[Holds].on:
+    if one is not None and one.body.what == "system" and case.visit[Holds].of_circuit(one.body.circuit or 1).on:
         raise Refused("The system stands under nitrogen: a vacuum gauge there is destroyed, and shows nothing. End the hold "
                       "first.", "micron")  # fmt: skip
 
 
 KINDS = (
-    Kind(EvacuationBody, lambda body, _: ("Rig to be proven" if body.what == "rig" else "Evacuation begun", body.gauge),
+    Kind(EvacuationBody, lambda body, _: ("Rig to be proven" if body.what == "rig" else
+                                          "Evacuation begun" + of_circuit(body.circuit), body.gauge),
          _begun, collides=_one_at_a_time, leaves_open=_still_evacuating, happened=True),
     Kind(VacuumPointBody, lambda body, _: ("Vacuum", f"{body.micron:,.0f} microns"), _pointed, collides=_not_read_here,
          refers=_evacuation_for, happened=True),

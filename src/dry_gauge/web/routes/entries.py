@@ -16,7 +16,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.kind import Body, sweeps
 from dry_gauge.notebook.state import LONGEST_WAIT
-from dry_gauge.notebook.subjects.charge import MovementBody
+from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import CLOCK_WORDS, ClockBody, ModeBody
@@ -152,7 +152,8 @@ def _before(
     """What comes before some entries: a doubtful weight is asked about, and a live gauge's trace is kept."""
     if isinstance(body, MovementBody) and find_entry(connection, form.entry_id) is None:
         view = load(connection, someone, visit_id)
-        doubt_slip(view.state, view.facts, body, form.get)
+        own = view.of_circuit(body.circuit or 1)
+        doubt_slip(own.state, own.facts, body, form.get)
     if isinstance(body, VacuumEventBody) and body.event is not VacuumEvent.PUMP_ON:
         keep_trace(connection, someone, visit_id, form.entry_id, body.evacuation, now)
 

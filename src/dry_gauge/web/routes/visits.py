@@ -10,7 +10,6 @@ from fastapi import APIRouter, Form, Query, Request, Response
 from sqlalchemy import Connection
 
 from dry_gauge.core.spoken import understood
-from dry_gauge.notebook.sheets import circuits_of
 from dry_gauge.present.judge import circuits_compared
 from dry_gauge.present.rail import begins_at
 from dry_gauge.present.visit import circuit_of
@@ -81,7 +80,7 @@ def show_cycle(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
         judged = circuit_of(view, shown_circuit(circuit))
         drawing = ph_view(judged, reader_of(someone, view.facts)) if judged else None
         return page(request, "visits/cycle.html", someone=someone, visit=view.visit, drawing=drawing, circuit=circuit,
-                    circuits=circuits_of(view.state))  # fmt: skip
+                    circuits=view.circuits)  # fmt: skip
 
 
 @router.get("/{visit_id}/circuits")

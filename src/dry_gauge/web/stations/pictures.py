@@ -15,8 +15,8 @@ from dry_gauge.drawing import chain as chain_drawing
 from dry_gauge.drawing import charge_column, hold_plot, power_legs, pull_down, vacuum_curve
 from dry_gauge.drawing.change_out import change_out_svg
 from dry_gauge.drawing.loop import SPOTS, loop_svg
-from dry_gauge.notebook.subjects.charge import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
 from dry_gauge.notebook.subjects.control_chain import ControlChain
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, OUT_OF_UNIT, Charge
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, VacuumEvent
 from dry_gauge.present import controls
 from dry_gauge.present.account import Account
@@ -99,7 +99,7 @@ def desk(page: VisitPage) -> Mapping[str, Any]:
     draw = page.station.draw
     sizes = ("desk", "phone") if page.size is None else (page.size,)
     # Our own drawings, escaped where they are made.
-    return {"pictures": {size: Markup(draw(page.shows, page.account, page.scene, size)) for size in sizes} if draw else {}}  # noqa: S704
+    return {"pictures": {size: Markup(draw(page.shows, page.account, page.own, size)) for size in sizes} if draw else {}}  # noqa: S704
 
 
 def charge_in(_: Any, account: Account | None, scene: Scene, size: str) -> str:

@@ -16,6 +16,6 @@ FORMS: Mapping[str, Reads] = {
     "season": _season,
     "follow_up": plain("sort", "what", "due"),
     "follow_up_done": plain("follow_up", "how"),
-    "finding_end": plain("what", "circuit", "way", "reason"),
+    "finding_end": plain("what", "way", "reason"),
     "closing": plain("outcome", "summary", "override"),
 }

@@ -106,5 +106,5 @@ FORMS: Mapping[str, Reads] = {
     "strip_heat": _strip_heat,
     "motor_test": _motor_test,
     "motor_match": _motor_match,
-    "compressor_line": plain("line", "answer", "circuit"),
+    "compressor_line": plain("line", "answer"),
 }

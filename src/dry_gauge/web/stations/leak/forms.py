@@ -14,6 +14,6 @@ def _cure(form: EntryForm) -> Mapping[str, object]:
 
 
 FORMS: Mapping[str, Reads] = {
-    "leak_place": plain("place", "result", "method", "words", "circuit"),
+    "leak_place": plain("place", "result", "method", "words"),
     "leak_cure": _cure,
 }

@@ -7,6 +7,6 @@ from collections.abc import Mapping
 from dry_gauge.web.typed import Reads, plain
 
 FORMS: Mapping[str, Reads] = {
-    "observation": plain("what", "state", "circuit"),
+    "observation": plain("what", "state"),
     "condition": plain("condition", "on"),
 }

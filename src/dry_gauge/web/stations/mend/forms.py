@@ -13,7 +13,7 @@ from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, parse_un
 
 def _failed_test(form: EntryForm) -> Mapping[str, object]:
     """The number in the sender's own unit unless another is written behind it."""
-    said = dict(plain("quantity", "circuit", "should", "what", "state")(form))
+    said = dict(plain("quantity", "should", "what", "state")(form))
     if said.get("what") or not form.get("value").strip():
         return said
     quantity = form.get("quantity")
@@ -32,7 +32,7 @@ def _cleaning(form: EntryForm) -> Mapping[str, object]:
     if rows is not None and rows != int(rows):
         raise Refused("Rows are counted: 1, 2, 3.", "rows")
     return {
-        **plain("coil", "coil_kind", "dirt", "cleaner", "ratio", "circuit")(form), "maker_allows": ticked(form, "maker_allows"),
+        **plain("coil", "coil_kind", "dirt", "cleaner", "ratio")(form), "maker_allows": ticked(form, "maker_allows"),
         **({} if volume is None else {"volume_l": volume * _LITRES.get(form.get("volume_unit"), 1.0)}),
         **({} if dwell is None else {"dwell_minutes": dwell}), **({} if rows is None else {"rows": int(rows)}),
     }  # fmt: skip

@@ -20,7 +20,7 @@ def _reading(form: EntryForm) -> Mapping[str, object]:
         raise Refused("Say which fan: left, north, second from the door.", "place")
     if form.get("rated"):
         more["rated"] = number(form, "rated", "the rated amps")
-    return {"quantity": quantity, "value": value, "unit": unit, "circuit": form.circuit, **more}
+    return {"quantity": quantity, "value": value, "unit": unit, **more}
 
 
 def _clock(form: EntryForm) -> Mapping[str, object]:
