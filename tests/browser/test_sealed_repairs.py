@@ -13,7 +13,7 @@ from playwright.sync_api import Page, expect
 from dry_gauge.bench.evacuation import Source, System, as_gauged, decay_trace, step
 from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.probes.rig import Rig
-from tests.browser.steps import SEVEN, add_cylinders, at_visit, show
+from tests.browser.steps import SEVEN, add_cylinders, at_visit, findings, keep, show
 from tests.browser.steps import answer as looked
 from tests.passing import let_pass
 from tests.probing import gauge_kept, weighing
@@ -397,3 +397,45 @@ def test_a_box_is_pumped_down_and_topped_up_by_its_glass(open_page, make_shop, c
 def point(page: Page, micron: str) -> None:
     page.fill("#point-micron", micron)
     press(page, "#point-form button")
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_two_circuits_are_charged_each_by_its_own_account(open_page, make_shop, cylinders, size, scheme):
+    twin = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "label_charge_g": 4000,
+            "more_circuits": [{"circuit": 2, "refrigerant": "R-410A", "label_charge_g": 5000}]}  # fmt: skip
+    shop = make_shop(twin)
+    cylinders(shop, "R-410A")
+    page = at_visit(open_page(size, scheme), shop)
+    lock_out(page, shop)
+
+    def at(name: str, circuit: int) -> None:
+        page.goto(f"/visits/{shop.visit}?at={name}&circuit={circuit}")
+        expect(page.locator(".circuits [aria-current]")).to_have_text(f"Circuit {circuit}")
+
+    at("recover", 2)
+    page.fill("#pour-gross", "27")
+    keep(page, "#pour-form button[type=submit]")
+    at("recover", 1)  # one scale: a pour is ended where it was begun
+    expect(page.locator("#desk")).to_contain_text("A pour is on in circuit 2")
+    page.click("text=End that first")
+    page.fill("#pour-end-gross", "37.5")
+    keep(page, "#pour-end-form button[type=submit]")
+    page.fill("#rec-value", "0")
+    keep(page, "#recovered-form button[type=submit]")
+    expect(page.locator("#weight-head")).to_contain_text("10 lb 8.0 oz")
+    expect(page.locator("#weight-head")).to_contain_text("8.4 oz less than belongs in")
+    at("weigh", 1)
+    expect(page.locator("#weight-head")).to_contain_text("Nobody knows")
+    at("weigh", 2)
+    expect(page.locator("#weight-head")).to_contain_text("11 lb 0.4 oz")
+    unfold(page, "Amount known without the scale here")
+    page.fill("#move-weight", "11 lb 0.4 oz")
+    keep(page, "#movement-form button[type=submit]")
+    expect(page.locator("#weight-head")).to_contain_text("The target is in, circuit 2")
+    assert findings(page) == []
+    at("weigh", 1)
+    expect(page.locator("#weight-head")).to_contain_text("Nobody knows")
+    expect(page.locator("#timeline")).to_contain_text("Weighed in, unit off, circuit 2")
+    page.goto(f"/visits/{shop.visit}/proof")
+    expect(page.locator(".proof-circuit")).to_have_text(["Circuit 2"])
+    expect(page.locator(".proof")).to_contain_text("100 % of the target")

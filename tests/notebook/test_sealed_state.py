@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from functools import reduce
 from uuid import UUID, uuid5
@@ -10,14 +11,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from dry_gauge.core.errors import Refused
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.sheet import CircuitFacts, UnitFacts
 from dry_gauge.core.vocabulary import Kind, Metering
-from dry_gauge.notebook.kind import Entry, VisitState, obstacles
+from dry_gauge.notebook.kind import KINDS, Case, Entry, VisitState, obstacles
 from dry_gauge.notebook.state import fold, fold_all
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
-from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
+from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody, Leaks
 from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.movements import (
     INTO_UNIT,
@@ -238,3 +240,54 @@ def test_pumped_down_lasts_until_it_is_started():
     assert is_pumped_down(folded(*down))
     assert not is_pumped_down(folded(*down, ClockBody(event="started", minutes_ago=0)))
     assert not is_pumped_down(folded(*down, StepBody(step="start", done=True)))
+
+
+def test_each_circuit_of_a_unit_has_its_own_account_and_its_own_steps():
+    twin = replace(UNIT, label_charge_kg=4.0, more_circuits=(CircuitFacts(2, None, 5.0),))
+    bodies = [
+        SealedPlanBody(repair="leak_low", circuit=2),
+        LockoutBody(disconnect="roof", locked=True),
+        MovementBody(way=MovementSort.RECOVERED, grams=4100, cylinder=BLUE, circuit=2),
+        RecoveredToBody(appliance="any", value=0.0, unit="psig", circuit=2),
+        LeakPlaceBody(place="flares", result="failed", circuit=2),
+        LeakPlaceBody(place="flares", result="passed"),  # of the first circuit: the leak of the second stands
+        HoldBody(section="circuit 2", vacuum_gauge_off=True, circuit=2),
+        MovementBody(way=MovementSort.TRIMMED, grams=200, cylinder=BLUE),
+    ]
+    visit = fold_all((entry(i, body) for i, body in enumerate(bodies, start=1)), twin)
+    assert visit.circuits == (1, 2)
+    first, second = visit.of_circuit(1), visit.of_circuit(2)
+    assert (in_unit_g(first), in_unit_g(second)) == (None, 0)
+    standing = standing_of(second, twin.of_circuit(2))
+    assert standing is not None
+    assert standing.target_kg == pytest.approx(5.0)
+    assert standing_of(first, twin.of_circuit(1)) is None
+    assert [one.progress for one in steps_in(second, twin) if one.step.code == "recover"] == ["done"]
+    assert steps_in(first, twin) == ()
+    assert [one.body.circuit for one in visit[Leaks].to_mend] == [2]
+    # The circuit under nitrogen takes no refrigerant; the other does.
+    late = {"visit": visit, "facts": twin, "judged": None}
+    for circuit, refused in ((2, True), (1, False)):
+        body = MovementBody(way=MovementSort.TRIMMED, grams=100, cylinder=BLUE, circuit=circuit, reason="by the gauges")
+        case = Case(entry=entry(20, body), body=body, **late)
+        if refused:
+            with pytest.raises(Refused, match="under nitrogen"):
+                KINDS["movement"].collides(case)
+        else:
+            KINDS["movement"].collides(case)
+    # Emptied and not filled: said of the circuit that is meant, whatever the other got.
+    assert [one.words for one in obstacles(visit) if one.code == "empty"] == [
+        "It was emptied and nothing was weighed in, circuit 2: lock it out and book the return."]
+    assert {one.code for one in obstacles(visit) if "circuit 2" in one.words} == {"hold", "leak", "empty", "close_up"}
+
+
+@given(st.lists(st.tuples(PART, st.sampled_from([None, 1, 2])), max_size=30))
+def test_the_circuits_add_up_to_the_unit(drawn):
+    bodies = [body.model_copy(update={"circuit": circuit}) if "circuit" in type(body).model_fields else body
+              for body, circuit in drawn]  # fmt: skip
+    visit = fold_all([entry(i, body) for i, body in enumerate(bodies, start=1)], UNIT)
+    apart = [visit.of_circuit(number)[Charge] for number in (1, 2)]
+    assert visit[Charge].moved == {**apart[0].moved, **apart[1].moved}
+    assert sum(one.put_in_g for one in apart) == visit[Charge].put_in_g
+    assert sum(one.recovered_g for one in apart) == visit[Charge].recovered_g
+    assert set(visit.circuits) <= {1, 2}

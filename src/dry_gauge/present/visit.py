@@ -89,9 +89,14 @@ class VisitView:
         return self.state.circuits
 
     @property
+    def most_circuits(self) -> int:
+        """The highest circuit that the card or any entry names."""
+        return max(self.visit.circuits, self.circuits[-1], *(one.number for one in self.facts.more_circuits))
+
+    @property
     def has_several_circuits(self) -> bool:
-        """Whether the card or any entry names a second circuit."""
-        return self.visit.circuits > 1 or self.circuits[-1] > 1
+        """Whether there is a second one."""
+        return self.most_circuits > 1
 
     def of_circuit(self, number: int) -> VisitView:
         """The same with the sealed work of that circuit alone, and its own refrigerant and charge; the judgement stays whole."""

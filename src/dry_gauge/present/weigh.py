@@ -60,6 +60,8 @@ def docked(scene: Scene, account: Account) -> tuple[str, str]:
         return plan.next_step(scene.view)
     left = reader.say("weight", abs(standing.to_go_kg))
     after = f"{standing.share * 100:.0f} % is in"
+    if standing.is_reached:
+        return "The target is in", after
     if account.stop_kg is not None:
         after = f"Stop at {reader.say('weight', account.stop_kg)} on the scale"
     return f"{left} {'to add' if standing.to_go_kg >= 0 else 'too much'}", after

@@ -58,6 +58,11 @@ class VisitPage:
         """What the station looks at."""
         return scene_of(self.connection, self.view, self.someone, self.reader, self.station.needs, self.circuit)
 
+    @property
+    def _several(self) -> bool:
+        """Whether it has to be said of which circuit something is."""
+        return self.view.has_several_circuits or self.circuit > 1
+
     @cached_property
     def own(self) -> Scene:
         """The same as the station has it: a desk of the sealed work sees one circuit."""
@@ -80,7 +85,8 @@ class VisitPage:
             "view": self.view, "visit": self.view.visit, "units": self.reader, "may_write": self.may_write,
             "station": self.station, "here": self.station.name, "rail_here": self.station.marked,
             "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
-            "circuits": self.view.circuits, "several": self.view.has_several_circuits or self.circuit > 1,
+            "circuits": self.view.circuits, "most_circuits": max(self.view.most_circuits, self.circuit),
+            "several": self._several, "which": f", circuit {self.circuit}" if self._several else "",
             "call": self.view.kept.call, "stops": stops_of(self.view),
             "under_condition": bool(tags_of(self.view.state)),
         }  # fmt: skip
@@ -128,7 +134,11 @@ class VisitPage:
     @cached_property
     def docked(self) -> tuple[str, str] | None:
         """The one thing to know and what comes next, where the station says them itself."""
-        return self.station.docked(self.own, self.shows, self.account) if self.station.docked else None
+        if self.station.docked is None:
+            return None
+        words, after = self.station.docked(self.own, self.shows, self.account)
+        where = f"Circuit {self.circuit}" if self.station.group and self._several else ""
+        return words, ". ".join(filter(None, (where, after)))
 
     @cached_property
     def picture(self) -> Mapping[str, Any]:

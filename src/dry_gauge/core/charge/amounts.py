@@ -205,6 +205,9 @@ def hot_fill_share(water_capacity_kg: float, refrigerant: Refrigerant, held_kg: 
 # -- where the charge stands -----------------------------------------------
 
 
+_SCALE_DIGIT_KG = 0.002  # what a charging scale's last digit, 0.1 oz or 2 g, leaves open
+
+
 @dataclass(frozen=True, slots=True)
 class Standing:
     """What is in against what belongs in. [kg]"""
@@ -216,6 +219,11 @@ class Standing:
     def to_go_kg(self) -> float:
         """Left to add; negative if there is more than the target."""
         return self.target_kg - self.in_unit_kg
+
+    @property
+    def is_reached(self) -> bool:
+        """Whether it is as near to the target as a scale tells."""
+        return abs(self.to_go_kg) <= _SCALE_DIGIT_KG
 
     @property
     def share(self) -> float:
