@@ -134,9 +134,10 @@ class VisitPage:
     @cached_property
     def docked(self) -> tuple[str, str] | None:
         """The one thing to know and what comes next, where the station says them itself."""
-        if self.station.docked is None:
+        said = self.station.docked(self.own, self.shows, self.account) if self.station.docked else None
+        if said is None:
             return None
-        words, after = self.station.docked(self.own, self.shows, self.account)
+        words, after = said
         where = f"Circuit {self.circuit}" if self.station.group and self._several else ""
         return words, ". ".join(filter(None, (where, after)))
 
