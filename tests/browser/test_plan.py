@@ -79,3 +79,26 @@ def test_without_a_connection_a_call_stays_where_it_was(open_page, shop):
     page.context.set_offline(False)
     page.reload()
     expect(call).to_contain_text("09:00")
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_somebody_goes_along(open_page, shop, size, scheme):
+    page = open_page(size, scheme)
+    sign_in(page, shop.logins["lead"])
+    page.goto(f"/plan?day={DAY}")
+    page.select_option("#n-unit", label="U-1")
+    page.fill("#n-day", str(DAY))
+    page.select_option("#n-person", label="Ida technician")
+    page.select_option("#n-along", label="Ida technician")
+    page.click("#new-call button[type=submit]")
+    expect(page.locator("#plan-error")).to_contain_text("on it already")
+    expect(page.locator("#n-along")).to_have_attribute("aria-invalid", "true")
+    expect(page.locator("#n-day")).to_have_value(str(DAY))
+    page.select_option("#n-along", label="Ida helper")
+    page.click("#new-call button[type=submit]")
+    page.wait_for_url("**#call")
+    calls = page.locator(f".plan-{size} .plan-call")
+    expect(calls).to_have_count(2)
+    expect(page.locator(f".plan-{size} .along")).to_have_attribute("data-movable", "no")
+    expect(page.locator("#c-along")).to_have_value(str(shop.people["helper"]))
+    assert findings(page) == []

@@ -214,3 +214,28 @@ def test_a_part_let_go_takes_its_planned_return_along(lead, shop, owner):
     assert lead.post(f"/parts/{part}", False, to="dropped", why="mended the old one").status_code == 303
     assert "Put in: Thermostat" not in lead.get("/plan?day=2027-04-09").text
     assert "Thermostat is not needed any more: mended the old one" in words(lead.get("/register/trail"))
+
+
+def test_two_go_on_a_call(lead, shop, owner):
+    people = {name: str(one) for name, one in shop.people.items()}
+    visit = planned(lead, shop, at="09:00", minutes="120", along=people["helper"])
+    shown = words(lead.get(f"/plan?day={DAY}"))
+    assert "with Ida helper" in shown
+    assert "with Ida technician" in shown  # in the helper's own lane
+    # Whoever goes along is busy then: the next call goes behind it.
+    second = planned(lead, shop, person=people["lead"], at="09:00", along=people["technician"])
+    third = planned(lead, shop)
+    assert row(owner, third).planned_for.astimezone().hour >= 11
+    # Moved without a word of who goes along, it stays; given to whoever goes along, the two change places.
+    assert lead.post(f"/plan/calls/{visit}", False, day=str(DAY), at="10:00").status_code == 303
+    assert str(row(owner, visit).along_id) == people["helper"]
+    assert lead.post(f"/plan/calls/{second}", False, person=people["technician"]).status_code == 303
+    assert (str(row(owner, second).technician_id), str(row(owner, second).along_id)) == (people["technician"], people["lead"])
+    for odd, why in ((people["technician"], "on it already"), (people["read_only"], "who goes out"),
+                     (str(uuid6.uuid7()), "who goes out"), ("x", "one of the list")):  # fmt: skip
+        refused = lead.post(f"/plan/calls/{visit}", False, along=odd)
+        assert (refused.status_code, why in words(refused)) == (422, True)
+    assert lead.post(f"/plan/calls/{visit}", False, person=people["helper"]).status_code == 422  # a helper leads none
+    assert lead.post(f"/plan/calls/{visit}", False, along="").status_code == 303
+    assert row(owner, visit).along_id is None
+    assert "Ida technician and Ida lead" in words(lead.get(f"/visits/{second}?at=arrive"))

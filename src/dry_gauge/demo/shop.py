@@ -137,6 +137,7 @@ class DemoVisit:
     hour: float
     complaint: str
     status: str = "closed"
+    along: str = ""
     summary: str = ""
     day: Day | None = None
     seen: tuple[ObservationBody, ...] = ()
@@ -224,7 +225,7 @@ TODAY = (
               seen=saw(filter_dirty=True), running=18, skip=frozenset({"discharge_line_temp"}), measured=KILN_ROOM),
     DemoVisit("rtu1", "tobin", 0, 13.0, "nothing runs since the fire drill", status="open", running=None,
               measured=STILL_SINCE_THE_DRILL),
-    DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned"),
+    DemoVisit("hp1", "ines", 0, 14.5, "reading room stuffy", status="planned", along="silas"),
 )  # fmt: skip
 STILL_OPEN = (
     # A repair that runs over two days: recovered, mended, held overnight, evacuated, being weighed in.
@@ -295,8 +296,13 @@ def plan_today(owner: Connection, today: datetime) -> None:
                 shop_id=SHOP_ID, id=_id("visit", demo.unit, today.date(), demo.hour),
                 call_id=_id("visit", demo.unit, today.date(), demo.hour), unit_id=_id("unit", demo.unit),
                 technician_id=_id("person", demo.who), planned_for=_moment(today, 0, demo.hour), complaint=demo.complaint,
+                along_id=_along(demo),
             )
         )  # fmt: skip
+
+
+def _along(demo: DemoVisit) -> UUID | None:
+    return _id("person", demo.along) if demo.along else None
 
 
 def _moment(today: datetime, days: int, hour: float) -> datetime:
@@ -314,7 +320,7 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     owner.execute(
         insert(Visit).values(
             shop_id=SHOP_ID, id=demo.id, call_id=demo.id, unit_id=_id("unit", demo.unit), technician_id=_id("person", demo.who),
-            planned_for=planned, complaint=demo.complaint, status="planned",
+            planned_for=planned, complaint=demo.complaint, status="planned", along_id=_along(demo),
         )
     )  # fmt: skip
     someone = _someone(demo.who)

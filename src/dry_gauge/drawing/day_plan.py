@@ -23,6 +23,8 @@ class Block:
         Minutes from midnight; in a week from the first midnight, as clocks count.
     clock, title, words : str
         Its time, its unit and place, its complaint.
+    along : bool
+        Whether the lane is that of somebody who goes along.
     """
 
     ident: str
@@ -37,6 +39,7 @@ class Block:
     status: str
     movable: bool
     chosen: bool = False
+    along: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -171,7 +174,7 @@ def _head(root: Element, head: LaneHead, edge: float, lane: float, sheet: Sheet)
 
 def _block(root: Element, block: Block, box: tuple[float, float, float, float], ident: str) -> None:
     x, y, width, height = box
-    css = f"plan-call {block.status}{' chosen' if block.chosen else ''}"
+    css = f"plan-call {block.status}{' chosen' if block.chosen else ''}{' along' if block.along else ''}"
     link = add(root, "a", css, href=block.href, id=f"{ident}-{block.ident}", aria_label=_spoken(block))
     for name, value in (("call", block.ident), ("at", str(block.at)), ("lane", str(block.lane)), ("minutes", str(block.minutes)),
                         ("movable", "yes" if block.movable else "no")):  # fmt: skip

@@ -55,6 +55,8 @@ class VisitRow:
     earlier: str = "[]"
     """The unit's own sound days as they are stored, see `notebook.earlier`; of a closed visit those that it was judged by."""
     bring: str = ""
+    along: str | None = None
+    """Who goes along."""
 
 
 @dataclass(frozen=True, slots=True)

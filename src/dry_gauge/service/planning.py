@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 import uuid6
@@ -44,6 +44,7 @@ class Lane:
     person_id: UUID
     name: str
     calls: Sequence[PlannedCall]
+    """Led, or gone along on."""
 
     @property
     def minutes(self) -> int:
@@ -53,7 +54,10 @@ class Lane:
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """Some days as they are planned. `waiting` and `parts` have nobody yet; `asked` is asked weeks later."""
+    """Some days as they are planned. `waiting` and `parts` have nobody yet; `asked` is asked weeks later.
+
+    `hands` are all who may go along, whether or not they have a lane.
+    """
 
     first: date
     days: int
@@ -61,15 +65,18 @@ class Plan:
     waiting: Sequence[FollowUpRow]
     parts: Sequence[Ordered]
     asked: Sequence[Asked]
+    hands: Sequence[Any]
 
 
 def plan_of(connection: Connection, day: date, week: bool, now: datetime) -> Plan:
     """A day, or the week around it."""
     first, days = (monday_of(day), 7) if week else (day, 1)
     calls = planning.calls_between(connection, *bounds(first, days))
-    people = planning.workers(connection)
+    busy = {person for call in calls for person in call.people}
+    hands = planning.hands(connection)
+    people = [one for one in hands if one.role != "helper" or one.id in busy]
     known = {one.id for one in people}
-    lanes = [Lane(one.id, one.name, [call for call in calls if call.technician_id == one.id]) for one in people]
+    lanes = [Lane(one.id, one.name, [call for call in calls if one.id in call.people]) for one in people]
     others = [call for call in calls if call.technician_id not in known]
     if others:
         lanes.append(Lane(others[0].technician_id, "no longer here", others))
@@ -78,7 +85,7 @@ def plan_of(connection: Connection, day: date, week: bool, now: datetime) -> Pla
     waiting = [row for row in open_follow_ups(connection) if row.id not in planned and row.due <= until]
     unbooked = [part for part in parts.waiting_parts(connection) if part.return_visit is None]
     asked = planning.to_ask(connection, now - timedelta(days=ASKED_UNTIL_DAYS), now - timedelta(days=ASKED_AFTER_DAYS))
-    return Plan(first, days, lanes, waiting, unbooked, asked)
+    return Plan(first, days, lanes, waiting, unbooked, asked, hands)
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,6 +98,7 @@ class Wanted:
     person_id: UUID | None = None
     complaint: str | None = None
     bring: str | None = None
+    along: UUID | Literal["nobody"] | None = None
 
 
 def add_call(
@@ -111,13 +119,13 @@ def add_call(
     known = planning.find_call(connection, visit_id)
     if known is not None:
         return known
-    minutes = _minutes(wanted.minutes)
+    minutes, along_id = _minutes(wanted.minutes), _along(connection, wanted, person_id, None)
     day = wanted.day or datetime.now().astimezone().date()
     planned_for = _moment(connection, day, wanted.at, person_id, minutes, datetime.now().astimezone())
     add_visit(
         connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=person_id, planned_for=planned_for,
         minutes=minutes, complaint=(wanted.complaint or "")[:MOST_WORDS], bring=(wanted.bring or "")[:MOST_WORDS],
-        follow_up_id=follow_up_id,
+        follow_up_id=follow_up_id, along_id=along_id,
     )  # fmt: skip
     call = planning.find_call(connection, visit_id)
     if call is None:
@@ -156,12 +164,15 @@ def change_call(connection: Connection, someone: Someone, visit_id: UUID, wanted
     _may_plan(someone, person_id)
     if person_id != call.technician_id:
         _goes_on_calls(connection, person_id)
+    # Given to whoever goes along, the two change places.
+    before = call.technician_id if person_id == call.along_id else call.along_id
     here = call.planned_for.astimezone()
     moment = datetime.combine(wanted.day or here.date(), wanted.at or here.time()).astimezone()
     changes: dict[str, Any] = {
         "technician_id": person_id, "planned_for": moment, "minutes": _minutes(wanted.minutes or call.minutes),
         "complaint": call.complaint if wanted.complaint is None else wanted.complaint[:MOST_WORDS],
         "bring": call.bring if wanted.bring is None else wanted.bring[:MOST_WORDS],
+        "along_id": _along(connection, wanted, person_id, before),
     }  # fmt: skip
     planning.change_call(connection, visit_id, **changes)
     if (person_id, moment) != (call.technician_id, call.planned_for):
@@ -205,6 +216,19 @@ def _goes_on_calls(connection: Connection, person_id: UUID) -> None:
         raise Refused("Choose somebody who goes on calls.", "person")
 
 
+def _along(connection: Connection, wanted: Wanted, person_id: UUID, before: UUID | None) -> UUID | None:
+    """Who goes along on a call of that person."""
+    if wanted.along is None:
+        return before
+    if wanted.along == "nobody":
+        return None
+    if wanted.along == person_id:
+        raise Refused("Whoever leads the call is on it already: choose somebody else to go along, or nobody.", "along")
+    if wanted.along not in {one.id for one in planning.hands(connection)}:
+        raise Refused("Choose somebody of your shop who goes out, or nobody.", "along")
+    return wanted.along
+
+
 def _minutes(minutes: int | None) -> int:
     if minutes is None:
         return USUAL_MINUTES
@@ -219,7 +243,7 @@ def _moment(
     if at is not None:
         return datetime.combine(day, at).astimezone()
     taken = [Busy(call.planned_for.astimezone(), call.minutes) for call in planning.calls_between(connection, *bounds(day))
-             if call.technician_id == person_id]  # fmt: skip
+             if person_id in call.people]  # fmt: skip
     if day == now.date():
         taken.append(Busy(bounds(day)[0], int((now - bounds(day)[0]).total_seconds() // 60)))
     return first_free(day, taken, minutes)

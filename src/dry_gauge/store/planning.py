@@ -31,12 +31,19 @@ class PlannedCall:
     complaint: str
     bring: str
     follow_up_id: UUID | None
+    along_id: UUID | None = None
+    """Who goes along."""
+
+    @property
+    def people(self) -> tuple[UUID, ...]:
+        """Who is busy with it."""
+        return (self.technician_id, self.along_id) if self.along_id else (self.technician_id,)
 
 
 _CALLS: Select[*tuple[Any, ...]] = (
     select(
         Visit.id, Visit.unit_id, Site.name, Unit.tag, Unit.serves, Visit.technician_id, Visit.status, Visit.planned_for,
-        Visit.minutes, Visit.complaint, Visit.bring, Visit.follow_up_id,
+        Visit.minutes, Visit.complaint, Visit.bring, Visit.follow_up_id, Visit.along_id,
     )
     .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
     .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
@@ -59,7 +66,12 @@ def find_call(connection: Connection, visit_id: UUID, *, lock: bool = False) -> 
 
 def workers(connection: Connection) -> Sequence[Any]:
     """Whoever goes on calls, by name."""
-    asked = select(Person.id, Person.name, Person.role).where(Person.active, Person.role.in_(("technician", "lead")))
+    return [one for one in hands(connection) if one.role != "helper"]
+
+
+def hands(connection: Connection) -> Sequence[Any]:
+    """Whoever may go along on one, helpers too, by name."""
+    asked = select(Person.id, Person.name, Person.role).where(Person.active, Person.role.in_(("technician", "lead", "helper")))
     return connection.execute(asked.order_by(Person.name)).all()
 
 

@@ -32,12 +32,16 @@ from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit
 from dry_gauge.store.sound_days import EARLIER_OF_VISIT
 
+_Along = aliased(Person)
+_ALONG = (
+    select(_Along.name).where(_Along.shop_id == Visit.shop_id, _Along.id == Visit.along_id).correlate(Visit).scalar_subquery()
+)
 _VISITS = (
     select(
         Visit.id, Visit.status, Visit.planned_for, Visit.complaint, Visit.summary, Visit.sequence, Visit.state,
         Visit.technician_id, Person.name, Visit.unit_id, Unit.tag, Unit.serves, Unit.facts, Site.name, Visit.call_id,
         Visit.closed_at, Visit.outcome, Visit.fold_version, Visit.at_work, Visit.opened_after, Unit.circuits,
-        EARLIER_OF_VISIT, Visit.bring,
+        EARLIER_OF_VISIT, Visit.bring, _ALONG,
     )
     .join(Unit, (Unit.shop_id == Visit.shop_id) & (Unit.id == Visit.unit_id))
     .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))

@@ -20,6 +20,7 @@ class Visit(Base):
     __table_args__ = (
         in_shop("unit_id", table="unit"),
         in_shop("technician_id", table="person"),
+        in_shop("along_id", table="person"),
         Index("visit_by_day", "shop_id", "planned_for"),
         Index("visit_by_unit", "shop_id", "unit_id", "planned_for"),
         Index("visit_by_call", "shop_id", "call_id"),
@@ -44,6 +45,7 @@ class Visit(Base):
     opened_after: Mapped[list[Any]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
     earlier: Mapped[list[Any] | None] = mapped_column(JSONB)
     minutes: Mapped[int] = mapped_column(server_default=text("90"))
+    along_id: Mapped[UUID | None]
     bring: Mapped[str] = mapped_column(server_default="")
     follow_up_id: Mapped[UUID | None]
     called_off: Mapped[str | None]

@@ -89,7 +89,8 @@ def _may_move(someone: Someone, call: PlannedCall | None) -> bool:
 
 def _pictures(plan: Plan, asked: _Asked, someone: Someone, now: datetime) -> dict[str, Any]:
     heads = [LaneHead(str(lane.person_id), lane.name, *load_words(lane.minutes, plan.days)) for lane in plan.lanes]
-    blocks = [_block(call, place, plan, asked, someone) for place, lane in enumerate(plan.lanes) for call in lane.calls]
+    names = {one.id: one.name for one in plan.hands}
+    blocks = [_block(call, place, plan, asked, someone, names) for place, lane in enumerate(plan.lanes) for call in lane.calls]
     days = [plan.first + timedelta(days=i) for i in range(plan.days)]
     if asked.week:
         words = [f"{day:%a} {day.day}" for day in days]
@@ -103,13 +104,19 @@ def _pictures(plan: Plan, asked: _Asked, someone: Someone, now: datetime) -> dic
     return {"heads": heads, "desk_picture": Markup(desk), "phone_picture": Markup(phone)}  # noqa: S704  our own drawings
 
 
-def _block(call: PlannedCall, place: int, plan: Plan, asked: _Asked, someone: Someone) -> Block:
-    here = call.planned_for.astimezone()
+def _block(
+    call: PlannedCall, place: int, plan: Plan, asked: _Asked, someone: Someone, names: Mapping[UUID, str]
+) -> Block:
+    """A call in somebody's lane: in the lane of whoever leads it, it can be moved; the other is told with whom."""
+    here, leads = call.planned_for.astimezone(), plan.lanes[place].person_id == call.technician_id
+    other = call.along_id if leads else call.technician_id
+    together = f"with {names.get(other, 'somebody no longer here')}" if other else ""
     days = (here.date() - plan.first).days
     href = f"/visits/{call.id}" if call.status != "planned" else f"{asked.url}&call={call.id}#call"
     return Block(
-        str(call.id), href, place, days * 24 * 60 + here.hour * 60 + here.minute, call.minutes, f"{here:%H:%M}", call.tag,
-        call.site_name, call.complaint, call.status, _may_move(someone, call), str(call.id) == asked.call,
+        str(call.id) if leads else f"{call.id}-along", href, place, days * 24 * 60 + here.hour * 60 + here.minute, call.minutes,
+        f"{here:%H:%M}", call.tag, call.site_name, "; ".join(filter(None, (together, call.complaint))), call.status,
+        leads and _may_move(someone, call), str(call.id) == asked.call, not leads,
     )  # fmt: skip
 
 
@@ -127,6 +134,7 @@ def _wanted(fields: Mapping[str, str]) -> Wanted:
         whole_in(fields, "minutes", "How long it takes, in minutes,", 15, 720), _id(fields, "person"),
         text_in(fields, "complaint", "What they called for", longest=service.MOST_WORDS) if "complaint" in fields else None,
         text_in(fields, "bring", "What to bring", longest=service.MOST_WORDS) if "bring" in fields else None,
+        (_id(fields, "along") or "nobody") if "along" in fields else None,
     )  # fmt: skip
 
 
