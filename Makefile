@@ -35,7 +35,7 @@ calibrate: setup-test ## teaches the judgement anew from the simulated makes; wh
 	@PYTHONPATH=. $(PYTHON) scripts/calibrate.py
 
 accuracy: setup-test  ## how often the judgement is right, on simulated units it has not seen; writes docs/accuracy.md
-	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_walker.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_box.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_read.py && PYTHONPATH=. $(PYTHON) scripts/policies.py
+	@PYTHONPATH=. $(PYTHON) scripts/accuracy.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_sealed.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_walker.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_box.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_read.py && PYTHONPATH=. $(PYTHON) scripts/accuracy_stage.py && PYTHONPATH=. $(PYTHON) scripts/policies.py
 
 policies: setup-test  ## made-up calls worked through in several ways, in minutes, harm and what held; writes its part of docs/accuracy.md
 	@PYTHONPATH=. $(PYTHON) scripts/policies.py

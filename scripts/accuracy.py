@@ -8,11 +8,8 @@ and next checks followed from three readings to a settled answer.
 
 from __future__ import annotations
 
-import pickle
 import platform
-import subprocess
 import sys
-import tempfile
 import time
 from collections.abc import Iterable
 from pathlib import Path
@@ -25,6 +22,7 @@ from dry_gauge.bench.vignettes import VIGNETTES
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
 from dry_gauge.core.vocabulary import Fault, Kind
 from scripts import trade
+from scripts.fold import counted
 from scripts.tally import ALIKE, SETTLED_FROM, Tally, calibration_error, share, tenths
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
@@ -68,18 +66,8 @@ WHY_CONFUSED = {
 
 
 def measured() -> tuple[dict[str, Tally], list[tuple[int, bool, bool]]]:
-    """Every fold in a process of its own, which judges by that fold's calibration; their counts joined."""
-    with tempfile.TemporaryDirectory() as folder:
-        targets = [Path(folder) / str(fold) for fold in range(FOLDS)]
-        running = [
-            subprocess.Popen([sys.executable, "-c", "import sys; from scripts.fold import use; use(int(sys.argv[1]));"
-                              "from scripts.tally import main; main(int(sys.argv[1]), sys.argv[2])", str(fold), str(target)])
-            for fold, target in enumerate(targets)
-        ]  # fmt: skip
-        exits = [process.wait() for process in running]
-        if any(exits):
-            raise RuntimeError("A fold could not be measured: see above.")
-        folds = [pickle.loads(target.read_bytes()) for target in targets]  # written just now, by ourselves
+    """The counts of every fold, joined."""
+    folds = counted("tally", "main")
     tallies, followed = folds[0]
     for others, more in folds[1:]:
         followed += more

@@ -6,13 +6,11 @@ On units of makes that the judgement was not taught, as in `accuracy`; writes it
 from __future__ import annotations
 
 import pickle
-import subprocess
-import sys
-import tempfile
 from dataclasses import replace
 from pathlib import Path
 
 from dry_gauge.bench.makes import FOLDS
+from scripts.fold import counted
 from scripts.section import put
 
 HEADING = "What more readings are worth"
@@ -42,21 +40,10 @@ def count(fold: int, target: str) -> None:
 
 
 def write() -> None:
-    """Every fold in a process of its own, and the table of all."""
+    """The table of all folds."""
     from scripts.tally import share
 
-    with tempfile.TemporaryDirectory() as folder:
-        targets = [Path(folder) / str(fold) for fold in range(FOLDS)]
-        running = [
-            subprocess.Popen([sys.executable, "-c", "import sys; from scripts.fold import use; use(int(sys.argv[1]));"
-                              "from scripts.accuracy_read import count; count(int(sys.argv[1]), sys.argv[2])",
-                              str(fold), str(target)])
-            for fold, target in enumerate(targets)
-        ]  # fmt: skip
-        exits = [process.wait() for process in running]
-        if any(exits):
-            raise RuntimeError("A fold could not be measured: see above.")
-        whole, *others = (pickle.loads(target.read_bytes()) for target in targets)  # written just now, by ourselves
+    whole, *others = counted("accuracy_read", "count")
     for more in others:
         for words, tally in more.items():
             whole[words].join(tally)

@@ -6,9 +6,7 @@ Every call is played by every policy, with the same unit, instruments and luck; 
 from __future__ import annotations
 
 import pickle
-import subprocess
 import sys
-import tempfile
 import time
 from collections.abc import Callable, Sequence
 from pathlib import Path
@@ -16,19 +14,20 @@ from pathlib import Path
 import numpy as np
 
 from dry_gauge.bench.makes import FOLDS
+from scripts.fold import counted
 
 HEADING = "Working through a call, by what is looked at next"
 CALLS, SEED, DRAWS = 500, 2_600_020, 4_000
 _BLOCK = 60
 
 
-def main(fold: int, calls: int, target: str) -> None:
+def main(fold: int, target: str) -> None:
     """One fold's calls, played by every policy, pickled to a file."""
     from dry_gauge.bench import field
     from dry_gauge.bench.practice.calls import draw_calls
     from dry_gauge.bench.practice.policies import POLICIES
 
-    chance = np.random.default_rng((SEED, fold))
+    chance, calls = np.random.default_rng((SEED, fold)), CALLS // FOLDS + (fold < CALLS % FOLDS)
     played: dict[str, list[tuple[float, float, int, bool, int, int]]] = {name: [] for name in POLICIES}
     wrong: list[int] = []
     while len(wrong) < calls:
@@ -44,20 +43,8 @@ def main(fold: int, calls: int, target: str) -> None:
 
 
 def measured() -> tuple[dict[str, np.ndarray], np.ndarray]:
-    """All folds, each in a process of its own, joined: by policy a row a call."""
-    with tempfile.TemporaryDirectory() as folder:
-        targets = [Path(folder) / str(fold) for fold in range(FOLDS)]
-        shares = [CALLS // FOLDS + (fold < CALLS % FOLDS) for fold in range(FOLDS)]
-        running = [
-            subprocess.Popen([sys.executable, "-c", "import sys; from scripts.fold import use; use(int(sys.argv[1]));"
-                              "from scripts.policies import main; main(int(sys.argv[1]), int(sys.argv[2]), sys.argv[3])",
-                              str(fold), str(shares[fold]), str(target)])
-            for fold, target in enumerate(targets)
-        ]  # fmt: skip
-        exits = [process.wait() for process in running]
-        if any(exits):
-            raise SystemExit("A fold did not come to its end; see above.")
-        found = [pickle.loads(target.read_bytes()) for target in targets]
+    """All folds joined: by policy a row a call."""
+    found = counted("policies", "main")
     names = found[0][0]
     return ({name: np.array([row for played, _ in found for row in played[name]], dtype=float) for name in names},
             np.array([count for _, wrong in found for count in wrong]))  # fmt: skip

@@ -19,7 +19,7 @@ from dry_gauge.core.judgement.hypotheses import HYPOTHESES, LOG_PRIOR, PAIRS, pr
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.judgement.questions import CHARGE_FAULTS
 from dry_gauge.core.judgement.sights import SIGHT_MODELS, log_chances
-from dry_gauge.core.vocabulary import SIGHTS, Fault
+from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
 from dry_gauge.core.words import Reader
 from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, judged, sheet
 
@@ -190,6 +190,15 @@ def test_following_next_checks_from_three_readings_settles():
 
 
 # -- the machinery ----------------------------------------------------------------------
+
+
+def test_a_sound_unit_in_its_lower_stage_is_seldom_accused():
+    comfort = tuple(kind for kind in Kind if not kind.is_walk_in)
+    how = Draw(stage=(0.6, 0.75), kinds=comfort)
+    cases = list(draw_cases(150, np.random.default_rng(27), how, [frozenset()] * 150))
+    wrong = [case for case in cases if assess(case.sheet).first.causes[0].fault is not Fault.NONE]
+    assert len(cases) > 100
+    assert len(wrong) < 0.12 * len(cases)  # 33 % where the full stage is expected of them; see docs/accuracy.md
 
 
 def test_priors_and_pairs_are_whole():

@@ -192,7 +192,7 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
     until(lambda: len(acknowledged) > before + 5)
     over.set()
     for thread in threads:
-        thread.join(60)
+        thread.join(240)  # each sends what it could not meanwhile
     server.terminate()
     server.wait(10)
     with owner.connect() as connection:

@@ -71,6 +71,8 @@ class Draw:
     """How many sound days of each unit are on the sheet."""
     kinds: Sequence[Kind] = tuple(Kind)
     sizes: tuple[float, float] = WORSE
+    stage: tuple[float, float] = (1.0, 1.0)
+    """Share of the full stage in which each runs, drawn between the two; below one its readings say that they are of ``low``."""
 
 
 def draw_cases(
@@ -113,6 +115,8 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     n = len(truths)
     drawn = field.draw(n, chance, how.style, how.kinds, mistaken=mistaken)
     faults = drawn_sizes(truths, chance, how.sizes)
+    if how.stage != (1.0, 1.0):
+        drawn = replace(drawn, weather=drawn.weather.in_low_stage(how.stage, chance))
     machine = drawn.built()
     solution = solve(machine, drawn.weather, faults)
     true = true_readings(machine, drawn.weather, faults, solution)
@@ -143,8 +147,10 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
             EarlierSet(f"2026-{4 + day:02d}-02", True, as_readings(then, i, names, float(atmosphere[i])))
             for day, (then, fine) in enumerate(days) if fine[i]
         )  # fmt: skip
-        sheet = Sheet(facts, as_readings(shown, i, names, float(atmosphere[i])), observations, minutes_running=25.0,
-                      earlier=earlier)  # fmt: skip
+        readings = as_readings(shown, i, names, float(atmosphere[i]))
+        if how.stage != (1.0, 1.0):
+            readings = tuple(replace(one, stage="low") for one in readings)
+        sheet = Sheet(facts, readings, observations, minutes_running=25.0, earlier=earlier)
         yield Case(sheet, wrong, {name: float(values[i]) for name, values in shown.items()}, answers)
 
 

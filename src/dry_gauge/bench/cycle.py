@@ -266,7 +266,7 @@ def _condense(
     most = 0.5 * charge / (0.9 * machine.volume_condenser * high.bubble_density)
     face = np.where(machine.flooded, np.maximum(open_share, 1 - most), 1.0)
     dirty = faults[Fault.LOW_CONDENSER_AIRFLOW]
-    moving = (1 - 0.75 * dirty) * np.where(machine.fan_controlled, open_share, 1.0) * (0.6 + 0.4 * weather.stage)
+    moving = (1 - 0.75 * dirty) * np.where(machine.fan_controlled, open_share, 1.0) * weather.outdoor_fan
     thin = moist_air.density_kg_m3(air_k, weather.atmosphere_pa) / 1.146
     air_w_k = machine.condenser_air_w_k_design * moving * thin
     blanket = 1 - makes.blanket * faults[Fault.NON_CONDENSABLES]
@@ -319,7 +319,7 @@ def _evaporate(
     machine: Machine, weather: Weather, faults: Faults, ends: _Ends, pumped: _Pumped, h_liquid: Array, dry_k: Array,
     humidity: Array,
 ) -> _Evaporated:  # fmt: skip
-    low, mass, stage, atmosphere = ends.low, pumped.mass, weather.stage, weather.atmosphere_pa
+    low, mass, atmosphere = ends.low, pumped.mass, weather.atmosphere_pa
     thin = moist_air.density_kg_m3(dry_k, atmosphere) / 1.2
     # Load that the air probe does not show: on a box warm wet air at the coil, on comfort units too much air.
     load = faults[Fault.HIGH_EVAPORATOR_LOAD]
@@ -327,7 +327,7 @@ def _evaporate(
     thin = np.where(machine.walk_in, moist_air.density_kg_m3(dry_k, atmosphere) / 1.2, thin)
     humidity = humidity * np.where(machine.walk_in, 1 + 0.8 * load, 1.0)
     air_share = (1 - 0.78 * faults[Fault.LOW_EVAPORATOR_AIRFLOW]) * (1 + np.where(machine.walk_in, 0.0, 0.90 * load))
-    air_share = air_share * (1 - 0.75 * weather.frost) * (0.55 + 0.45 * stage)
+    air_share = air_share * (1 - 0.75 * weather.frost) * weather.indoor_fan
     air_kg_s = machine.air_kg_s_design * air_share * thin
     contact = 1 - np.exp(-np.minimum(machine.contact_ntu * air_share**-machine.makes.evaporator_exponent, 30.0))
     mean_k = low.bubble_k + EVAPORATING_DEW_SHARE * (low.dew_k - low.bubble_k)
@@ -335,7 +335,7 @@ def _evaporate(
     whole_w, sensible_w = air_heat(air_kg_s, contact, surface_k, dry_k, humidity, atmosphere)
     whole_w = np.maximum(whole_w, _SMALL * machine.mass_design * low.latent)
     wetted = mass * (low.dew_enthalpy - h_liquid) / whole_w
-    super_ntu = machine.superheat_ntu * (machine.mass_design * stage / mass) ** 0.25 * air_share**0.2
+    super_ntu = machine.superheat_ntu * (machine.mass_design * weather.stage / mass) ** 0.25 * air_share**0.2
     dry_share = np.maximum(1 - wetted, 0.0)
     warm_k = np.maximum(dry_k - low.dew_k, 0.0) * (1 - np.exp(-np.minimum(super_ntu * dry_share, 30.0)))
     carried = np.maximum(wetted - 1, 0.0) * whole_w / mass  # enthalpy short of dew: liquid leaves

@@ -7,7 +7,7 @@ chooses displacement, coils, metering and charge so that the unit meets its name
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, fields
+from dataclasses import dataclass, fields, replace
 from typing import Self
 
 import numpy as np
@@ -112,6 +112,10 @@ _SIGMA: Mapping[str, float] = {
 }
 
 
+# Chosen: what fans of two-stage comfort units do in low.
+_INDOOR_IN_LOW, _OUTDOOR_IN_LOW = (0.6, 1.0), (0.7, 1.0)
+
+
 @dataclass(frozen=True, slots=True)
 class Weather(Rows):
     """What the unit meets today. [K]; humidity as wet bulb indoors; `frost` is the share of outdoor coil face iced."""
@@ -121,8 +125,11 @@ class Weather(Rows):
     return_wet_bulb_k: Array
     atmosphere_pa: Array
     stage: Array
-    """Share of the compressor's and fans' full stage, 1 when there is one only."""
+    """Share of the compressor's full stage, 1 when there is one only."""
     frost: Array
+    indoor_fan: Array
+    outdoor_fan: Array
+    """Share of their full air; some units slow both with the compressor, others neither."""
 
     @classmethod
     def of(
@@ -141,7 +148,18 @@ class Weather(Rows):
             more.get("atmosphere_pa", np.full(n, STANDARD_ATMOSPHERE_PA)),
             more.get("stage", np.ones(n)),
             more.get("frost", np.zeros(n)),
+            more.get("indoor_fan", np.ones(n)),
+            more.get("outdoor_fan", np.ones(n)),
         )
+
+    def in_low_stage(self, shares: tuple[float, float], chance: np.random.Generator) -> Weather:
+        """The same with every compressor held in a lower stage, its share of the full one drawn between those two.
+
+        Fans follow as they are built: belts and one-speed motors not at all, others by as much as the compressor or more.
+        """
+        n = len(self.stage)
+        return replace(self, stage=chance.uniform(*shares, n), indoor_fan=chance.uniform(*_INDOOR_IN_LOW, n),
+                       outdoor_fan=chance.uniform(*_OUTDOOR_IN_LOW, n))  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

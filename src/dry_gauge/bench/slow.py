@@ -6,6 +6,7 @@ The circuit itself is always solved as if steady; these laws lead from one stead
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -74,7 +75,7 @@ def pull_down(
     rows = np.zeros(boxes_k.size, dtype=np.intp)
     many = weather.take(rows)
     wet_k = boxes_k - (weather.return_k[0] - weather.return_wet_bulb_k[0])
-    several = Weather(many.outdoor_k, boxes_k, wet_k, many.atmosphere_pa, many.stage, many.frost)
+    several = replace(many, return_k=boxes_k, return_wet_bulb_k=wet_k)
     found = solve(machine.take(rows), several, faults.take(rows))
     runs = found.solved
     capacity_w = found.turn.evaporator_heat_w[runs]

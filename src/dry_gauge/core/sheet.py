@@ -326,6 +326,11 @@ class CircuitView:
         """Whether it was read in another than its full stage."""
         return (self.stage is not None and self.stage.lower() in ("low", "1", "first")) or self.denied("stage_held")
 
+    @property
+    def known_low_stage(self) -> bool:
+        """Whether it was read in the lower stage of a comfort unit, held there: what a sound one shows is known then."""
+        return self.low_stage and not self.denied("stage_held") and not self.unit.kind.is_walk_in
+
     def denied(self, what: str) -> bool:
         """Whether that was answered no."""
         return self.states.get(what) is State.NO

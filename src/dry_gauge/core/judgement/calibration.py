@@ -8,20 +8,21 @@ from __future__ import annotations
 import zlib
 from base64 import b85decode
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.judgement import calibration_data
-from dry_gauge.core.judgement.calibration_data import CALIBRATION_ID, GROUPS, Packed
+from dry_gauge.core.judgement import calibration_data, calibration_low_stage
+from dry_gauge.core.judgement.calibration_data import GROUPS, Packed
 from dry_gauge.core.judgement.features import CONDITIONS, FEATURES
 from dry_gauge.core.judgement.hypotheses import hypotheses_digest
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
 
-__all__ = ["CALIBRATION_ID", "Group", "check_names", "group_names", "group_of"]
+CALIBRATION_ID = f"{calibration_data.CALIBRATION_ID}-{calibration_low_stage.CALIBRATION_ID}"
+_LOW = "_low"
 
 Array = NDArray[np.float64]
 
@@ -45,7 +46,8 @@ def check_names(features: Sequence[str], conditions: Sequence[str], digest: str)
             )
 
 
-check_names(calibration_data.FEATURE_NAMES, calibration_data.CONDITION_NAMES, calibration_data.HYPOTHESES_DIGEST)
+for _data in (calibration_data, calibration_low_stage):
+    check_names(_data.FEATURE_NAMES, _data.CONDITION_NAMES, _data.HYPOTHESES_DIGEST)
 
 
 @dataclass(frozen=True, slots=True)
@@ -73,8 +75,10 @@ class Group:
     fillings: Array
 
 
-def group_names(unit: UnitFacts) -> tuple[str, ...]:
-    """The sorts of unit this may be: two where the metering device is not known."""
+def group_names(unit: UnitFacts, *, low_stage: bool = False) -> tuple[str, ...]:
+    """The sorts of unit this may be, comfort units also in their lower stage: two where the metering device is not known."""
+    if low_stage and not unit.kind.is_walk_in:
+        return tuple(f"{name}{_LOW}" for name in group_names(unit))
     if unit.kind.is_walk_in:
         valve = "freezer" if unit.kind is Kind.WALK_IN_FREEZER else "cooler"
         fixed = "box_fixed"
@@ -95,5 +99,12 @@ def _unpack(packed: Packed) -> Array:
 
 @cache
 def group_of(name: str) -> Group:
-    """The calibration of one sort of unit."""
+    """The calibration of one sort of unit.
+
+    In its lower stage a sound one shows something else, and sound ones differ more; what a fault moves is taken to be the same
+    (docs/rules.md, R76).
+    """
+    if name.endswith(_LOW):
+        expectation, spread = (_unpack(packed) for packed in calibration_low_stage.GROUPS[name.removesuffix(_LOW)])
+        return replace(group_of(name.removesuffix(_LOW)), expectation=expectation, unit_spread=spread)
     return Group(*(_unpack(packed) for packed in GROUPS[name]))

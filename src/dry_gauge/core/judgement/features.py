@@ -78,9 +78,10 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
         )
         if pressure
     }
+    unknown_stage = view.low_stage and not view.known_low_stage
     for i, row in enumerate(FEATURE_ROWS):
         measured = row.reader(view, derived)
-        if measured is None or (view.low_stage and not row.of_any_stage):
+        if measured is None or (unknown_stage and not row.of_any_stage):
             continue
         if row.floored:
             if measured.value + measured.uncertainty < -glide_k.get(row.floored, 0.0):
@@ -175,7 +176,8 @@ class FeatureRow:
     least_heating : float
         The same as `least_spread` in heating, where there is no chart but the maker's and sound units differ by more.
     of_any_stage : bool
-        Whether a sound unit shows it alike in a lower stage; the rest is only expected of the full one.
+        Whether a sound unit shows about the same whatever share of its stage it runs at; the rest is only expected of a stage
+        that is known.
     leads_to : str
         The reading that its sentence leads to, where it is not a gap of the ladder.
     standing : float

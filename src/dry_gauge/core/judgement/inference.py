@@ -155,7 +155,7 @@ def weigh(
         Other circuits of the same unit that are sound today: a reference for what the two do not share.
     """
     observed, context = observe(view, derived), conditions(view)
-    names = group_names(view.unit)
+    names = group_names(view.unit, low_stage=view.known_low_stage)
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
     own = beside(baseline_of(view), siblings)
