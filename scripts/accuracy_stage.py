@@ -51,8 +51,8 @@ def write() -> None:
         "Written by `scripts/accuracy_stage.py`.",
         f"{FOLDS * CALLS} calls each, to comfort units of makes held out. In low the compressor runs at {LOW[0]:.0%} to "
         f"{LOW[1]:.0%} of its full stage; fans slow down with it on some units and not on others. What a sound unit shows then "
-        "is learnt apart from the full stage; what a fault moves is taken to be the same. A stage that nobody says passes for the "
-        "full one: that is why the sheet asks for it.",
+        "is learnt apart from the full stage; what a fault moves is taken to be the same. A stage that nobody says passes for "
+        "the full one: that is why the sheet asks for it.",
         "\n".join(["| read | single fault first | among the first two | healthy called faulty | healthy, not enough to say | "
                    "right at 90 % and more |", "| --- | --- | --- | --- | --- | --- |", *rows]),
     ])  # fmt: skip
