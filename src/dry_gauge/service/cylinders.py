@@ -159,7 +159,7 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
     if facts.more_circuits:  # a target is one circuit's, and the lines do not say whose they are
         made = None
     full = target_from(ChargeTargetBody.model_validate(made), facts).kg if made else facts.smallest_label_charge_kg
-    now = _charge_now(connection, unit_id, standing)
+    now = _charge_now(connection, unit_id)
     if not full:
         return UnitBook(tuple(listed), (), None, None, True, now)
     rates = leak_rates(additions(standing), full, settings.method)
@@ -167,25 +167,21 @@ def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings:
     return UnitBook(tuple(listed), rates, threshold, full, made is None, now)
 
 
-def _charge_now(connection: Connection, unit_id: UUID, standing: Sequence[Line]) -> ChargeNow | None:
+def _charge_now(connection: Connection, unit_id: UUID) -> ChargeNow | None:
+    """What is in all circuits together; None where that of one is not known. Lines of the book name no circuit: entries do."""
     listed = visits.visits_of_unit(connection, unit_id)
     states = {visit.id: state_of(connection, visit) for visit in listed}
     numbers = {*range(1, max((visit.circuits for visit in listed), default=1) + 1),
                *(number for state in states.values() for number in state[Charge].circuits)}  # fmt: skip
-    found = [_circuit_now(number, listed, states, standing) for number in sorted(numbers)]
+    found = [_circuit_now(number, listed, states) for number in sorted(numbers)]
     known = [one for one in found if one is not None]
     if len(known) < len(found):
         return None
     return ChargeNow(sum(one.kg for one in known), max(one.weighed_on for one in known))
 
 
-def _circuit_now(
-    number: int, listed: Sequence[VisitRow], states: Mapping[UUID, VisitState], standing: Sequence[Line]
-) -> ChargeNow | None:
-    """What is in one circuit: as the latest visit that emptied it left it, and what moved since; None where none did.
-
-    Lines of the book do not say which circuit they are of: what moved on visits is counted from their entries.
-    """
+def _circuit_now(number: int, listed: Sequence[VisitRow], states: Mapping[UUID, VisitState]) -> ChargeNow | None:
+    """What is in one circuit: as the latest visit that emptied it left it, and what moved since; None where none did."""
     since = 0
     for visit in listed:  # the latest first
         own = states[visit.id].of_circuit(number)
@@ -195,8 +191,7 @@ def _circuit_now(
             continue
         known = [one.at for one in charge.moved.values()] + ([charge.recovered_to.at] if charge.recovered_to else [])
         last = max(known, default=visit.planned_for)
-        by_hand = sum(gained_g(line) for line in standing if line.visit_id is None and line.at > last)
-        return ChargeNow((inside + since + by_hand) * GRAM_KG, last.date())
+        return ChargeNow((inside + since) * GRAM_KG, last.date())
     return None
 
 
