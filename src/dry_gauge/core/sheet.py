@@ -331,6 +331,11 @@ class CircuitView:
         """Whether it was read in the lower stage of a comfort unit, held there: what a sound one shows is known then."""
         return self.low_stage and not self.denied("stage_held") and not self.unit.kind.is_walk_in
 
+    @property
+    def is_of_either_stage(self) -> bool:
+        """Whether its card says two stages and nobody said in which it was read."""
+        return self.unit.compressor_control is CompressorControl.TWO_STAGE and self.stage is None and not self.seen("stage_held")
+
     def denied(self, what: str) -> bool:
         """Whether that was answered no."""
         return self.states.get(what) is State.NO

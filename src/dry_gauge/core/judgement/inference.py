@@ -156,6 +156,8 @@ def weigh(
     """
     observed, context = observe(view, derived), conditions(view)
     names = group_names(view.unit, low_stage=view.known_low_stage)
+    if view.is_of_either_stage:
+        names = tuple(dict.fromkeys((*names, *group_names(view.unit, low_stage=True))))
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
     own = beside(baseline_of(view), siblings)
