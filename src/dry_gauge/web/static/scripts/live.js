@@ -126,7 +126,8 @@ document.addEventListener("click", (event) => {
   if (!found.length) return;
   source.value = "probe";
   instrument.value = `probe ${found[0][1].probe.split(",")[0]}`; // one instrument, several numbers
-  instrument.closest("details").open = true; // the meter in hand was another
+  const folded = instrument.closest("details");
+  if (folded) folded.open = true; // the meter in hand was another
 });
 document.addEventListener("input", (event) => {
   const { form } = event.target;
