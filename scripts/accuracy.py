@@ -23,7 +23,7 @@ from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
 from dry_gauge.core.vocabulary import Fault, Kind
 from scripts import trade
 from scripts.fold import counted
-from scripts.tally import ALIKE, SETTLED_FROM, Tally, calibration_error, share, tenths
+from scripts.tally import ALIKE, SETTLED_FROM, Tally, calibration_error, joined, share, tenths
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
 TRADE_CASES, TRADE_SEED = 3_000, 2_600_005
@@ -68,12 +68,7 @@ WHY_CONFUSED = {
 def measured() -> tuple[dict[str, Tally], list[tuple[int, bool, bool]]]:
     """The counts of every fold, joined."""
     folds = counted("tally", "main")
-    tallies, followed = folds[0]
-    for others, more in folds[1:]:
-        followed += more
-        for name, tally in others.items():
-            tallies[name].join(tally)
-    return tallies, followed
+    return joined(tallies for tallies, _ in folds), [one for _, followed in folds for one in followed]
 
 
 def main() -> None:

@@ -41,12 +41,9 @@ def count(fold: int, target: str) -> None:
 
 def write() -> None:
     """The table of all folds."""
-    from scripts.tally import share
+    from scripts.tally import joined, share
 
-    whole, *others = counted("accuracy_read", "count")
-    for more in others:
-        for words, tally in more.items():
-            whole[words].join(tally)
+    whole = joined(counted("accuracy_read", "count"))
     rows = [f"| {words} | {tally.top_1:.1%} | {share(tally.second):.1%} | {share(tally.false_alarms):.1%} | "
             f"{share(tally.sure):.1%} |" for words, tally in whole.items()]  # fmt: skip
     put(HEADING, [

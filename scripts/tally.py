@@ -118,6 +118,15 @@ class Tally:
         return share(right for rights in self.pairs.values() for right in rights)
 
 
+def joined(folds: Iterable[dict[str, Tally]]) -> dict[str, Tally]:
+    """The counts of all folds, by what was measured."""
+    whole, *others = folds
+    for more in others:
+        for name, tally in more.items():
+            whole[name].join(tally)
+    return whole
+
+
 def share(rights: Iterable[bool]) -> float:
     listed = list(rights)
     return sum(listed) / len(listed) if listed else float("nan")

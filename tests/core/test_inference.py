@@ -206,7 +206,6 @@ def test_a_sound_unit_in_its_lower_stage_is_seldom_accused():
     silent = [replace(case.sheet, readings=tuple(replace(one, stage=None) for one in case.sheet.readings)) for case in cases]
     by_card = [replace(one, unit=replace(one.unit, compressor_control=CompressorControl.TWO_STAGE)) for one in silent]
     assert accused(by_card) < 0.15
-    assert accused(silent) > 0.3  # nobody knows of a second stage: it is the card that tells
 
 
 def test_priors_and_pairs_are_whole():

@@ -13,6 +13,7 @@ from dry_gauge.core.sealed.vacuum import END_POINTS, Rise
 from dry_gauge.notebook.subjects.opening import plan_in
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, Vacuum, evacuation_of
 from dry_gauge.present.scene import Scene
+from dry_gauge.present.visit import VisitView
 
 RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
               Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
@@ -34,6 +35,13 @@ class VacuumDesk:
     boils: str | None
     forecast: str
     pumped_down: bool
+
+
+def evacuated_elsewhere(view: VisitView, circuit: int) -> int | None:
+    """The other circuit whose evacuation is on: it is ended there first. A rig is proven for all of them."""
+    on = view.state[Vacuum].on
+    other = (on.body.circuit or 1) if on and on.body.what == "system" else circuit
+    return other if other != circuit else None
 
 
 def vacuum(scene: Scene) -> VacuumDesk:

@@ -42,14 +42,13 @@ def proof_values(
     """Everything the sheet shows, as it stood when the visit was closed."""
     scene = scene_of(connection, as_closed(connection, view, someone.superheat_school), someone, reader, ("weights", "trace"),
                      now=now)  # fmt: skip
-    numbers = worked_on(scene.view.state)
     return {
         "view": scene.view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "units": reader, "now": now,
         "people": people_of_visit(connection, view.visit.id), "shop_name": someone.shop_name, "forms": forms,
         "GRAM_KG": GRAM_KG, "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": CURE_WORDS,
         "RISE": RISE_WORDS, "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "HOLD": HOLD_WORDS, "metric": scene.metric,
-        "by_circuit": [_of_circuit(replace(scene, circuit=number)) for number in numbers],
-        "several": scene.view.has_several_circuits or numbers[-1] > 1,
+        "by_circuit": [_of_circuit(replace(scene, circuit=number)) for number in worked_on(scene.view.state)],
+        "several": scene.view.has_several_circuits,
     }  # fmt: skip
 
 

@@ -205,7 +205,7 @@ def hot_fill_share(water_capacity_kg: float, refrigerant: Refrigerant, held_kg: 
 # -- where the charge stands -----------------------------------------------
 
 
-_SCALE_DIGIT_KG = 0.002  # what a charging scale's last digit, 0.1 oz or 2 g, leaves open
+_SCALE_DIGIT_KG = 0.003  # what a charging scale's last digit leaves open: 0.1 oz, 2.8 g
 
 
 @dataclass(frozen=True, slots=True)
