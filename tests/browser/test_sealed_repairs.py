@@ -417,7 +417,7 @@ def test_two_circuits_are_charged_each_by_its_own_account(open_page, make_shop, 
     keep(page, "#pour-form button[type=submit]")
     at("recover", 1)  # one scale: a pour is ended where it was begun
     expect(page.locator("#desk")).to_contain_text("A pour is on in circuit 2")
-    page.click("text=End that first")
+    page.click("a:text-is('End that first')")
     page.fill("#pour-end-gross", "37.5")
     keep(page, "#pour-end-form button[type=submit]")
     page.fill("#rec-value", "0")
@@ -430,7 +430,8 @@ def test_two_circuits_are_charged_each_by_its_own_account(open_page, make_shop, 
     at("vacuum", 1)  # one gauge: an evacuation too is ended where it was begun
     expect(page.locator("#desk")).to_contain_text("An evacuation is on in circuit 2")
     expect(page.locator("#system-form")).to_have_count(0)
-    page.click("text=End that first")
+    expect(page.locator("#dock")).to_contain_text("Circuit 2 is being evacuated")
+    page.click("a:text-is('End that first')")
     expect(page.locator(".circuits [aria-current]")).to_have_text("Circuit 2")
     at("weigh", 1)
     expect(page.locator("#weight-head")).to_contain_text("Nobody knows")

@@ -145,12 +145,14 @@ class Scene:
     feet: Sequence[KnownFoot] = ()
     dark_at: datetime | None = None
     """When dusk ends today where the shop works, as far as it said where that is."""
+    whole: VisitView | None = None
+    """The visit of all circuits, where `view` is of one."""
     model_tables: Sequence[Body] = ()
     """Tables of the model that the station asks for, as other visits to its units left them, the oldest first."""
 
     def of_circuit(self) -> Scene:
         """The scene as the sealed work of the shown circuit has it."""
-        return replace(self, view=self.view.of_circuit(self.circuit))
+        return replace(self, view=self.view.of_circuit(self.circuit), whole=self.view)
 
     @property
     def metric(self) -> bool:

@@ -13,7 +13,6 @@ from dry_gauge.core.sealed.vacuum import END_POINTS, Rise
 from dry_gauge.notebook.subjects.opening import plan_in
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, Vacuum, evacuation_of
 from dry_gauge.present.scene import Scene
-from dry_gauge.present.visit import VisitView
 
 RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
               Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
@@ -35,13 +34,15 @@ class VacuumDesk:
     boils: str | None
     forecast: str
     pumped_down: bool
+    elsewhere: int | None = None
+    """Another circuit that is being evacuated: it is ended there first."""
 
 
-def evacuated_elsewhere(view: VisitView, circuit: int) -> int | None:
+def _elsewhere(scene: Scene) -> int | None:
     """The other circuit whose evacuation is on: it is ended there first. A rig is proven for all of them."""
-    on = view.state[Vacuum].on
-    other = (on.body.circuit or 1) if on and on.body.what == "system" else circuit
-    return other if other != circuit else None
+    on = (scene.whole or scene.view).state[Vacuum].on
+    other = (on.body.circuit or 1) if on and on.body.what == "system" else scene.circuit
+    return other if other != scene.circuit else None
 
 
 def vacuum(scene: Scene) -> VacuumDesk:
@@ -53,7 +54,7 @@ def vacuum(scene: Scene) -> VacuumDesk:
         boils = scene.reader.say("temperature", boiling_point_k(on.micron * MICRON_PA))
     plan = plan_in(scene.view.state, scene.view.facts)
     return VacuumDesk(found, on, boils, forecast(on, scene.now) if on else "",
-                      plan is not None and plan.way is Way.PUMP_DOWN)  # fmt: skip
+                      plan is not None and plan.way is Way.PUMP_DOWN, _elsewhere(scene))  # fmt: skip
 
 
 def evacuations_of(scene: Scene) -> list[EvacuationView]:
@@ -103,8 +104,10 @@ def forecast(on: EvacuationView, now: datetime) -> str:
     return f"{words}; {'in time' if spare >= 0 else f'{-spare:.0f} min too late'}."
 
 
-def docked(on: EvacuationView | None, forecast: str) -> tuple[str, str]:
+def docked(on: EvacuationView | None, forecast: str, elsewhere: int | None = None) -> tuple[str, str]:
     """The evacuation in a line, and what comes next."""
+    if elsewhere is not None:
+        return f"Circuit {elsewhere} is being evacuated", "End that first"
     if on is None:
         return "Prove the rig first", ""
     micron = f"{on.micron:,.0f} μm" if on.micron else "no reading yet"

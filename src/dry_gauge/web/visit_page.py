@@ -21,7 +21,6 @@ from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.stops import stops_of
 from dry_gauge.present.teach import taught
-from dry_gauge.present.vacuum import evacuated_elsewhere
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.scenes import scene_of
 from dry_gauge.service.settings import shop_settings
@@ -88,7 +87,6 @@ class VisitPage:
             "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
             "circuits": self.view.circuits, "most_circuits": max(self.view.most_circuits, self.circuit),
             "several": self._several, "which": f", circuit {self.circuit}" if self._several else "",
-            "evacuated_elsewhere": evacuated_elsewhere(self.view, self.circuit),
             "call": self.view.kept.call, "stops": stops_of(self.view),
             "under_condition": bool(tags_of(self.view.state)),
         }  # fmt: skip

@@ -154,7 +154,7 @@ STATIONS = (
     replace(
         _desk("vacuum", "Vacuum"), steps=(Step.EVACUATE,),
         shows=vacuum_view.vacuum, needs=_WEIGHTS | {"trace"}, draw=vacuum_curves,
-        docked=lambda _scene, view, _account: vacuum_view.docked(view.on, view.forecast), live=_DRAWN_LIVE,
+        docked=lambda _scene, view, _account: vacuum_view.docked(view.on, view.forecast, view.elsewhere), live=_DRAWN_LIVE,
         offers={"RISE": vacuum_view.RISE_WORDS, "THEN": vacuum_view.AFTER_RISE, "END_POINTS": END_POINTS,
                 "EVENTS": EVENT_WORDS}, picture_tab="Curve",
         draws_nothing="The curve is drawn from the first point: typed, or live from a vacuum gauge.",
