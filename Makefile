@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
 
-.PHONY: demo test setup setup-test stop reset bench lint trends calibrate accuracy policies fuzz audit
+.PHONY: demo test setup setup-test engines stop reset bench lint trends calibrate accuracy policies fuzz audit
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -15,6 +15,10 @@ setup:                ## install what the application needs
 
 setup-test:           ## and what the tests need
 	@scripts/setup.sh dev
+
+engines:              ## a visit in Firefox and WebKit, both installed where they are missing; PICTURES=directory keeps what was seen
+	@scripts/setup.sh engines
+	@$(PYTHON) -m pytest tests/browser/other_engines.py
 
 stop:                 ## stop the demo; its data stays
 	@if [ -x $(PYTHON) ]; then $(PYTHON) -m dry_gauge.demo stop; else echo "Nothing is set up yet."; fi

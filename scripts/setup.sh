@@ -1,6 +1,7 @@
 #!/usr/bin/env bash
 # Installs what is missing, and says what it does: Debian packages (where that is allowed) and a virtual environment
-# with pinned, hashed requirements. `setup.sh run` for the demo and the command line, `setup.sh dev` for tests as well.
+# with pinned, hashed requirements. `setup.sh run` for the demo and the command line, `setup.sh dev` for tests as well,
+# `setup.sh engines` for the tests in other browsers, too.
 set -euo pipefail
 cd "$(dirname "$0")/.."
 kind=${1:-run}
@@ -18,7 +19,12 @@ done
 # Labels of units are read by a text recogniser: English and Spanish.
 command -v tesseract >/dev/null || missing+=(tesseract-ocr tesseract-ocr-eng)
 ls /usr/share/tesseract-ocr/*/tessdata/spa.traineddata >/dev/null 2>&1 || missing+=(tesseract-ocr-spa)
-if [ "$kind" = dev ]; then
+if [ "$kind" = engines ]; then
+  command -v firefox-esr >/dev/null || missing+=(firefox-esr)
+  command -v WebKitWebDriver >/dev/null || missing+=(webkit2gtk-driver)
+  command -v Xvfb >/dev/null || missing+=(xvfb)
+fi
+if [ "$kind" != run ]; then
   [ -x /usr/bin/chromium ] || missing+=(chromium)
   [ -x /usr/sbin/nginx ] || missing+=(nginx)
   [ -x /usr/sbin/pgbouncer ] || missing+=(pgbouncer)

@@ -9,11 +9,12 @@ from typing import Any
 
 import uuid6
 from playwright.sync_api import Locator, Page, Response, expect
-from sqlalchemy import Connection
+from sqlalchemy import Connection, Engine, select
 
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store.cylinders import add_cylinder
+from dry_gauge.store.models import EntryRow
 from tests.browser.conftest import sign_in
 from tests.conftest import ShopOf
 
@@ -123,3 +124,14 @@ def add_cylinders(connection: Connection, shop: ShopOf, refrigerant: str) -> Non
         add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)
         if grams:
             book_by_hand(connection, shop.someone(), key, "bought", grams, "", datetime.now(UTC))
+
+
+def kept_bodies(owner: Engine, shop: ShopOf) -> list[dict[str, Any]]:
+    """What the shop's visit holds, in order, with how long each waited in its browser."""
+    with owner.connect() as connection:
+        rows = connection.execute(
+            select(EntryRow.body, EntryRow.received_at, EntryRow.written_at)
+            .where(EntryRow.visit_id == shop.visit)
+            .order_by(EntryRow.sequence)
+        )
+        return [{**row.body, "waited": (row.received_at - row.written_at).total_seconds()} for row in rows]

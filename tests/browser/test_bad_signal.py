@@ -14,18 +14,8 @@ from sqlalchemy import select, text
 
 from dry_gauge.store.models import EntryRow
 from tests.browser.conftest import sign_in
-from tests.browser.steps import at_visit
+from tests.browser.steps import at_visit, kept_bodies
 from tests.conftest import PASSWORD
-
-
-def kept_bodies(owner, shop) -> list[dict]:
-    with owner.connect() as connection:
-        rows = connection.execute(
-            select(EntryRow.body, EntryRow.received_at, EntryRow.written_at)
-            .where(EntryRow.visit_id == shop.visit)
-            .order_by(EntryRow.sequence)
-        )
-        return [{**row.body, "waited": (row.received_at - row.written_at).total_seconds()} for row in rows]
 
 
 def worker_ready(page: Page) -> None:
