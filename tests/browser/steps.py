@@ -32,6 +32,15 @@ def at_visit(page: Page, shop: ShopOf) -> Page:
     return page
 
 
+def until(page: Page, promise: str) -> None:
+    """Wait until what a promise of the page resolves to holds; `wait_for_function` takes the promise itself for true."""
+    for _ in range(250):
+        if page.evaluate(promise):
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError(f"never came true: {promise}")
+
+
 def show(page: Page, size: str, tab: str) -> None:
     if size == "phone":
         page.click(f"label[for=tab-{tab}]")

@@ -14,7 +14,7 @@ from sqlalchemy import select, text
 
 from dry_gauge.store.models import EntryRow
 from tests.browser.conftest import sign_in
-from tests.browser.steps import at_visit, kept_bodies
+from tests.browser.steps import at_visit, kept_bodies, until
 from tests.conftest import PASSWORD
 
 
@@ -22,7 +22,7 @@ def worker_ready(page: Page) -> None:
     """The service worker holds this visit's stations."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     me = page.evaluate("document.body.dataset.me")
-    page.wait_for_function(f"caches.open('pages-of-{me}').then((c) => c.keys()).then((all) => all.length >= 6)")
+    until(page, f"caches.open('pages-of-{me}').then((c) => c.keys()).then((all) => all.length >= 6)")
 
 
 def enter(page: Page, name: str, value: str) -> None:
@@ -71,6 +71,26 @@ def test_two_minutes_without_signal_and_a_killed_tab_lose_nothing_and_double_not
         "outdoor_air_temp", "suction_pressure", "suction_line_temp", "evaporator_air_proven", "note", "liquid_pressure",
     ]  # fmt: skip
     assert bodies[0]["waited"] < 2
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_a_page_without_signal_shows_what_was_kept_on_it_says_of_when_and_catches_up(open_page, shop, owner, size):
+    page, other = at_visit(open_page(size), shop), open_page()
+    worker_ready(page)
+    enter(page, "outdoor_air_temp", "90")
+    expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
+    until(page, "caches.match(location.href).then((kept) => kept.text()).then((text) => /data-kept=.90./.test(text))")
+    page.context.set_offline(True)
+    page.reload()
+    expect(page.locator("#q-outdoor_air_temp")).to_have_value("90")
+    expect(page.locator("#outbox summary")).to_contain_text("No connection: page of ")
+    page.click("#outbox summary")
+    expect(page.locator("#outbox li")).to_contain_text("What was kept since is safe")
+    enter(at_visit(other, shop), "return_air_temp", "76")  # by somebody else, meanwhile
+    expect(other.locator("#said-return_air_temp .kept")).to_be_visible()
+    page.context.set_offline(False)
+    expect(page.locator("#q-return_air_temp")).to_have_value("76")
+    expect(page.locator("#outbox")).to_be_hidden()
 
 
 def test_how_long_an_entry_waited_is_told_by_the_phones_clock_against_itself(open_page, shop, owner):
@@ -208,7 +228,7 @@ def test_without_a_signal_pages_are_read_by_whoever_is_signed_in_and_nobody_else
     page.context.set_offline(False)
     page.context.clear_cookies()
     page.goto("/sign-in")  # the page that anyone else would come by forgets hers
-    page.wait_for_function(f"caches.has('pages-of-{shop.people['technician']}').then((there) => !there)")
+    until(page, f"caches.has('pages-of-{shop.people['technician']}').then((there) => !there)")
     page.context.set_offline(True)
     page.goto(f"/visits/{shop.visit}")
     expect(page.locator("body")).to_contain_text("No connection")

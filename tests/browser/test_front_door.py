@@ -98,7 +98,7 @@ def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
 def test_tools_answer_without_signal_once_they_were_seen(open_page, size):
     page = open_page(size)
     page.goto("/pocket")
-    page.wait_for_function("navigator.serviceWorker.controller !== null || navigator.serviceWorker.ready.then(() => true)")
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     page.reload()
     page.wait_for_timeout(1500)  # the shell is kept
     page.context.set_offline(True)

@@ -74,7 +74,8 @@ def test_the_database_keeps_no_token_and_no_password(engine, owner, shop):
     token = sign_in(engine, shop.logins["lead"], PASSWORD, Caller("10.0.0.6"))
     with owner.begin() as connection:
         sessions = connection.execute(text("SELECT token_hash FROM web_session")).scalars().all()
-        hashes = connection.execute(text("SELECT password_hash FROM person")).scalars().all()
+        of_shop = text("SELECT password_hash FROM person WHERE shop_id = :shop")
+        hashes = connection.execute(of_shop, {"shop": shop.id}).scalars().all()
     assert token.encode() not in sessions
     assert all(value.startswith("$argon2id$") for value in hashes)
     assert hash_password("a") != hash_password("a")  # salted

@@ -28,7 +28,8 @@ const forget = async () => { await caches.delete(PAGES + await who()); await now
 
 const keep = async (request, response) => {
   const person = response.headers.get("x-person") || "";
-  if (person || new URL(response.url).pathname === "/sign-in") await nowFor(person);
+  if (person) await nowFor(person);
+  else if (new URL(response.url).pathname === "/sign-in") await forget(); // whoever comes by next finds nothing of them
   if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES + person)).put(request, response.clone());
   return response;
 };
@@ -36,16 +37,20 @@ const keep = async (request, response) => {
 // The pages of a visit under one address each: a link's mark does not make it another page.
 const plain = (url) => { const bare = new URL(url); bare.hash = ""; return bare.href; };
 
-const page = async (request) => {
+// Which open page came from what was kept, and of when that was.
+const drawn = new Map();
+
+const page = async ({ request, resultingClientId }) => {
   const address = plain(request.url);
   const fromNetwork = fetch(request).then((response) => keep(address, response));
   fromNetwork.catch(() => {});
   const before = await kept(address);
+  const old = () => { if (before) drawn.set(resultingClientId, Date.parse(before.headers.get("date"))); return before; };
   const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
   try {
-    return (await Promise.race(before ? [fromNetwork, patience] : [fromNetwork])) || before;
+    return (await Promise.race(before ? [fromNetwork, patience] : [fromNetwork])) || old();
   } catch (error) {
-    return before || (await caches.match("/offline")) || Response.error();
+    return old() || (await caches.match("/offline")) || Response.error();
   }
 };
 
@@ -55,18 +60,23 @@ self.addEventListener("fetch", (event) => {
   if (request.method !== "GET" || url.origin !== self.location.origin) return;
   if (url.pathname.startsWith("/static/")) {
     event.respondWith(caches.match(request, { ignoreSearch: url.pathname.endsWith(".woff2") }).then((kept) => kept || fetch(request)));
-  } else if (request.mode === "navigate") event.respondWith(page(request));
+  } else if (request.mode === "navigate") event.respondWith(page(event));
 });
 
 // A page kept a few minutes ago is good enough for a roof: fetching it at every step would only use the signal up.
+const addressOf = (path) => plain(new URL(path, self.location.origin));
 const fetchUnlessFresh = async (path) => {
-  const address = plain(new URL(path, self.location.origin));
-  const before = await kept(address);
+  const before = await kept(addressOf(path));
   if (before && Date.now() - Date.parse(before.headers.get("date")) < FRESH_MS) return;
+  await fetchAnew(addressOf(path));
+};
+const fetchAnew = async (address) => {
   try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch (error) { /* no signal now */ }
 };
 
 self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(forget());
+  if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
+  if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
   if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)));
 });

@@ -89,16 +89,19 @@ export const takeIn = async (text, form) => {
   afterwards.forEach((work) => work());
 };
 
+// Resolves with whether the page shows everything now.
 let asked = false;
 export const fetchChanges = () => {
-  if (asked || !document.body.dataset.visit) return turn;
+  if (asked) return turn;
+  if (!document.body.dataset.visit) return Promise.resolve(false);
   asked = true;
   return inTurn(async () => {
     asked = false;
     try {
       const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers: { "hx-request": "true", ...pageHeaders() } });
-      if (answer.ok) await takeIn(await answer.text());
-    } catch (error) { return; } // without a connection there is nothing new to show
+      if (!answer.ok) return false;
+      await takeIn(await answer.text());
+    } catch (error) { return false; } // without a connection there is nothing new to show
     // A field that nobody is typing into shows what is kept now.
     document.querySelectorAll(".said[data-value]").forEach((said) => {
       const input = said.closest("form") && field(said.closest("form"));
@@ -106,6 +109,7 @@ export const fetchChanges = () => {
       input.value = said.dataset.value;
       input.dataset.kept = said.dataset.value;
     });
+    return true;
   });
 };
 

@@ -1,5 +1,6 @@
 // The open visit looks on: entries of others, live probes, settling. Without a connection it says so and tries again.
 import { fetchChanges, takeIn } from "./changes.js";
+import { upToDate } from "./shell.js";
 import * as outbox from "./outbox.js";
 import { newId } from "./queue.js";
 import { MINUTES, bounds, grown } from "./trace.js";
@@ -16,7 +17,7 @@ const size = () => (window.matchMedia("(max-width: 1199px)").matches ? "phone" :
 const connect = () => {
   if (source) source.close();
   source = new EventSource(`/visits/${visit}/live?circuit=${circuit}&size=${size()}&at=${station}&seen=${seen()}`);
-  source.addEventListener("open", () => { if (lost) { lost = false; outbox.now(); fetchChanges(); } });
+  source.addEventListener("open", () => { if (lost || outbox.isOld()) { lost = false; outbox.now(); upToDate(); } });
   source.addEventListener("error", () => {
     lost = true;
     if (source && source.readyState === EventSource.CLOSED) setTimeout(connect, 5000);

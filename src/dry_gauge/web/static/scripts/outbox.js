@@ -13,6 +13,7 @@ const MOST_FAILS = 3;
 
 let token = document.body.dataset.csrf || "";
 let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
+let drawnAt = 0;
 let state = "idle"; // idle, sending, waiting, away, sign-in
 
 // Some browsers may keep nothing: then `put` fails, and what is typed goes as a plain form.
@@ -221,11 +222,13 @@ const show = async () => {
   const place = document.getElementById("outbox");
   if (!place) return;
   const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await count();
-  place.hidden = !(refused.length || (all && state !== "idle" && (state !== "sending" || all > 1)));
+  const drawn = drawnAt && clock(drawnAt);
+  place.hidden = !(refused.length || drawn || (all && state !== "idle" && (state !== "sending" || all > 1)));
   place.dataset.state = state;
-  place.querySelector("summary").textContent = headline(state, all, refused.length);
+  place.querySelector("summary").textContent = headline(state, all, refused.length, drawn);
   const list = place.querySelector("ul");
-  list.replaceChildren(...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n, record.again)),
+  list.replaceChildren(...(drawn ? [line(`This page is as it was at ${drawn}. What was kept since is safe, and shown once there is a connection.`)] : []),
+    ...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n, record.again)),
     ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
     ...(all > 20 ? [line(`and ${all - 20} more`)] : []));
   document.querySelectorAll(".waits").forEach((mark) => mark.remove());
@@ -237,7 +240,10 @@ const show = async () => {
   }
   window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
 };
-const clock = (at) => new Date(at).toTimeString().slice(0, 5);
+const clock = (at) => {
+  const moment = new Date(at), time = moment.toTimeString().slice(0, 5);
+  return moment.toDateString() === new Date().toDateString() ? time : `${moment.toDateString().slice(0, 10)}, ${time}`;
+};
 const line = (words, css = "", n = null, again = null) => {
   const item = document.createElement("li");
   item.textContent = words;
@@ -262,6 +268,10 @@ const line = (words, css = "", n = null, again = null) => {
   }
   return item;
 };
+
+// The page came from what this browser kept, and is of that moment; or, with nothing, shows everything again.
+export const drawnOn = (moment) => { drawnAt = moment; return show(); };
+export const isOld = () => Boolean(drawnAt);
 
 export const now = () => { retryAt = 0; tries = 0; drain(); };
 window.addEventListener("online", now);

@@ -1,6 +1,7 @@
 // The little that pages need: where a link leads, what lights, timers, keys, menus.
 import { ring } from "./alarm.js";
 import { whenChanged } from "./changes.js";
+import { now } from "./clock.js";
 import { stops } from "./rail.js";
 import { fields } from "./sheet.js";
 
@@ -127,9 +128,7 @@ whenChanged(() => document.querySelectorAll("[data-comes]").forEach((part) => {
   came.add(part.dataset.comes);
 }));
 
-// Timers count here; what they started from is the server's. On a made-up call the clock stands until something is done.
-const skew = Date.now() - Number(document.body.dataset.now || Date.now());
-const now = () => ("still" in document.body.dataset ? Number(document.body.dataset.now) : Date.now() - skew);
+// Timers count here; what they started from is the server's.
 const running = new Set();
 const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer) => {
   const due = Date.parse(timer.dataset.from) + 60000 * Number(timer.dataset.minutes), left = (due - now()) / 60000;

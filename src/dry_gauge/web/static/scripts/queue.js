@@ -35,10 +35,10 @@ export const together = (records, now = Date.now()) => records.map((record) => (
 }));
 
 // What stands over the list of what waits; nothing where there is nothing to say.
-export const headline = (state, all, refused) => {
+export const headline = (state, all, refused, drawn = "") => {
   if (refused) return `${refused} not kept${all ? `, ${all} waiting` : ""}`;
   return {
-    idle: "", sending: `Sending ${all}`, waiting: `No connection: ${all} waiting to send`,
+    idle: drawn && `No connection: page of ${drawn}`, sending: `Sending ${all}`, waiting: `No connection: ${all} waiting to send`,
     away: `The server is busy: ${all} waiting to send`, "sign-in": `Sign in to send ${all}`,
   }[state];
 };

@@ -1,5 +1,10 @@
 // For where there is no signal: the shell, and this visit's stations.
+import { fetchChanges, whenChanged } from "./changes.js";
+import { drawnBefore, drawnNow } from "./clock.js";
+import * as outbox from "./outbox.js";
 import { stops } from "./rail.js";
+
+const REST_MS = 5000;
 
 // A browser may keep a page whole for the way back, `no-store` or not: once someone signed out here it is drawn anew.
 const FORGOTTEN = "forgotten";
@@ -12,14 +17,30 @@ addEventListener("pageshow", (event) => {
   location.reload();
 });
 
+// A page that came without a connection says of when it is, until it was told what has changed since.
+export const upToDate = async () => { if (await fetchChanges()) await outbox.drawnOn(0); };
+const heard = async ({ data }) => {
+  if (!("drawn" in data)) return;
+  if (!data.drawn) return drawnNow();
+  drawnBefore();
+  await outbox.drawnOn(data.drawn);
+  await upToDate();
+};
+
 if ("serviceWorker" in navigator) {
-  navigator.serviceWorker.register("/sw.js").then(() => navigator.serviceWorker.ready).then((worker) => {
-    if (document.body.dataset.forget) worker.active.postMessage({ forget: true });
-    const visit = document.body.dataset.visit;
-    if (visit) {
-      // The desks of the sealed work are kept once someone works there.
-      const desks = [...document.querySelectorAll(".desks a")].map((link) => link.getAttribute("href"));
-      worker.active.postMessage({ keep: [location.pathname + location.search, ...Object.values(stops()), ...desks, "/"] });
-    }
+  const { serviceWorker } = navigator, { visit, forget } = document.body.dataset, page = location.pathname + location.search;
+  serviceWorker.addEventListener("message", heard);
+  if (serviceWorker.controller) serviceWorker.controller.postMessage({ drawn: true });
+  serviceWorker.register("/sw.js").then(() => serviceWorker.ready).then(({ active }) => {
+    if (forget) active.postMessage({ forget: true });
+    if (!visit) return;
+    // The desks of the sealed work are kept once someone works there.
+    const desks = [...document.querySelectorAll(".desks a")].map((link) => link.getAttribute("href"));
+    active.postMessage({ keep: [page, ...Object.values(stops()), ...desks, "/"] });
+    // What was kept on this page is kept with it, once a hand rests: a tab may die, and come back where there is no signal.
+    let resting = 0;
+    const again = () => { clearTimeout(resting); resting = 0; active.postMessage({ anew: page }); };
+    whenChanged(() => { clearTimeout(resting); resting = setTimeout(again, REST_MS); });
+    document.addEventListener("visibilitychange", () => { if (document.hidden && resting) again(); });
   }).catch(() => {});
 }
