@@ -242,6 +242,7 @@ def test_what_is_typed_without_a_server_waits_through_a_reload_and_arrives_once(
         there.sees("waiting to send", f"#said-{name}")
     there.go(f"/visits/{shop.visit}?at=read")  # drawn from what the browser kept
     there.sees("waiting to send", "#said-suction_pressure")
+    there.until(lambda: "as it was at" in there.run("return document.querySelector('#outbox ul').textContent"), "of when it is")
     assert there.run("return document.getElementById('q-suction_pressure').value") == "120"
     there.picture("waiting")
     served.come()

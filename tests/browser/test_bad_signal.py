@@ -83,7 +83,7 @@ def test_a_page_without_signal_shows_what_was_kept_on_it_says_of_when_and_catche
     page.context.set_offline(True)
     page.reload()
     expect(page.locator("#q-outdoor_air_temp")).to_have_value("90")
-    expect(page.locator("#outbox summary")).to_contain_text("No connection: page of ")
+    expect(page.locator("#outbox summary")).to_contain_text("No connection: shown as of ")
     page.click("#outbox summary")
     expect(page.locator("#outbox li")).to_contain_text("What was kept since is safe")
     enter(at_visit(other, shop), "return_air_temp", "76")  # by somebody else, meanwhile
@@ -278,3 +278,20 @@ def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(
             select(EntryRow.sender).where(EntryRow.visit_id == shop.visit).order_by(EntryRow.sequence)
         ).all()
     assert [bool(sender) for sender in senders] == [False, False, True]  # the release before named no sender
+
+
+def test_tabs_that_show_the_same_share_one_stream_and_the_next_one_takes_over(open_page, shop):
+    page, asked = open_page(), list[str]()
+    page.context.on("request", lambda request: asked.append(request.url) if "/live?" in request.url else None)
+    at_visit(page, shop)
+    other = page.context.new_page()
+    other.goto(page.url)
+    writer = at_visit(open_page(), shop)
+    enter(writer, "outdoor_air_temp", "90")
+    for tab in (page, other):
+        expect(tab.locator("#q-outdoor_air_temp")).to_have_value("90")
+    assert len(asked) == 1
+    page.close()
+    enter(writer, "return_air_temp", "76")
+    expect(other.locator("#q-return_air_temp")).to_have_value("76")
+    assert len(asked) == 2

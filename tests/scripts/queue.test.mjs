@@ -45,6 +45,6 @@ test("what was not kept is said before what waits", () => {
   assert.equal(headline("waiting", 3, 0), "No connection: 3 waiting to send");
   assert.equal(headline("waiting", 3, 1), "1 not kept, 3 waiting");
   assert.equal(headline("idle", 0, 0), "");
-  assert.equal(headline("idle", 0, 0, "18:34"), "No connection: page of 18:34");
+  assert.equal(headline("idle", 0, 0, "18:34"), "No connection: shown as of 18:34");
   assert.equal(headline("waiting", 3, 0, "18:34"), "No connection: 3 waiting to send");
 });

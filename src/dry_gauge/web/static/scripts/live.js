@@ -14,19 +14,46 @@ const seen = () => { const head = document.getElementById("timeline-head"); retu
 const swap = (text) => takeIn(text);
 const size = () => (window.matchMedia("(max-width: 1199px)").matches ? "phone" : "desk");
 
-const connect = () => {
-  if (source) source.close();
-  source = new EventSource(`/visits/${visit}/live?circuit=${circuit}&size=${size()}&at=${station}&seen=${seen()}`);
-  source.addEventListener("open", () => { if (lost || outbox.isOld()) { lost = false; outbox.now(); upToDate(); } });
+// What the stream tells, whichever tab listens to it.
+const heard = {
+  open: () => { if (lost || outbox.isOld()) { lost = false; outbox.now(); upToDate(); } },
+  changed: (data) => queueChanges(JSON.parse(data).sequence),
+  live: (data) => show(JSON.parse(data)),
+  ladder: (data) => swap(data),
+  fragments: (data) => settle(data),
+  history: (data) => { lines = JSON.parse(data).lines; plot(); },
+};
+
+const listen = (tell) => {
+  source = new EventSource(`${address}&seen=${seen()}`);
   source.addEventListener("error", () => {
     lost = true;
-    if (source && source.readyState === EventSource.CLOSED) setTimeout(connect, 5000);
+    if (source && source.readyState === EventSource.CLOSED) again = setTimeout(() => listen(tell), 5000);
   });
-  source.addEventListener("changed", (event) => queueChanges(JSON.parse(event.data).sequence));
-  source.addEventListener("live", (event) => show(JSON.parse(event.data)));
-  source.addEventListener("ladder", (event) => swap(event.data));
-  source.addEventListener("fragments", (event) => settle(event.data));
-  source.addEventListener("history", (event) => { lines = JSON.parse(event.data).lines; plot(); });
+  Object.keys(heard).forEach((kind) => source.addEventListener(kind, ({ data }) => { heard[kind](data); tell({ kind, data }); }));
+};
+const hush = () => { clearTimeout(again); if (source) source.close(); source = null; lost = true; };
+
+// Tabs that show the same share one stream: whoever holds its lock listens, and tells the others.
+let address = "", again = 0, leave = null;
+const join = () => {
+  address = `/visits/${visit}/live?circuit=${circuit}&size=${size()}&at=${station}`;
+  if (!navigator.locks || !("BroadcastChannel" in globalThis)) { listen(() => {}); leave = hush; return; }
+  const channel = new BroadcastChannel(address), over = new AbortController();
+  channel.addEventListener("message", ({ data }) => {
+    if (data.kind !== "joined") heard[data.kind](data.data);
+    else if (source) {
+      channel.postMessage({ kind: "changed", data: JSON.stringify({ sequence: seen() }) });
+      channel.postMessage({ kind: "history", data: JSON.stringify({ lines }) });
+      if (latest) channel.postMessage({ kind: "live", data: JSON.stringify(latest) });
+    }
+  });
+  channel.postMessage({ kind: "joined" });
+  navigator.locks.request(address, { signal: over.signal }, () => new Promise((done) => {
+    listen((news) => channel.postMessage(news));
+    over.signal.addEventListener("abort", done);
+  })).catch(() => {}); // left before its turn came
+  leave = () => { over.abort(); hush(); channel.close(); };
 };
 
 // A tab that nobody sees lets go after a while: a browser has few connections, and a phone little power.
@@ -34,8 +61,8 @@ const HIDDEN_MS = 30000;
 let leaving = 0;
 document.addEventListener("visibilitychange", () => {
   clearTimeout(leaving);
-  if (document.hidden) leaving = setTimeout(() => { source.close(); source = null; lost = true; }, HIDDEN_MS);
-  else if (!source) connect();
+  if (document.hidden) leaving = setTimeout(() => { leave(); leave = null; }, HIDDEN_MS);
+  else if (!leave) join();
 });
 
 // One's own entry comes back as an answer; another's is fetched, once for several that come together. What waits may be
@@ -222,4 +249,4 @@ document.addEventListener("click", async (event) => {
     });
   }
 });
-if (visit && "EventSource" in window) connect();
+if (visit && "EventSource" in window) join();
