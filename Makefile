@@ -2,7 +2,7 @@
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
 
-.PHONY: demo test setup setup-test engines stop reset bench lint trends calibrate accuracy policies fuzz audit
+.PHONY: demo test setup setup-test engines bare stop reset bench lint trends calibrate accuracy policies fuzz audit
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -19,6 +19,9 @@ setup-test:           ## and what the tests need
 engines:              ## a visit in Firefox and WebKit, both installed where they are missing; PICTURES=directory keeps what was seen
 	@scripts/setup.sh engines
 	@$(PYTHON) -m pytest tests/browser/other_engines.py
+
+bare: setup-test      ## an installation from nothing in a bare Debian, and the browser on it; as root
+	@scripts/bare_debian.sh
 
 stop:                 ## stop the demo; its data stays
 	@if [ -x $(PYTHON) ]; then $(PYTHON) -m dry_gauge.demo stop; else echo "Nothing is set up yet."; fi

@@ -24,6 +24,15 @@ def _bounded() -> None:
     resource.setrlimit(resource.RLIMIT_AS, (_MOST_BYTES, _MOST_BYTES))
 
 
+def can_work_apart() -> bool:
+    """Whether a process of its own can be talked to here: that needs a /dev/shm that may be written."""
+    try:
+        multiprocessing.get_context("spawn").Lock()
+    except OSError:
+        return False
+    return True
+
+
 class Apart:
     """One process beside ours: started for the first piece of work, and again where one was too much for it."""
 

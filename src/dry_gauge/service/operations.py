@@ -12,6 +12,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.exchange.label_photo import can_read
+from dry_gauge.service.apart import can_work_apart
 from dry_gauge.service.passwords import hash_password
 from dry_gauge.service.people import check_login
 from dry_gauge.store.database import WrongRole, check_role, connect, newest_revision, revision_of
@@ -90,7 +91,8 @@ def reset_password(owner: Engine, login: str, *, second_step_too: bool = False) 
 def check(application_url: str, secret_key: str) -> list[Finding]:
     """Whether an installation is fit to serve, one thing after the other."""
     found = [Finding(not is_weak(secret_key), f"SECRET_KEY: at least {LEAST_SECRET} random characters"),
-             Finding(can_read(), "A text recogniser for labels: tesseract-ocr with English and Spanish")]  # fmt: skip
+             Finding(can_read(), "A text recogniser for labels: tesseract-ocr with English and Spanish"),
+             Finding(can_work_apart(), "Photos and PDFs are made apart: /dev/shm is there and may be written")]  # fmt: skip
     engine = connect(application_url, pool_size=1)
     try:
         with engine.connect() as connection:
