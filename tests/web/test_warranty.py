@@ -46,6 +46,18 @@ def test_a_warranty_counts_its_days_and_a_claim_keeps_its_evidence(browser, shop
     assert ticked == {"part_kept", "serial", "readings"}  # what the card and the notebook show counts by itself
     assert browser.get(f"{where}/claims/{claim}.pdf").content.startswith(b"%PDF")
     assert browser.post(f"{where}/claims/{claim}", False, answer="perhaps").status_code == 422
+    typed = {"evidence": "failed_photo", "parts_cents": "a lot", "labour_cents": "90", "answer": "in part"}
+    odd = browser.post(f"{where}/claims/{claim}", False, **typed)
+    assert (odd.status_code, "is no price" in words(odd)) == (422, True)
+    for kept in ('value="a lot"', 'value="90"', 'value="failed_photo" checked', "selected>in part"):
+        assert kept in odd.text
+    asked = {"parts_cents": "1,240.50", "labour_cents": "90", "granted_cents": "800", "answer": "in part"}
+    assert browser.post(f"{where}/claims/{claim}", False, **asked).status_code == 303
+    assert "asks for 1,330.50" in words(browser.get(where))
+    assert "in part" in words(browser.get(where))
+    assert ": 800.00" in words(browser.get(where))
+    assert browser.post(f"{where}/claims/{claim}", False, labour_cents="-5").status_code == 422
+    assert "in part" in words(browser.get(where))  # what was refused changed nothing
     assert browser.post(where, False, drop=warranty).status_code == 303
     assert "No warranty is on record" in words(browser.get(where))
 

@@ -17,6 +17,7 @@ from dry_gauge.core.season import SeasonPart, Surroundings
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import Mode, State
 from dry_gauge.demo.box import hot_cooler
+from dry_gauge.demo.coils import add_faces, photographed
 from dry_gauge.demo.controls import STILL_SINCE_THE_DRILL, TRIPPED_IN_SUMMER
 from dry_gauge.demo.office import SETTINGS, add_office
 from dry_gauge.demo.plates import add_label_photo
@@ -41,6 +42,7 @@ from dry_gauge.service.probes import token_hash
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
+from dry_gauge.store.owners import Chosen, choose
 from dry_gauge.store.people import Someone
 
 PASSWORD = "low tide 6 15"  # noqa: S105  printed by 'make demo': the demo shop keeps nothing secret
@@ -211,7 +213,7 @@ TODAY = (
               day=Day(87, 76, 63), seen=PROVEN, found=Day(86, 76, 63, {"low_condenser_airflow": 0.7}), outcome=Outcome.FIXED,
               mended=(*saw(condenser_dirty=True, evaporator_air_proven=True),
                       FailedTestBody(quantity="condenser_split", comparator=Comparator.BELOW, value=25, unit="F"),
-                      ActionBody(sort=ActionSort.CONDENSER_CLEANED, words="salt, rinsed from inside out"))),
+                      ActionBody(sort=ActionSort.CONDENSER_CLEANED, words="salt, rinsed from inside out"), *photographed(_id))),
     # The story of the day: short of charge, and the air not yet proven.
     DemoVisit("ac2", "ines", 0, 9.1, "warm in the map store again", status="open",
               day=Day(91, 75.4, 62.5, {"undercharge": 0.49}),
@@ -277,11 +279,14 @@ def seed(owner: Connection, today: datetime) -> None:
         )  # fmt: skip
     add_register(owner, SHOP_ID, _id, today)
     add_label_photo(owner, SHOP_ID, _id, _id("person", "maren"), today - timedelta(days=9))
+    add_faces(owner, SHOP_ID, _id, _id("person", "tobin"), today)
     add_cylinders(owner, _someone("maren"), _id, today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)
     undecided = next(visit for visit in STILL_OPEN if visit.unit == "rtu2")
     add_office(owner, _someone("maren"), _id, undecided.id, today)
+    rinsed = next(visit for visit in TODAY if visit.unit == "rtu1")
+    choose(owner, SHOP_ID, rinsed.id, Chosen("", frozenset(body.photo for body in photographed(_id))))
 
 
 def plan_today(owner: Connection, today: datetime) -> None:

@@ -111,10 +111,15 @@ def claim(
 
 
 def change_claim(
-    connection: Connection, someone: Someone, unit_id: UUID, claim_id: UUID, ticked: Sequence[str], answer: str, today: date, *,
-    sent: bool,
+    connection: Connection, someone: Someone, unit_id: UUID, claim_id: UUID, ticked: Sequence[str], answer: str,
+    cents: Mapping[str, int | None], today: date, *, sent: bool,
 ) -> None:  # fmt: skip
-    """Tick its evidence, note that it went out, or what came back.
+    """Tick its evidence, say its amounts, note that it went out, or what came back.
+
+    Parameters
+    ----------
+    cents : mapping of str to int or None
+        ``parts_cents`` and ``labour_cents`` it asks for, ``granted_cents`` that came back.
 
     Raises
     ------
@@ -122,7 +127,12 @@ def change_claim(
     """
     trained(someone, "keeps warranties")
     found = claim_of(connection, unit_id, claim_id)
-    changes: dict[str, Any] = {"evidence": {name: True for name in ticked if name in EVIDENCE and name not in KNOWN_BY_US}}
+    if (below := next((name for name, amount in cents.items() if amount is not None and amount < 0), None)) is not None:
+        raise Refused("A claim asks for no less than nothing.", f"{below}-{claim_id}")
+    if cents.get("granted_cents") is not None and not answer:
+        raise Refused("Say with the amount what came back.", f"granted_cents-{claim_id}")
+    has = {name: True for name in ticked if name in EVIDENCE and name not in KNOWN_BY_US}
+    changes: dict[str, Any] = {"evidence": has, **cents}
     if sent and found.sent_on is None:
         changes["sent_on"] = today
     if answer and answer != found.answer:

@@ -69,14 +69,23 @@ class Claim:
     sent_on: date | None
     answer: str
     answered_on: date | None
+    parts_cents: int | None
+    labour_cents: int | None
+    granted_cents: int | None
     made_by: str
+
+    @property
+    def asked_cents(self) -> int | None:
+        """What it asks for in all; None where no amount was said."""
+        said = [one for one in (self.parts_cents, self.labour_cents) if one is not None]
+        return sum(said) if said else None
 
 
 _CLAIMS: Select[*tuple[Any, ...]] = (
     select(
         WarrantyClaim.id, WarrantyClaim.warranty_id, WarrantyClaim.visit_id, WarrantyClaim.made_at, WarrantyClaim.failed,
         WarrantyClaim.why, WarrantyClaim.evidence, WarrantyClaim.sent_on, WarrantyClaim.answer, WarrantyClaim.answered_on,
-        Person.name,
+        WarrantyClaim.parts_cents, WarrantyClaim.labour_cents, WarrantyClaim.granted_cents, Person.name,
     )
     .join(Person, (Person.shop_id == WarrantyClaim.shop_id) & (Person.id == WarrantyClaim.person_id))
     .order_by(WarrantyClaim.made_at.desc())

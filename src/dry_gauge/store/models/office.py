@@ -223,6 +223,9 @@ class WarrantyClaim(Base):
     sent_on: Mapped[date | None]
     answer: Mapped[str] = mapped_column(server_default="")
     answered_on: Mapped[date | None]
+    parts_cents: Mapped[int | None] = mapped_column(BigInteger)
+    labour_cents: Mapped[int | None] = mapped_column(BigInteger)
+    granted_cents: Mapped[int | None] = mapped_column(BigInteger)
 
 
 class Job(Base):

@@ -6,6 +6,8 @@ import re
 from collections import defaultdict
 from collections.abc import Mapping
 from datetime import UTC, date, datetime
+from functools import partial
+from typing import Any
 from uuid import UUID
 
 from anyio import to_thread
@@ -15,10 +17,13 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import dates_in
+from dry_gauge.core.office.money import cents_of
 from dry_gauge.core.office.warranty import EVIDENCE, KNOWN_BY_US, StartFrom
+from dry_gauge.exchange.language import language_named
 from dry_gauge.service import warranties as service
 from dry_gauge.service.allowed import NotHere, unit_here
 from dry_gauge.service.notebooks import load
+from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.store.visits import visits_of_unit
@@ -36,6 +41,7 @@ _START_WORDS = {StartFrom.INSTALLED: "it was installed", StartFrom.MADE: "it was
 
 
 _MOST_PICTURES = 8
+AMOUNTS = {"parts_cents": "Asked for parts", "labour_cents": "Asked for labour", "granted_cents": "Granted"}
 
 
 @router.get("")
@@ -56,9 +62,15 @@ def _page(
         request, "register/warranty.html", status=422 if error else 200, someone=someone, unit=unit, clocks=clocks,
         evidence=evidence, EVIDENCE=EVIDENCE, KNOWN=KNOWN_BY_US, STARTS=_START_WORDS, ANSWERS=service.ANSWERS, error=error,
         error_at=at,
+        AMOUNTS=AMOUNTS, **_money(connection),
         candidates=dates_in(unit.serial or "", today.year), visits=visits_of_unit(connection, unit_id, 12),
         fields=defaultdict(str, fields or {}),
     )  # fmt: skip
+
+
+def _money(connection: Connection) -> dict[str, Any]:
+    currency = shop_settings(connection).currency
+    return {"currency": currency, "money": partial(language_named("en").money, currency=currency)}
 
 
 def _today() -> date:
@@ -113,16 +125,27 @@ async def change_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Respo
     form = await request.form()
     ticked = [str(one) for one in form.getlist("evidence")][:20]
     answer, sent = str(form.get("answer", "")), form.get("sent") == "yes"
+    amounts = {name: str(form.get(name, ""))[:24].strip() for name in AMOUNTS}
 
     def keep() -> Response:
         with signed_in(request) as (connection, someone):
             try:
-                service.change_claim(connection, someone, unit_id, claim_id, ticked, answer, _today(), sent=sent)
+                cents = {name: _cents(connection, claim_id, name, typed) for name, typed in amounts.items()}
+                service.change_claim(connection, someone, unit_id, claim_id, ticked, answer, cents, _today(), sent=sent)
             except Refused as refusal:
-                return _page(request, connection, someone, unit_id, refusal.message, refusal.path)
+                typed = {f"{name}-{claim_id}": words for name, words in {**amounts, "answer": answer}.items()}
+                typed |= {f"{name}-{claim_id}": "ticked" for name in ticked}
+                return _page(request, connection, someone, unit_id, refusal.message, refusal.path, typed)
         return RedirectResponse(f"/units/{unit_id}/warranty#claim-{claim_id}", 303)
 
     return await to_thread.run_sync(keep)
+
+
+def _cents(connection: Connection, claim_id: UUID, name: str, typed: str) -> int | None:
+    try:
+        return cents_of(typed, shop_settings(connection).currency) if typed else None
+    except Refused as refusal:
+        raise Refused(refusal.message, f"{name}-{claim_id}") from None
 
 
 @router.get("/claims/{claim_id}.pdf")
@@ -140,7 +163,7 @@ def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
             pictures = {str(one.body.photo): found for one in record["photos"][:_MOST_PICTURES]
                         if (found := find_photo(connection, one.body.photo, small=False))}  # fmt: skip
         values = {"unit": unit, "claim": claim, "warranty": warranty, "has": has, "EVIDENCE": EVIDENCE, "record": record,
-                  "pictures": pictures,
+                  "pictures": pictures, **_money(connection),
                   "shop_name": someone.shop_name, "now": datetime.now(UTC), "STARTS": _START_WORDS,
                   "clock": next((one for one in service.clocks_of(connection, unit_id, claim.made_at.date())
                                  if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
