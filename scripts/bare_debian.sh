@@ -51,14 +51,14 @@ echo "The three commands ..."
 at=127.0.0.1:$database_port/dry_gauge
 settings=(DATABASE_OWNER_URL=postgresql://dry_gauge_owner@$at DATABASE_URL=postgresql://dry_gauge@$at
   SECRET_KEY="$(python3 -c 'import secrets; print(secrets.token_urlsafe(48))')" LOG_LEVEL=WARNING)
-inside useradd --system --no-create-home dry-gauge 2>/dev/null || true
-as_it=(inside "${settings[@]}" runuser -u dry-gauge --)
+inside useradd --system --user-group --no-create-home dry-gauge 2>/dev/null || true
+as_it=(chroot "$root" /usr/bin/env -i PATH=$path LANG=C.UTF-8 "${settings[@]}" setpriv --reuid=dry-gauge --regid=dry-gauge --clear-groups)
 "${as_it[@]}" dry-gauge migrate
 "${as_it[@]}" dry-gauge create-shop "Saltworks Cooling" --login ada --lead "Ada Lead" | sed "s/with '.*'/with a password that is shown once/"
 "${as_it[@]}" dry-gauge check
 
 echo "Served, and tried in a browser ..."
-"${as_it[@]}" dry-gauge serve --port "$port" &
+"${as_it[@]}" dry-gauge serve --port "$port" --grace 2 &
 served=$!
 for _ in $(seq 100); do python3 -c "import urllib.request; urllib.request.urlopen('http://127.0.0.1:$port/readyz')" 2>/dev/null && break; sleep 0.2; done
 [ $# -gt 0 ] || set -- tests/browser/test_in_the_hand.py tests/browser/test_labels.py tests/browser/test_bad_signal.py
