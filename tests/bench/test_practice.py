@@ -10,8 +10,8 @@ import pytest
 from dry_gauge.bench.practice.calls import draw_calls, draw_dead
 from dry_gauge.bench.practice.debrief import debrief, in_order, sound_way
 from dry_gauge.bench.practice.game import offers_on, played, take
-from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, Sealing, parts_behind
-from dry_gauge.bench.practice.policies import follow_next_check, gauges_and_gas, in_textbook_order
+from dry_gauge.bench.practice.hidden import RATED_UF, REMEDIES, Hidden, Motor, Remedy, Sealing, parts_behind
+from dry_gauge.bench.practice.policies import Player, follow_next_check, gauges_and_gas, in_textbook_order
 from dry_gauge.bench.practice.unit import PracticeCall, PracticeUnit
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.controls.chain import LinkSort
@@ -199,8 +199,8 @@ def test_the_order_of_the_work():
 
 
 def test_what_is_missed_once_is_seen_the_next_time():
-    drawn = call(Fault.LOW_EVAPORATOR_AIRFLOW)
-    (sight,) = drawn.wrong[0].part.sights
+    drawn = call(Fault.LOW_EVAPORATOR_AIRFLOW, seed=2)
+    sight, *_ = drawn.wrong[0].part.sights
     unit = PracticeUnit(type(drawn)(drawn.facts, drawn.machine, drawn.labelled, drawn.weather, drawn.wrong, drawn.errors,
                                     frozenset({sight})))  # fmt: skip
     assert [unit.look(sight), unit.look(sight)] == [State.NO, State.YES]
@@ -220,3 +220,37 @@ def test_next_checks_take_less_time_and_do_less_harm_than_an_order_or_the_habit(
     assert checked[0] < taught[0]
     assert checked[1] <= taught[1] < habit[1]
     assert checked[2] > habit[2]
+
+
+def part_named(name: str, fault: Fault, facts) -> Hidden:
+    return Hidden(fault, next(part for part in parts_behind(fault, facts) if part.name == name), 0.6)
+
+
+def test_a_weak_capacitor_is_heard_seen_measured_and_no_motor_mends_it():
+    found = call(Fault.LOW_CONDENSER_AIRFLOW)
+    for name, measured, cure, harm in (("fan_capacitor", 0.6, Remedy.CAPACITOR, Remedy.OUTDOOR_FAN),
+                                       ("outdoor_fan", 1.0, Remedy.OUTDOOR_FAN, Remedy.CAPACITOR)):  # fmt: skip
+        worker = Worker(replace(found, wrong=(part_named(name, Fault.LOW_CONDENSER_AIRFLOW, found.facts),), missed=frozenset()))
+        offers = offers_on(worker.unit.call)
+        take(worker, offers["unusual_sound"])
+        assert len(worker.log[-1].sounds) == 1
+        take(worker, offers["discharge_air_pulsing"])
+        assert worker.log[-1].seen[0].state is State.YES
+        take(worker, offers["capacitors"])
+        held = dict(worker.log[-1].capacitors)
+        assert held[Motor.OUTDOOR_FAN] / RATED_UF[Motor.OUTDOOR_FAN] == pytest.approx(measured, abs=0.1)
+        assert held[Motor.COMPRESSOR] / RATED_UF[Motor.COMPRESSOR] == pytest.approx(1, abs=0.02)
+        assert [one.code for one in worker.unit.do(harm, 60)] == ["sound_part"]
+        assert worker.unit.faults
+        assert worker.unit.do(cure, 90) == []
+        take(worker, offers["unusual_sound"])
+        assert worker.log[-1].sounds == ()
+
+
+def test_before_a_motor_or_capacitor_is_bought_the_capacitor_is_measured():
+    found = call(Fault.LOW_CONDENSER_AIRFLOW)
+    for name in ("fan_capacitor", "outdoor_fan"):
+        wrong = (part_named(name, Fault.LOW_CONDENSER_AIRFLOW, found.facts),)
+        player = Player(replace(found, wrong=wrong, missed=frozenset()))
+        player.mend(Fault.LOW_CONDENSER_AIRFLOW)
+        assert (player.unit.held, player.unit.harm) == (True, 0)

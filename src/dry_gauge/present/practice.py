@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.debrief import Worth, link_named
 from dry_gauge.bench.practice.game import Offer
-from dry_gauge.bench.practice.hidden import REMEDIES, Remedy, Sealing
+from dry_gauge.bench.practice.hidden import RATED_UF, REMEDIES, Remedy, Sealing
 from dry_gauge.bench.practice.unit import HARM_WORDS, PracticeCall
 from dry_gauge.bench.practice.worker import Logged, Worker
 from dry_gauge.core.judgement.checks import CHECKS
@@ -20,7 +20,8 @@ from dry_gauge.core.words import Reader
 _WORDS: Mapping[str, str] = {
     **{check.name: check.words for check in CHECKS}, **{name: sight.label for name, sight in SIGHTS.items()},
     **{f"look_{name}": sight.label for name, sight in SIGHTS.items()}, **{one.value: row.words for one, row in REMEDIES.items()},
-    "judge": "Asked the judgement", "lamp": "The board's lamp",
+    "judge": "Asked the judgement", "capacitors": "Measured the run capacitors", "unusual_sound": "Listened to it",
+    "lamp": "The board's lamp",
     "airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
     "air_unproven": "Proved the air on both coils", "too_few_readings": "Read what was missing",
     **{one.name: one.words for one in game.SEALED}, "comeback": "Three weeks later",
@@ -57,6 +58,7 @@ SEEN: Mapping[str, tuple[str, str]] = {
     "compressor_hot": ("The shell is warm; a hand can stay on it.", "The shell is too hot for a hand."),
     "recently_opened": ("Caps and joints are dusty all over.", "Bright wrench marks on a cap; new brazing."),
     "recently_charged": ("No tag or note of it.", "A tag says that refrigerant was added this season."),
+    "unusual_sound": ("An even hum of compressor and fans; nothing stands out.", "Something stands out."),
     "drain_blocked": ("The pan is empty and wet; the drain runs.", "The pan is full to the switch; nothing runs off."),
 }  # fmt: skip
 """What is seen, as somebody who looks would say it: where the answer is no, and where it is yes."""
@@ -95,8 +97,9 @@ def shown_step(call: PracticeCall, step: Logged, reader: Reader, worth: str = ""
     words = step_words(call, step.name)
     quantities = [(QUANTITIES[one.quantity], one.value_si) for one in step.readings]
     shown = [f"{quantity.label} {reader.say(quantity.dimension, value)}" for quantity, value in quantities]
-    shown += [_seen(one, words) for one in step.seen]
+    shown += [*step.sounds] or [_seen(one, words) for one in step.seen]
     shown += [f"{one.volts:g} V" for one in step.volts]
+    shown += [f"{motor.value.capitalize()}: {uf:.1f} µF, {RATED_UF[motor]:g} on it" for motor, uf in step.capacitors]
     shown += [SEALED_SHOWS[step.shows]] if step.shows else []
     shown += [step.lamp.words or "It flashes, stops, and begins again: three rounds."] if step.lamp else []
     harms = tuple(HARM_WORDS[one.code] for one in step.harms)
@@ -151,10 +154,20 @@ class Hand:
     may_ask: bool
 
 
+# What is read where a station is about it; the rest stands apart, below.
+_READ_AT: Mapping[str, frozenset[str]] = {
+    "read": frozenset({"airs", "gauges", "lines", "discharge", "standing"}),
+    "air": frozenset({"airs", "static", "airflow", "wet_split", "leaving_air"}),
+    "electrical": frozenset({"amps", "power", "capacitors"}), "box": frozenset({"airs", "leaving_air", "inlet"}),
+}  # fmt: skip
+
+
 def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader: Reader) -> Hand:
     """What can be done from there."""
+    reads = game.reads_on(call.facts)
+    here = [one for one in reads if one.name in _READ_AT.get(station, {one.name})]
     listed: list[tuple[str, Sequence[Offer]]] = [
-        ("Look", game.looks_on(call)), ("Read", game.reads_on(call.facts)),
+        ("Look", game.looks_on(call)), ("Read", here), ("Read besides", [one for one in reads if one not in here]),
         ("Volts", [*game.lamp_on(call), *game.volts_on(call)]),
         ("Volts across", game.across_on(call)), ("Do", [*game.remedies_on(call), *game.mends_on(call)]),
         ("Sealed work", game.SEALED), ("Wait, panel, reset", game.waits_on(call.facts)),
@@ -198,7 +211,7 @@ def named_words(one: str) -> str:
 
 def worth_said(worth: Worth) -> str:
     """What a step was worth, in words."""
-    if not (worth.step.readings or worth.step.seen or worth.step.volts):
+    if not (worth.step.readings or worth.step.seen or worth.step.volts or worth.step.capacitors):
         return "harm" if worth.step.harms else ""
     if worth.showed:
         return "showed what it is"

@@ -16,7 +16,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.bench.control_board import BOARD, CODES
 from dry_gauge.bench.practice import game
-from dry_gauge.bench.practice.hidden import Remedy, Sealing
+from dry_gauge.bench.practice.hidden import RATED_UF, Remedy, Sealing
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, Logged
 from dry_gauge.core.dimensions import unit_for
@@ -30,6 +30,7 @@ from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
 from dry_gauge.notebook.subjects.codes import CodeBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody
+from dry_gauge.notebook.subjects.electrical import CapacitorBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
@@ -53,7 +54,7 @@ _DONE: dict[Remedy, ActionSort] = {
     Remedy.AIR_DOWN: ActionSort.SETTING_CHANGED, Remedy.GAS_IN: ActionSort.CHARGE_ADJUSTED,
     Remedy.GAS_OUT: ActionSort.CHARGE_ADJUSTED, Remedy.LEAK: ActionSort.CHARGE_ADJUSTED, Remedy.DRIER: ActionSort.DRIER_CHANGED,
     Remedy.METERING: ActionSort.METERING_DEVICE, Remedy.RECHARGE: ActionSort.CHARGE_ADJUSTED,
-    Remedy.SHORT: ActionSort.ELECTRICAL_PART,
+    Remedy.SHORT: ActionSort.ELECTRICAL_PART, Remedy.CAPACITOR: ActionSort.ELECTRICAL_PART,
 }  # fmt: skip
 
 
@@ -142,6 +143,9 @@ def _bodies(call: PracticeCall, step: Logged, before: Logged | None, reader: Rea
         yield ConditionBody(condition=Condition.PANEL_OFF, on=step.panel_off)
     yield from (_reading(one, reader) for one in step.readings)
     yield from (ObservationBody(what=one.what, state=one.state) for one in step.seen)
+    yield from (NoteBody(text=f"Heard: {words}") for words in step.sounds)
+    yield from (CapacitorBody(machine=motor.value, rated_uf=RATED_UF[motor], bench_uf=round(measured, 1), instrument="bench")
+                for motor, measured in step.capacitors)
     if step.lamp is not None:
         yield CodeBody(board=BOARD, taps_s=step.lamp.flashes_s) if step.lamp.flashes_s else NoteBody(
             text=f"The board's lamp: {step.lamp.words}")

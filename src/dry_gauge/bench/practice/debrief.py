@@ -120,7 +120,9 @@ def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:
         else:
             bits = sum(log2(after[name] / before.get(name, _LEAST)) for name in after if name in before)
             parts = {sight for one in call.wrong if one.fault in wrong for sight in one.part.sights}
-            showed = any(one.what in parts and one.state is State.YES for one in step.seen)
+            weak = {one.part.weak for one in call.wrong if one.fault in wrong}
+            showed = any(one.what in parts and one.state is State.YES for one in step.seen) or any(
+                motor in weak for motor, _ in step.capacitors)
             yield Worth(step, after, bits, showed, proved=not wrong and step.runs and bool(truth or call.dead))
             before = {**before, **after}
         ran, wrong = step.runs, truth & {one.fault for one in step.wrong}

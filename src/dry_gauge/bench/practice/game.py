@@ -14,6 +14,7 @@ from dry_gauge.bench.practice.policies import TEXTBOOK
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import (
     BRIDGE_MINUTES,
+    CAPACITOR_MINUTES,
     PANEL_MINUTES,
     PROVEN,
     RESET_MINUTES,
@@ -22,11 +23,11 @@ from dry_gauge.bench.practice.worker import (
 )
 from dry_gauge.core.controls.chain import PLACE_WORDS, LinkSort
 from dry_gauge.core.controls.walker import How
-from dry_gauge.core.judgement.checks import CHECKS
+from dry_gauge.core.judgement.checks import CHECKS, RESTART_MINUTES
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, Kind, Metering
 
-VERSION = 2
+VERSION = 3
 """Of everything that makes a call out of a seed: another version of it is another call."""
 JUDGE_MINUTES = 5.0
 """What asking the judgement costs. Chosen: about what a call to the shop does."""
@@ -53,7 +54,7 @@ _PAIRS = (
     (Fault.LOW_EVAPORATOR_AIRFLOW, Fault.LOW_CONDENSER_AIRFLOW), (Fault.LOW_EVAPORATOR_AIRFLOW, Fault.METERING_UNDERFEEDING),
 )  # fmt: skip
 LEVELS: Mapping[int, Level] = {
-    1: Level("one thing, and it can be seen", _COMFORT, tuple(frozenset({one}) for one in sorted(AIR_FAULTS))),
+    1: Level("one thing, and it can be seen or heard", _COMFORT, tuple(frozenset({one}) for one in sorted(AIR_FAULTS))),
     2: Level("one thing", tuple(Kind), _ONE),
     3: Level("two things, one hiding the other", tuple(Kind), tuple(frozenset(pair) for pair in _PAIRS)),
     4: Level("anything, or nothing", tuple(Kind), (*_ONE, *(frozenset(pair) for pair in _PAIRS), *[frozenset[Fault]()] * 5)),
@@ -98,19 +99,25 @@ class Offer:
     stopped: bool = False
     running: bool = True
 
+    @property
+    def whole_minutes(self) -> float:
+        """With the time until it has settled again, where it is stopped for that."""
+        return self.minutes + (RESTART_MINUTES if self.stopped else 0.0)
+
 
 _READS = {"airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
           "standing": "Standing pressure"}  # fmt: skip
 _LOOKS = (
     "evaporator_air_proven", "condenser_air_proven", "filter_dirty", "evaporator_dirty", "blower_belt_slipping", "damper_closed",
     "door_open", "condenser_dirty", "condenser_air_recirculating", "discharge_air_pulsing", "oil_stain", "frost_after_drier",
-    "sight_glass_bubbles", "compressor_hot", "recently_opened", "recently_charged",
+    "sight_glass_bubbles", "compressor_hot", "unusual_sound", "recently_opened", "recently_charged",
 )  # fmt: skip
 _LOOKS_AT_DEAD = ("drain_blocked",)
-_LOOK_WORDS = {"evaporator_air_proven": "Prove the evaporator's air", "condenser_air_proven": "Prove the condenser's air"}
+_LOOK_WORDS = {"evaporator_air_proven": "Prove the evaporator's air", "condenser_air_proven": "Prove the condenser's air",
+               "unusual_sound": "Listen to it"}  # fmt: skip
 _LOOK_MINUTES = {"evaporator_air_proven": 5.0, "condenser_air_proven": 4.0, "oil_stain": 4.0, "recently_opened": 1.0,
-                 "recently_charged": 1.0}  # fmt: skip
-_SEEN_RUNNING = frozenset({*PROVEN, "sight_glass_bubbles"})
+                 "recently_charged": 1.0, "unusual_sound": 1.0}  # fmt: skip
+_SEEN_RUNNING = frozenset({*PROVEN, "sight_glass_bubbles", "unusual_sound"})
 _NOT_ON_A_BOX = frozenset({"filter_dirty", "blower_belt_slipping", "damper_closed", "static", "airflow", "wet_split"})
 _BOX_DOES_NOT = frozenset({Remedy.FILTER, Remedy.BLOWER, Remedy.DAMPER, Remedy.AIR_DOWN})
 
@@ -126,7 +133,7 @@ def reads_on(facts: UnitFacts) -> list[Offer]:
             continue
         words = _READS.get(name) or asked[name].words.split(",")[0]
         offers.append(Offer(name, words, minutes, asks, stopped, running=not stopped))
-    return offers
+    return [*offers, CAPACITORS]
 
 
 def looks_on(call: PracticeCall) -> list[Offer]:
@@ -150,6 +157,7 @@ def remedies_on(call: PracticeCall) -> list[Offer]:
 JUDGE = Offer("judge", "Ask the judgement", JUDGE_MINUTES, running=False)
 RESET = Offer("reset", "Reset what has opened, and start it", RESET_MINUTES)
 BRIDGE = Offer("bridge", "Bridge the safeties to make it run", BRIDGE_MINUTES)
+CAPACITORS = Offer("capacitors", "Run capacitors, discharged, on the meter", CAPACITOR_MINUTES, stopped=True, running=False)
 LAMP = Offer("lamp", "Watch the board's lamp", 1.0)
 COMEBACK = Offer("comeback", "Three weeks later", 0)
 PANEL_OFF = Offer("panel_off", "Take the panel off", PANEL_MINUTES)
@@ -237,6 +245,8 @@ def take(worker: Worker, offer: Offer) -> None:
         worker.reset(name)
     elif offer is BRIDGE:
         worker.bridge(name)
+    elif offer is CAPACITORS:
+        worker.measure_capacitors(name, offer.minutes)
     elif offer is LAMP:
         worker.watch_lamp(name, offer.minutes)
     elif name.startswith(("volts_", "across_")):

@@ -31,6 +31,7 @@ class Remedy(StrEnum):
     COMPRESSOR = "compressor"
     DRAIN = "drain"
     SHORT = "short"
+    CAPACITOR = "capacitor"
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,6 +76,7 @@ REMEDIES: Mapping[Remedy, RemedyRow] = {
     Remedy.COMPRESSOR: RemedyRow("Recover, change the compressor", 210, 20, is_part=True, opens=True),
     Remedy.DRAIN: RemedyRow("Clear the drain", 30),
     Remedy.SHORT: RemedyRow("Find the short by halving, and mend it", 40),
+    Remedy.CAPACITOR: RemedyRow("Change the run capacitor", 20, is_part=True),
 }
 CHARGES = frozenset({Remedy.GAS_IN, Remedy.GAS_OUT})
 """After these refrigerant has just gone in or out."""
@@ -96,6 +98,18 @@ SEALING_MINUTES: Mapping[Sealing, float] = {
 FRESH_REST = 20.0
 
 
+class Motor(StrEnum):
+    """What a run capacitor serves."""
+
+    COMPRESSOR = "compressor"
+    OUTDOOR_FAN = "outdoor fan"
+    BLOWER = "blower"
+
+
+RATED_UF: Mapping[Motor, float] = {Motor.COMPRESSOR: 45.0, Motor.OUTDOOR_FAN: 5.0, Motor.BLOWER: 7.5}
+"""As they are printed. Chosen among usual ones. [uF]"""
+
+
 @dataclass(frozen=True, slots=True)
 class Part:
     """What can be behind a fault.
@@ -108,6 +122,10 @@ class Part:
         What mends it for good.
     eases : tuple of Remedy
         What takes it away for now: it comes back.
+    sound : str
+        What is heard of it while the unit runs, if it is no slight one; empty where nothing is.
+    weak : Motor or None
+        Whose run capacitor is weak.
     """
 
     name: str
@@ -115,28 +133,48 @@ class Part:
     sights: tuple[str, ...]
     cures: tuple[Remedy, ...]
     eases: tuple[Remedy, ...] = ()
+    sound: str = ""
+    weak: Motor | None = None
 
 
-_FILTER = Part("filter", "the filter is plugged", ("filter_dirty",), (Remedy.FILTER,))
+_LABOURS = "The compressor labours: a deep, strained hum."
+_FILTER = Part("filter", "the filter is plugged", ("filter_dirty",), (Remedy.FILTER,),
+               sound="The blower draws hard; it whistles at the filter's slot.")
 _INDOOR_COIL = Part("indoor_coil", "the indoor coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
-_BELT = Part("belt", "the blower's belt slips", ("blower_belt_slipping",), (Remedy.BLOWER,))
-_DAMPER = Part("damper", "dampers are shut", ("damper_closed",), (Remedy.DAMPER,))
-_OUTDOOR_COIL = Part("outdoor_coil", "the outdoor coil is plugged", ("condenser_dirty",), (Remedy.CONDENSER,))
-_BLOWN_BACK = Part("blown_back", "the outdoor coil breathes its own air", ("condenser_air_recirculating",), (Remedy.CLEARED,))
-_OUTDOOR_FAN = Part("outdoor_fan", "the outdoor fan turns slowly", ("discharge_air_pulsing",), (Remedy.OUTDOOR_FAN,))
+_BELT = Part("belt", "the blower's belt slips", ("blower_belt_slipping",), (Remedy.BLOWER,),
+             sound="A squeal from the blower, and a slap at each turn of the belt.")
+_DAMPER = Part("damper", "dampers are shut", ("damper_closed",), (Remedy.DAMPER,),
+               sound="Air whistles at the few registers that are open.")
+_BLOWER_CAPACITOR = Part("blower_capacitor", "the blower's run capacitor is weak", (), (Remedy.CAPACITOR,),
+                         sound="The blower's motor hums, and never comes up to speed.", weak=Motor.BLOWER)
+_OUTDOOR_COIL = Part("outdoor_coil", "the outdoor coil is plugged", ("condenser_dirty",), (Remedy.CONDENSER,), sound=_LABOURS)
+_BLOWN_BACK = Part("blown_back", "the outdoor coil breathes its own air", ("condenser_air_recirculating",), (Remedy.CLEARED,),
+                   sound=_LABOURS)
+_OUTDOOR_FAN = Part("outdoor_fan", "the outdoor fan's motor is worn", ("discharge_air_pulsing",), (Remedy.OUTDOOR_FAN,),
+                    sound="A dry growl in the outdoor fan's bearings; its blades can nearly be counted.")
+_FAN_CAPACITOR = Part("fan_capacitor", "the outdoor fan's run capacitor is weak", ("discharge_air_pulsing",), (Remedy.CAPACITOR,),
+                      sound="The outdoor fan's motor hums, and never comes up to speed.", weak=Motor.OUTDOOR_FAN)
 _BOX_COIL = Part("box_coil", "the box's coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
+_GURGLES = "It hisses and gurgles at the metering device."
 _PARTS: Mapping[Fault, tuple[Part, ...]] = {
     Fault.UNDERCHARGE: (
-        Part("oily_leak", "it leaks at a joint, with oil", ("oil_stain",), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE)),
-        Part("dry_leak", "it leaks where no oil shows", (), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE)),
+        Part("oily_leak", "it leaks at a joint, with oil", ("oil_stain",), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE),
+             _GURGLES),
+        Part("dry_leak", "it leaks where no oil shows", (), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE), _GURGLES),
     ),
-    Fault.OVERCHARGE: (Part("overfilled", "somebody overfilled it", ("recently_charged",), (Remedy.GAS_OUT, Remedy.RECHARGE)),),
-    Fault.LIQUID_LINE_RESTRICTION: (Part("drier", "the drier is plugged", ("frost_after_drier",), (Remedy.DRIER,)),),
-    Fault.METERING_UNDERFEEDING: (Part("starving_valve", "the metering device feeds too little", (), (Remedy.METERING,)),),
-    Fault.METERING_OVERFEEDING: (Part("open_valve", "the metering device feeds too much", (), (Remedy.METERING,)),),
-    Fault.NON_CONDENSABLES: (Part("air_inside", "air got in when it was opened", ("recently_opened",), (Remedy.RECHARGE,)),),
+    Fault.OVERCHARGE: (Part("overfilled", "somebody overfilled it", ("recently_charged",), (Remedy.GAS_OUT, Remedy.RECHARGE),
+                            sound=_LABOURS),),
+    Fault.LIQUID_LINE_RESTRICTION: (Part("drier", "the drier is plugged", ("frost_after_drier",), (Remedy.DRIER,),
+                                             sound="It hisses behind the drier."),),
+    Fault.METERING_UNDERFEEDING: (Part("starving_valve", "the metering device feeds too little", (), (Remedy.METERING,),
+                                        sound="A thin, steady hiss at the metering device."),),
+    Fault.METERING_OVERFEEDING: (Part("open_valve", "the metering device feeds too much", (), (Remedy.METERING,),
+                                       sound="The compressor knocks hollow now and then, as if it swallowed."),),
+    Fault.NON_CONDENSABLES: (Part("air_inside", "air got in when it was opened", ("recently_opened",), (Remedy.RECHARGE,),
+                                  sound=_LABOURS),),
     Fault.INEFFICIENT_COMPRESSOR: (Part("worn_compressor", "the compressor leaks inside", ("compressor_hot",),
-                                        (Remedy.COMPRESSOR,)),),
+                                        (Remedy.COMPRESSOR,),
+                                        sound="A rattle in the compressor; as it stops, a hiss inside it."),),
     Fault.WRONG_REFRIGERANT: (Part("wrong_bottle", "it holds another refrigerant than its label", ("recently_opened",),
                                    (Remedy.RECHARGE,)),),
 }  # fmt: skip
@@ -144,8 +182,8 @@ _PARTS: Mapping[Fault, tuple[Part, ...]] = {
 
 def parts_behind(fault: Fault, facts: UnitFacts) -> Sequence[Part]:
     """What can be behind a fault on such a unit, by role: in heating the indoor coil condenses."""
-    indoor = (_FILTER, _INDOOR_COIL, _BELT, _DAMPER)
-    outdoor = (_OUTDOOR_COIL, _BLOWN_BACK, _OUTDOOR_FAN)
+    indoor = (_FILTER, _INDOOR_COIL, _BELT, _DAMPER, _BLOWER_CAPACITOR)
+    outdoor = (_OUTDOOR_COIL, _BLOWN_BACK, _OUTDOOR_FAN, _FAN_CAPACITOR)
     if fault is Fault.LOW_EVAPORATOR_AIRFLOW:
         return (_BOX_COIL,) if facts.kind.is_walk_in else outdoor if facts.heating else indoor
     if fault is Fault.LOW_CONDENSER_AIRFLOW:

@@ -10,9 +10,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from dry_gauge.bench.practice.hidden import BEHIND_PANEL, REMEDIES, Remedy, parts_behind
+from dry_gauge.bench.practice.hidden import BEHIND_PANEL, RATED_UF, REMEDIES, Part, Remedy, parts_behind
 from dry_gauge.bench.practice.unit import PANEL_SETTLES, PracticeCall
-from dry_gauge.bench.practice.worker import PROVEN, Logged, Worker
+from dry_gauge.bench.practice.worker import CAPACITOR_MINUTES, PROVEN, Logged, Worker
+from dry_gauge.core.electrical.capacitor import USUAL_TOLERANCE
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import CALLED_FROM, CHECKS, Check
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault, State
@@ -89,14 +90,22 @@ class Player(Worker):
         """Look for what is behind a fault, and mend that; where nothing shows, what is behind it most often."""
         self.tried.add(fault)
         parts = parts_behind(fault, self.unit.call.facts)
-        for part in parts:
-            for sight in part.sights if len(parts) > 1 else ():
-                self.ask(f"look_{sight}", (sight,), LOOK_MINUTES)
-                if self.seen[sight].state is State.YES:
-                    self.do(part.cures[0])
-                    return
-        hidden = [part for part in parts if not part.sights]
-        self.do((hidden or list(parts))[0].cures[0])
+        for sight in dict.fromkeys(sight for part in parts for sight in part.sights) if len(parts) > 1 else ():
+            self.ask(f"look_{sight}", (sight,), LOOK_MINUTES)
+            if self.seen[sight].state is State.YES:
+                self.do(self._among([part for part in parts if sight in part.sights], parts).cures[0])
+                return
+        self.do(self._among([part for part in parts if not part.sights] or parts, parts).cures[0])
+
+    def _among(self, likely: Sequence[Part], parts: Sequence[Part]) -> Part:
+        """Which of some parts it is: no motor is changed, and no capacitor, before its capacitor was measured."""
+        if any(part.weak for part in likely):
+            self.measure_capacitors("capacitors", CAPACITOR_MINUTES)
+            measured = dict(self.log[-1].capacitors)
+            for part in likely:
+                if part.weak and measured.get(part.weak, RATED_UF[part.weak]) < (1 - USUAL_TOLERANCE) * RATED_UF[part.weak]:
+                    return part
+        return next((part for part in likely if not part.weak), parts[0])
 
     def played(self) -> Played:
         """How it went."""
@@ -116,7 +125,7 @@ def _believed(found: CircuitAssessment, player: Player) -> Fault | None:
     for fault in Fault:
         if fault is Fault.NONE or fault in player.tried:
             continue
-        rows = [REMEDIES[part.cures[0]] for part in parts_behind(fault, player.unit.call.facts)]
+        rows = [REMEDIES[part.cures[0]] for part in parts_behind(fault, player.unit.call.facts) if not part.weak]
         needed = _DEAR_FROM if any(row.is_part or row.opens for row in rows) else CALLED_FROM
         if found.judgement.probability(fault) >= needed:
             likely.append(fault)

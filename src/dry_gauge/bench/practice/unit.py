@@ -17,7 +17,16 @@ from dry_gauge.bench.instruments import half_widths, in_table, true_readings
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.bench.practice.dead import ChainState, Dead
-from dry_gauge.bench.practice.hidden import FRESH_REST, REMEDIES, Hidden, Remedy, Sealing, parts_behind
+from dry_gauge.bench.practice.hidden import (
+    FRESH_REST,
+    RATED_UF,
+    REMEDIES,
+    Hidden,
+    Motor,
+    Remedy,
+    Sealing,
+    parts_behind,
+)
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.sheet import Reading, UnitFacts
@@ -41,7 +50,12 @@ _MOST_COUNTED = 3
 _AT_REST = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure",
                       "equalized_ambient_temp"})  # fmt: skip
 _SEEN_RUNNING = frozenset({"evaporator_air_proven", "condenser_air_proven", "sight_glass_bubbles", "frost_after_drier",
-                           "compressor_hot"})  # fmt: skip
+                           "compressor_hot", "unusual_sound"})  # fmt: skip
+HEARD_FROM = 0.35
+"""From which size a fault is heard. Chosen."""
+_WEAK_LEFT, _WEAK_LOST = 0.7, 0.3
+_SCATTER = 0.01
+"""What a weak capacitor still holds at no size, how much less at the whole, and how sound ones scatter. Chosen."""
 PANEL_TAKES = 0.35
 """How much of its air a coil loses while the panel behind it is off, as the size of a fault. Chosen (R71)."""
 PANEL_SETTLES = 4.0
@@ -168,10 +182,25 @@ class PracticeUnit:
         if what == "condenser_air_proven":
             return State.NO if Fault.LOW_CONDENSER_AIRFLOW in self.faults else State.YES
         shown = any(what in one.part.sights for one in self.wrong)
+        if what == "unusual_sound":
+            shown = bool(self.sounds)
         if what == "sight_glass_bubbles":
             shown = bool(self.faults & {Fault.UNDERCHARGE, Fault.LIQUID_LINE_RESTRICTION})
         shown = shown or (self.chain is not None and self.chain.shows(what))
         return State.YES if shown and not missed else State.NO
+
+    @property
+    def sounds(self) -> tuple[str, ...]:
+        """What is heard of it that stands out, while it runs."""
+        loud = (one.part.sound for one in self.wrong if one.size >= HEARD_FROM and one.part.sound)
+        return tuple(dict.fromkeys(loud)) if self.runs else ()
+
+    def capacitor_uf(self, motor: Motor) -> float:
+        """What the run capacitor of a motor measures on the bench. [uF]"""
+        weak = next((one for one in self.wrong if one.part.weak is motor), None)
+        holds = _WEAK_LEFT - _WEAK_LOST * weak.size if weak else 1.0
+        scatter = sum(self.call.errors.values()) * (1 + list(Motor).index(motor)) % 2 - 1  # always the same, and no one's
+        return RATED_UF[motor] * (holds + _SCATTER * scatter)
 
     def do(self, remedy: Remedy, at_minutes: float) -> Sequence[Harm]:
         """Do something to it, done by then; what it mends is mended, what it harms is told."""

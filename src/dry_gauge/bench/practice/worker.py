@@ -7,7 +7,16 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE, Lamp
-from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, SEALING_MINUTES, Hidden, Remedy, Sealing
+from dry_gauge.bench.practice.hidden import (
+    BEHIND_PANEL,
+    CHARGES,
+    REMEDIES,
+    SEALING_MINUTES,
+    Hidden,
+    Motor,
+    Remedy,
+    Sealing,
+)
 from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
 from dry_gauge.core.controls.chain import Place
 from dry_gauge.core.controls.walker import WAY_MINUTES, How, Volts
@@ -22,6 +31,7 @@ PANEL_MINUTES = 2.0
 RESET_MINUTES = 3.0
 BRIDGE_MINUTES = 2.0
 VOLTS_MINUTES = 1.0
+CAPACITOR_MINUTES = 10.0
 PROVEN = ("evaporator_air_proven", "condenser_air_proven")
 
 
@@ -54,6 +64,10 @@ class Logged:
     """What a hold or an evacuation showed: ``tight``, ``falls``, ``stays`` or ``rises``."""
     lamp: Lamp | None = None
     """What the board's lamp did, where it was watched."""
+    sounds: tuple[str, ...] = ()
+    """What stood out of what was heard, where it was listened to."""
+    capacitors: tuple[tuple[Motor, float], ...] = ()
+    """What run capacitors measured. [uF]"""
 
     @property
     def end(self) -> float:
@@ -119,7 +133,8 @@ class Worker:
             elif what in SIGHTS:
                 self.seen[what] = Observation(what, self.unit.look(what))
                 seen.append(self.seen[what])
-        self._logged(name, at, harms, readings, seen)
+        sounds = self.unit.sounds if any(one.what == "unusual_sound" and one.state is State.YES for one in seen) else ()
+        self._logged(name, at, harms, readings, seen, sounds=sounds)
 
     def do(self, remedy: Remedy) -> None:
         """Do it; what was read before says nothing any more."""
@@ -182,6 +197,13 @@ class Worker:
         self.volts.append(self.unit.chain.volts(link, how))
         self._logged(name, at, len(self.unit.harms), volts=(self.volts[-1],))
 
+    def measure_capacitors(self, name: str, minutes: float) -> None:
+        """Stop it, discharge the run capacitors, measure each, and start it again."""
+        at = self.minutes
+        motors = [motor for motor in Motor if not (motor is Motor.BLOWER and self.unit.call.facts.kind.is_walk_in)]
+        self.checking += minutes + WALK_MINUTES + RESTART_MINUTES
+        self._logged(name, at, len(self.unit.harms), capacitors=tuple((motor, self.unit.capacitor_uf(motor)) for motor in motors))
+
     def watch_lamp(self, name: str, minutes: float) -> None:
         """Watch the board's lamp for three rounds."""
         assert self.unit.chain is not None
@@ -222,9 +244,10 @@ class Worker:
     def _logged(
         self, name: str, at: float, harms: int, readings: Iterable[Reading] = (), seen: Iterable[Observation] = (),
         volts: tuple[Volts, ...] = (), shows: str = "", lamp: Lamp | None = None,
+        sounds: tuple[str, ...] = (), capacitors: tuple[tuple[Motor, float], ...] = (),
     ) -> None:  # fmt: skip
         unit = self.unit
         self.log.append(Logged(
             name, at, self.minutes - at, tuple(readings), tuple(seen), tuple(unit.harms[harms:]), self.sheet, unit.wrong, volts,
-            unit.panel_off, unit.settled(self.minutes), unit.runs, shows, lamp,
+            unit.panel_off, unit.settled(self.minutes), unit.runs, shows, lamp, sounds, capacitors,
         ))  # fmt: skip
