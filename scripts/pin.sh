@@ -1,5 +1,6 @@
 #!/usr/bin/env bash
-# Writes requirements/run.txt, dev.txt and engines.txt (dev with what drives the other browsers) from pyproject.toml: every version pinned and hashed, no index address.
+# Writes requirements/run.txt, dev.txt and engines.txt (dev, and what drives the other browsers) from pyproject.toml:
+# every version pinned and hashed, no index address.
 # Needs uv (pip install uv) on the path.
 set -euo pipefail
 cd "$(dirname "$0")/.."
