@@ -4,8 +4,9 @@ const drawn = Number(document.body.dataset.now || Date.now());
 let skew = Date.now() - drawn;
 
 // On a made-up call the clock stands until something is done.
-export const now = () => ("still" in document.body.dataset ? drawn : Date.now() - skew);
+const still = "still" in document.body.dataset;
+export const now = () => (still ? drawn : Date.now() - skew);
 
 // How far this device's clock is off is learnt from pages that come fresh, and used on those that do not.
-export const drawnNow = () => { try { localStorage.setItem(SKEW, String(skew)); } catch (error) { /* keeps nothing */ } };
+export const drawnNow = () => { if (!still) try { localStorage.setItem(SKEW, String(skew)); } catch (error) { /* keeps nothing */ } };
 export const drawnBefore = () => { try { skew = Number(localStorage.getItem(SKEW)) || 0; } catch (error) { skew = 0; } };
