@@ -9,16 +9,19 @@ import pickle
 import sys
 import time
 from collections.abc import Callable, Sequence
+from itertools import islice
 from pathlib import Path
 
 import numpy as np
 
 from dry_gauge.bench.makes import FOLDS
+from dry_gauge.bench.practice.policies import Played
 from scripts.fold import counted
 
 HEADING = "Working through a call, by what is looked at next"
-CALLS, SEED, DRAWS = 500, 2_600_020, 4_000
+CALLS, DEAD_CALLS, SEED, DRAWS = 500, 300, 2_600_020, 4_000
 _BLOCK = 60
+Row = tuple[float, float, int, bool, int, int]
 
 
 def main(fold: int, target: str) -> None:
@@ -28,7 +31,7 @@ def main(fold: int, target: str) -> None:
     from dry_gauge.bench.practice.policies import POLICIES
 
     chance, calls = np.random.default_rng((SEED, fold)), CALLS // FOLDS + (fold < CALLS % FOLDS)
-    played: dict[str, list[tuple[float, float, int, bool, int, int]]] = {name: [] for name in POLICIES}
+    played: dict[str, list[Row]] = {name: [] for name in POLICIES}
     wrong: list[int] = []
     while len(wrong) < calls:
         for call in draw_calls(_BLOCK, chance, field.elsewhere(fold)):
@@ -36,10 +39,25 @@ def main(fold: int, target: str) -> None:
                 break
             wrong.append(len(call.wrong))
             for name, (_, policy) in POLICIES.items():
-                one = policy(call, np.random.default_rng((SEED, fold, len(wrong))))
-                played[name].append((one.checking, one.mending, one.harm, one.held, one.steps, one.for_nothing))
+                played[name].append(row_of(policy(call, np.random.default_rng((SEED, fold, len(wrong))))))
         print(f"fold {fold}: {len(wrong)} of {calls}", file=sys.stderr, flush=True)
     Path(target).write_bytes(pickle.dumps((played, wrong)))
+
+
+def row_of(one: Played) -> Row:
+    return one.checking, one.mending, one.harm, one.held, one.steps, one.for_nothing
+
+
+def dead_units() -> dict[str, np.ndarray]:
+    """Units that do not run: by policy a row a call."""
+    from dry_gauge.bench.practice.calls import draw_dead
+    from dry_gauge.bench.practice.dead_policies import DEAD_POLICIES
+    from dry_gauge.core.vocabulary import Kind
+
+    drawn = draw_dead(2 * DEAD_CALLS, np.random.default_rng((SEED, FOLDS)), (Kind.SPLIT_AC, Kind.PACKAGE_AC))
+    calls = list(islice(drawn, DEAD_CALLS))
+    return {name: np.array([row_of(policy(call, np.random.default_rng((SEED, i)))) for i, call in enumerate(calls)], dtype=float)
+            for name, (_, policy) in DEAD_POLICIES.items()}  # fmt: skip
 
 
 def measured() -> tuple[dict[str, np.ndarray], np.ndarray]:
@@ -82,6 +100,7 @@ def table(played: dict[str, np.ndarray], which: np.ndarray, words: dict[str, str
 def write() -> None:
     began = time.monotonic()
     played, wrong = measured()
+    from dry_gauge.bench.practice.dead_policies import DEAD_POLICIES
     from dry_gauge.bench.practice.policies import POLICIES
     from dry_gauge.bench.practice.unit import HARM_POINTS, HARM_WORDS
     from scripts.section import put
@@ -110,6 +129,12 @@ def write() -> None:
         f"taught (below zero: less), does {said(harm, '.2f')} points of harm more, and leaves {said(held, '.0f', 100)} of a "
         "hundred units more held."
     )
+    dead = dead_units()
+    parts += [
+        f"Units that do not run ({DEAD_CALLS}): one link of the control chain open, broken or opened by something. All but the "
+        "last measure until the walk names a link, mend first what opens such a link, then the link.",
+        "\n".join(table(dead, np.ones(DEAD_CALLS, dtype=bool), {name: what for name, (what, _) in DEAD_POLICIES.items()})),
+    ]
     put(HEADING, parts)
     print(f"{time.monotonic() - began:.0f} s", file=sys.stderr)
 

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 
 from dry_gauge.bench.practice.calls import draw_calls, draw_dead
+from dry_gauge.bench.practice.dead_policies import DEAD_POLICIES
 from dry_gauge.bench.practice.debrief import debrief, in_order, sound_way
 from dry_gauge.bench.practice.game import offers_on, played, take
 from dry_gauge.bench.practice.hidden import RATED_UF, REMEDIES, Hidden, Motor, Remedy, Sealing, parts_behind
@@ -224,6 +225,13 @@ def test_next_checks_take_less_time_and_do_less_harm_than_an_order_or_the_habit(
 
 def part_named(name: str, fault: Fault, facts) -> Hidden:
     return Hidden(fault, next(part for part in parts_behind(fault, facts) if part.name == name), 0.6)
+
+
+def test_the_walk_finds_what_keeps_a_unit_from_running_and_parts_by_habit_do_harm():
+    walked, habit = ([DEAD_POLICIES[name][1](one, np.random.default_rng(0)) for one in dead_calls().values()]
+                     for name in ("next_point", "parts"))  # fmt: skip
+    assert all(one.held and one.harm == 0 for one in walked)
+    assert sum(one.held for one in habit) < len(habit) < sum(one.harm for one in habit)
 
 
 def test_a_weak_capacitor_is_heard_seen_measured_and_no_motor_mends_it():

@@ -15,14 +15,14 @@ from dry_gauge.core.vocabulary import Fault, Kind
 
 _S = LinkSort
 # What opens a link besides itself: why, what takes that away, and what it does to the unit besides.
-_OPENED_BY: Mapping[LinkSort, tuple[str, Remedy | None, frozenset[Fault]]] = {
+OPENED_BY: Mapping[LinkSort, tuple[str, Remedy | None, frozenset[Fault]]] = {
     _S.FUSE: ("a short in a load or wire", Remedy.SHORT, frozenset()),
     _S.FLOAT: ("drain blocked", Remedy.DRAIN, frozenset()),
     _S.HIGH_PRESSURE: ("no air over the condenser", None, frozenset({Fault.LOW_CONDENSER_AIRFLOW})),
     _S.LOW_PRESSURE: ("refrigerant lost", None, frozenset({Fault.UNDERCHARGE})),
 }
 _BROKEN = (_S.SOURCE, _S.THERMOSTAT, _S.PLUG, _S.BOARD, _S.DELAY, _S.COIL, _S.COMMON)
-_BY_HAND = frozenset({_S.HIGH_PRESSURE, _S.LIMIT})
+BY_HAND = frozenset({_S.HIGH_PRESSURE, _S.LIMIT})
 """These stay open until somebody resets them."""
 _ONLY_TIME = frozenset({_S.PLUG, _S.COMMON})
 """A sound wire that was gone over costs time and nothing else."""
@@ -61,9 +61,9 @@ def drawn_dead(kind: Kind, chance: np.random.Generator) -> tuple[Dead, frozenset
     The cure of what opened it follows from the part behind that fault, where there is one.
     """
     chain = _main_way(TEMPLATES[template_for(kind)])
-    links = [link for link in chain.links if link.sort in _OPENED_BY or link.sort in _BROKEN]
+    links = [link for link in chain.links if link.sort in OPENED_BY or link.sort in _BROKEN]
     link = links[int(chance.integers(len(links)))]
-    why, cure, faults = _OPENED_BY.get(link.sort, ("", None, frozenset()))
+    why, cure, faults = OPENED_BY.get(link.sort, ("", None, frozenset()))
     return Dead(chain, link.name, why, cure), faults
 
 
@@ -115,7 +115,7 @@ class ChainState:
     @property
     def by_hand(self) -> bool:
         """Whether what is open stays so until somebody resets it."""
-        return self._sort in _BY_HAND
+        return self._sort in BY_HAND
 
     def shows(self, sight: str) -> bool:
         """Whether that is seen of what opened it."""
