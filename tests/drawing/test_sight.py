@@ -26,4 +26,4 @@ def test_every_look_is_drawn_and_described_both_ways(kind):
         assert ET.fromstring(fine).tag.endswith("svg")
         assert fine != found
         assert SEEN[name][0] != SEEN[name][1]
-    assert sight_svg("unusual_sound", True, "one") == ""
+    assert sight_svg("tubes_rubbing", True, "one") == ""

@@ -182,6 +182,13 @@ def _pan(root: Element, found: bool) -> None:
         _path(root, "M30 62h20M70 64h26", "sight-faint")
 
 
+def _sound(root: Element, found: bool) -> None:
+    _path(root, "M14 30q-8 12 0 24M24 24q-14 18 0 36", "sight-pipe")
+    _path(root, "M36 42q6-10 12 0t12 0 12 0 12 0 12 0 12 0 12 0 12 0", "sight-faint" if found else "sight-air")
+    if found:
+        _path(root, "M60 42l4-30 5 56 5-44 4 26 3-8", "sight-air")
+
+
 _PICTURES: Mapping[str, _Drawn] = {
     "evaporator_air_proven": lambda root, proven: _air(root, not proven),
     "condenser_air_proven": lambda root, proven: _air(root, not proven),
@@ -189,4 +196,5 @@ _PICTURES: Mapping[str, _Drawn] = {
     "damper_closed": _damper, "door_open": _door, "condenser_air_recirculating": _recirculating, "discharge_air_pulsing": _fan,
     "oil_stain": _oil, "frost_after_drier": _drier, "sight_glass_bubbles": _glass, "compressor_hot": _compressor,
     "recently_opened": _opened, "recently_charged": _tag, "drain_blocked": _pan,
+    "unusual_sound": _sound,
 }  # fmt: skip
