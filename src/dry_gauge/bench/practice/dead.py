@@ -100,7 +100,8 @@ class ChainState:
         self._board = ControlBoard(dead.chain, Wrong(frozenset({dead.link})), np.random.default_rng(len(dead.link)))
         self._board.call(on=True)
         self._meter = self._board.meter
-        self._cause_left = bool(dead.why)
+        self.cause_left = bool(dead.why)
+        """Whether what had opened the link is still there."""
 
     @property
     def closed(self) -> bool:
@@ -110,7 +111,7 @@ class ChainState:
     @property
     def mended(self) -> bool:
         """Whether it runs, and stays so."""
-        return self.closed and not self._cause_left and not self.bridged
+        return self.closed and not self.cause_left and not self.bridged
 
     @property
     def by_hand(self) -> bool:
@@ -119,7 +120,7 @@ class ChainState:
 
     def shows(self, sight: str) -> bool:
         """Whether that is seen of what opened it."""
-        return sight == "drain_blocked" and self.cure is Remedy.DRAIN and self._cause_left
+        return sight == "drain_blocked" and self.cure is Remedy.DRAIN and self.cause_left
 
     @property
     def lamp(self) -> Lamp:
@@ -132,9 +133,9 @@ class ChainState:
 
     def done(self, remedy: Remedy) -> bool:
         """Something was done to the unit; whether that took away what had opened the link."""
-        if remedy is not self.cure or not self._cause_left:
+        if remedy is not self.cure or not self.cause_left:
             return False
-        self._cause_left = False
+        self.cause_left = False
         if not self.by_hand and self._sort is not LinkSort.FUSE:
             self._close()
         return True
@@ -144,7 +145,7 @@ class ChainState:
         sort = self.dead.chain.by_name[link].sort
         if link != self.dead.link or self.closed:
             return "" if sort in _ONLY_TIME else "sound_part"
-        if self._cause_left:
+        if self.cause_left:
             return "fuse_spent" if sort is LinkSort.FUSE else "sound_part"
         self._close()
         return "" if sort is LinkSort.FUSE or not self.dead.why else "sound_part"
@@ -153,9 +154,9 @@ class ChainState:
         """Reset what can be reset; whether it opened again at once because of what had opened it."""
         if self.closed or not self.by_hand:
             return False
-        if not self._cause_left:
+        if not self.cause_left:
             self._close()
-        return self._cause_left
+        return self.cause_left
 
     def bridge(self) -> bool:
         """Put a wire around the safeties; whether it runs by that."""
@@ -167,7 +168,7 @@ class ChainState:
 
     def comes_back(self) -> None:
         """Whoever comes after takes the bridge off; what had opened the link opens it again."""
-        if self.bridged or self._cause_left:
+        if self.bridged or self.cause_left:
             self._meter.open_links.add(self.dead.link)
         self.bridged = False
 

@@ -139,14 +139,19 @@ class Worker:
     def do(self, remedy: Remedy) -> None:
         """Do it; what was read before says nothing any more."""
         at, harms = self.minutes, len(self.unit.harms)
-        before = self.unit.wrong, self.unit.eased
+        before = self._left
         self.mending += REMEDIES[remedy].minutes
         self.unit.do(remedy, self.minutes)
-        self.for_nothing += (self.unit.wrong, self.unit.eased) == before
+        self.for_nothing += self._left == before
         self._is_another()
         if remedy in CHARGES:
             self._charged_at = self.minutes
         self._logged(remedy.value, at, harms)
+
+    @property
+    def _left(self) -> tuple[object, ...]:
+        """What is still wrong, on its chain as well."""
+        return self.unit.wrong, self.unit.eased, self.unit.chain is not None and self.unit.chain.cause_left
 
     def seal(self, step: Sealing) -> str:
         """Go on with the opened system; what that shows."""
@@ -217,6 +222,7 @@ class Worker:
         at, harms = self.minutes, len(self.unit.harms)
         self.mending += MEND_MINUTES.get(self.unit.chain.dead.chain.by_name[link].sort, MEND_MINUTES_ELSE)
         self.unit.mend_link(link, self.minutes)
+        self.for_nothing += not self.unit.chain.closed
         self._tried_to_run(name, at, harms)
 
     def reset(self, name: str) -> None:
