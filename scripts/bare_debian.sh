@@ -8,6 +8,7 @@ cd "$(dirname "$0")/.."
 command -v debootstrap >/dev/null || apt-get install -y --no-install-recommends debootstrap >/dev/null
 kept=${ROOT:-}
 root=${kept:-$(mktemp -d /tmp/bare-debian-XXXXXX)}
+mkdir -p "$root" && chmod 755 "$root" # servers in it run as nobody in particular
 free_port() { python3 -c 'import socket; s = socket.socket(); s.bind(("127.0.0.1", 0)); print(s.getsockname()[1])'; }
 port=$(free_port) database_port=$(free_port)
 path=/opt/dry-gauge/.venv/bin:/usr/lib/postgresql/15/bin:/usr/sbin:/usr/bin:/sbin:/bin
@@ -17,7 +18,7 @@ end() {
   [ -z "${served:-}" ] || { kill "$served" 2>/dev/null; wait "$served" 2>/dev/null; } || true
   inside runuser -u postgres -- pg_ctl -D /var/lib/postgresql/data -m fast stop >/dev/null 2>&1 || true
   umount "$root/proc" "$root/dev/shm" 2>/dev/null || true
-  [ -n "$kept" ] || rm -rf --one-file-system "$root"
+  [ -n "$kept" ] || rm -rf --one-file-system "$root" "$root.log"
 }
 trap end EXIT
 
