@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # An installation from nothing, tried: a bare Debian in a directory of its own, this checkout as a package, the three commands of
-# docs/operations.md, and then browser tests against what they left. Needs root and debootstrap; some ten minutes.
+# docs/operations.md, and then browser tests against what they left. Needs root and debootstrap; some five minutes.
 # `make bare`, or scripts/bare_debian.sh TESTS...; the directory (ROOT) is removed where it was not given.
 set -euo pipefail
 cd "$(dirname "$0")/.."
