@@ -114,7 +114,7 @@ def _seen(one: Observation, beside: str) -> str:
     if one.what in SEEN and one.state in (State.YES, State.NO):
         return SEEN[one.what][one.state is State.YES]
     if one.state is State.NOT_SEEN:
-        return "Not to be seen while it stands."
+        return "Not to be seen or heard while it stands."
     label = SIGHTS[one.what].label
     return one.state.value if label == beside else f"{label}: {one.state.value}"
 

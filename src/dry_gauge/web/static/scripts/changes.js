@@ -89,14 +89,12 @@ export const takeIn = async (text, form) => {
   afterwards.forEach((work) => work());
 };
 
-// Resolves with whether the page shows everything now.
-let asked = false;
+// Resolves with whether the page shows everything now; whoever asks before it is sent shares its answer.
+let asked = null;
 export const fetchChanges = () => {
-  if (asked) return turn;
   if (!document.body.dataset.visit) return Promise.resolve(false);
-  asked = true;
-  return inTurn(async () => {
-    asked = false;
+  asked = asked || inTurn(async () => {
+    asked = null;
     try {
       const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers: { "hx-request": "true", ...pageHeaders() } });
       if (!answer.ok) return false;
@@ -111,6 +109,7 @@ export const fetchChanges = () => {
     });
     return true;
   });
+  return asked;
 };
 
 // Turning the phone or resizing the window may need the other ladder.
