@@ -40,6 +40,7 @@ from dry_gauge.core.judgement.hypotheses import (
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Kind, Mode
+from scripts.scatter import directions
 
 TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/core/judgement/calibration_data.py"
 TARGET_LOW = TARGET.with_name("calibration_low_stage.py")
@@ -47,7 +48,7 @@ Calibrate = Callable[[str, int | None], list[np.ndarray]]
 FOLDER = Path(__file__).resolve().parent / "folds"
 SEED = 20_261_123
 HEALTHY_UNITS = 3000
-DRAWS = {1: 36, 2: 12}
+DRAWS = {1: 72, 2: 14}
 FILLINGS_DRAWN = 160
 LOW_STAGE = (0.55, 0.8)  # of the full stage: two-stage compressors of comfort units, and two beside each other
 COMFORT = tuple(kind for kind in Kind if not kind.is_walk_in)
@@ -194,7 +195,8 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     print(f"{name}, {'all makes' if fold is None else f'fold {fold}'}: {good.mean():.3f} solved, spread " + ", ".join(
         f"{feature} {np.sqrt(spread[i, i]) * (1.8 if i < 10 else 1):.2f}" for i, feature in enumerate(FEATURES)
     ), file=sys.stderr)  # fmt: skip
-    return [expectation, spread, means, scatter, filling]
+    together, scatter = directions(means, scatter, shifts, rows_array, np.sqrt(np.diag(spread)))
+    return [expectation, spread, means, scatter, filling, together]
 
 
 GAP_OF = {"coil_superheat": "superheat", "inlet_superheat": "superheat"} | {gap: gap for gap in GAPS}
@@ -299,7 +301,8 @@ def main() -> None:
     folds = (None, *range(FOLDS))
     low_sorts = [name for name, (kinds, _, _) in SORTS.items() if not kinds[0].is_walk_in]
     parts: tuple[tuple[Path, str, str, Calibrate, Sequence[str]], ...] = (
-        (TARGET, "fold", "Per sort of unit: expectation, unit spread, shifts, spreads, fillings", calibrate, tuple(SORTS)),
+        (TARGET, "fold", "Per sort of unit: expectation, unit spread, shifts, spreads, fillings, directions", calibrate,
+         tuple(SORTS)),
         (TARGET_LOW, "low_stage", "Per sort of unit in its lower stage: expectation, unit spread", in_low_stage, low_sorts),
     )
     wanted = sys.argv[1:] or [stem for _, stem, *_ in parts]

@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "3e1d739f15"
+CALIBRATION_ID = "7473d0ad04"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -44,19 +44,19 @@ Packed = tuple[tuple[int, ...], str]
 
 GROUPS: dict[str, tuple[Packed, Packed]] = {
     "comfort_fixed": (
-        ((14, 15), 'c-nKco3i(fy`9NJ>qBc8z(7ocXIuL=5Npo<jTXE1t*|dMuCn<Fm37cwws96%cHjP;4&{4<9X6XBu=)g*-J!T_TLM_NcmG~%uDv%bHm)tTzPbt`yKhD7w8RY{mio?p-iiDFS<G_fKIo?jk(Jk8tx*k@-L~U{`<5*U8^g4=Sc^MCWK)cGYV5NCvDRp_d;07Y+`84}{6P;ji0n0$@5?leKrA-X28Z2;4>${$u6NmO50N!<4cnf)7sQf0knLu<>gk3iwF?%$HV|2J{e(5Utw5{^dQ7fCJ1=f{pwF{DT?HchSk-9ZZha7IqM^r*4Th|X-^o6nA2J^zJ9&C}-#)O)BlF7kS({8<x>hlLk%JyYHdeV-F-9H4GFV`-#bJir{5=X^7JiU`$Zl!gDrnLUVkON05)DAe0LBo|0B1J<0BXH_=l'),
-        ((14, 14), 'c-l>lKT85(9Dsi~WsnhwPDyt7=e<`?-@7y4^E$J;)1xU6cTt?gu@7*8Bu##T2pn2MImOfVaA~kXadC;LhL%7S!KsFzo@aWt=Ss6xk3Nw;6_S|uokm(TtX)>%WDKUQKC3Ntm|7?W-nJdNH*(ok@ga8-0n?+m)PcS&O_k!&S^vq{i0jTW%y2Fi%!xEiZA)xADjBrYzCYceN&f&%@HGPSQ&}ieB`Q5=D{?E(^cua9hf$3`Z-Yq^1-^J>&=qlL3}4TBGh1X7p~Qy(=6%~f>zCTMGQ;nuOJXzDJAMz0(YOoXG#t4n<NkD}*Rv(@D__=LrK*spSO7?iZ)79x&>Hn-nz6FB$~0mZ*cX2c0T|Y0cil<)Z{#h~JARcKu@|`#{6IYmV3$?#GCV-T=qU0Ys0tUj5@h_fgXtca0(ZzU+yrYpC1aGQzW4{K9asU~4W^7wA};nCowt2IZ&-K?^{nZh?!F6w`OiOo`x}Z5h93'),
+        ((14, 15), 'c-kwmYv0T2FxRZwT5AIX7)(&OzV*~L5UY59o#lmn%j}~}3vDJqW#tsYHW_aRvC{V+a0u9=?=Z<+)#|}|i0lb@(QWZyy*>MzZ65B4GWS_G(OPgdL^f^x?e(+Pf>>oc?s-q$Z)7pqRs7)N`4HLIRUzwYz~&U~VDc#66tqrk!(8j%4iH&eqdMIp8xZTWfuLv1PV=pAT;vb^RENl(U0ksGi6MxkX?oUi_2CyzDpr9mzwIEh!mb)S_4a{S&-W*}S!-~tDq6>5X>0?LJ*B6wxyA~_3N#XR?c8}}Bd2NA=6$LV*}O#uR+Z|5SoaOxcWg5}H9JktWFh-Pi0tE;?`DRmfLN)5N&C!A9xa_O7q|GeE<`p=VYOT@*qndj!CM~61dAS9TBNXg3Pkp}n3&=MFguSABErzXfB+2$9sq8FcoP'),
+        ((14, 14), 'c-lRVKS%;m9LIlakszed&`@yC^Zq<~&x<^JccHyQYiVd{2?<IZy5Xj15WPiOg60N6Ttqp<JFcSHHE_74XtL2Igodakq3HYN3!mxBXTdt)N7m)GV+NWR8l`Vi9tu()R~2v%_yt$_3A4=+Y2C46Wh3$(`5rqexJQ=CXO@>Mo88S=_*tsc$>2?F;J6I#<@O2la)&$bx~<o|=YpUMXjKlBeF<F0w9T^lu2(tFEVIbsS;F@4E1h`&fi@!DO<U&~;7vTWGWj-sQB@jA0AAR-i-k3BnKki~xuw@Sb>kR~(+wZMD6!&a>A4VDQ)^4VIh^c@Y)Sjbeo=70NoAu>1)XOz`C4bPn=GuPdP<yJ&t1yH$e#=ZL|7Zw4Uw&+ZrLM3($x?^kR16<T$T6c2FGYg>nV?Dah<Q7CBW_Dd)&Z*@=8@YPJd+M1WA1D96clfs*0n=<$Y=9MN-56qSy1cv&2L4R0Q|Gzxk!V{QzN5hHL'),
     ),
     "comfort_valve": (
-        ((14, 15), 'c-q_VdUeeV6Gg)YgVY7_(hNYLF8WBSbv=mHyy20{^leo}Ogc|Y?y;_)2NK(<{A1pewIG)1ni98Eqb;WEjOWTSFA-G&iK#98t(dz3#H!vD?CdK4XZg_`CYFDef3^ULz1i@6<6UzQ%Y0s#PxPLv8y~nB9xPtQ2DZ&%dD%)=T@Z^|N5`Xgy~qZp4F|0?9oyD`#Cn$8(!FE@Vx87}?9s3za9yv<o`bJfw5<Y()vYMdIAaK6t<(wf;dR}%<-i8veLl7a!7fd3zrEcRY;WzxbhoA2imPl^ueZps`MDCTS1&|8)f&W#QkHX7+EKgalF^^d{VR;YvQw9`sn+U)SRXYTcl<P%w4iIDiptM9OJ;(^PR&S_@K*t`ER|aK^%$>O;WdAgilyF`#UL>S`QvidY9Q7J<(e%k6++}>=S`EDE@vVK61yRhEm|TAV#Un{5)DAe0LL&sm<0f+UWUa'),
-        ((14, 14), 'c-l>lKS%;m9Dsj1G&-q6HQXVd@9sVS9*W1)=XD)4SW5^wM9?6($%%tQ;F}z3hz1)(!J#4gLtYRKwFNDLfd~n4DYiCNb3qM#AAIwN^e6VHPcGA%gZ=2l@Tro#u;jwcWq>Dk&!+5ISkrcta_2*@s3mbzs4M3IfJc4GURMt7uy#P^*li9HBB>o!aiIe+xqKE5Z8Nv6zG>OuS9+IPM3NVg833Nv*0iv;t-h=_`mW5-5K}W+Bv#ye1>C_q$^m)P8vRqlj*QrKZi;$j9_uQ={ixiT<808Cu_K>ZM4f0mV})AEu?_sh_|V<vS9)lS7@}M2cPvjIBFSX!0>GzM)InmGimB_I6TM^a`jAYpC)Py3CAlPu#3C~~MeR(U4#^%plWyewKJbO5O`&!q$wks5R_Gxz!Do^pR)w(_z=i8d6)z$yK99AOWYQD6k*mUO(D4IrE}sVq9W&s)>i)ddE}Ce+KlVEQjSz77h5rfv`wf~lhkg'),
+        ((14, 15), 'c-q_MYPdevv_n_I@TN-LG6o>{De+wE&^iz+Ytt*2?b{z39#Lm7ov3m`93;jeeO%`_Sa#ip7&kGaQga&vKMi43sZ}7csbYII_JL)uZPs#GY9Oefw_}dwX<ZQ;kXXjbx()BlL97odo<5y>l$2JvTsWY-yh<G;_Ha?Y!3ix8Yw-p>kL(Q>)`cw5v{rPyv=$_mxiVknJ=m0`E6#X4+)=nP+NI^-a)pAWAhC^0rFHh3fLP)>B0fg0Uo7&r8tz?TtFQ$mw!qzPi>L*N^>u5GTZHap9RaO{7NIt)R6t^uI$oN~tw5}qi+;Q0?vPrMtXsV?L&9+hNQ`@4s^(fF5GzQdZ^vT;!$t3=#4Gepd^;5+<|6t=W;@svC8-tr5{yqRu3NZJ#Y1laSTB##9OaE_U>9(?Y^hY(FZ)WlX~7!d2`nJ7H=;!|=g$YR+~+dDKm!=U*iZlf{L6k*'),
+        ((14, 14), 'c-l>iu}cC`9Dsi`v=}%fMn-U&ciy{u9q(NhclXSvuSRhys38bJCkLm5rdNZLAv8D%H5ejcWm{lTLqq>SLl6~&;NZ|wU`q`R@$td8e3=yGFR45|a4PB(9te{ZO*K?Q^#(}FXSm>}bjP`?_veCXOdgb**$LEBK)$2|e@~nA*s;+VSy(lQu%;%z(RdSNo}N;ZZm_R-*1Oc!ysDeiqx#4wYXAq%j&tmM#kW?TI|b$!zNJkT#vkPE3}i*UtJ^5+J$G(}Yq$6(-?#2@gk})H6YkHAkxQ+>Tzj-UWC?ndaAViTRTtzy1k($vYo1@U_>gU9&XaA{wCu%F2c$_bF-X<*Eq(F?Jx@-jU#)4pPUdxxMe{)sR!-k!`_@sS&0ehv+tYfeeF30`Zf2(@qk0(MV>j0PefG3KcvpE0fUKbj^o>Tw2Z_*Y!(Ln`J+!NwsQw^8z0p&~n`Q0oEQ7APrOv$GzIY7ygNHGYf54yr8-4(vSb+T'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-o6_&~p)Vw%N-72S0VrZb;ezVkz%0v`KO)cD6;5U8j?)wG1p<v7gK7rSmx_eI!{f-E|v<!Lm2@CD}wcXFE>aiIDA^7j2Ze1;jeJ>!jNp2Q%yGyAiVD(*JDCHh@^^yTg3Wxry6qtVhVMGOX6ob^x*L)=lwV?6N_(!Vn?*&4kS$$R5P{YI57d*GIzMVIM;Fi+heG!!8hu^#B6}Kx#*vj<<%j4nkzhv{d;@H4tm!!bf{l^nA4f^boSMWn{E(YJynr7rxXvGI?45gZT*Anx#fckzjtZB#>wTLj*wZ8UO^nP5S'),
-        ((14, 14), 'c-mX%^wQD8`K|4GyJXXcYu>pr0D+%YrtVfP28Nf8l1>L4f7_n3%dxnw%MF%Wr){QpTa$so!})-tlgoA6Ub_$ai#Jbq2gxyNF4PIrW?*=0``h-q?Mz2CtCyC-2CU8?IUns)niDh_7}ndJv+K1}v&wVuw-L13?E;eX&{i>+r^LXJY?@>7LI0(tzm1BQrspg#kX(jQrFq#l28M@guInz|ENmcXrRllLW0@yN&f3t{%nK;@&W+n`x;v}$ZkJhJ%RE&>L2?^So>(?)V88&63K;MJgsh*|I&DTxA8ilq3?pm9jV2(mc*P3E{j(SvGIh=L7V4bRR57SDw>5iW36iT&6jU!-$iT2w>$YZ?_5_W2N@d%;wn1F5e^${#b~T0utX4KaFaU{BVfz'),
+        ((14, 15), 'c-rf5@O6oGKE8(m4tD5dZ{^(qVtw1U(x%Pjo%2N`+0{Dh)@}gH7Vh_T;&=J#v;|4FRA=$F_uD|MW&2ueM4Z_i=k7$v+AZWa<k|#c-PyIt?Xkmdn=`u*vMV)r+T2<PVwLX>^SSDF-un4wglwEiskxv%h!wwaruTdol}&$D5wcch!e+X5AeOP=c@IaQ^A08l5VGIg!z_)#u8i8pKmp+05v!xEzDfrvtfmFZRjY$oA`9;C@z;Byu~!cv8zJwjb5#Sx%3S(MM}NXoQO;=y*@R^mrr%Tmv0}j_Ljw>Z0~o&n0P{{$D*'),
+        ((14, 14), 'c-r%FE_eFitYRBvpKVsEdE1=<2pqLD_2RS{7|NYiJ9#@<+NRm3SST5;bpy#c>+tCZX)!Q-aQ1du=)!GlW&hWB)|wO#kery-d0k;01_l*dOIvQ+4URPyR#q#GYMnrGjM|?xy3`pMg6z}mt?X+omN`7I{%q;v3X=P&<!|7j%)pRsmSXYO*vjgGwX&DE=NT`MT&Yo`dG<CSt*K-<Yt2fd&z9nzi#%?5g5+!s?ahpVa<|>rx}|v3I{CPs@w(-i914;%G)=Vnv7VuU0S!DVV88<qvX0u$I$~Ok+CQ~Qjcg4KO+jK&ij|6wXE88j>hbBH*Zrj7Z_sFNZ<c5UlB-m-R4-o0z!0Y$q$RA=rS74ez0G(V&;>y7cvkVkf2tUkp|}kI4_aDE'),
     ),
     "heating_valve": (
-        ((14, 15), 'c-jkgxo4?raCsvG9K2Mu*UDZGV%4mD<m6;sY9PD`A#0{GPpe}Ch?Ts7$91>GG5vW+dVSSDX$r3cv8J#5=;&rM*IZZ)A-i~E>vC385G!fPQnwXWJGKgKLCEe<3%3>52eJNY^ZI;o{bZRk0U>*IU6iSnJ&0wy_KcUWi?>;#0YbLiq{-}yEr=Dmvc<>aD7(#FM<gG4xSAN*fLQ!H87Kg=cg)w5R&mfqh<sz#SGb@GVs%YCxOcsQqKK|OLY807R7YAJ#IlrlsyTgbopRv<gsi~Qthpl6Al8RPSS)J*LMQ+L5jRLw'),
-        ((14, 14), 'c-r%@PP4dVQ)41)dRcdY#v*$LAULkDR4q=0p&`v8(xTAfobf-C025CGcN>sgwbD8DY9)q-OE!fTpY6Vzn3-~~p0m=x5hQn1Zj-8)Dnmn!$vNZiChr`q))$yGtZiQgl1otEwNw<SPuBDwP><F6lQyDOO_q6J`vld`>3*8cz;IbNz=V5sfr+TqVvoD-;cg(gV#6G>`CAzp7HD`H%vss6w#o9YyRAD9Snia;64NxG+#-8-8w1DoWqJ1DZai*_d_i(M48qOrHZfp;M+FRc07CY-LbcLSxde4V^<u+Q20IKuVzU*K6;ID(XjrOtPJNT=uBGR6bIg{QhMR-rk`+zWg%>h3#Hmy(d8vvjeVRRgYuZ+b3r^1zUieHE$Y_8<1}MpZU;zM^^lDH'),
+        ((14, 15), 'c-o6`skY+Pp1X+w4yx27bd)xLSf}(~I!&@>(AV3Dke#J!tFaj@J6l51b-HDV;>pbjSwr=$x}obqEH-0iCqo+s(^74O?4*rn7HXS<Sm)Mla1*wY*xIoLA<M3zY0IDsVhNk@`s{NJvy5DWkS*E}ZE9~1V)2=u@zQjeXZlJ9A!}u<Wd6?<#1b>B_YpsO!y?rYA^XNd&C<XI#ELRupa4wU5u*20{vfiCW_?zyRs*r*R1WWLH`pj>t%s0JlJ?hGst#hE(G1kOFSA-{$~=VZ!X>4P10+DKr;DIM4M>(XfFYO#0FQt~F#'),
+        ((14, 14), 'c-j-PcD7h=(`vH9#7V|~#cX>9AW)GkRP9n>U~sl@ws5lOG~QwoVDiAA#s(yJTw$5|VFd<;^)^lx$Ly3$=bK#I^l77rBS_A3mWQ&h8UsVCNvE-r=_Q9rtGAoXUfN*<l3T6Txb&wi1H%fFEhh6#Cau0>(`WU;Qr!V0=cE2#_sl#71}B*SplRDp`m7o}*19iu1Icw6=9tB7WoYnU@xb8I#@S0hSgv)KcJ~L%y)syDs<D-UVYYpZjfi81k-EcjH-EQnz96|%22JLNHZfp;M+FRc076zp^0<QMtkr5h>RpDf3{Dw<#C9omDSn&Dz)+~VOx;7dap`~E9JBSNP3B;CD!QuwS-{ZHrE*xoSM8_lnRzi=HMT-r@NMRw1#PMf4M-NDvVlAR?QCpz'),
     ),
 }

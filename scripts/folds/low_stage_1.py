@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "8c9f905f10"
+CALIBRATION_ID = "1babe40783"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -44,19 +44,19 @@ Packed = tuple[tuple[int, ...], str]
 
 GROUPS: dict[str, tuple[Packed, Packed]] = {
     "comfort_fixed": (
-        ((14, 15), 'c-r%~)7~3r&u4bXT66^i7!+%XZausW#9F`qfJNKBFncl6E*sa?5ZT#k=Qb*VWf$!~=x}j&j{QEfa;usp5ZNZ3@+~IYL9Ao@6KuHl=9v9o{oc9(s(0tgziTAcf>^#gZ+pk=Uuu!)di%gb4Tx;Re3m7CV3h$o6+CpdZri$N^&D$EM~LiSL(?_itU)Xz9d=KTo%&mMx_mz<qz#eP?D{iL-w<rF$ts6mhvl8bY*x7hJ3wV!U+(<42gK4l*yd)q(Q2#Z`c0NQY#_4B^d~C+umszo%jFud({|HLgXoRzP**i8w#@vk2V(6vaM*F$(0yUE)be>V=0RlVO?xZwSOvtoH!o(Ns)_ju?wLgklJp?5PKwXv#8g2n`<a1Te$1RP*L8uJ{Ho~?**3}JQXeLRWu+LPK>)=NHk<_j<8ynj'),
-        ((14, 14), 'c-lRQze@sP9EZP);m`%=WP@-)alZE>y|<9N*E@~#y<4QAi2j3uz(pMU!6j&*4o)t?HK=KWo;Msd1VPYdNeJcE+Tj0CLDA>ofd@VpxuF@Qh)ne31Pa2oD|>zu)up@$&d_`}>*hLPjd15I=vr=n?1uzXy8rp2v~E69hE#NnLxExMDN~<8ZRtq>2a$EckhxLQO4@!eLf=$YtfB+SMc_<y)~M(;?L7B6d?6Ywq!!XMIi?f`0LO`N2ji0VIb5M9_{N%T3Cg0(;dvYY1!qAh*zdiN6Z~N8sIT}`zv7=!%LfSCUCXc|RHHZ6j=Ho<X`gIwX4N|kjw`$UJ>^X;q-I;Mn9`KVZFu5QGP4Sf=a2oV&x#9aK{?g?gxk1IPx&u&IRa>+kieiSn#qgu6~DddiBtZAJLJX<aO#pNwWR|orf~QfW!0nP7dqr_*OtowdGTI+5?oXq%;PQp4rf*`N8`qFxyFO@&+mTg&u?uZh1C'),
+        ((14, 15), 'c-r%@%iAmIu-nMp=GiI+Fc8;>+%|DLh_z+^1&giw9@=voe6&el4Uu(M`?l!@SoY-pT@JQ;EF20<9IbhvvTroXwz-03*X<9rQQDhh{&&@V>!L*v*_btUs~)Zav8L>}<UL`(ghiz5;R9uBAhL}b{l+=VK`hH10v^npnm2jLTUl#5LS#J*&doh-17e+1W%2CaX|-*Y%dLY(3m~%Bl&|Yr7=c)kCT?~NN4_}wY<G2)cYw$`xZd2pXAg*V=s>?4yUMQBd!$}l<l8`Goum@hOtu2CP8hJew(Vrw+@f=OeHGNr%&LJpOASD*{RaL!b{MiPil1gO*MBZVwwT>r;kqh_<uyBfpN+}GWsUPs%)YJ*k=>)nqVhux#B!b+y+u<xTz-Pg<EhK!A+qwl6X(vE31S(Gfdv}CxPbu%V5|lJ2rYMc'),
+        ((14, 14), 'c-rH3@pX=NS!sFP=8%rhwjZvt23(sbX=do0(`I1sb#8H%cfM{JW&3q$;Wj?E8*_GU^3__ZBdNo{5bYxG%;1_~X>aph-+J45*WX6Po3Ckz>9_**t+c#unPDkq$6-0a^5=?k&Q6x9I!85wb;>ju7>?US+1lH1SZX*YZ8&D-;u31cYCTK$i-E{mhK55rUzfhupJ17^fzu`3@T$v8hXjLTI?P65nhXs-+X}Z?Z~M98m{q!=h@G5;sqrzJFKPx_w>L60{BY%SJMVhV*~R6mi=4%SzzSzmYdI5ci!Fu>46+6{=KMBtvJ5qQ>0oMH;T+&J(>P7L!ys0fp@D1j&P~OeRdracf%e##TF*4*x2aKg*E+j_p<$Ayuhun<qnfjHkLi3-lQT)vu2H|E5Uvow%FvLZvs6b+Cs^l;0ke^T7Pm!*fxA|?!cJAsE(V5k+LFL9DAN>KE2epS;}*kM<+B?CSUtPesWTuz0~jJ`AOHX$q=R<'),
     ),
     "comfort_valve": (
-        ((14, 15), 'c-nj8%CKpdiSkMYBW}fSN(?}dvLa&jxs4#!`4u9remmL?SQoRJwoE#$0upmywsYm<4ItJH>A7wRdi%_tuTIrHpmJUTB$l-@Y)#)L5Nq<9GG})k*|i1Rf-J&SSS>+fv({;BxM>Dr2`=*WxwGe$`e7H@g8|FqSAfJG%?i=u)&;S|)XhCEZV=nNZFP>dvE#0#Ah8vzid5FxfLQHoZh5@iA-kx^rR!jWitSpESmDa*d0&k{tZ0J>9~RdXBZXay_q?=~T?G;=b)UV%%M`>CUfk@qQBQFFi?s@tH8yf!d)u^rEInWaVi~LvbS>YJF)!UPVUwcLGqB$OOETuKFaWXE>Xq-fZ6LB>-Mm*ytEX|z1c_zNImu(K3}Q*hx9^iRezR=bGJCZuy~PVbV%l<!64z8gtY1owTc*nk&AmErfoOt6nG8s5?!=w5Rm4Cn`9&a-p#celNC*vN0RXHRg31'),
-        ((14, 14), 'c-lRWJxjw-7=>RtSzQWB5r?)3qzz3%Z`;_9<eJ>XK?Rpgb#o8x&_xHAKv6m-gB?1Q7CXeG5bWlnLqVJhMUW`yU(mH6Vi55h4jg!<Cq^EX4r!0n`oNF*T`erM#!~8mb!f02l{M8?G;dY94VrG67)&A6r>@y$#5%-Q&b0%kUwa+elR)p4T-VrqV{ydVBh5QtPLvB#z<2%!Cip%RvJ&^11xu~3O8we}c(&V^F61lytNJW+f``@vum=8Z@H!N5W9skjqq*vkF|P>A;$9vg<~Ln?a_2APeRQf6Wm8<)dC4WX$`q`wmL`Gzfv@zrT9nnpC*sK>YH#xsfUsaNy%ND+Rfm}36XEr+Z1V4DMgg?Og_P^wXP)ITzp~@WVR;KTaws3a0ZWQZjm?nd1VwnsiOA#|xg+X3bGZT51AEQBMLr%{786{1`yHYDcP5=ZP69aelE(CBc0Jh3SEl@AM#XO~H;$8QEC5*lh2O#7kMaZ1nTj|'),
+        ((14, 15), 'c-p(-+Of{sFnndDA^VC%O$H$NqTZ@^Xf=qnVdF=a(Cz2dm#y+ORhYRKENiY+ptoQZh;?FpubY5Tw29jaDNTXZVqjS>m1%n6Yd|cG%}Op4^yjQK*|yeVv!0#}NbKbDYa3cEK&<u4J$w%Ak=5JbqIB?=){5mIv0F<-^|l#;SQ|AJJQi-)y5^)pptZ517TDylMMZ|oz^44uJmt~0BU3xUrS;%Lbqlad`<AJ%`ELwjJ=9b85p=EAliq2um)-8E0!Zwzd*sUFmLS&rEuL->`p0zxR=l<du+h*1iCxh<udikeV&&<4bCKV1LaRy7bJI7qTCgu`<~poA4R#fmZq<$l2C+*OrZ*@WP1-C565BP2Mb=pb#L|<WyHCqFbvgIE?@9~w?koa{NhzFA@lyw}UMPrfStt2^=}Z;vxzbZOz^-Z*4p%xq8^lUqzyJdcV2H|M000r)eF^'),
+        ((14, 14), 'c-l?Rze@sP9LMqRq!bjyEoRAGbllTjPx>f#cHSfROIpNTNO9{IBpx-@bW`BqW}|}y#~q!A3eEikwdl~l(Asj)ASMLSXLt{v?R9Gub!v8quiig*y`q&M%}mH{qJ9RTs5^R6Z<AK3J#KiuaUmG&$KH()a{$y#>YC*cM%`y4uWkp0;m+A^53Q#FI;2e;azdB#nuamb!qPPk&_q&saDBB^V$`L4S?Nu$=#xD=uF?qKk<SR={<%HgXV<je^riBhcgzR#J*ymvg+~#f>ovT{!}yAR=RrTEZ}PBA4z$D31l*$K8+99LPqt&8(rRsCPHCJQDAEWZK`w-#5SC`g59XV^F!T1doW@J?wK6m_20Prj##Q>B9hRqbTXw01cxf;O2v^dx-2g>cIU)yfE{!de-J5f-TL7ErM(C|PcSI~`hXZ9vcxldU2sH+vpNYBkl*)fbkK$+|jlQ_S_;stsoFj1IckaLbJwMMXdfE'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-q_Hkm_>7`S~6OI9Rb{|2E?tAlBu5mu=>_$h#oR>d9W+a0o2>XWt|z6_=ULcaUV`SI*pCyB);Zv9HW_nRARI=PraS<NC)cd)I+jhP!XNJ#?tGk>8Dw{kCw1O~HB)%XwFbPmbFf%Yv;4*`-DrW?St+toJ)+c~5n5-^8bZkX1BWWVYK5#QL&&ibtzYlGD@u2-!F87tKt-uKbTAN;>$v-CHMDb&(E2BxBYL8F8>XPAs^$r%g9U?Uf!vc8{#BP6Sw1ZRHM~T|5dh3;7YUGnN_6j*$nkrYk{(8jvh&K=1$v#8xf'),
-        ((14, 14), 'c-oV74szP<EM;eFzt$jk!wXjiAn?-G(bdvsXb5uZc2abbvrDr-Z&siu?go;R&|%O!smai=+gZ`6#f8(3!@h9CudUm_`XaTWbyRg28l>#x>^SXyI{vUMwyZN-=nRtkrq!uwrpC}<YoBJ%VgJK&jf0j|i}`dHkX*KQul^Tx28Oi;=gkT?6kBRpUG@Crq2~pX^ENtT&a#c6A$LQ8-mk57W-aEQJSKTe_5{g=7%nw?v6Z3Wg{!#RHrIvD(_QquCVNJQfaIQ=CRkN%U}#`K1CI(A@BoCYm$rmXq}DgBY;A9&5X0xDATdeBc*T3O7#ehR8T6ucIyHOs&zLVYORxgT#Vf8>|Fe*RK}-9jrmBva+81?}Z7;S0T>u34X8l<>MHR?sfI<d1%>Z*D0I&XL3;'),
+        ((14, 15), 'c-lMV5aF`XdDk8WI5@v@@z$6fAePxaL)%F%TrN+LWOuCozhNm@cFDdDCsCI&=Po4KeJe7yih*Tc@11Fz;{3&dX(vKfVeK64*v%l;l%40@9yu(r*}WSfJ9pJN8~wE))`XprK5=eomX2ExvH`~F#*OwMR_~@I-cww1Hp#6<$QGG}n=G{hu~JmlcvSkVaX7gjA^XAI*)kXG%2@{)C;;!af6|s$v(rI{oSNm?U!ewK<u81&XQpnHhKwFUR#WD^_G1kYOJ`|~j;TnuT)8AdHe&f+nVYg8R;mhAr~%2c1~{()0E$0URR'),
+        ((14, 14), 'c-p(}q~w(1{Ll8YU8=#u4bxp2fPhE)waz~+h6W|4Vy8QfJa#7b3T9nekHK=xI(v1QfO09$cN_y;p4+aoJF@=FR)4S@ua>CJ18s(ef3`e!&uvYdc3ARRwV3a92Fb0_uGBPAWoY;eG;N*T4$EeTe2Z@;*)AZtcJ0%8i!>M*QVkT$j;!ai%C{)@T;p-Z6C`)d(93+~R)&U$8@ja4Y;7_BX0pa3)WZfW_s_t_taB>^!*tijuKuojowHrec-naCg@EMln{rv*T*rU`9u+X)0SH+hZDt)_tu@;1+Sd&K8QeDoiRmaRDf-Q1Xm||_15uqy&C_~b<~C+rRv<Yg#VGZtg+MoHF=;)}Hd0-rv2ttYR)`DyW=1V^Qw1^_ppXHKAppt(0JE29EC'),
     ),
     "heating_valve": (
-        ((14, 15), 'c-pIR*<`gtf8S;XI4D}ewk~lEi1l2D(fOqHDg%Qp2-(vM7O(sOmUU3~bUkaCu4jRySAJRWh8wFvtUP^nCr+CH<5^k=*(>W#8gQ6`SaS{6xGlGuxJ3`i<kiZNwwVSX*2^_~J_lSsTa|1>$R=+xSQBCoVuh}F;1%U!XeqV{A$!AUu8y@Gh!wtJrO(GBb8I{v5wZ_FYF60Vf>;^*7$^XZJ2vVamebThh*(U!tH`PXVo5JPxc9Aru+n^8gzRt0cbdHFAXcsH35_&K*;(_I5wcGg&sMDE2eGD01BnJ8L<R_c0|0$&POb'),
-        ((14, 14), 'c-nKeR<w9!v&Tr&WaGMv8z$H>06~I0lS-)?1B0T4yoHj5wn4SY2g63)UTcut8>RnhEXoWFuWXbo?Ci5m&Kg&4ZQPpU0Fu*|u$Rl%U|`r|q-~IGlHzz_W46&k<D`usIcv2A%e@vcFld@o1NB_kc)>=;;)&TUuzfSs&+8Z{FfeRf_rb7oYqpV&MYG3z_gXiQ9EagLGmWhb3>P;v>Naj&X#B)%zPpsWB3N#&!5vd3pxgwzUh5o(q>Z=iYTXpwX8VHV3Jk8ByKG{>0FMe7@BoBtg8UmLZ3%0&8R{H{a}5d%Kw?W20~8m|U|?WU`LAX#w_y2sopok+Os|`R<N_3zs+%rkU?>HKPQHfMA_E1DtxQ`XE?79jbfK#%Ljz80fieJKEnt-'),
+        ((14, 15), 'c-pITNwr$2yM8kR94wo&as$^I5NpdKCg%?8mHO_R5VF=Pit94gfmkIAd|fLn-)U!WLC8*C`hBCx3J}X}$u_4|*0c3_RwHB$Hho^b)&#_=U3J9G!)oT%w@CK(&wXW+s}ExRSkC5i&o$pF4awfyYtI>Z+Jjia>u-4FyL4DAS3$^zo2)j8v;(n{moM}&K6=xp*AXH6)<Z;3)D~>-ItB_r%Z@U=PK96{gh<}>a%pEZupJ7=_dYgQA?u-skUcBctnIG>VwEdIYdX!nA)-7HA$xzxta;aEKrDV4s89ovWesp%0|3m?Q4s'),
+        ((14, 14), 'c-s45b=iEYO_}k3<K64-Zt%Bb0D=zrV&&_q3=Nmf*)0~E-!s^0(qwp7htC=$C$0QhtzL<tVXMtz^M7`yO)eS*Y|Y;4?EsQfl!%b|uFlX<W_-`!v`K_x%m!;ce!YjAL2@3d7Att?GBo@*-U-wbv*Dc03yVqS>%sPEXz=RhD=;wZUe{z8u+>`cg++o#y!$CPklZYTTr;Ju3=MZT+||k6%C9%cJl_4GTLM^4+hB?5-z^Lc{&sxU-VP5pueUn|l-c78l3Q)SZPCAp0RucLV88<qvK{i$%8C*msu~)z473ea8-T<r6~8O|n##aX3=D$^8K8f3bIq2Ra$A7pzANOavo2&{xUO2S^j)2IZoY!j*1uaIF8DQ-bz#0LkkJ5z3{VmY0010=Yyk'),
     ),
 }

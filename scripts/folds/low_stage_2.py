@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "2e43518c79"
+CALIBRATION_ID = "6426e2fe1f"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -44,19 +44,19 @@ Packed = tuple[tuple[int, ...], str]
 
 GROUPS: dict[str, tuple[Packed, Packed]] = {
     "comfort_fixed": (
-        ((14, 15), 'c-ot6w`q@?L#Hu|wb?obF!(pedfUmZAXfH%O^bki$`0QQoo$%cLu9L_@^4uNmW|u5;MlY)$-&=bwk0D}ulju1ZI{5Z75k4`U)r<ToYBC@I(IEZHgLrytwV|+meI~_-X{ACEF4{LAGn|ak=?SqUMpD>#Jae{&4X);+Lo53x;A`{5ZNCFV(YfrfLPtCqMivmFK#{P^8Vmu9f<6`l?|(Y8G=|JO_Ck<9eU=RYEkPF<N%S4ac$o9VjGCXa^Q&DF(r>J*=vtjX4*hxYjk^8oU#J3x(tL}eRuxcI8Q%%LnhSZg-h?O&@%wBf(-q4>@j?{AaJ_r9K9J3*^oJPyj#>jtY>p#_Su^hEv;LybcUB6L^fEVM#3NLyR5mzTNd^mnmJ!|@2sVBAhKWO?kUcZ1+gB?1riNF$N<I=(12hA0P($iU;'),
-        ((14, 14), 'c-l>nKS%;`9L2vOjc(^4ff#t4zq>2_U14|eEAzZ_NeCL`hR_zFS;Dnjj5br89V}>w&I>MF44R6B2vPilZ4HM*G-#kx9YN6N!P_3Z_tNoQ*{6JoBhp#wTd!*Qx^A+;V{VE7cI6{^UDl*A$zQtf6tzpYOdBomIt$=a*5!#(67NaU+q9TO!F)7T`kCExa$lk*mBhoXwvZJ)=zPc8Smsl~MO0$|Mr2IxNn1FJyKXe{qD};f^i~Sth5^u7%3mhES<!X#EnncP*gQ&wZ2kcI5a@l&eb=-+NFx`RY(GhB_?^_49QSq$`m3s_OyYd!MZJnWNt^qPC`BHGVZ^`y<?Ak8Fs+S=FpsX`Msz!Nf(P7eH5&lEZnm7(%e+LW&^w{X38qPrDX}9HbT()sl}-hFD>h$a9)tl`WIp|AfAtjLm|NhV*+o<cAK)A}jLcR`Y})@3$W#EPNOwM{F%83q-fj(?4UEj{X{J(lw*NzS^yk0)0K^%O<N'),
+        ((14, 15), 'c-kwptKC~?Z(^chvqY5v3_5j|Zw%cAVlCY-XmMa)nEeiezc!~;AhM6OqZVBR%U;;e?ijFVhW$*_y;il#5LtHJx{a5&f>;yw%h-J0^UwU<1}Ph<6%g6#<&4XAtp%}e?O5v_u)oW~&2{$yO9P1PXAOM=@%12<(oP4DE1L{AbSvJs{_X&g{i0X1Zj%j&Rd2}V>A!RJmX$6~4^GvB$j()IrFso)j=M>&gYw}$&OfzRy6l4LEps*6c4s$;<#}M4+Z>JlwTh|_EWB(WvRt}`D<Z8yEEOXrSJ$1n8y4xz+@K3J`Kp4ghMpdXC2bJ6W0m3UIjJ)iFsKMZWcBB67W4*(%oo1seFi4ymWIr`H#=4jBHJX#C7q`RVmWZ@ZCN*A*3|8a)28g>fXE)}S+k&X8i+Mr0V2ZC0L2hCoCN^Z)pmd'),
+        ((14, 14), 'c-lRQKS%;m9Dsj8LPL{7f?^t&J>R|S&Q#9RyTq4Df<x4#5I8uCfs<f9Y!DI@!NpOcLE+?7A|f|&)1@gSXbRVc{<%dC@h#uSmp!_m=E#REsz3bKz!+<2uUZ>XQg8vgpiO#4&jV{}n&`vpDCtysGR~5149pxkqc4$~98hohn?WWv(x+O|`OZxcun+k>P?Ia_%oF#Ua5KCmee!v<=}I^OM0HIK{GFpIIZ;Z{E3Zwl?03Zb9>5QuCbxXtKP7iGMP_sy>f$Gob{jZgUju!3Gce&3B}I-8OHxsMQ%vXqFZ%$-*mX1$YlchF87)bdr{AG+u<A)ltpk9DMmi&XOS<xoLq+jBv=d%;TRB0PJAl1vmEKhQ<ZVh9zbWP5y4#@`k$@LEur`u$(wRq={U>5VRgaZ3qGx-~E;N8qk|polrmG{S-48e^34(xg_KjU%9azD&jVCDKyzd#fWxsVWcPw<F;j2IH0RUS8D}(=D`7dl*hiC'),
     ),
     "comfort_valve": (
-        ((14, 15), 'c-ouks<|lGEMMQpfL&{<HUkipDO&2RUJGIwZCL3dz5RnxlwQBd7tM4nkeHrQn)Xw$Y}D!)w{p`E3r&Ohieg&sIv}wJ3d?n>!LkaQ0-R6j^siyx{>j2<O1dRT%z5pXRoNCG)`m7ipXxn|8@{_p9hB33qze+`)OujJ*8s$-TN3N>Xx*vhzIxTx+Ky{ifW*G8__Xwz4T$xN;iiY_j#q2vxJ)}}sA;qSB(`8l^2+(fAeNw(sZX4%pRwN-y}fL9Zwx_VOWfCP`3iQyoQ<_^etPU$H`PvCxZ3b92is=Aqr(U`dFm2Y*YDd;uQ4}K+w@0$t_Vo%0$<gVEnricHF|b@HppG{s^3mIjQ1rkNNn?z4KiseAXcYB|Gq}!JxhhAYN!_KO<o8Rb5wFvj!^@#{wrB+QRAE<w|-Xmg6-31%>;?1OiPo!G7rRBJOxNJfFT2z#Q^0)0RX?&eLw'),
-        ((14, 14), 'c-l>iJ4ixN7=V8VCqaU8P>`FC>$%=@>v|uG9FLdNO$juKC>o1!Z?^4BA}ENjAr~PU8ce0F(IH%#-6ULHdLV&LMKr|62jB8-v4S;aDLqTP@>#H9<9->}0?#PY0bZ~S>(aU~4#*dld-v>CIFXM;5k2{VPuZolYv;8LX-focWL86_biHB8*#n-^FO0l)ZFwF_#G{WBc4`*8L3fd67kHK&kPPuWobE3NNjkURG?UhLa4bFo@XBAfEtSY}u&}GfN7~7X>O^U3l_>DDpxh(KqbF(AIJaJD$6V24DWtd_0UGu_+sKR)bNeIxN~4Dk`a*MR*<23+aQ{|V4eivM=42hyLD`<qXyKwN2*AtuL}tn?X40a%`gwfDCVfW>`Evxk7B~{S-WycgnJC9nPHo|LL;~Y&!3FS)L==|pA~@F6LQ2^zstb9%eI>f<z$2X}zq8lu#z&Q?>v264gwK)Sa@Pk40Qev9EBx<oDFlEJ'),
+        ((14, 15), 'c-p(-YPw#+<fx8}u9VgqO$H#?wxVNI%LWkZ-G)0Z96Pe~9_Vi}o~03>3=-pBF?WR+SoYr9d2UOL6wS&s=Bx_Q&eQ>kIj-bca~CW-ag)7^tFFlU#XGiG?$a=}0g1g_zHy_m1&B3asjbiPJ(Je{cQHEXq%FAyBqlMfTgL)y%KEi=9;?<p*zk7MduwsWjdMU^%`5k;V6X+T-mkjlF=>bC`W}~62kVyHUJMd@q1>UzWB_8#&<ga4b(J+eyG>%>8{71?AhD_L>N`0tL9Bn<kGs7z(Am(ZcfjJeHHQXBELzuY(JCttt4@{M)q2OnwS~rdn-!L1E(D3Ss~*+~(*?2m)rxoAGFZLjIOh%}gPGNwAhGW=C1mD-!({_Q-M)BZofZBI{;K%t9a;hsyCusb_eBN7;*>GoA}JLrle}n^Or^}HX&|xP^L8v;q5xub%w~Xq1{AUZD#`!=0%L;t'),
+        ((14, 14), 'c-k{_D70gB{A={xQe;i>@@r0Jn>5svl~$>FNHR1O+Bw<Hv@11Ix6)ZvwdATp+WLJOeX2=n+HwpHtd2A7@|<#v&s#oS^Kpf(i_(@mN=h<M)$VjNH2gIxHOev0w2m-2W+|u5Zhg^$Rr{&>Z_N`b3=Q8c)veB3Mwpa3Ki;5Y6XCQ>U*9HD_nyAh1_lO^H9D)Ft~qA;c*7qjOCvEm1BVE`Z#un(H#Hd=ikDX{`M5$(TgS%I$lvab^?l=4Hkuj-w3#+BFkExG>R{`_ZXMwy29!zg(XwW?@zD1*5nso^V74i3z0#J87R&Sv9PS%ySr<487;Vu$tX~Rri-y`hjXO%L+WIyTdarDlZ3K+iZ04w!XuSoxMOmp&73d%JNZoHbni?MZTeRn>b1CjnC>CI7Sf!Sv_Ehb+<~{vh!vosBCWrM)w00=is=i}qXz-BKmb=q^Ld9ysO--gv;_FIP-fk!sc*lN3ouL5^8NiqU$^wf30P?blKL'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-oV2)O0a*-o1wb4yG<%x6N(`h_!gHf^DYDTIY5o*|s?fn|i^rHT&e8k2t?@x`QMuy4-a8we29*uRWc1EH0LglXfCx|E~SKR&o=FwPxo=xBU)PHa5EuvVDtZ+azoRu^#RS@Tqrmw#qR;$aZK%>D$|bSZ6I8y>nbzHh(rn$l4lDGW4<ov3jg{J@tKh9Nr?iYKOa&1;bttD*(wgq=WC<*>s+&X6YhCH0JtB1*?HrflBZ8)ao8q`=*bOHIO)^Jxv4bKGg-fjor$!&I=H-la{2(H_3unD;5EX1}KJs1_TcPvfEGh'),
-        ((14, 14), 'c-l*I&UO-WDYq-M?>5_{DC*7t1Y5N>>aN#jXvlV2?PTgyXIE}-Ws#@9+6^RUp%bfjMvI|A%*E8{kxQmsguTB>_quSfJ_XIcI!ZbW4CQupcA0iZoq8=9Y?oNEyMpA7>lo^!t1vVa+Lzl$*!NoIJIGsPndpP%1ht*@f;AZ!y3MRC{7o2a<t^@eUh|mb1(J(5N;c=-#=x*iF;BmH-4d%TlWQKC9xa|AIT^!$rr)<RFo?RZb_;iBchz^D<kjM777CL4XL8rFe;oq`cvQfE2Owm(YFX$gXdc%Q)Q&d-+G7F|b5qPvw4KG!uu(Tw?=R3l&U(q_|4i>%g5)w3)zrBcGBB*yKBJ`s^l7jr_qOj_Auh0;#l4VC4ajH!LIyBK04NUtYK>Z<'),
+        ((14, 15), 'c-j+iv~&@7cHheY2d6akwm9zuvF`5sZ&Ts2!&wYT_J;bGHR52|+Wj)lubh`U<sr!`X*+C*2Fph5W3YSfY~jec6CpcwZI#}ZjUZO)&Q)$l90Y9CcOzu|G|X)OZ2+;ncNzE;x-GF(UxbkTVdQGL%O1qa)c5gDby3+`XN-{jYZ_*G*AB$eGCl8M>@(Nl)P964r^inl!#yC@oC6FL0O1`bI_)Z~x(E@wiL5H;)xn`5`EyT$uDbdvJ%sFHSykPS8X%U_l9PIOXUtNVzYrnIvFzPKH6ajdg&b6<0m-rk1P=gPaZCs'),
+        ((14, 14), 'c-mufR(9Ip9AqbJ|H)8z!(%rFAn?+9qjOK2p+VWH!Re}FxSflAm+{{<QD8YGoetdupxg%MtBx~Wob2A&9nrJeWaSQ$>(lVok<npj2(k;ebF#~JdSvNm_0l}S1tb@u6R5RZjiEu--o^f%-6P9JhaYCsjh$UVa*f*JdeNE;44(|UjF0H~S^Y2*@%rp>)e9t7Xw+fuyN#hic*EZ{R-0a$PdEPTQRT7C6C|f%C~Bs$je+5@Ta=rXdxDFz>s7C9o(7>HIZjh?E2a$$7~oL>10H~o_0m$(>C*_&Y1A$>QZeK-1&O69mMPww#lY|e7zW-z|A^~#n2VZ;TY==t6xG!W7BVp0(@xNq(OIq*t?9c>V;jT;_huC=R0R4R4jI500f0OJtD#_x'),
     ),
     "heating_valve": (
-        ((14, 15), 'c-rf6iMD!URJnx#4yG+v-*9Lxh?TJNt<!Ald?TIB2-%D|d26^ffLOm*=evel1{oV|MaUMd+PiV*Y7nb-nUJ%(&0?dVwFp_|O~NV<Oh7E5jTLV1EWd5sf@CkFy0YywLlEoMnj_xFTr;f~tVhTeuh^=uU=L#bGMngS>*8+leJMhAnTfX{s~w1?Xfne`_^6rv3rB?PRS#ReX*M8M-F5~FK-~^KJ$;Eq+6a-<8Jd!+svwrE{PVq24dj*d^$@au6f?EAse@R-nk#j*7hK>mn~acMyo6J3yBLVIXaN?>8h{WA0Ea0{UH'),
-        ((14, 14), 'c-o7#Ib-p|_MpjO(|Ci6YMBlUK)@s;ul`(xq2Y{0lLe>c8v{YpC&sG!du%{*aw^}{ZzwY~{IKP;OmkRZ7Halgvu>rB6G%>fUcTBERfdLxCT|QDm>qUJzNt-ro#9~<klZ>|lNBNh85$0o3YvzR9p6-D^TI;kLfsxD_gQ0yj*=_`L%hKg<L{bn`Y$YEJTlx1-9U1_hP`GUTNxTIs;TPNtz2iQZ;|2t-0iq4NN%ygQd3i)T&BYw8!@NDChGQuK$!+#kerS|ggMtH1`P11fB_Fc$TG>usp!vJr}|mL*Ko0cjsZw4UNKKGb0$NBy!towd^M95J9K)@mYPPGgXHoQv(#-DGB7+>xuLv8Rb-)(tjAW<tq>Pv&a_>42^cPL$N(i7z$`EZ0RMnzng'),
+        ((14, 15), 'c-rf5skM5pTeO7%4isjdUG;Yjh*iCc(fNk;L4#Z*S=MFeR~c>qu~^o`yCzyb(=0`jZB;(ADt85lWwtWQxzncC_@NF$Hhj~*wcE`=tQyTmw-zgdE$5K*_DV_F+8KaYhu41c-r@Sul4m1AcEZMH?Y(v&)*rn+UPdl*W}IsfvXcy_>vh?JSP43deWZ`hvp(vGkiG5k(x}A-#4_K^Kmn-PQLFb+h9AjC-1GlQT~PzE{wki|yU4&o_OC8Nwp=h=%SaW(5>R5*(e0b7yhjcpyKc#jsp}L#EaL@Gp#~(&8o&??0Nu$?&j'),
+        ((14, 14), 'c-j-RS!z*l``bj<^r_D0rPJ&gfMBY$k(z}nL&H*wDHdBS!VS-vd@^#=O|=2Zxv9KUk5^%6sJGo>!Rc_{tj6@?3fA?KjvzVl`6pCf0`>hi2{*iN#^ZExv!>YwGXqnQ+-7yn<<(0W8gxz1nbeqG+#G9TX0Bs)(GDb6t)Z*KtjNIdROge?#}%4pX6D)+dhRN2AURz_K{K7L3=N-`y6Lj6-(aR=rssamt<x1G*KOcuY6Fy;W}j*!>1bej(M|;@<K+vI(>J(nc4i|326$A!fCnICr%Jo2h|k}w4s@Ggw}HL^NUToLM$vyJLxYjpJM|MPn#*-{1kL<RZ<~SSY!sQ)FDzhSuuzQ$hC%gGW<{N?Hd`Ss@Sk~M!7X68z##*aWB{|k7yt@wWP<'),
     ),
 }

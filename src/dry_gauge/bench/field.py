@@ -12,6 +12,7 @@ from typing import Any
 
 import numpy as np
 
+from dry_gauge.bench.commissioning import charged, has_subcooling_label
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.makes import Makes, held_out
 from dry_gauge.bench.plant import Habits, Nameplate, Weather
@@ -128,8 +129,9 @@ def draw(
         superheat_set=habits.superheat_set**0.8,
     )
     makes = Makes.of([style.makes[i] for i in chance.integers(len(style.makes), size=n)]) if style.makes else Makes.textbook(n)
+    chosen = [_as_chosen(plate, makes, i) for i, plate in enumerate(plates)]
     return Field(
-        tuple(_as_chosen(plate, makes, i) for i, plate in enumerate(plates)), tuple(facts), habits,
+        charged(chosen, habits, makes, chance), tuple(facts), habits,
         Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),
                    atmosphere_pa=np.array(atmosphere)),
         makes,
@@ -137,11 +139,12 @@ def draw(
 
 
 def _as_chosen(plate: Nameplate, makes: Makes, i: int) -> Nameplate:
-    """The nameplate as its maker and whoever charged it would have it: no two choose the same gaps."""
+    """The nameplate as its maker would have it: no two choose the same gaps. A subcooling that is chosen stands on the label."""
     heating, walk_in = plate.mode is Mode.HEATING, plate.kind.is_walk_in
     split_k = plate.condenser_split_k + float((makes.heating_split_k if heating else makes.split_k)[i])
     share = 0.6 if walk_in else 0.5 if heating else 1.0  # of a smaller gap makers differ by less
-    subcooling_k = plate.design_subcooling_k + float((makes.heating_subcooling_k if heating else makes.subcooling_k)[i])
+    other_k = 0.0 if has_subcooling_label(plate) else float((makes.heating_subcooling_k if heating else makes.subcooling_k)[i])
+    subcooling_k = plate.design_subcooling_k + other_k
     return replace(
         plate, evaporator_td_k=max(plate.evaporator_td_k + share * float(makes.td_k[i]), 3.0),
         condenser_split_k=max(split_k, 4.0),
@@ -219,16 +222,16 @@ def _comfort(
     capacity_w = float(chance.choice([18, 24, 30, 36, 42, 48, 60, 90, 120])) * 1000 * BTU_PER_HOUR_W
     seer = _SEERS[chance.integers(4)]
     split_f = split_by_seer_f(seer)
-    label_f = None if is_fixed or chance.random() > style.told else float(chance.choice([8, 9, 10, 11, 12, 13]))
-    subcooling_f = (label_f if label_f is not None else 10.0 + normal(0, 1.5)) + normal(0, 1.0)
+    # No label asks for more than its own condenser can give.
+    label_f = min(float(chance.choice([7, 8, 9, 10, 11, 12, 13])), float(int(0.65 * split_f)))
+    told = chance.random() < style.told
     superheat_f = (10.5 if is_fixed else 9.5) + normal(0, 1.0)
     if heating:
         td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), 40.0 + normal(0, 2.5), 7.0 + normal(0, 1.0)
-        subcooling_f = max(10.5 + normal(0, 1.5), 5.0)
+        subcooling_f = min(max(12.5 + normal(0, 1.5), 7.0), 0.75 * split_f)
     else:
         td_f, split_f = 35.0 + normal(0, 1.5), split_f + normal(0, 1.5)
-    # A label is met by charging in ordinary weather; at the hot design point the same charge reads a little more.
-    subcooling_f = min(max(subcooling_f + 2.0, 4.0), split_f * 0.75)
+        subcooling_f = min(12.0 + normal(0, 1.8), 0.75 * split_f) if is_fixed else label_f
     plate = Nameplate(
         kind, refrigerant, mode, metering, False, capacity_w, td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
         superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, filled_with=_filled(refrigerant, chance, mistaken),
@@ -236,7 +239,7 @@ def _comfort(
     fact = {
         "kind": kind, "refrigerant": refrigerant, "mode": mode, "metering": metering, "nominal_capacity_w": capacity_w,
         "seer": seer if chance.random() < style.told else None,
-        "target_subcooling_k": None if label_f is None or heating else label_f * FAHRENHEIT_K,
+        "target_subcooling_k": label_f * FAHRENHEIT_K if told and not (is_fixed or heating) else None,
     }  # fmt: skip
     if heating:
         outdoor_f, return_f = uniform(17, 60), uniform(64, 76)

@@ -63,9 +63,11 @@ class Group:
     shifts : ndarray, shape (hypotheses, features)
         How far each hypothesis moves each feature, on average.
     spreads : ndarray, shape (hypotheses, features)
-        By how much that differs from unit to unit, one sigma.
+        By how much that differs from unit to unit in each feature by itself, one sigma.
     fillings : ndarray, shape (3, features)
         Shift on another filling as a parabola in `features.vapour_step`.
+    directions : ndarray, shape (directions, hypotheses, features)
+        By how much features differ together, one sigma each: from make to make, and with sizes between those of the row.
     """
 
     expectation: Array
@@ -73,6 +75,7 @@ class Group:
     shifts: Array
     spreads: Array
     fillings: Array
+    directions: Array
 
 
 def group_names(unit: UnitFacts, *, low_stage: bool = False) -> tuple[str, ...]:

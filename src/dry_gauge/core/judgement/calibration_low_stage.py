@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "2edc42feff"
+CALIBRATION_ID = "9ef83cc53f"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -44,19 +44,19 @@ Packed = tuple[tuple[int, ...], str]
 
 GROUPS: dict[str, tuple[Packed, Packed]] = {
     "comfort_fixed": (
-        ((14, 15), 'c-pJ5%iHVe;9@e}I%zcn7{n>WY~Q>c#LC*g$zshu9f#%mt87lJfynMrQ`n-u1H|gw|H{F0PrQSy*<VY!RS?<Mc?>)LYy+{P_nX^j?@h3HJ@2}86x8IfHOp7luLZH3cOLdG+5ghQ&Gp)W9eNPiUt-f&r-N;|vxCp$(#DpBhxDVYZ5$!8riLF^>e+x;O{+OP8+O)gS>|%{;6q)A?4M=j3nGocZZ_p}EI&NQdFQ5kE;SAiStD2WJra9Ctk44mZtR*Y8`PH?S+22x$X?Yg*IH`@Vx7?Bajn?txZ$df_J)}{5ZT_P^B1@qfLIR=eRpg&lv{XwzT~W3To767>7|mvDj?Rfxf%QHO+GH3J3no1Kh#IX3TH+Bs)ASx7DjIA6I5I<Sv+0n$ZUwLzx+Fij5#2d@*Ic=Ljw>pV6p*YA9{-'),
-        ((14, 14), 'c-m!+Jxszt0EI7@NJ8Swpb7N{dc9sre>9ZzByzM(P$zXTad*U}gAS&Ly90s104~NjG--;`#DTIhuxOkd7>NvyCJszCuD+Kye&0K;ICRO>iX)QJXjrvf)D5bziw6Q=4sFsidS6_SOL-bbmb+2vyMl+C2!JK?j6R!V-63TAWAJFN;fvrjSHm+1m{z<mj`g?Q^}<~5WM9i$`nB{4JtXpgjmUyHWW7+UM7U?9tlOQ5aU-RbcOS5nb}5tXxgO#D%C}ZG&-dEu557}a4lo){!;e8H+cUnk)l$N+)DijOUy%0%Sk;cKNBgy$vg&5SaE{V+O!C^KkdXm%k-M>mxAfbc^F2#V)2lM4K8P#w!6sncpwzzzuBD05j%{PYsmmk@8_4g+PUs4!xlec_{opS?uRVxKIOi;G*oZmo;TrZ(TDenR(4?>;H;~1hWQ7)B1EGm#P~_izmh+x6@sHmhHiXt84*+0)``<Xfkg<v{'),
+        ((14, 15), 'c-phDo3U5G;k1c_4euHTFqo-ry)Aefh;?Cqh{c9|N9-d_cG@(qgUCwh-rDR9mSsI~$f0+SxdV^sU#oR1AhLy;qTAfSvTOJMv;MGWuerpE?bbO^lfNvLT<O0G#Cp49kGJgpY|9>3hJ$sJA+lCF3UW3ZK&%Bj#XX8PZQ10xZlyK5BSf~v@YG^cTM(;OhuyPbNAs2oE`JWPXhCGRsCch@V+dlIo4jxkJ|gGrX|dSlqCG@5#npLN#2yeU@j!!{+=_J@vsW@%2H8Ml_4U3<pRoq9e&{p1UfW@@;hE9ujn?WA*<)%emwwd;u~H4<cYHEjIhR9TY{C4w5ZPF<ZBmhHAl9_G8T*_}PAyqGHE{krU5IS6;ur2u8X(r3c^X@47am+tHqT9D`D}>n(HSDsrb&QULDE2?0SFnu7y=sL>;?d~jCso'),
+        ((14, 14), 'c-lRWF-QVY9LE1m4leCd9LVY2^LhFbx~F%BcfM;n5NZ&IY7la*tp?%1p~WEA=nxd*7UhI9igIzWr7e(X6Cqp#3kpOcm;B&ce(?R^t7V_`O}3z4>VY)$=EmT*<_5$Z{uKe9^bh@7KT2}xQSiK5Fs4qb<3}cbK>(ZVS|2c*KB`Xq%q#7#JDN*{1Wqn@3wo5aX*GQz=jjih*VgC^4+VxU!vJ3@mwr?)<eTib&{aIPvE5f%(IWA+!8(veK_{N4-@<8@B`Dj^*yI(T5JLbMdgt9U?}zUyEaBT3%XQLHKSOV*(E)326pYetUh^1bV>!5YuRWyhwvOdz0x-CpI_u6F-PqpG)XBY8(yF8!>BS@-teTtZXzmR66?<uWNL9&LiH9qw>4Fsy{fG)fp%s0_pP{?0awHyp=S*%=0mxw!Con@razftFvD}MQkjWMK#TCG>_=1w+W!Tp?ghuC?NPN?sR2El<%kQgLt6Kl)565th9s'),
     ),
     "comfort_valve": (
-        ((14, 15), 'c-q_HTDJOwiNZ>EgCdPH+6+MOL@i>~*5x3U<@(z$UfXjF`PTk0F;I=u0f~K6O<!?k1&C#|G}q15<dB)sf^7@GYO;g%u26r!T4ouD#kncN`KTVt++#bKELY5xvIL23TW`Oi+Z@DNu-wZhe-D!$qigKJ$=aJVL1H)8&06DR2x2wpnR%FPv|VqaSZyugD7y$GHf_O5-LEzv)*OwC9{D@guIzHze2_^mLmecxaixOtLL(5%MbpqH!8OF}-VUaHI(E+{g2Yz3FWP1ScEN%zxo)0@D%#v@wpbY1NJ)UiX6jVwe6<F#igX!W#dgeHy4_fBOQ()A*yMN1-pJ=0fLJOTH9Ni-Twi!}+B=2DSq#k}v5Z;LlJ8Z(>f|QwOEd0YS}G-}l%;1m4<uHrAg`1UHpM|%am!5cdsFAknJZVhuw@QN%v@sE^m4EZE>B~Cfd(*yv7llAV?%sm'),
-        ((14, 14), 'c-mc$KS%;m9LIl45HyGvh(W_O9KL%e*Qqz$pU3Mw*S1<JM7SYp2$7teUbPeowbasq;Be4zmv)OTk)ulz9S#yUNn2a4WsUI}z90BbpSabcfwh~^^s#>}l<Zf$gzu93D1Qa4MIULMo}fsN{F>XhIJ|+Td<Drou)wO*DDQb)?cF~Y!$L(mlNz^0^xOotn>az9_e787Pvga1H@?gT@c{{9AOL83q<6Jr`LvJ=7s-*GR6opW`cf(00~`C1|L%Vpx$xUYS(~m}2l60Y&Nw2lYoX?zi!bgXL0L>qvYqXd81kf12UyAOTVY|{II`{ev$NTy3c>Q5x)lJtVh&fNFEgpGTHDz!J<QLPiL|Wj3BZ=-J!jH__+cK%eWH+=(lbfQ!M!%HyX2H_+&-XcdXSDGEKekoT3Nf`ha9kdR6)gg&!tk%c+#7?tT_0B?+Kkau>6(GKQ{xRc<+d#&Q`D|^x8wN6Te9T0Q=+r{u=xMqo|9W'),
+        ((14, 15), 'c-q_TnzTONL_nv~pjdN~G6N7KYWb|OS`T6^T6fo_X1l3@o}Pt?xY9wetfh9>$||sI&Z+{pE<-D`)f#U!LUeM$vKuse*Rp|ScWkh9*`Pal-O6o@mQgyYHXyNWtBST<vjDN2R=E2V?1`B#>zaQsaOG?jkeHgJx{i%Lh!wWh&m(i);f=Z*b#1I1&nyOsZCdBFLDLq*I;Q^Iqi%=r#uk@Z2hXnH*8quet(~_<%>=~CR<`yDarHHvy6Ml}Gq(T1vMb%ac8FPmSdCjd-Gp`O)^slZZ4qHJPa7nruV%PR4D7y$B}%UBJ7%ssZS-x^y%jy`AhF0*5v#5lf>^vVbvq6iXfOUY@3K<fobnE^kLFGg-K7R%aVYlh3o_PPu}q*?B~I_^5|G$@=?IyPU{hG-`?lPjX`m1+V>(?xA$uW6Y^Lm5`Fk_L{*?j}4M4~M$1pw^001o%drJ'),
+        ((14, 14), 'c-k$GJ!`^H7=_=ZLn$aIh?pe?lU_}XNpqJZ_L3%BC<r>Vy0~a{690g3#aW153*txZWYN;nNpKK<K!<{La4U4vy%cJx=fHW^=LD=CnOaoK>RePERc$l*5eu>&iZTE_G9+DswU+Mddk=HVl_LBXS3=h;z|`uJw~M(J*JncDe&K*Tj2$yC=%@ogHLT6GGjoR-BP05ahF%fNNDvD=(5&9l<N6L;&UWmYb^9F`%!-s#{1c#D)YqR0jIkYm+Z&}ru+@}Kk_&Z^0IH6>hroSCbj^+Od7d_EYCC-^$cfh{pjCTrEgZj5w>u<lTwVIe+Q`dGydDFXNml~7p}%8n)l?sOyjZ0;si_nZ(2rPzAI2(T!E8$H^x9aZZp;nu#79%0LH3I~X3D6tH@Fq@GAC{LANG!QLjWEsp_l!ioU%~m#1c0ZCw|91^Yt)5l(}Y)ItAW88SLHG<02YO-B3N;Jp~H?p@+g@{|LX<G<*>'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-mX<VC@p&d~pv092`{3-PpAQ#Co&utWCYkUT3?#2w8X4EsGX_WefMWIX!R|buL2EYp2GvF$FB!wJ*pv(V4+<)lP(L?Aq75=Qe;?*}FEnEqAc6iQ0{j)zc8M<y{YAo!MpQGvCe8)_F5RR?H;NMAHGplF-le?svIhJWm%Pn`y>j>TM5VnOZFM@bQ`IByj*C``A6v<}TPKJ|wr24up3^>o96KAlZ9hs-R+~I*3(1|LvX!x_MfvdI;I~GD14nG{N@H->17v<ne-~G6>lz%j#rz&j7J(7C?m>uv*&y0F@<6Ap'),
-        ((14, 14), 'c-njF#OXA_S;cO*otTNo%2GE5AULEItgEig(7@^B=5*Cj-|n2<cGHPkw_QPU`?XK%nrksMOmM#HSmh#MH`7keV9SOFV11`F&+9w}>Qk}Pw-d0Fb852uY;nsZ*BK<YSvya&T%Dm|H_)`1c1@PP4tFennb*01<nC&H(_5~_&>&{A-Bixtv&9|D6P{;0?7cv8E=Hl|Z?`fuc&wbLwPnLClV9d%JTg5JJVA1DhB9WifO4g7w_P8&<vQ27*n1^-ZU_O%*_%GKbXw2Qz<>rG6)@ld2-!ng`?XJLZq~l5<zggfXm1J<b5Qh9^qj@e5UhJr_q<M?<~O}ia~ZRzmLNF~MLBhkg$xbq+U8o1wae9)tG(TNYb($NK;SvcW8q0vAfo{dGC;+E001W7Y~='),
+        ((14, 15), 'c-lMekm$0(S!pi=9Q;&i*_5#p#Nyh2&1Qj%oQpq_tdy$K%5bo(?f#Wc5-y?6pZ6eSFDQv`N&w5=-M7njiL-%Y_D+QCyR|mDx|=~Po}Ihh{yOm59^Z|S)lmFm)4T!1n!O{+=ZYJT^{g!j*%tlZCOQrv)?<qq-UnR1tedHiknJ~FVj6D`HpOO#N0g7MBjW*t>=XALmbzeflpwi=bntomN}WK}?>Y#Pt#dXhG^>L{P3GR7L_HJDOg)4wx0IBQg(ir#Q}M8l#r#`cZ$%NZUzh01Rm}vkuB`wP4Pb}>NIU>d>rvq'),
+        ((14, 14), 'c-pIWUg{+1qG-qB5NL8^E{{6{5PZ_QryH-$z_8TmsZ*YlfE~BPW^+fwC2k-&QJv*_wpt7ff-ZSZ2VIoxUfN&RytOe1tnZ|zkgl2z1B0TSfSr=vRj2uu#@08?*jzwz(mE+xp6Uz?EDqcbFYV`BzIS+PaoOw>Snju$rv74}T%gHj^Xr<%)=w=yd4BcC^#aL-8g-cSZDVM-G1t-X*2WuVm(9L<^m)wi1j(5g`kQ^)%Fw{$zQiraoz3NwORm=p&zB(}Ibl;#tIqWd7~oL>10H~o{iG$Tb5c`U=eJg<k%^(ODM-v-(O<D_76ZdQ-Q{{hx+y?ccbNN|iCTf={1uJWn-(%K#B1AXsp)vCFIMN<_Gv4`1!c3E7H(5zXh5>40gcB10AT}OxB'),
     ),
     "heating_valve": (
-        ((14, 15), 'c-qTyxoH`oFSCUK4z8+kF45coVrk5~<)mxvX7GPALY6~ifjs+q5NquUE7wC7zIw(;dM9WUuh;<Ads`*ZNyH}ASfvLc%e%pD=>`)JYnj%3H)gA#Ex}t6vM=UZ*~%M$SQhITe4e<jwN6}zko~f0f<dA^h?TzikXNuvx}~iuLiV1)2_s`W5G!fhET7<``)zMIB4n?7Y}RSE0kQb^Fi-$GcZBQlD@y1fL@ef<kh4_-vCb==-+Rs=M#)AWAv;<0fwr0kh}A#aRZDJ0!Tduq2wBTTmt_LQL99TSPa2RcYk>0_0H2sh^Z'),
-        ((14, 14), 'c-ot49bqAB`_g!`$#<O_il^-vfMBVtt?E%F28IZWIE!ElS;OfjsU~cO0X87HgG%n|f8`h&WNm{j+U=!GPnkrmeX=gd5hUk4Nm+TP3IoGSV_8Ef(|E^in^)<ztm57Tl8aSUTluPwp<%Phbdysi+cuxJ;kPWas0Q1&R{fuj(R2oe?>ebK(^l#6TNZn)au;(4$ypiJnB{F{Xt<%sX82@X%c?SqRqkf))7(IED-DjBh5+SG+XvVLIdX5Rwig4+-0}s<T{k#m-m#eh13W5VzylDnOJxr#IZujJU8`<oxYFRd0Z1%a(M{2ACPRa*s=K<fvf9djIyGj;OwX8u<lGc})oT|rFdS9-E4NeSRiDxHysaTyAuh0+S-WtLDnkR1iNFm|i=ZL^;|gg`'),
+        ((14, 15), 'c-qT%akP?G>)px#2f``^E9_Q)SsQ;irC9rG9^ZnH{mEv#tadGkmAui+HQ4g8g26U~Y?6BGN&!U>>(YjPCrul56X~@GS*cBz))|?DSo^jtc5}9p-`av??^i`$+noj=R{BO}pM$PDtTwGj$j(^PZkS{bW^Fp)W#Q6hVW5MMy=Ee7;%EnA@o#GOkvf`hyVw!Q%^sy@?zSLS_f7^1K=Y1Ly-ax-Bzs$@nJUz&f>=h%=l9Mqs8)8-L&#Ri&C{N$0b+%VP0|vUe$uTu7a?1`^!1z;IS{K&2`bcpWLX0kf&l=<f=Ln'),
+        ((14, 14), 'c-r%@mbUn4^Ux&PBy{bI_2=vufFM<NqjIh)LxZ%1tc9e-Q^Nw2--a!^R@NZ7FG}TVTND`@KH5lH_}Q15d70ebvUAH;2aufGv`caw>I@AJO`aN-nk{tX+AOP?zI2K{NX}HvZ{<FI28L*p0uwJ2uFVxT(=EQ3CxGp{slHK%Q-*;dbnS1$`&(o+r(3M{c;w#X29irOoMl$Mm7(Fq`WD@tThf<)F@NOl<<1F~J7}=o)CVYc&d$nutHTui1iL0TPPe_jAURh98}qD93>e^10RtX@kWH2SqU1KsRPCmEqTxXUR|AmP4#h~t|1%gGHY%5^U6S)#xlw19*>+PKbC6u5qMN$NLWYK1)h&u0>ihUPWvaLOY=yYs{|u3Zdx7Bzg&+W<8DL@n|EO%f'),
     ),
 }

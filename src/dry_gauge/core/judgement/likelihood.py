@@ -1,8 +1,9 @@
 """How well each hypothesis explains one circuit: Gaussian in the features, heavy-tailed, all hypotheses abreast.
 
 For a hypothesis h the features are ``expectation @ conditions + shift_h`` with covariance
-``unit spread + instruments + what is not known + spread_h**2``; missing features are left out, which is the same as
-integrating over them. Shifts end where two phases begin: no superheat or subcooling is expected below nothing.
+``unit spread + instruments + what is not known + scatter_h``, the last being by what a fault's shift differs from make to make
+and with sizes between those of the row. Missing features are left out, which is the same as integrating over them. Shifts end
+where two phases begin: no superheat or subcooling is expected below nothing.
 """
 
 from __future__ import annotations
@@ -37,7 +38,8 @@ _IS_FLOORED = np.array([bool(row.floored) for row in FEATURE_ROWS])
 class Picture:
     """What one sort of unit would show under every hypothesis, in the features that were read.
 
-    `expected` and `sigma` are the healthy value and its spread; `shifts` and `spreads` are (hypotheses, features).
+    `expected` and `sigma` are the healthy value and its spread; `shifts` is (hypotheses, features), and `scatter` (features,
+    features, hypotheses) its covariance.
     """
 
     at: NDArray[np.intp]
@@ -45,7 +47,7 @@ class Picture:
     expected: Array
     covariance: Array
     shifts: Array
-    variances: Array
+    scatter: Array
     drifts: tuple[Drift, ...]
     """What went one way through every visit of this unit."""
     slips: Array
@@ -56,10 +58,16 @@ class Picture:
         """Spread of each feature on healthy units, instruments included."""
         return np.sqrt(np.diag(self.covariance))
 
+    @property
+    def variances(self) -> Array:
+        """Of each feature's shift alone; shape (hypotheses, features)."""
+        result: Array = np.einsum("iin->ni", self.scatter)
+        return result
+
 
 @cache
 def _prepared(name: str) -> tuple[Group, Array, Array]:
-    """A group with its least spread and each hypothesis' own variance, made once."""
+    """A group with its least spread and each hypothesis' scatter (features, features, hypotheses), made once."""
     group = group_of(name)
     least = np.maximum(np.sqrt(np.diag(group.unit_spread)), _LEAST_SPREAD)
     if name.startswith("heating"):
@@ -69,8 +77,10 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     correlation[np.diag_indices_from(correlation)] = 1.0
     spread = correlation * np.outer(least, least)
     size = SEVERITY.max(axis=0)[:, None]
-    variances = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
-    return group, spread, variances
+    scatter = np.einsum("rni,rnj->ijn", group.directions, group.directions)
+    alone = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
+    scatter[np.diag_indices(len(least))] += alone.T
+    return group, spread, scatter
 
 
 def spreads_of(name: str) -> Array:
@@ -93,7 +103,7 @@ def picture(
     own : Baseline or None
         What this very unit showed when it was sound.
     """
-    group, spread, variances = _prepared(name)
+    group, spread, scatter = _prepared(name)
     at = observed.at
     slopes = group.expectation[at]
     expected = slopes @ context.values
@@ -122,18 +132,18 @@ def picture(
         limited = np.where(floored, np.maximum(shifts, -expected), shifts)
         limited[rows] = shifts[rows]  # a gauge read by another refrigerant may show less than nothing
         shifts = limited
-    slips = _slips(group, observed, group.expectation @ context.values, powers, fillings, variances)
-    return Picture(at, observed.values, expected, covariance, shifts, variances[:, at], drifts, slips)
+    slips = _slips(group, observed, group.expectation @ context.values, powers, fillings, scatter)
+    return Picture(at, observed.values, expected, covariance, shifts, scatter[at[:, None], at], drifts, slips)
 
 
-def _slips(group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, variances: Array) -> Array:
+def _slips(group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, scatter: Array) -> Array:
     """Impossible readings: a rare slip under every hypothesis, but what another filling would well show."""
     total = np.zeros(group.shifts.shape[0])
     rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
     for i, value, error in observed.impossible:
         slip = np.full(total.shape, _SLIP)
         expected = healthy[i] + powers @ group.fillings[:, i] - np.nan_to_num(fillings[:, i])
-        variance = variances[rows, i] + error**2 + 1.0
+        variance = scatter[i, i, rows] + error**2 + 1.0
         slip[rows] += np.exp(-0.5 * (value - expected) ** 2 / variance) / np.sqrt(2 * np.pi * variance)
         total += np.log(slip)
     return total
@@ -145,16 +155,14 @@ def log_likelihood(seen: Picture) -> Array:
     if not d:
         return seen.slips
     residual = (seen.values - seen.expected - seen.shifts).T
-    variances = seen.variances.T
     # Cholesky factors of every hypothesis' covariance at once; the residual goes along as one more row, which whitens
     # it on the way.
     lower = np.empty((d + 1, d, n))
     log_determinant = np.zeros(n)
-    base = seen.covariance[:, :, None]
+    whole = seen.covariance[:, :, None] + seen.scatter
     for j in range(d):
         column = np.empty((d + 1 - j, n))
-        column[:-1] = base[j:, j]
-        column[0] += variances[j]
+        column[:-1] = whole[j:, j]
         column[-1] = residual[j]
         if j:
             column -= np.einsum("ikn,kn->in", lower[j:, :j], lower[j, :j])
@@ -178,7 +186,7 @@ def forecast(
     -------
     tuple of ndarray, each of shape (wanted, kept)
     """
-    group, spread, variances = _prepared(name)
+    group, spread, scatter = _prepared(name)
     slopes = group.expectation[wanted]
     expected = slopes @ context.values
     if baseline is not None:
@@ -194,7 +202,7 @@ def forecast(
         column = slopes[:, i] * doubt
         own = own + column * column
         across = across + np.outer(group.expectation[seen.at, i] * doubt, column)
-    sigmas2 = variances[rows, wanted].T + own[:, None]
+    sigmas2 = scatter[wanted[:, None], wanted[:, None], kept] + own[:, None]
     if seen.at.size:
         gain = np.linalg.solve(seen.covariance + np.diag(seen.variances.mean(axis=0)), across)
         residual = seen.values - seen.expected - seen.shifts[kept]
