@@ -6,9 +6,12 @@ import re
 from datetime import UTC, datetime, timedelta
 
 import pytest
+import uuid6
 from playwright.sync_api import expect
+from sqlalchemy import insert, select, update
 
 from dry_gauge.store import sound_days
+from dry_gauge.store.models import Unit
 from tests.browser.conftest import sign_in
 from tests.browser.steps import findings, show
 from tests.builders import HEALTHY
@@ -19,7 +22,7 @@ HOT = HEALTHY | {"liquid_pressure": 402.0, "liquid_line_temp": 107.0}
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
-def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page, as_shop, shop, size, scheme):
+def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page, as_shop, owner, shop, size, scheme):
     now = datetime.now(UTC)
     with as_shop(shop) as connection:
         someone = shop.someone("technician")
@@ -61,5 +64,20 @@ def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page
             page.locator("button:has-text('not right then')").first.click()
             page.wait_for_load_state()
     expect(page.locator("button:has-text('not right then')")).to_have_count(0)
-    assert chance_of_nothing_wrong() < known
+    alone = chance_of_nothing_wrong()
+    assert alone < known
     expect(page.locator(".own-days")).to_have_count(0)
+    # Another of its model, sound on this site: it speaks for this one too.
+    with owner.begin() as connection:
+        connection.execute(update(Unit).where(Unit.id == shop.unit).values(model="NR-060"))
+        own = connection.execute(select(Unit).where(Unit.id == shop.unit)).one()
+        connection.execute(insert(Unit).values(shop_id=shop.id, id=(like := uuid6.uuid7()), site_id=own.site_id, tag="U-2",
+                                               model="nr-060", facts=own.facts))  # fmt: skip
+    with as_shop(shop) as connection:
+        sound_days.mark(connection, sound_visit(connection, someone, like, now - timedelta(days=50), HOT), True)
+    assert chance_of_nothing_wrong() > alone
+    expect(page.locator(".own-days")).to_contain_text("sound days of U-2, the same model on this site")
+    page.goto(f"/units/{shop.unit}")
+    page.click("#alike a:has-text('U-2')")
+    expect(page.locator("#sound-days")).to_be_visible()
+    assert findings(page) == []

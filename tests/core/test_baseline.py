@@ -100,6 +100,38 @@ def test_any_number_of_sets_is_taken(number):
     assert chance(found, "none") > 0.8
 
 
+# -- other units of its model ---------------------------------------------------------
+
+
+def among(*days_of):
+    """The condenser gap that a sound unit would show, with hot days of these units on the sheet; its own has no name."""
+    return gap(document_with(HEALTHY, *[(day(30), {"unit": unit}) for unit in days_of]))
+
+
+def test_units_of_its_model_say_less_than_its_own_days_and_one_of_them_counts_once():
+    general = among()
+    own, other, twice, two = among(""), among("RTU-2"), among("RTU-2", "RTU-2"), among("RTU-2", "RTU-3")
+    assert general[0] < other[0] < two[0] < own[0]
+    assert own[1] < two[1] < other[1] < general[1]
+    assert twice[0] - other[0] < 0.6 * (two[0] - other[0])
+    assert among("", "", "RTU-2")[1] <= among("", "")[1]
+
+
+def test_a_unit_of_its_model_never_says_how_its_ducts_are():
+    with_static = HEALTHY | {"external_static_supply": 0.4, "external_static_return": -0.5}
+    document = document_with(with_static, (with_static, {"unit": "RTU-2"}))
+    view = parse_sheet(json.dumps(document).encode()).circuit(1)
+    alone = parse_sheet(json.dumps(document | {"earlier": []}).encode()).circuit(1)
+    here, there = (weigh(one, derive(one)).sound("external_static") for one in (view, alone))
+    assert here == there
+
+
+def test_units_of_its_model_are_named_in_the_answer():
+    found = with_earlier(HOT, (HOT, {"unit": "RTU-2"}), (HOT, {"unit": "RTU-3"}))
+    assert found["baseline"]["visits"] == 0
+    assert found["baseline"]["like_units"] == ["RTU-2", "RTU-3"]
+
+
 # -- circuits of one unit -----------------------------------------------------------
 
 

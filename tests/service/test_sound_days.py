@@ -5,7 +5,8 @@ from __future__ import annotations
 from datetime import UTC, datetime, timedelta
 
 import pytest
-from sqlalchemy import select
+import uuid6
+from sqlalchemy import insert, select, update
 
 from dry_gauge.core.probes import LatestProbe
 from dry_gauge.core.quantities import PSI_PA
@@ -14,10 +15,11 @@ from dry_gauge.exchange.assessment import to_json
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.present.judge import measured_against
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.probes import lay_over
 from dry_gauge.store import sound_days, visits
-from dry_gauge.store.models import SoundDay
+from dry_gauge.store.models import Site, SoundDay, Unit
 from tests.builders import HEALTHY, STARVED
 from tests.keeping import keep_one
 from tests.sound import sound_visit
@@ -125,3 +127,48 @@ def test_a_closing_that_is_taken_back_proves_nothing(at, as_shop, shop):
         keep_one(connection, shop.someone("lead"), visit, closing.id.__class__(int=closing.id.int + 1),
                  VoidBody(voids=closing.id, reason="closed too early"), datetime.now(UTC))  # fmt: skip
     assert (days(as_shop, shop)[visit].earned, days(as_shop, shop)[visit].why) == (False, "opened again")
+
+
+# -- units of one model on one site ---------------------------------------------------
+
+
+@pytest.fixture
+def another(owner, shop):
+    """Another unit of the shop: at the same site or elsewhere, of that model."""
+
+    def unit(tag, model, elsewhere=False):
+        added = uuid6.uuid7()
+        with owner.begin() as connection:
+            own = connection.execute(select(Unit).where(Unit.id == shop.unit)).one()
+            site = own.site_id
+            if elsewhere:
+                site = uuid6.uuid7()
+                connection.execute(insert(Site).values(shop_id=shop.id, id=site, name="Other House"))
+            connection.execute(
+                insert(Unit).values(shop_id=shop.id, id=added, site_id=site, tag=tag, model=model, facts=own.facts)
+            )
+        return added
+
+    return unit
+
+
+def test_a_unit_of_the_same_model_on_the_site_is_a_reference_until_it_is_taken_out(another, at, owner, as_shop, shop):
+    with owner.begin() as connection:
+        connection.execute(update(Unit).where(Unit.id == shop.unit).values(model="NR-060"))
+    like, other, far = another("U-2", " nr-060"), another("U-3", "NR-061"), another("U-4", "NR-060", elsewhere=True)
+    said = []
+    with as_shop(shop) as connection:
+        for unit in (like, other, far):
+            visit = sound_visit(connection, shop.someone("technician"), unit, SPRING, HOT)
+            sound_days.mark(connection, visit, True)
+            said.append(visit)
+    today = at(outcome=None)
+    view = looked_at(as_shop, shop, today)
+    assert list(view.assessment.first.judgement.baseline.alike) == ["U-2"]
+    assert "sound days of U-2, the same model on this site" in measured_against(view.assessment.first)
+    assert not view.has_own_days
+    known = sound_of(view)
+    mark(as_shop, shop, said[0], False)
+    alone = looked_at(as_shop, shop, today)
+    assert alone.assessment.first.judgement.baseline is None
+    assert known > sound_of(alone)

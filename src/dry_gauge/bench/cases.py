@@ -69,6 +69,8 @@ class Draw:
     noise: float = 1.0
     earlier: int = 0
     """How many sound days of each unit are on the sheet."""
+    alike: int = 0
+    """How many other units of its model have a sound day on it."""
     kinds: Sequence[Kind] = tuple(Kind)
     sizes: tuple[float, float] = WORSE
     stage: tuple[float, float] = (1.0, 1.0)
@@ -124,7 +126,8 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     shown = read(true, atmosphere, chance, how.noise, how.style.tails)
     good = solution.solved & in_table(machine, true) & in_table(machine, shown)
     good &= all_show(machine, drawn, faults, true)
-    days = [_sound_day(drawn, chance, how) for _ in range(how.earlier)]
+    days = [("", _sound_day(drawn, chance, how)) for _ in range(how.earlier)]
+    days += [(f"U-{k + 2}", _sound_day(field.like_units(drawn, chance, how.style), chance, how)) for k in range(how.alike)]
     for i in np.flatnonzero(good).tolist():
         wrong = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
                  for fault in truths[i]}  # fmt: skip
@@ -144,8 +147,8 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
             Observation(what, answers[what]) for what, share in asked.items() if chance.random() < share
         )
         earlier = tuple(
-            EarlierSet(f"2026-{4 + day:02d}-02", True, as_readings(then, i, names, float(atmosphere[i])))
-            for day, (then, fine) in enumerate(days) if fine[i]
+            EarlierSet(f"2026-{4 + day:02d}-02", True, as_readings(then, i, names, float(atmosphere[i])), of_unit=unit)
+            for day, (unit, (then, fine)) in enumerate(days) if fine[i]
         )  # fmt: skip
         readings = as_readings(shown, i, names, float(atmosphere[i]))
         if how.stage != (1.0, 1.0):

@@ -81,6 +81,8 @@ class Field:
     habits: Habits
     weather: Weather
     makes: Makes
+    models: tuple[Nameplate, ...]
+    """As their makers state them, before anybody charged them."""
 
     def built(self) -> Machine:
         """The units themselves."""
@@ -119,23 +121,33 @@ def draw(
         stage.append(1.0)
         frost.append(float(chance.uniform(0, 0.25)) if mode is Mode.HEATING and weather[0] < to_kelvin(40) else 0.0)
         atmosphere.append(atmospheric_pressure_pa(elevation_m))
-    habits = Habits.drawn(n, chance, style.spread, style.tails)
-    # Units are charged until the target is met: what is left of a spread after that is small.
-    trimmed = np.array([plate.metering.is_fixed for plate in plates])
-    habits = replace(
-        habits,
-        metering=np.where(trimmed, habits.metering**0.4, habits.metering),
-        charge=habits.charge**0.5,
-        superheat_set=habits.superheat_set**0.8,
-    )
+    habits = _habits(plates, chance, style)
     makes = Makes.of([style.makes[i] for i in chance.integers(len(style.makes), size=n)]) if style.makes else Makes.textbook(n)
-    chosen = [_as_chosen(plate, makes, i) for i, plate in enumerate(plates)]
+    chosen = tuple(_as_chosen(plate, makes, i) for i, plate in enumerate(plates))
     return Field(
         charged(chosen, habits, makes, chance), tuple(facts), habits,
         Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),
                    atmosphere_pa=np.array(atmosphere)),
-        makes,
+        makes, chosen,
     )  # fmt: skip
+
+
+def _habits(plates: Sequence[Nameplate], chance: np.random.Generator, style: Style) -> Habits:
+    drawn = Habits.drawn(len(plates), chance, style.spread, style.tails)
+    # Units are charged until the target is met: what is left of a spread after that is small.
+    trimmed = np.array([plate.metering.is_fixed for plate in plates])
+    return replace(
+        drawn,
+        metering=np.where(trimmed, drawn.metering**0.4, drawn.metering),
+        charge=drawn.charge**0.5,
+        superheat_set=drawn.superheat_set**0.8,
+    )
+
+
+def like_units(drawn: Field, chance: np.random.Generator, style: Style) -> Field:
+    """For each unit another one of its model, installed and charged by itself, in the same weather."""
+    habits = _habits(drawn.models, chance, style)
+    return replace(drawn, habits=habits, nameplates=charged(drawn.models, habits, drawn.makes, chance))
 
 
 def _as_chosen(plate: Nameplate, makes: Makes, i: int) -> Nameplate:

@@ -168,7 +168,7 @@ class EarlierSet:
     """What the same unit showed on another day; `proven` if it was found or left right then.
 
     One from before a repair that changes the unit (coil, compressor, metering device, blower, refrigerant) says
-    `before_change`.
+    `before_change`. One of another unit of the same model says which: `of_unit`.
     """
 
     date: str
@@ -176,6 +176,7 @@ class EarlierSet:
     readings: tuple[Reading, ...] = ()
     observations: tuple[Observation, ...] = ()
     before_change: bool = False
+    of_unit: str = ""
 
 
 @dataclass(frozen=True, slots=True)

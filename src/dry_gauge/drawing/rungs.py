@@ -180,8 +180,8 @@ _TWO_SIGMA = 2.0
 
 
 def _own(circuit: CircuitAssessment, name: str) -> tuple[float, float] | None:
-    judgement = circuit.judgement
-    if judgement.baseline is None or name not in judgement.baseline.used:
+    judgement, own = circuit.judgement, circuit.judgement.baseline
+    if own is None or not own.visits or name not in own.used:
         return None
     middle, sigma, _ = judgement.sound(name)
     return middle - _TWO_SIGMA * sigma, middle + _TWO_SIGMA * sigma

@@ -125,10 +125,11 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
 
 def _baseline(circuit: CircuitAssessment) -> dict[str, Any]:
     own = circuit.judgement.baseline
-    if own is None or not own.visits:
+    if own is None or not (own.visits or own.alike):
         return {}
     drifts = names_used([one.feature for one in circuit.judgement.drifts], DIFFERENCES)
-    return {"baseline": {"visits": own.visits, "used": list(names_used(own.used, DIFFERENCES)), "drift": list(drifts)}}
+    found = {"visits": own.visits, "used": list(names_used(own.used, DIFFERENCES)), "drift": list(drifts)}
+    return {"baseline": found | ({"like_units": list(own.alike)} if own.alike else {})}
 
 
 def _said(evidence: tuple[Evidence, ...], reader: Reader) -> list[str]:

@@ -138,11 +138,12 @@ class SchoolsJson(BaseModel):
 
 
 class EarlierJson(BaseModel):
-    """What the same unit showed on another day."""
+    """What the same unit showed on another day; or another of its model, under its own name (`unit`)."""
 
     model_config = _STRICT
 
     date: Annotated[str, Field(pattern=r"^\d{4}-\d{2}-\d{2}$")]
+    unit: Annotated[str, Field(max_length=60)] = ""
     proven: bool = False
     before_change: bool = False
     minutes_running: Minutes | None = None
@@ -208,7 +209,7 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     unit = unit_from(parsed.unit)
     earlier = tuple(
         EarlierSet(one.date, one.proven, _readings(unit, one.readings, f"earlier[{i}]."),
-                   _observations(one.observations, f"earlier[{i}]."), one.before_change)
+                   _observations(one.observations, f"earlier[{i}]."), one.before_change, one.unit.strip())
         for i, one in enumerate(parsed.earlier)
     )  # fmt: skip
     readings, observations = _readings(unit, parsed.readings), _observations(parsed.observations)

@@ -36,7 +36,8 @@ def earlier_sets(written: str, refrigerant: str, mode: str) -> tuple[EarlierSet,
     return tuple(
         EarlierSet(one["date"], True,
                    tuple(Reading(*reading) for reading in one["shown"]["readings"]),
-                   tuple(Observation(what, State(state), circuit) for what, state, circuit in one["shown"]["seen"]))
+                   tuple(Observation(what, State(state), circuit) for what, state, circuit in one["shown"]["seen"]),
+                   of_unit=one.get("unit", ""))
         for one in json.loads(written)
         if one["shown"]["refrigerant"] == refrigerant and one["shown"]["mode"] == mode
     )  # fmt: skip

@@ -74,6 +74,8 @@ def measured_against(judged: CircuitAssessment) -> str:
         return ""
     parts = [f"this unit's own {own.visits} sound day{'' if own.visits == 1 else 's'}"] if own.visits else []
     parts += [f"circuit {number}, sound on the same air" for number, *_ in own.siblings]
+    if own.alike:
+        parts.append(f"sound days of {' and '.join(own.alike)}, the same model on this site")
     return f"Measured against {' and '.join(parts)}, besides others of its sort."
 
 

@@ -79,6 +79,12 @@ class VisitView:
         return by_name(self.state)
 
     @property
+    def has_own_days(self) -> bool:
+        """Whether a circuit is measured against what the unit itself showed on sound days."""
+        circuits = self.assessment.circuits.values() if self.assessment else ()
+        return any(one.judgement.baseline is not None and one.judgement.baseline.visits for one in circuits)
+
+    @property
     def complaint(self) -> str:
         """What it was called for: as it was written down on arrival, else as the office noted it."""
         typed = self.state[Call].complaint

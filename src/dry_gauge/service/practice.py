@@ -41,8 +41,8 @@ AGAIN_AFTER_DAYS = (0, 2, 7, 21, 60)
 """When a cause should be met again: after a miss, and after so many times in a row in which it was named. Chosen (R72)."""
 # Every shop begins with these: their words, how hard, and the seed that makes each.
 SHIPPED: tuple[tuple[str, int, int], ...] = (
-    ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 215), ("Before lunch", 1, 34),
-    ("A warm office", 2, 41), ("The one that was serviced", 2, 42), ("Nobody knows since when", 2, 43),
+    ("The first call, five minutes", 1, 7), ("Second call of the morning", 1, 209), ("Before lunch", 1, 34),
+    ("The ice cream is soft", 2, 41), ("The one that was serviced", 2, 42), ("Nobody knows since when", 2, 43),
     ("Off since the painters", 5, 102), ("Called back twice", 2, 45), ("It was better last year", 3, 51),
     ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 128), ("Only a look", 4, 72),
 )  # fmt: skip

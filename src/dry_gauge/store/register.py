@@ -80,7 +80,7 @@ def find_site(connection: Connection, site_id: UUID) -> Any:
 def units_of_site(connection: Connection, site_id: UUID) -> Sequence[Any]:
     """The units of one site by tag."""
     return connection.execute(
-        select(Unit.id, Unit.tag, Unit.serves, Unit.partner, Unit.partner_id, Unit.facts)
+        select(Unit.id, Unit.tag, Unit.serves, Unit.model, Unit.partner, Unit.partner_id, Unit.facts)
         .where(Unit.site_id == site_id)
         .order_by(Unit.tag)
     ).all()

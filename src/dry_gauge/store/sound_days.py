@@ -14,17 +14,32 @@ from dry_gauge.store.models import SoundDay
 MOST_EARLIER = 12
 """As many as a reading sheet takes."""
 
-# What speaks for the unit as it is now: marked right or earned, none from before its parts were changed, oldest first.
+MOST_OF_A_LIKE_UNIT = 2
+"""Sound days of another unit of the same model: what the model has in common is not said better by more of one unit."""
+
+# Marked right or earned, and none from before the unit's parts were changed.
+_STILL_SPEAKS = """
+    coalesce(s.marked, s.earned) AND NOT EXISTS (
+        SELECT 1 FROM sound_day c WHERE c.shop_id = s.shop_id AND c.unit_id = s.unit_id AND c.changed AND c.at > s.at)
+"""
+# The unit's own days; after them those of other units of its model at the same site. Oldest first.
 EARLIER_OF_VISIT = text(f"""
     (CASE WHEN visit.status = 'closed' THEN coalesce(visit.earlier::text, '[]') ELSE coalesce((
-        SELECT jsonb_agg(jsonb_build_object('date', to_char(day.at, 'YYYY-MM-DD'), 'shown', day.shown) ORDER BY day.at)::text
-        FROM (SELECT s.at, s.shown FROM sound_day s
-              WHERE s.shop_id = visit.shop_id AND s.unit_id = visit.unit_id AND s.visit_id <> visit.id
-                AND coalesce(s.marked, s.earned)
-                AND NOT EXISTS (SELECT 1 FROM sound_day c WHERE c.shop_id = s.shop_id AND c.unit_id = s.unit_id
-                                AND c.changed AND c.at > s.at)
-              ORDER BY s.at DESC LIMIT {MOST_EARLIER}) AS day), '[]') END)
-""")  # noqa: S608  a number of our own
+        SELECT jsonb_agg(jsonb_build_object('date', to_char(day.at, 'YYYY-MM-DD'), 'shown', day.shown, 'unit', day.tag)
+                         ORDER BY day.at)::text
+        FROM (SELECT * FROM (
+                  SELECT s.at, s.shown, '' AS tag, 0 AS rank FROM sound_day s
+                  WHERE s.shop_id = visit.shop_id AND s.unit_id = visit.unit_id AND s.visit_id <> visit.id AND {_STILL_SPEAKS}
+                  UNION ALL
+                  SELECT s.at, s.shown, alike.tag, row_number() OVER (PARTITION BY s.unit_id ORDER BY s.at DESC) AS rank
+                  FROM unit AS own
+                  JOIN unit AS alike ON alike.shop_id = own.shop_id AND alike.site_id = own.site_id AND alike.id <> own.id
+                      AND lower(trim(alike.model)) = lower(trim(own.model))
+                  JOIN sound_day s ON s.shop_id = alike.shop_id AND s.unit_id = alike.id
+                  WHERE own.shop_id = visit.shop_id AND own.id = visit.unit_id AND trim(own.model) <> '' AND {_STILL_SPEAKS}
+              ) AS one WHERE one.rank <= {MOST_OF_A_LIKE_UNIT}
+              ORDER BY one.tag <> '', one.at DESC LIMIT {MOST_EARLIER}) AS day), '[]') END)
+""")  # noqa: S608  numbers and words of our own
 
 _KEEP_EARLIER = text("UPDATE visit SET earlier = :earlier WHERE id = :visit").bindparams(bindparam("earlier", type_=JSONB))
 

@@ -9,16 +9,17 @@ little, one alone teaches no more than a sound unit may be off, and what moves o
 first: a slow leak must not teach itself as normal.
 
 Another circuit of the same unit that is judged sound today is a reference too, a weaker one, and only for what the two do not
-share: it says nothing about the air that both stand in (R45).
+share: it says nothing about the air that both stand in (R45). Weaker still are sound days of other units of the same model: they
+tell what the model has in common (`FeatureRow.of_model`), and from there the unit's own days go on.
 """
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import date
 from functools import lru_cache
-from itertools import pairwise
+from itertools import chain, pairwise
 
 import numpy as np
 from numpy.typing import NDArray
@@ -45,6 +46,10 @@ _SIBLING = 0.5
 _NOT_SHARED = frozenset({"superheat", "coil_superheat", "inlet_superheat", "subcooling", "discharge_superheat", "amps"})
 
 _STANDING = np.array([row.standing for row in FEATURE_ROWS])
+_OF_MODEL = np.array([row.of_model for row in FEATURE_ROWS])
+
+Day = tuple[Observed, Conditions, float]
+"""What was seen, in which weather, and how many years before the latest."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,13 +73,15 @@ class _Learnt:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Baseline:
-    """The proven sets of one circuit: what was seen, in which weather, and how many years before the latest.
+    """The proven sets of one circuit.
 
-    `siblings` are circuits of the same unit that are sound today, by number.
+    `siblings` are circuits of the same unit that are sound today, by number; `alike` the sound days of other units of its model,
+    by the unit's name.
     """
 
-    sets: tuple[tuple[Observed, Conditions, float], ...]
+    sets: tuple[Day, ...]
     siblings: tuple[tuple[int, Observed, Conditions], ...] = ()
+    alike: Mapping[str, tuple[Day, ...]] = field(default_factory=dict)
     learnt: dict[int, dict[int, _Learnt]] = field(default_factory=dict, repr=False)
 
     @property
@@ -84,8 +91,8 @@ class Baseline:
 
     @property
     def used(self) -> tuple[str, ...]:
-        """Features that at least one of them shows."""
-        seen = {int(i) for observed, _, _ in self.sets for i in observed.at}
+        """Features that at least one of its own sets shows; where it has none, one of its like units'."""
+        seen = {int(i) for observed, _, _ in self.sets or chain(*self.alike.values()) for i in observed.at}
         return tuple(FEATURES[i] for i in sorted(seen))
 
     def habit(
@@ -129,18 +136,23 @@ class Baseline:
         if key not in self.learnt:
             off, error2 = _off([(observed, context) for observed, context, _ in self.sets], expectation)
             beside, beside2 = _off([(observed, context) for _, observed, context in self.siblings], expectation)
+            models = [(_off([day[:2] for day in days], expectation), np.array([age for *_, age in days]))
+                      for days in self.alike.values()]  # fmt: skip
             years = np.array([age for _, _, age in self.sets])
             found = {}
             for i, name in enumerate(FEATURES):
-                read, near = np.isfinite(off[:, i]), np.isfinite(beside[:, i]) & (name in _NOT_SHARED)
-                if not (read.any() or near.any()):
-                    continue
                 unit2, standing = float(spread[i] ** 2), float(_STANDING[i])
+                read, near = np.isfinite(off[:, i]), np.isfinite(beside[:, i]) & (name in _NOT_SHARED)
+                model = _of_model([(their[:, i], error[:, i], ages) for (their, error), ages in models], float(_OF_MODEL[i]),
+                                  standing, unit2)  # fmt: skip
+                if not (read.any() or near.any() or model):
+                    continue
                 values, noise2 = off[read, i], error2[read, i] + (1 - standing + _AGEING * years[read]) * unit2
                 all_values = np.concatenate([values, beside[near, i]])
                 all_noise2 = np.concatenate([noise2, beside2[near, i] + (1 - _SIBLING) * unit2])
-                together = _habit(all_values, all_noise2, standing, unit2)
-                first = _habit(values[:1], noise2[:1], standing, unit2) if values.size else together
+                start = model or (0.0, standing * unit2)
+                together = _habit(all_values, all_noise2, start, standing, unit2)
+                first = _habit(values[:1], noise2[:1], start, standing, unit2) if values.size else together
                 found[i] = _Learnt(values.tolist(), noise2.tolist(), together, first)
             self.learnt[key] = found
         return self.learnt[key]
@@ -168,13 +180,40 @@ def _off(seen: Sequence[tuple[Observed, Conditions]], expectation: Array) -> tup
 
 def beside(own: Baseline | None, siblings: Sequence[tuple[int, Observed, Conditions]]) -> Baseline | None:
     """The same reference with circuits of the same unit that are sound today."""
-    return Baseline(own.sets if own else (), tuple(siblings)) if siblings else own
+    return Baseline(own.sets if own else (), tuple(siblings), own.alike if own else {}) if siblings else own
 
 
-def _habit(values: Array, noise2: Array, standing: float, unit2: float) -> tuple[float, float]:
-    """Shift of a unit, and the share of the spread between units that is left, one sigma."""
-    mean, variance = _posterior(values, noise2, standing * unit2, unit2**0.5)
-    return mean, min(1.0, variance / unit2 + 1 - standing) ** 0.5
+def _habit(values: Array, noise2: Array, start: tuple[float, float], standing: float, unit2: float) -> tuple[float, float]:
+    """Shift of a unit, and the share of the spread between units that is left, one sigma.
+
+    `start` is the mean and variance of what stays with the unit, before its own sets say anything.
+    """
+    shift, variance = start
+    if values.size:
+        off, variance = _posterior(values - shift, noise2, variance, unit2**0.5)
+        shift += off
+    return shift, min(1.0, variance / unit2 + 1 - standing) ** 0.5
+
+
+def _of_model(
+    units: Sequence[tuple[Array, Array, Array]], share: float, standing: float, unit2: float
+) -> tuple[float, float] | None:
+    """Mean and variance of what stays with a unit, from what other units of its model stood off; None where they say nothing.
+
+    Each of `units` is what a unit stood off on its days, its instruments' variances, and the days' ages in years. A unit counts
+    once: several days of one say more of that one, not of its model.
+    """
+    means, noise2 = [], []
+    for values, error2, years in units:
+        read = np.isfinite(values)
+        if read.any():
+            day2 = error2[read] + (1 - standing + _AGEING * years[read]) * unit2
+            means.append(float(np.average(values[read], weights=1 / day2)))
+            noise2.append(float(1 / (1 / day2).sum()) + (standing - share) * unit2)
+    if not means or not share:
+        return None
+    mean, variance = _posterior(np.array(means), np.array(noise2), share * unit2, unit2**0.5)
+    return mean, variance + (standing - share) * unit2
 
 
 def _posterior(values: Array, noise2: Array, standing2: float, spread: float) -> tuple[float, float]:
@@ -235,12 +274,16 @@ def baseline_of(view: CircuitView) -> Baseline | None:
 
 @lru_cache(maxsize=128)
 def _baseline(unit: UnitFacts, speaking: tuple[EarlierSet, ...], number: int, low_stage: bool) -> Baseline | None:
-    seen = [(_day(one.date), _seen(unit, one, number, low_stage)) for one in speaking]
-    found = sorted(((day, one) for day, one in seen if one is not None), key=lambda pair: pair[0])
+    seen = [(_day(one.date), one.of_unit, _seen(unit, one, number, low_stage)) for one in speaking]
+    found = sorted(((day, whose, one) for day, whose, one in seen if one is not None), key=lambda row: row[:2])
     if not found:
         return None
     latest = found[-1][0]
-    return Baseline(tuple((*one, (latest - day) / 365.25) for day, one in found))
+    days: dict[str, list[Day]] = {}
+    for day, whose, (observed, context) in found:
+        days.setdefault(whose, []).append((observed, context, (latest - day) / 365.25))
+    own = tuple(days.pop("", ()))
+    return Baseline(own, alike={whose: tuple(theirs) for whose, theirs in days.items()})
 
 
 def _day(written: str) -> int:

@@ -183,6 +183,9 @@ class FeatureRow:
     standing : float
         Of the variance between sound units, the share that stays with the unit from day to day (`scripts/standing.py`; at
         most 0.85, since no two days are as alike as simulated ones: chosen).
+    of_model : float
+        Of the same variance, the share that units of one model have in common (`scripts/standing.py`; at most 0.4, since
+        installations differ by more than simulated ones: chosen).
     family : str
         What kind of evidence it is: two of one kind err together.
     """
@@ -198,19 +201,20 @@ class FeatureRow:
     of_any_stage: bool = False
     leads_to: str = ""
     standing: float = 0.85
+    of_model: float = 0.4
     family: str = "pressures"
 
 
 FEATURE_ROWS = (
     FeatureRow("superheat", "Superheat", 1.0, _over_saturation("suction_line_temp"), floored="low", moved_by="suction_dew",
-               of_any_stage=True, standing=0.75),
+               of_any_stage=True, standing=0.75, of_model=0.25),
     FeatureRow("coil_superheat", "Coil superheat", 0.9, _derived("coil_superheat"), floored="low", moved_by="suction_dew",
-               of_any_stage=True, standing=0.75),
+               of_any_stage=True, standing=0.75, of_model=0.25),
     FeatureRow("inlet_superheat", "Superheat at the compressor", 1.2, _over_saturation("compressor_suction_temp"),
                floored="low", moved_by="suction_dew", of_any_stage=True, leads_to="compressor_suction_temp",
-               standing=0.75),
+               standing=0.75, of_model=0.25),
     FeatureRow("subcooling", "Subcooling", 0.8, _derived("subcooling"), floored="high", moved_by="high_bubble",
-               least_heating=1.1, of_any_stage=True, standing=0.8),
+               least_heating=1.1, of_any_stage=True, standing=0.8, of_model=0.2),
     FeatureRow("evaporator_td", "Evaporator gap", 0.9, _derived("evaporator_td"), moved_by="suction_mean"),
     FeatureRow("condenser_split", "Condenser gap", 1.1, _derived("condenser_split"), moved_by="high_mean", least_heating=1.7,
                standing=0.65),
@@ -222,13 +226,13 @@ FEATURE_ROWS = (
     FeatureRow("wet_split", "Wet bulb split", 0.5, _wet_split, leads_to="supply_air_wet_bulb", family="air"),
     FeatureRow("amps", "Compressor amps", 0.10,
                lambda view, _: _log_ratio(view.get("compressor_amps"), view.unit.rated_load_amps), False,
-               leads_to="compressor_amps", family="current"),
+               leads_to="compressor_amps", of_model=0.05, family="current"),
     FeatureRow("input_power", "Input power", 0.12,
                lambda view, _: _log_ratio(view.get("input_power"), view.unit.nominal_capacity_w), False,
                leads_to="input_power", family="current"),
-    FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow", family="air"),
+    FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow", of_model=0.3, family="air"),
     FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply",
-               standing=0.4, family="air"),
+               standing=0.4, of_model=0.0, family="air"),  # the ducts' own
 )  # fmt: skip
 FEATURES = tuple(row.name for row in FEATURE_ROWS)
 DIFFERENCES = tuple(row.name for row in FEATURE_ROWS if row.difference)

@@ -35,6 +35,7 @@ class Unit(Base):
         ForeignKeyConstraint(["shop_id", "partner_id"], ["unit.shop_id", "unit.id"], name="unit_partner", deferrable=True,
                              initially="DEFERRED"),
         Index("unit_by_partner", "shop_id", "partner_id", postgresql_where=text("partner_id IS NOT NULL")),
+        Index("unit_by_site", "shop_id", "site_id"),
     )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     id: Mapped[UUID] = mapped_column(primary_key=True)
