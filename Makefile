@@ -32,8 +32,8 @@ reset:                ## stop the demo and delete its data
 bench: setup-test     ## speeds and ratios, printed
 	@PYTHONPATH=. $(PYTHON) scripts/bench.py
 
-lint: setup-test      ## style, types and layers
-	@.venv/bin/ruff check . && .venv/bin/mypy && .venv/bin/lint-imports
+lint: setup-test      ## style, scripts, types and layers
+	@.venv/bin/ruff check . && .venv/bin/oxlint --quiet src/dry_gauge/web/static tests && .venv/bin/mypy && .venv/bin/lint-imports
 
 trends: setup-test    ## which way each fault moves each gap of the simulated units, printed
 	@PYTHONPATH=. $(PYTHON) scripts/trends.py

@@ -49,7 +49,7 @@ const page = async ({ request, resultingClientId }) => {
   const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
   try {
     return (await Promise.race(before ? [fromNetwork, patience] : [fromNetwork])) || old();
-  } catch (error) {
+  } catch {
     return old() || (await caches.match("/offline")) || Response.error();
   }
 };
@@ -59,7 +59,7 @@ self.addEventListener("fetch", (event) => {
   const url = new URL(request.url);
   if (request.method !== "GET" || url.origin !== self.location.origin) return;
   if (url.pathname.startsWith("/static/")) {
-    event.respondWith(caches.match(request, { ignoreSearch: url.pathname.endsWith(".woff2") }).then((kept) => kept || fetch(request)));
+    event.respondWith(caches.match(request, { ignoreSearch: url.pathname.endsWith(".woff2") }).then((file) => file || fetch(request)));
   } else if (request.mode === "navigate") event.respondWith(page(event));
 });
 
@@ -71,7 +71,7 @@ const fetchUnlessFresh = async (path) => {
   await fetchAnew(addressOf(path));
 };
 const fetchAnew = async (address) => {
-  try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch (error) { /* no signal now */ }
+  try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch { /* no signal now */ }
 };
 
 self.addEventListener("message", (event) => {

@@ -99,7 +99,7 @@ export const fetchChanges = () => {
       const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers: { "hx-request": "true", ...pageHeaders() } });
       if (!answer.ok) return false;
       await takeIn(await answer.text());
-    } catch (error) { return false; } // without a connection there is nothing new to show
+    } catch { return false; } // without a connection there is nothing new to show
     // A field that nobody is typing into shows what is kept now.
     document.querySelectorAll(".said[data-value]").forEach((said) => {
       const input = said.closest("form") && field(said.closest("form"));

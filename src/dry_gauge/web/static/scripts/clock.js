@@ -8,5 +8,5 @@ const still = "still" in document.body.dataset;
 export const now = () => (still ? drawn : Date.now() - skew);
 
 // How far this device's clock is off is learnt from pages that come fresh, and used on those that do not.
-export const drawnNow = () => { if (!still) try { localStorage.setItem(SKEW, String(skew)); } catch (error) { /* keeps nothing */ } };
-export const drawnBefore = () => { try { skew = Number(localStorage.getItem(SKEW)) || 0; } catch (error) { skew = 0; } };
+export const drawnNow = () => { if (!still) try { localStorage.setItem(SKEW, String(skew)); } catch { /* keeps nothing */ } };
+export const drawnBefore = () => { try { skew = Number(localStorage.getItem(SKEW)) || 0; } catch { skew = 0; } };

@@ -149,10 +149,10 @@ const fed = (form) => [...form.querySelectorAll("[data-probe]")]
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-from-meter]");
   if (!button) return;
-  const { source, instrument } = button.form.elements, found = fed(button.form);
+  const { source: from, instrument } = button.form.elements, found = fed(button.form);
   found.forEach(([field, one]) => { field.value = one.shown; });
   if (!found.length) return;
-  source.value = "probe";
+  from.value = "probe";
   instrument.value = `probe ${found[0][1].probe.split(",")[0]}`; // one instrument, several numbers
   const folded = instrument.closest("details");
   if (folded) folded.open = true; // the meter in hand was another
@@ -200,13 +200,13 @@ const plot = () => {
   const canvas = document.getElementById("live-plot");
   const all = Object.values(lines).flat();
   if (!canvas || !all.length || !canvas.offsetParent) return;
-  const scale = window.devicePixelRatio || 1, width = canvas.clientWidth, height = canvas.clientHeight;
-  canvas.width = width * scale;
-  canvas.height = height * scale;
+  const ratio = window.devicePixelRatio || 1, width = canvas.clientWidth, height = canvas.clientHeight;
+  canvas.width = width * ratio;
+  canvas.height = height * ratio;
   const pen = canvas.getContext("2d");
   // Resolved through the canvas's own colour: a name of the palette holds both day and night.
   const ink = (name) => { canvas.style.color = `var(${name})`; return getComputedStyle(canvas).color; };
-  pen.scale(scale, scale);
+  pen.scale(ratio, ratio);
   pen.font = "12px B612, sans-serif";
   const end = Math.max(...all.map(([at]) => at)), start = end - MINUTES * 60;
   const values = all.map(([, value]) => value);

@@ -23,7 +23,7 @@ const sender = (() => {
   try {
     if (!localStorage.getItem("sender")) localStorage.setItem("sender", crypto.getRandomValues(new Uint32Array(3)).join("-"));
     return localStorage.getItem("sender");
-  } catch (error) { return ""; }
+  } catch { return ""; }
 })();
 const ready = Promise.resolve().then(() => idb.openDB("dry-gauge", 1, {
   upgrade(db) {
@@ -161,10 +161,10 @@ const sendAll = async () => {
     const left = await count();
     if (Date.now() - shown > SLOW_MS) { shown = Date.now(); show(); }
     const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
-    if (left >= TOGETHER_FROM && !record.file && /\/entries$/.test(record.url)) {
+    if (left >= TOGETHER_FROM && !record.file && record.url.endsWith("/entries")) {
       try {
         if (await sendTogether()) { unseen = true; tries = 0; continue; }
-      } catch (error) { return later(); }
+      } catch { return later(); }
     }
     let answer, text;
     try {
@@ -173,7 +173,7 @@ const sendAll = async () => {
         text = answer.status === 204 ? "" : await answer.text();
       };
       await (quiet ? send() : inTurn(send));
-    } catch (error) { return later(); }
+    } catch { return later(); }
     if (answer.status === 401) {
       state = "sign-in";
       await swap(text, record);
@@ -184,7 +184,7 @@ const sendAll = async () => {
     if (answer.headers.has("x-token-expired")) {
       if (renewals === MOST_RENEWALS) return later("away");
       renewals += 1;
-      try { if (await freshToken()) continue; } catch (error) { return later(); }
+      try { if (await freshToken()) continue; } catch { return later(); }
       state = "sign-in";
       return show();
     }
@@ -244,7 +244,7 @@ const clock = (at) => {
   const moment = new Date(at), time = moment.toTimeString().slice(0, 5);
   return moment.toDateString() === new Date().toDateString() ? time : `${moment.toDateString().slice(0, 10)}, ${time}`;
 };
-const line = (words, css = "", n = null, again = null) => {
+const line = (words, css = "", n = null, record = null) => {
   const item = document.createElement("li");
   item.textContent = words;
   item.className = css;
@@ -254,13 +254,13 @@ const line = (words, css = "", n = null, again = null) => {
     button.textContent = "seen";
     button.addEventListener("click", async () => { await (await ready).delete("refused", n); show(); });
     item.append(button);
-    if (again) {
+    if (record) {
       const send = button.cloneNode();
       send.textContent = "send again";
       send.addEventListener("click", async () => {
         const db = await ready;
         await db.delete("refused", n);
-        await db.add("waiting", { ...again, fails: 0 });
+        await db.add("waiting", { ...record, fails: 0 });
         now();
       });
       item.append(send);

@@ -122,7 +122,7 @@ document.addEventListener("input", (event) => {
 });
 
 // What an answer brought to be done next comes into sight, once.
-let came = new Set([...document.querySelectorAll("[data-comes]")].map((part) => part.dataset.comes));
+const came = new Set([...document.querySelectorAll("[data-comes]")].map((part) => part.dataset.comes));
 whenChanged(() => document.querySelectorAll("[data-comes]").forEach((part) => {
   if (!came.has(part.dataset.comes)) part.scrollIntoView({ block: "center" });
   came.add(part.dataset.comes);
@@ -147,7 +147,7 @@ document.addEventListener("keydown", (event) => {
   const visit = document.body.dataset.visit;
   if (!visit || event.ctrlKey || event.metaKey || event.altKey || event.target.matches("input, select, textarea")) return;
   const help = document.getElementById("keys");
-  if (event.key === "?") { help.open ? help.close() : help.showModal(); }
+  if (event.key === "?") { if (help.open) help.close(); else help.showModal(); }
   else if (event.key === "j") document.getElementById("judge").scrollIntoView({ block: "start" });
   else if (event.key === "/") { const [input] = fields(); if (input) { event.preventDefault(); input.focus(); input.select(); } }
   else if (stops()[event.key]) location.assign(stops()[event.key]);

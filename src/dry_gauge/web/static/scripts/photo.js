@@ -10,5 +10,5 @@ export const smaller = async (file) => {
     canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
     const blob = await new Promise((resolve) => canvas.toBlob(resolve, "image/jpeg", 0.82));
     return { blob, name: "photo.jpg" };
-  } catch (error) { return { blob: file, name: file.name }; } // the server says what is wrong with it
+  } catch { return { blob: file, name: file.name }; } // the server says what is wrong with it
 };

@@ -20,23 +20,23 @@ const goingBack = new WeakMap(); // by form, the number under which the outbox h
 
 // Taking back can be undone for a moment: the line is marked at once, and what takes it back is held until then.
 const takeBack = async (form) => {
-  const line = form.closest("li"), button = form.querySelector("button");
+  const row = form.closest("li"), button = form.querySelector("button");
   const held = goingBack.get(form);
   if (held) {
     goingBack.delete(form);
-    line.classList.remove("going");
+    row.classList.remove("going");
     button.textContent = "take back";
     await outbox.drop(await held);
     return;
   }
-  const fields = [...new FormData(form)].filter(([name]) => name !== "csrftoken");
-  line.classList.add("going");
+  const sent = [...new FormData(form)].filter(([name]) => name !== "csrftoken");
+  row.classList.add("going");
   button.textContent = "undo";
-  const label = `Take back ${line.querySelector(".what").textContent.trim()}`;
+  const label = `Take back ${row.querySelector(".what").textContent.trim()}`;
   try {
-    goingBack.set(form, outbox.put({ url: new URL(form.action).pathname, form: "", label, fields }, HELD_MS));
+    goingBack.set(form, outbox.put({ url: new URL(form.action).pathname, form: "", label, fields: sent }, HELD_MS));
     await goingBack.get(form);
-  } catch (error) { HTMLFormElement.prototype.submit.call(form); }
+  } catch { HTMLFormElement.prototype.submit.call(form); }
 };
 
 export const dispatch = async (form, submitter = null) => {
@@ -53,7 +53,7 @@ export const dispatch = async (form, submitter = null) => {
   if (said) said.innerHTML = '<span class="sending">sending</span>';
   try {
     await outbox.put(record);
-  } catch (error) { // a browser that may keep nothing: then as a plain form, with the same id
+  } catch { // a browser that may keep nothing: then as a plain form, with the same id
     form.elements.entry_id.value = id;
     HTMLFormElement.prototype.submit.call(form);
   }
@@ -115,10 +115,10 @@ window.addEventListener("outbox-answered", (event) => {
   const form = document.getElementById(record.form);
   line(status < 400 || [403, 409, 413, 415, 422].includes(status) ? "" : `Not kept (${status}).`);
   if (!form) return;
-  const fields = Object.fromEntries(record.fields);
+  const named = Object.fromEntries(record.fields);
   const input = field(form);
   if (input) {
-    const kept = status < 300, sent = fields.value ?? fields.minutes_ago;
+    const kept = status < 300, sent = named.value ?? named.minutes_ago;
     if (kept) input.dataset.kept = sent;
     if (kept && !input.value.trim()) fetchChanges(); // it was said in words: its field shows what is kept
     if (input.dataset.sending === sent) delete input.dataset.sending;
@@ -126,7 +126,7 @@ window.addEventListener("outbox-answered", (event) => {
     input.classList.toggle("refused", refused);
     input.setAttribute("aria-invalid", String(refused));
   } else if (form.matches(".sight")) {
-    const sent = fields.state || fields.mode;
+    const sent = named.state || named.mode;
     if (status < 300) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
     else form.reset();
   } else if (status === 422 && !form.matches(".clears, .photo-form")) {
@@ -143,9 +143,9 @@ const refill = async () => {
   for (const record of await outbox.waiting()) {
     const form = record.form && document.getElementById(record.form);
     if (!form || new URL(form.action).pathname !== record.url) continue;
-    const fields = Object.fromEntries(record.fields), input = field(form);
-    if (input) { input.value = fields.value ?? fields.minutes_ago; input.dataset.sending = input.value; }
-    const radio = form.matches(".sight") && form.querySelector(`input[value="${CSS.escape(fields.state || fields.mode || "")}"]`);
+    const named = Object.fromEntries(record.fields), input = field(form);
+    if (input) { input.value = named.value ?? named.minutes_ago; input.dataset.sending = input.value; }
+    const radio = form.matches(".sight") && form.querySelector(`input[value="${CSS.escape(named.state || named.mode || "")}"]`);
     if (radio) radio.checked = true;
   }
 };

@@ -8,8 +8,8 @@ const REST_MS = 5000;
 
 // A browser may keep a page whole for the way back, `no-store` or not: once someone signed out here it is drawn anew.
 const FORGOTTEN = "forgotten";
-const forgotten = () => { try { return localStorage.getItem(FORGOTTEN); } catch (error) { return null; } };
-if (document.body.dataset.forget) try { localStorage.setItem(FORGOTTEN, String(Date.now())); } catch (error) { /* keeps nothing */ }
+const forgotten = () => { try { return localStorage.getItem(FORGOTTEN); } catch { return null; } };
+if (document.body.dataset.forget) try { localStorage.setItem(FORGOTTEN, String(Date.now())); } catch { /* keeps nothing */ }
 const drawn = forgotten();
 addEventListener("pageshow", (event) => {
   if (!event.persisted || forgotten() === drawn) return;

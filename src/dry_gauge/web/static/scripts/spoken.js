@@ -12,7 +12,7 @@ document.addEventListener("submit", async (event) => {
     const answer = await fetch(form.action, { method: "POST", headers: { "hx-request": "true", ...pageHeaders() }, body });
     if (answer.ok) await takeIn(await answer.text());
     line(answer.ok ? "" : `Not read back (${answer.status}). Reload the page, or type the readings in their fields.`);
-  } catch (error) { line("Reading back needs a connection. Typed in their fields, readings wait for it."); }
+  } catch { line("Reading back needs a connection. Typed in their fields, readings wait for it."); }
 });
 document.addEventListener("click", async (event) => {
   if (event.target.id !== "keep-said") return;
