@@ -18,10 +18,10 @@ from dry_gauge.core.charge.amounts import (
     liquid_per_metre,
 )
 from dry_gauge.core.charge.cylinders import (
+    Account,
     Cylinder,
     CylinderKind,
     Movement,
-    Place,
     balances,
     check_draw,
     check_fill,
@@ -148,7 +148,7 @@ def test_a_draw_is_checked_for_kind_and_content():
             check_draw(RECOVERY, holds, takes, into)
 
 
-PLACES = st.tuples(st.sampled_from(Place), st.sampled_from("ab"))
+PLACES = st.tuples(st.sampled_from(Account), st.sampled_from("ab"))
 
 
 @given(st.lists(st.tuples(st.integers(1, 50_000), PLACES, PLACES), max_size=40), st.sets(st.integers(0, 39)))
@@ -162,9 +162,9 @@ def test_refrigerant_is_neither_made_nor_lost_whatever_is_voided(rows, voided):
 
 
 STOCKED = st.sampled_from(
-    [(Place.SUPPLIER, Place.CYLINDER), (Place.CYLINDER, Place.UNIT), (Place.UNIT, Place.CYLINDER),
-     (Place.CYLINDER, Place.RECLAIMER), (Place.CYLINDER, Place.AIR), (Place.COUNT, Place.CYLINDER),
-     (Place.CYLINDER, Place.COUNT), (Place.CYLINDER, Place.CYLINDER)]
+    [(Account.SUPPLIER, Account.CYLINDER), (Account.CYLINDER, Account.UNIT), (Account.UNIT, Account.CYLINDER),
+     (Account.CYLINDER, Account.RECLAIMER), (Account.CYLINDER, Account.AIR), (Account.COUNT, Account.CYLINDER),
+     (Account.CYLINDER, Account.COUNT), (Account.CYLINDER, Account.CYLINDER)]
 )  # fmt: skip
 
 

@@ -8,7 +8,7 @@ from xml.etree import ElementTree
 import pytest
 
 from dry_gauge.core.box.pull_down import Span, forecast
-from dry_gauge.core.controls.chain import TEMPLATES, Chain, Link, LinkSort, Place
+from dry_gauge.core.controls.chain import TEMPLATES, Chain, Link, LinkSort, Where
 from dry_gauge.core.controls.defrost import Mark
 from dry_gauge.core.controls.walker import How, Point, Volts, walk
 from dry_gauge.core.quantities import to_kelvin
@@ -35,7 +35,7 @@ def test_a_chain_says_what_is_live_dead_open_and_next(size):
 
 
 def test_names_that_people_type_are_escaped_and_cut():
-    odd = Chain((Link("T", LinkSort.SOURCE), Link('<script>"&{x} ' + "long " * 9, LinkSort.FLOAT, "T", Place.PANEL, "own < er"),
+    odd = Chain((Link("T", LinkSort.SOURCE), Link('<script>"&{x} ' + "long " * 9, LinkSort.FLOAT, "T", Where.PANEL, "own < er"),
                  Link("K", LinkSort.COIL, '<script>"&{x} ' + "long " * 9)))  # fmt: skip
     drawing = chain.chain_svg(walk(odd, []), {}, [], chain.PHONE, "c")
     assert "<script" not in drawing

@@ -36,7 +36,7 @@ from dry_gauge.notebook.subjects.weather import WeatherBody
 from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
 from dry_gauge.present.air import air
-from dry_gauge.present.airflow import Way, WorkDone, work_done
+from dry_gauge.present.airflow import Flow, WorkDone, work_done
 from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.permit import permit_of
@@ -175,7 +175,7 @@ def test_the_work_done_is_said_with_its_error_and_what_cannot_be_asks():
     assert work_done(Scene(visit_of(), Reader(), NOW)) == []
 
 
-def ways_by(*bodies, known=()) -> dict[str, Way | str]:
+def ways_by(*bodies, known=()) -> dict[str, Flow | str]:
     """What a visit says of its airflow whose static is 0.62 in. w.c. in all, 0.25 over the coil."""
     points = {"external_static_return": -0.30, "static_after_filter": -0.42, "static_after_coil": -0.67,
               "external_static_supply": 0.32}  # fmt: skip

@@ -9,7 +9,7 @@ from uuid import UUID
 import pytest
 import uuid6
 
-from dry_gauge.core.charge.cylinders import Place, balances
+from dry_gauge.core.charge.cylinders import Account, balances
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.sealed.opening import Repair
@@ -221,7 +221,7 @@ def test_eight_technicians_on_one_cylinder_draw_no_more_than_it_holds(as_shop, s
         held = store.all_held(connection, [blue])[0]
         listed = store.lines(connection)
     found = balances(line.movement for line in listed)
-    assert held.holds_g == found[Place.CYLINDER, str(blue)] == 0
+    assert held.holds_g == found[Account.CYLINDER, str(blue)] == 0
     assert sum(found.values()) == 0
 
 

@@ -11,7 +11,7 @@ from itertools import accumulate
 
 import numpy as np
 
-from dry_gauge.core.controls.chain import HABITS, Chain, Link, LinkSort, Place
+from dry_gauge.core.controls.chain import HABITS, Chain, Link, LinkSort, Where
 from dry_gauge.core.controls.walker import How
 
 _SUPPLY_SHARE = (1.0, 1.15)  # a transformer gives its nominal volts and a little more
@@ -94,10 +94,10 @@ def chance_chain(links: int, rng: np.random.Generator) -> Chain:
     """A chain of so many links on the way to its main coil, places in stretches, at times with a branch."""
     sorts = [LinkSort.SOURCE, *rng.choice(_MIDDLE, links - 3), LinkSort.COIL, LinkSort.COMMON]
     rows: list[Link] = []
-    place = Place.PANEL
+    place = Where.PANEL
     for i, sort in enumerate(sorts):
         if rng.random() < 0.3:
-            place = Place(rng.choice(list(Place)))
+            place = Where(rng.choice(list(Where)))
         rows.append(Link(f"{HABITS[LinkSort(sort)].label} {i}", LinkSort(sort), rows[-1].name if rows else "", place))
     if links >= 8 and rng.random() < 0.5:
         off = rows[int(rng.integers(1, links - 4))]

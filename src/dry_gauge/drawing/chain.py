@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.controls.chain import PLACE_WORDS, Link, LinkSort, Place
+from dry_gauge.core.controls.chain import PLACE_WORDS, Link, LinkSort, Where
 from dry_gauge.core.controls.walker import How, Walk
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
@@ -87,7 +87,7 @@ def _link(
     x = _x(walk, link, size)
     parted = link.name in opened or (walk.named is not None and walk.named.name == link.name)
     css = "parted" if parted else _flow(walk, link)
-    if link.place is Place.BUILDING or link.owner:
+    if link.place is Where.BUILDING or link.owner:
         add(root, "rect", "chain-theirs", x=x - _HALF - 6, y=y - _HALF - 4, width=2 * _HALF + 12, height=2 * _HALF + 8, rx=4)
     if link.sort is LinkSort.COIL:
         add(root, "circle", f"chain-link coil {css}", cx=x, cy=y, r=_HALF - 2)

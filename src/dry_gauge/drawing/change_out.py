@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from dry_gauge.core.office.change_out import Found, Rect, Way, said
+from dry_gauge.core.office.change_out import Found, Rect, WayRound, said
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 
 _MARGIN, _DIMENSION = 46.0, 22.0
 
 
-def change_out_svg(found: Found, way: Way, words: str, width: float, ident: str, *, plain: bool = False) -> str:
+def change_out_svg(found: Found, way: WayRound, words: str, width: float, ident: str, *, plain: bool = False) -> str:
     """One way round.
 
     Parameters
@@ -79,6 +79,6 @@ def _lengths(root: Element, at: dict[str, Any], along: str, across: str, height:
         transform=f"rotate(-90 {svg.number(side - 6)} {svg.number(y + wide / 2)})")  # fmt: skip
 
 
-def _told(found: Found, way: Way) -> str:
+def _told(found: Found, way: WayRound) -> str:
     sizes = [f"{said(base.length)} by {said(base.width)}" for base in (found.base, way.unit)]
     return f"There: {sizes[0]}; new unit: {sizes[1]}. " + " ".join(one.words for one in way.reasons)

@@ -7,7 +7,7 @@ from datetime import datetime
 from typing import Protocol
 from uuid import UUID
 
-from dry_gauge.core.charge.cylinders import Movement, Place, YearBook
+from dry_gauge.core.charge.cylinders import Account, Movement, YearBook
 from dry_gauge.core.quantities import POUND_KG
 from dry_gauge.exchange.sheets_csv import cell, table_text
 
@@ -68,5 +68,5 @@ def year_csv(books: Iterable[YearBook]) -> str:
     return table_text(_YEAR_COLUMNS, rows)
 
 
-def _place(place: Place, cylinder: str) -> str:
-    return cell(cylinder) if place is Place.CYLINDER else place.value
+def _place(place: Account, cylinder: str) -> str:
+    return cell(cylinder) if place is Account.CYLINDER else place.value

@@ -27,7 +27,7 @@ from dry_gauge.notebook.subjects.moving_air import (
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.present.airflow import (
     USUAL_CFM_PER_TON,
-    Way,
+    Flow,
     WorkDone,
     measured,
     per_ton_of,
@@ -82,7 +82,7 @@ class Air:
     profile: StaticProfile | None
     points_pa: Mapping[str, float]
     profile_words: Sequence[str]
-    ways: Sequence[Way]
+    ways: Sequence[Flow]
     ways_words: Sequence[str]
     work: Sequence[WorkDone]
     belts: Sequence[BeltView]

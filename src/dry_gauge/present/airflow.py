@@ -21,7 +21,7 @@ _AIR_KG_M3 = 1.2  # at sea level, as the trade's 1.08 has it
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class Flow:
     """One way in which the airflow is known. `takes` is the number that the judgement may take, in cfm."""
 
     name: str
@@ -106,7 +106,7 @@ def tables_of(scene: Scene) -> KnownTables:
     return KnownTables(fans, drops, set_to)
 
 
-def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Way]:
+def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
     known, found = tables_of(scene), []
     table = known.fans.get(known.speed.casefold())
     if profile is None:
@@ -115,7 +115,7 @@ def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Way]:
         statics, flows = [one * INCH_WATER_PA for one in table.statics], [one * CFM_M3_S for one in table.flows]
         try:
             flow = by_fan_table(statics, flows, profile.total_pa)
-            found.append(Way("Fan table", f"{table.speed}, at the external static", flow, "", f"{cfm(flow.value):.0f}"))
+            found.append(Flow("Fan table", f"{table.speed}, at the external static", flow, "", f"{cfm(flow.value):.0f}"))
         except Refused:
             pass  # a static that its table does not hold says nothing
     for drop in profile.drops:
@@ -127,18 +127,18 @@ def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Way]:
         except Refused:
             continue
         warning = "It drops too much for a clean one: by this way the air is overstated." if drop.is_over else ""
-        found.append(Way(f"{drop.part.capitalize()} drop", f"{row.drop:g} in. w.c. at {row.flow:g} cfm when clean", flow, warning,
-                         f"{cfm(flow.value):.0f}"))  # fmt: skip
+        clean = f"{row.drop:g} in. w.c. at {row.flow:g} cfm when clean"
+        found.append(Flow(f"{drop.part.capitalize()} drop", clean, flow, warning, f"{cfm(flow.value):.0f}"))
     return found
 
 
-def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Way]:
+def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
     """Every way in which the airflow is known: measured ones, tables, then the reading."""
     state, found = scene.view.state, []
     for one in in_time(state[MovingAir].traverses.values()):
         body: TraverseBody = one.body
         result = flow_of(body)
-        found.append(Way(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean "
+        found.append(Flow(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean "
                          f"{fpm(result.mean_m_s):.0f} fpm", result.airflow, result.warning,
                          f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
     heat, supply, back = state[Electrical].strips, measured(scene, "supply_air_temp"), measured(scene, "return_air_temp")
@@ -146,18 +146,18 @@ def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Way]:
         density = _AIR_KG_M3 * scene.view.facts.atmosphere_pa / STANDARD_ATMOSPHERE_PA
         try:
             flow = by_electric_heat(heat_of(heat.body).kilowatts * 1000, supply - back, density)
-            found.append(Way("Electric heat", f"{heat_of(heat.body).kilowatts:.1f} kW over the rise", flow, "",
+            found.append(Flow("Electric heat", f"{heat_of(heat.body).kilowatts:.1f} kW over the rise", flow, "",
                              f"{cfm(flow.value):.0f}"))  # fmt: skip
         except Refused:
             pass  # cold air, or hardly a rise: the heat was measured at another time
     found += _by_tables(scene, profile)
     typed = measured(scene, "airflow")
     if typed:
-        found.append(Way("As read", "the reading that is judged", typed))
+        found.append(Flow("As read", "the reading that is judged", typed))
     return found
 
 
-def _table_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Way]) -> list[str]:
+def _table_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]) -> list[str]:
     """Why a table of the blower that is known says nothing."""
     known = tables_of(scene)
     if not known.fans or any(way.name == "Fan table" for way in ways):
@@ -169,7 +169,7 @@ def _table_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Way
     return [f"The external static lies outside of the table of {known.speed}: it tells no airflow there."]
 
 
-def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Way]) -> list[str]:
+def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]) -> list[str]:
     """What the ways say together: cfm per ton, a table that says nothing, two that differ."""
     found, per_ton = [], per_ton_of(scene, ways)
     if per_ton is not None:
@@ -182,7 +182,7 @@ def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Way])
     return found
 
 
-def per_ton_of(scene: Scene, ways: Sequence[Way]) -> float | None:
+def per_ton_of(scene: Scene, ways: Sequence[Flow]) -> float | None:
     """Airflow for each ton, by the first way; None where the size is not known or there is no such habit."""
     capacity_w = scene.view.facts.nominal_capacity_w
     if not ways or not capacity_w or scene.view.facts.kind.is_walk_in:

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.office.adapter import Adapter, adapter_for, lacking
-from dry_gauge.core.office.change_out import GRADE_WORDS, TURNS, ChangeOut, Grade, Reason, Way
+from dry_gauge.core.office.change_out import GRADE_WORDS, TURNS, ChangeOut, Grade, Reason, WayRound
 from dry_gauge.notebook.subjects.change_out import NewUnitBody, Survey, SurveyBody
 from dry_gauge.present.scene import KnownFoot, Scene
 
@@ -28,7 +28,7 @@ class SurveyView:
     change_out: ChangeOut | None
     verdict: str
     good: bool
-    ways: Sequence[tuple[Way, str, str]]
+    ways: Sequence[tuple[WayRound, str, str]]
     reasons: Sequence[Reason] = ()
     """Of the best way and of what holds always, the gravest first."""
     adapter: Adapter | None = None

@@ -14,7 +14,7 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.charge.cylinders import Held, Place, check_draw, check_fill
+from dry_gauge.core.charge.cylinders import Account, Held, check_draw, check_fill
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, VisitState
@@ -136,20 +136,20 @@ class Book(Projection):
             "refrigerant": refrigerant.name, "way": moved.way.value, "reason": moved.reason, "taken_back_at": None,
         }  # fmt: skip
 
-        def leg(grams: int, origin: Place, goal: Place, **more: Any) -> dict[str, Any]:
-            ends = {"origin_cylinder": held.id if origin is Place.CYLINDER else None,
-                    "goal_cylinder": held.id if goal is Place.CYLINDER else None}  # fmt: skip
+        def leg(grams: int, origin: Account, goal: Account, **more: Any) -> dict[str, Any]:
+            ends = {"origin_cylinder": held.id if origin is Account.CYLINDER else None,
+                    "goal_cylinder": held.id if goal is Account.CYLINDER else None}  # fmt: skip
             return {**common, "id": uuid6.uuid7(), "grams": grams, "origin": origin.value, "goal": goal.value, **ends, **more}
 
         if moved.way in OUT_OF_UNIT:
-            return [leg(moved.grams, Place.UNIT, Place.CYLINDER, **self._overfull(held, moved))]
+            return [leg(moved.grams, Account.UNIT, Account.CYLINDER, **self._overfull(held, moved))]
         short = max(0, moved.grams - held.holds_g)
-        legs = [leg(short, Place.COUNT, Place.CYLINDER, reason=SHORT)] if short else []
+        legs = [leg(short, Account.COUNT, Account.CYLINDER, reason=SHORT)] if short else []
         in_unit = moved.grams - moved.hose_g if moved.way in INTO_UNIT else 0
         if in_unit > 0:
-            legs.append(leg(in_unit, Place.CYLINDER, Place.UNIT))
+            legs.append(leg(in_unit, Account.CYLINDER, Account.UNIT))
         if moved.grams - in_unit > 0:
-            legs.append(leg(moved.grams - in_unit, Place.CYLINDER, Place.AIR))
+            legs.append(leg(moved.grams - in_unit, Account.CYLINDER, Account.AIR))
         return legs
 
     def _overfull(self, held: Held, moved: Moved) -> dict[str, str]:

@@ -10,7 +10,7 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.charge.cylinders import Held, Place, YearBook, check_fill, year_book
+from dry_gauge.core.charge.cylinders import Account, Held, YearBook, check_fill, year_book
 from dry_gauge.core.charge.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
@@ -46,11 +46,11 @@ def book_by_hand(
         raise Refused("Say what it holds first: a mixed cylinder is booked out as what it mostly holds.", "cylinder")
     change = grams - held.holds_g
     ways = {
-        "bought": (Place.SUPPLIER, Place.CYLINDER, grams),
-        "moved": (Place.CYLINDER, Place.CYLINDER, grams),
-        "reclaimed": (Place.CYLINDER, Place.RECLAIMER, grams),
-        "lost": (Place.CYLINDER, Place.AIR, grams),
-        "weighed": (Place.COUNT, Place.CYLINDER, change) if change > 0 else (Place.CYLINDER, Place.COUNT, -change),
+        "bought": (Account.SUPPLIER, Account.CYLINDER, grams),
+        "moved": (Account.CYLINDER, Account.CYLINDER, grams),
+        "reclaimed": (Account.CYLINDER, Account.RECLAIMER, grams),
+        "lost": (Account.CYLINDER, Account.AIR, grams),
+        "weighed": (Account.COUNT, Account.CYLINDER, change) if change > 0 else (Account.CYLINDER, Account.COUNT, -change),
     }
     if what not in ways:
         raise Refused("Choose what happened: bought, moved, returned, lost or weighed.", "what")
@@ -59,11 +59,11 @@ def book_by_hand(
         return
     if what not in ("bought", "moved") and len(reason.strip()) < LEAST_REASON:
         raise Refused("Say why in a few words: an auditor will ask.", "reason")
-    if origin is Place.CYLINDER and amount > held.holds_g:
+    if origin is Account.CYLINDER and amount > held.holds_g:
         raise Refused("That is more than it holds by the book. Weigh it: gross weight less tare.", "weight")
     if what == "bought" and held.cylinder.kind.value == "recovery":
         raise Refused("A recovery cylinder is not bought full. Register the new cylinder.", "what")
-    filled = cylinder if goal is Place.CYLINDER else None
+    filled = cylinder if goal is Account.CYLINDER else None
     if what == "moved":
         if into is None or into == cylinder:
             raise Refused("Choose the other cylinder that it went into.", "into")
@@ -73,7 +73,7 @@ def book_by_hand(
     store.book(connection, [{
         "shop_id": someone.shop_id, "id": uuid6.uuid7(), "entry_id": None, "visit_id": None, "unit_id": None,
         "person_id": someone.person_id, "at": now, "refrigerant": held.cylinder.refrigerant.name, "grams": amount,
-        "origin": origin.value, "goal": goal.value, "origin_cylinder": cylinder if origin is Place.CYLINDER else None,
+        "origin": origin.value, "goal": goal.value, "origin_cylinder": cylinder if origin is Account.CYLINDER else None,
         "goal_cylinder": filled, "way": what, "reason": reason.strip()[:200], "taken_back_at": None,
     }])  # fmt: skip
 
@@ -197,7 +197,7 @@ def _circuit_now(number: int, listed: Sequence[VisitRow], states: Mapping[UUID, 
 
 def gained_g(line: Line) -> int:
     """What a unit gained by a movement, grams."""
-    return line.movement.grams * ((line.movement.goal is Place.UNIT) - (line.movement.origin is Place.UNIT))
+    return line.movement.grams * ((line.movement.goal is Account.UNIT) - (line.movement.origin is Account.UNIT))
 
 
 def additions(lines: Sequence[Line]) -> list[Addition]:

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection, Uuid, case, cast, func, insert, or_, select, update
 
-from dry_gauge.core.charge.cylinders import Cylinder, CylinderKind, Held, Movement, Place
+from dry_gauge.core.charge.cylinders import Account, Cylinder, CylinderKind, Held, Movement
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.store.models import CylinderRow, MovementRow, Person, Shop, Site, Unit
@@ -90,7 +90,7 @@ def counted_since(connection: Connection, cylinder_id: UUID, since: datetime) ->
     m = MovementRow.__table__.c
     asked = (
         select(MovementRow.__table__)
-        .where(m.goal_cylinder == cylinder_id, m.origin == Place.COUNT.value, m.entry_id.is_not(None), m.at >= since,
+        .where(m.goal_cylinder == cylinder_id, m.origin == Account.COUNT.value, m.entry_id.is_not(None), m.at >= since,
                m.taken_back_at.is_(None))
         .order_by(m.at.desc())
     )  # fmt: skip
@@ -152,8 +152,8 @@ def lines(
 
 
 def _line(row: Any) -> Line:
-    moved = Movement(row.grams, Place(row.origin), Place(row.goal), str(row.origin_cylinder or ""), str(row.goal_cylinder or ""),
-                     row.refrigerant)  # fmt: skip
+    moved = Movement(row.grams, Account(row.origin), Account(row.goal), str(row.origin_cylinder or ""),
+                     str(row.goal_cylinder or ""), row.refrigerant)  # fmt: skip
     return Line(row.id, row.at, moved, row.way, row.reason, row.person, row.tag, row.site, row.origin_name, row.goal_name,
                 row.unit_id, row.visit_id, row.taken_back_at)  # fmt: skip
 

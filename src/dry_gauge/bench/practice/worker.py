@@ -18,7 +18,7 @@ from dry_gauge.bench.practice.hidden import (
     Sealing,
 )
 from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
-from dry_gauge.core.controls.chain import Place
+from dry_gauge.core.controls.chain import Where
 from dry_gauge.core.controls.walker import WAY_MINUTES, How, Volts
 from dry_gauge.core.judgement.assess import CircuitAssessment, assess
 from dry_gauge.core.judgement.checks import RESTART_MINUTES
@@ -83,7 +83,7 @@ class Worker:
         self.readings: dict[str, Reading] = {}
         self.seen: dict[str, Observation] = {}
         self.volts: list[Volts] = []
-        self.place = Place.PANEL
+        self.place = Where.PANEL
         self.checking = self.mending = 0.0
         self.log: list[Logged] = []
         self.for_nothing = 0

@@ -31,8 +31,8 @@ class CylinderKind(StrEnum):
 KIND_WORDS = {CylinderKind.NEW: "new, sealed", CylinderKind.IN_USE: "in use", CylinderKind.RECOVERY: "recovery"}
 
 
-class Place(StrEnum):
-    """Where refrigerant can be."""
+class Account(StrEnum):
+    """Where refrigerant can be: what the book adds up by."""
 
     SUPPLIER = "supplier"
     CYLINDER = "cylinder"
@@ -189,16 +189,16 @@ class Movement:
     """Whole grams from one place to another. Cylinders and units go by a key of their own, other places have none."""
 
     grams: int
-    origin: Place
-    goal: Place
+    origin: Account
+    goal: Account
     origin_key: str = ""
     goal_key: str = ""
     refrigerant: str = ""
 
 
-def balances(movements: Iterable[Movement]) -> Mapping[tuple[Place, str], int]:
+def balances(movements: Iterable[Movement]) -> Mapping[tuple[Account, str], int]:
     """Grams in each place after all movements; they add up to zero, since a supplier goes below it."""
-    found: dict[tuple[Place, str], int] = {}
+    found: dict[tuple[Account, str], int] = {}
     for one in movements:
         for key, grams in (((one.origin, one.origin_key), -one.grams), ((one.goal, one.goal_key), one.grams)):
             found[key] = found.get(key, 0) + grams
@@ -237,14 +237,14 @@ def year_book(refrigerant: str, before: Iterable[Movement], during: Iterable[Mov
     listed = list(during)
 
     def stock(movements: Iterable[Movement]) -> int:
-        return sum(grams for (place, _), grams in balances(movements).items() if place is Place.CYLINDER)
+        return sum(grams for (place, _), grams in balances(movements).items() if place is Account.CYLINDER)
 
-    def moved(origin: Place, goal: Place) -> int:
+    def moved(origin: Account, goal: Account) -> int:
         return sum(one.grams for one in listed if one.origin is origin and one.goal is goal)
 
     opening = stock(before)
     return YearBook(
-        refrigerant, opening, moved(Place.SUPPLIER, Place.CYLINDER), moved(Place.UNIT, Place.CYLINDER),
-        moved(Place.CYLINDER, Place.UNIT), moved(Place.CYLINDER, Place.RECLAIMER), moved(Place.CYLINDER, Place.AIR),
-        moved(Place.COUNT, Place.CYLINDER) - moved(Place.CYLINDER, Place.COUNT), opening + stock(listed),
+        refrigerant, opening, moved(Account.SUPPLIER, Account.CYLINDER), moved(Account.UNIT, Account.CYLINDER),
+        moved(Account.CYLINDER, Account.UNIT), moved(Account.CYLINDER, Account.RECLAIMER), moved(Account.CYLINDER, Account.AIR),
+        moved(Account.COUNT, Account.CYLINDER) - moved(Account.CYLINDER, Account.COUNT), opening + stock(listed),
     )  # fmt: skip

@@ -38,7 +38,7 @@ class LinkSort(StrEnum):
     COMMON = "common"
 
 
-class Place(StrEnum):
+class Where(StrEnum):
     """Where its terminals are."""
 
     PANEL = "panel"
@@ -55,7 +55,7 @@ class LinkHabit:
     ----------
     weight : float
         How often such a link is the open one, against the others (habit).
-    place : Place
+    place : Where
         Where it usually is.
     causes : tuple of str
         Why it opened: asked before it counts as mended. Only links that open by themselves have any.
@@ -63,39 +63,39 @@ class LinkHabit:
 
     label: str
     weight: float
-    place: Place
+    place: Where
     causes: tuple[str, ...] = ()
 
 
 # How often each is the open one: a habit of the trade, to be argued with; a unit's own history weighs more.
 HABITS: Mapping[LinkSort, LinkHabit] = {
-    LinkSort.SOURCE: LinkHabit("Transformer", 3.0, Place.PANEL),
-    LinkSort.FUSE: LinkHabit("Control fuse", 5.0, Place.PANEL, ("a short in a load or wire", "a loose or wrong fuse")),
-    LinkSort.THERMOSTAT: LinkHabit("Thermostat or controller", 5.0, Place.INDOORS),
-    LinkSort.FLOAT: LinkHabit("Float switch", 6.0, Place.INDOORS, (
+    LinkSort.SOURCE: LinkHabit("Transformer", 3.0, Where.PANEL),
+    LinkSort.FUSE: LinkHabit("Control fuse", 5.0, Where.PANEL, ("a short in a load or wire", "a loose or wrong fuse")),
+    LinkSort.THERMOSTAT: LinkHabit("Thermostat or controller", 5.0, Where.INDOORS),
+    LinkSort.FLOAT: LinkHabit("Float switch", 6.0, Where.INDOORS, (
         "drain blocked", "trap or slope wrong", "pump dead", "ice thawing into the pan", "the switch itself")),
-    LinkSort.PHASE_MONITOR: LinkHabit("Phase monitor", 4.0, Place.PANEL, (
+    LinkSort.PHASE_MONITOR: LinkHabit("Phase monitor", 4.0, Where.PANEL, (
         "a leg lost", "legs unequal", "legs in the wrong order", "the monitor itself")),
-    LinkSort.LOW_PRESSURE: LinkHabit("Low-pressure switch", 6.0, Place.UNIT, (
+    LinkSort.LOW_PRESSURE: LinkHabit("Low-pressure switch", 6.0, Where.UNIT, (
         "refrigerant lost", "no air over the evaporator", "cold weather at the start", "restriction", "the switch itself")),
-    LinkSort.HIGH_PRESSURE: LinkHabit("High-pressure switch", 5.0, Place.UNIT, (
+    LinkSort.HIGH_PRESSURE: LinkHabit("High-pressure switch", 5.0, Where.UNIT, (
         "outdoor fan", "coil dirty", "too much refrigerant", "air in the system", "the switch itself")),
-    LinkSort.LIMIT: LinkHabit("Temperature limit", 4.0, Place.UNIT, (
+    LinkSort.LIMIT: LinkHabit("Temperature limit", 4.0, Where.UNIT, (
         "no air over the heat", "rollout or blocked vent", "the limit itself")),
-    LinkSort.OUTSIDE: LinkHabit("Outside interlock", 5.0, Place.BUILDING, (
+    LinkSort.OUTSIDE: LinkHabit("Outside interlock", 5.0, Where.BUILDING, (
         "fire or smoke panel", "building computer", "door, pump or process", "nobody knows yet")),
-    LinkSort.BOARD: LinkHabit("Board or relay", 4.0, Place.PANEL),
-    LinkSort.DELAY: LinkHabit("Delay or lock-out", 2.0, Place.PANEL),
-    LinkSort.PLUG: LinkHabit("Plug, splice or wire", 3.0, Place.UNIT),
-    LinkSort.COIL: LinkHabit("Coil", 4.0, Place.PANEL),
-    LinkSort.COMMON: LinkHabit("Common wire back", 1.5, Place.PANEL),
+    LinkSort.BOARD: LinkHabit("Board or relay", 4.0, Where.PANEL),
+    LinkSort.DELAY: LinkHabit("Delay or lock-out", 2.0, Where.PANEL),
+    LinkSort.PLUG: LinkHabit("Plug, splice or wire", 3.0, Where.UNIT),
+    LinkSort.COIL: LinkHabit("Coil", 4.0, Where.PANEL),
+    LinkSort.COMMON: LinkHabit("Common wire back", 1.5, Where.PANEL),
 }  # fmt: skip
 SAFETIES = frozenset({
     LinkSort.FLOAT, LinkSort.PHASE_MONITOR, LinkSort.LOW_PRESSURE, LinkSort.HIGH_PRESSURE, LinkSort.LIMIT, LinkSort.FUSE,
 })  # fmt: skip
 """Links that open to protect something: closing one again is no repair (R47)."""
-PLACE_WORDS: Mapping[Place, str] = {
-    Place.PANEL: "at the panel", Place.UNIT: "on the unit", Place.INDOORS: "indoors", Place.BUILDING: "elsewhere in the building",
+PLACE_WORDS: Mapping[Where, str] = {
+    Where.PANEL: "at the panel", Where.UNIT: "on the unit", Where.INDOORS: "indoors", Where.BUILDING: "elsewhere in the building",
 }  # fmt: skip
 
 
@@ -106,7 +106,7 @@ class Link:
     name: str
     sort: LinkSort
     after: str = ""
-    place: Place = Place.PANEL
+    place: Where = Where.PANEL
     owner: str = ""
 
     @property

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from math import log2
 
-from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS, Chain, Link, LinkSort, Place
+from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS, Chain, Link, LinkSort, Where
 
 # Read as live from this share of the source's volts on, as dead up to so many volts; between them nobody knows.
 _LIVE_SHARE, _DEAD_V = 0.70, 1.5
@@ -31,7 +31,7 @@ SURE = 0.985
 _AGAIN_AND_UNIT, _AGAIN_ON_LIKE = 2.0, 0.4
 _TOLD = 12.0  # how much likelier a link is that the board's code names (habit)
 _POINT_MINUTES = 0.5
-WAY_MINUTES = {Place.PANEL: 0.0, Place.UNIT: 1.0, Place.INDOORS: 4.0, Place.BUILDING: 8.0}
+WAY_MINUTES = {Where.PANEL: 0.0, Where.UNIT: 1.0, Where.INDOORS: 4.0, Where.BUILDING: 8.0}
 """How far each place is from the panel. [min] Chosen."""
 
 
@@ -126,7 +126,7 @@ def slip_of(volts: float, nominal_v: float) -> float | None:
 
 def walk(
     chain: Chain, measured: Sequence[Volts], runs: Mapping[str, bool] | None = None, mended: Iterable[str] = (),
-    here: Place | None = None, opened_here: Mapping[str, int] | None = None, opened_on_like: Mapping[str, int] | None = None,
+    here: Where | None = None, opened_here: Mapping[str, int] | None = None, opened_on_like: Mapping[str, int] | None = None,
     told: Collection[str] = (),
 ) -> Walk:  # fmt: skip
     """Where the open link is, by all that is known.
@@ -139,7 +139,7 @@ def walk(
         By coil whether it pulls in.
     mended : iterable of str
         Links that were just put right.
-    here : Place or None
+    here : Where or None
         Where the technician stands; by default where the last point was.
     opened_here, opened_on_like : mapping of str to int
         How often each link was the open one before, on this unit and on others of its model.
@@ -162,7 +162,7 @@ def walk(
     shows |= {name: "live" for coil, does in runs.items() if does for name in chain.way_to(coil)}
     lead = max(chain.links, key=lambda link: belief[link.name])
     named = lead if belief[lead.name] >= SURE and known and not all_run else None
-    stands = here or (chain.by_name[known[-1].link].place if known else Place.PANEL)
+    stands = here or (chain.by_name[known[-1].link].place if known else Where.PANEL)
     following = None if named or all_run else _next(chain, odds, stands)
     return Walk(chain, belief, shows, named, following, _notes(chain, known, shows), all_run)
 
@@ -238,7 +238,7 @@ def _bits(odds: Mapping[_Case, float]) -> float:
     return -sum(share * log2(share) for share in _by_link(odds).values() if share > 0)
 
 
-def _next(chain: Chain, odds: Mapping[_Case, float], here: Place) -> Point | None:
+def _next(chain: Chain, odds: Mapping[_Case, float], here: Where) -> Point | None:
     """The point that tells most for its minutes."""
     now = _bits(odds)
     points = []

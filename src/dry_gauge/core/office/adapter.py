@@ -9,7 +9,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.charge.amounts import INCH_M
-from dry_gauge.core.office.change_out import TAPE_M, Found, NewUnit, Rect, Way
+from dry_gauge.core.office.change_out import TAPE_M, Found, NewUnit, Rect, WayRound
 
 LEAST_HEIGHT_M = 8 * INCH_M
 """Room for a hand, a screw and a bend (habit)."""
@@ -71,7 +71,7 @@ def lacking(found: Found, unit: NewUnit) -> tuple[str, ...]:
     return tuple(name for name, so in lacks.items() if so)
 
 
-def adapter_for(found: Found, unit: NewUnit, way: Way) -> Adapter | None:
+def adapter_for(found: Found, unit: NewUnit, way: WayRound) -> Adapter | None:
     """The adapter for a unit that stands one way; None where something is lacking."""
     if lacking(found, unit) or unit.recess is None:
         return None

@@ -134,7 +134,7 @@ class Reason:
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class WayRound:
     """One way round. `at` is where the unit's corner stands on the curb; `unit` its foot as turned."""
 
     quarters: int
@@ -152,12 +152,12 @@ class Way:
 class ChangeOut:
     """Every way round, the best first, and what holds whichever way it stands."""
 
-    ways: Sequence[Way]
+    ways: Sequence[WayRound]
     always: Sequence[Reason]
     unknown: Sequence[str] = field(default_factory=tuple)
 
     @property
-    def best(self) -> Way:
+    def best(self) -> WayRound:
         """The best way round."""
         return self.ways[0]
 
@@ -182,17 +182,17 @@ def compared(found: Found, unit: NewUnit) -> ChangeOut:
     return ChangeOut(ways, list(_always(found, unit)), _unknown(found, unit))
 
 
-def _preferred(way: Way) -> tuple[bool, bool, int, int, int]:
+def _preferred(way: WayRound) -> tuple[bool, bool, int, int, int]:
     """What may go straight on, once it is measured again, before what needs an adapter for sure; then turned least."""
     grades = [one.grade for one in way.reasons]
     return Grade.NO in grades, Grade.ADAPTER in grades, sum(grades), way.quarters % 2, way.quarters
 
 
-def _way(found: Found, unit: NewUnit, quarters: int) -> Way:
+def _way(found: Found, unit: NewUnit, quarters: int) -> WayRound:
     turned = unit.base.turned(quarters)
     at = (found.base.length - turned.length) / 2, (found.base.width - turned.width) / 2
     foot, ducts = _stands(found, unit, turned, quarters), _openings(found, unit, turned, at)
-    return Way(quarters, turned, at, [*foot, *ducts, *_room(found, unit, turned, at, quarters)])
+    return WayRound(quarters, turned, at, [*foot, *ducts, *_room(found, unit, turned, at, quarters)])
 
 
 def _stands(found: Found, unit: NewUnit, turned: Base, quarters: int) -> Iterator[Reason]:

@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, Field, StringConstraints
 
-from dry_gauge.core.controls.chain import SAFETIES, Chain, Link, LinkSort, Place
+from dry_gauge.core.controls.chain import SAFETIES, Chain, Link, LinkSort, Where
 from dry_gauge.core.controls.walker import How, Volts
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.fields import FROZEN, FewWords
@@ -23,7 +23,7 @@ class ChainLink(BaseModel):
     name: LinkName
     sort: LinkSort
     after: str = ""
-    place: Place = Place.PANEL
+    place: Where = Where.PANEL
     owner: FewWords = ""
 
 

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from markupsafe import Markup
 
 from dry_gauge.core.charge.mass import GRAM_KG
-from dry_gauge.core.office.change_out import Way
+from dry_gauge.core.office.change_out import WayRound
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.drawing import chain as chain_drawing
 from dry_gauge.drawing import charge_column, hold_plot, power_legs, pull_down, vacuum_curve
@@ -176,7 +176,7 @@ def change_out(page: VisitPage) -> Mapping[str, Any]:
     found = shows.there.found
     best, *others = shows.ways
 
-    def drawn(way: Way, words: str, width: float, *, plain: bool = False) -> Markup:
+    def drawn(way: WayRound, words: str, width: float, *, plain: bool = False) -> Markup:
         return Markup(change_out_svg(found, way, words, width, f"change-out-{way.quarters}", plain=plain))  # noqa: S704  (ours)
 
     way, turn, words = best
