@@ -26,7 +26,7 @@ from dry_gauge.bench.makes import FOLDS, kept
 from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.circuit import derive
-from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, conditions, observe, vapour_step
+from dry_gauge.core.judgement.features import CONDITIONS, FEATURE_ROWS, FEATURES, conditions, observe, vapour_step
 from dry_gauge.core.judgement.habits import GAPS, habit_f, signatures
 from dry_gauge.core.judgement.hypotheses import (
     HYPOTHESES,
@@ -173,7 +173,7 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     means, scatter = np.zeros((len(HYPOTHESES), len(FEATURES))), np.zeros((len(HYPOTHESES), len(FEATURES)))
     rows_array = np.array(rows)
     other = np.flatnonzero(foreign)
-    filling, filling_scatter, off = fit_fillings(shifts[other], steps[other])
+    filling, filling_scatter = fit_fillings(shifts[other], steps[other])
     for k, hypothesis in enumerate(HYPOTHESES):
         mine = np.flatnonzero(rows_array == k)
         if hypothesis.filling:
@@ -195,11 +195,13 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     print(f"{name}, {'all makes' if fold is None else f'fold {fold}'}: {good.mean():.3f} solved, spread " + ", ".join(
         f"{feature} {np.sqrt(spread[i, i]) * (1.8 if i < 10 else 1):.2f}" for i, feature in enumerate(FEATURES)
     ), file=sys.stderr)  # fmt: skip
-    together, scatter = directions(means, scatter, shifts, rows_array, off, np.sqrt(np.diag(spread)))
+    scale = np.maximum(np.sqrt(np.diag(spread)), LEAST_SPREAD)
+    together, scatter = directions(means, scatter, shifts, rows_array, scale)
     return [expectation, spread, means, scatter, filling, together]
 
 
 GAP_OF = {"coil_superheat": "superheat", "inlet_superheat": "superheat"} | {gap: gap for gap in GAPS}
+LEAST_SPREAD = np.array([row.least_spread for row in FEATURE_ROWS])
 HABIT_REACH, HABIT_DOUBT_K = 0.3, 1.0  # by how much units differ in what a fault does to a gap, by the trade
 
 
@@ -242,10 +244,9 @@ def smooth_singles(means: np.ndarray, shifts: np.ndarray, rows: np.ndarray) -> N
                 means[k, i] = curve @ np.array([step, step**2, step**3])
 
 
-def fit_fillings(shifts: np.ndarray, steps: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """How a unit runs on another filling, by how much denser its vapour is: coefficients of 1, step, step^2, and what is left."""
+def fit_fillings(shifts: np.ndarray, steps: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """How a unit runs on another filling, by how much denser its vapour is: coefficients of 1, step, step^2."""
     coefficients, scatter = np.zeros((3, len(FEATURES))), np.zeros(len(FEATURES))
-    left = np.full_like(shifts, np.nan)
     basis = np.stack([np.ones_like(steps), steps, steps**2], axis=1)
     for i in range(len(FEATURES)):
         rows = np.isfinite(shifts[:, i])
@@ -253,9 +254,8 @@ def fit_fillings(shifts: np.ndarray, steps: np.ndarray) -> tuple[np.ndarray, np.
             continue
         x, y = basis[rows], np.clip(shifts[rows, i], *np.nanpercentile(shifts[rows, i], [3, 97]))
         coefficients[:, i] = np.linalg.solve(x.T @ x + 0.5 * np.eye(3), x.T @ y)
-        left[rows, i] = y - x @ coefficients[:, i]
-        scatter[i] = np.std(left[rows, i])
-    return coefficients, scatter, left
+        scatter[i] = np.std(y - x @ coefficients[:, i])
+    return coefficients, scatter
 
 
 def draws_of(hypothesis: Hypothesis) -> int:

@@ -20,9 +20,7 @@ DIRECTIONS = 4
 _PLACE = {hypothesis: k for k, hypothesis in enumerate(HYPOTHESES)}
 
 
-def directions(
-    means: Array, scatter: Array, shifts: Array, rows: NDArray[np.intp], refilled: Array, scale: Array
-) -> tuple[Array, Array]:
+def directions(means: Array, scatter: Array, shifts: Array, rows: NDArray[np.intp], scale: Array) -> tuple[Array, Array]:
     """What varies together, and what is left of each feature's own scatter.
 
     Parameters
@@ -33,8 +31,6 @@ def directions(
         Every draw's own; NaN where it was not seen.
     rows : ndarray of int, shape (draws,)
         Whose hypothesis each draw is.
-    refilled : ndarray, shape (other draws, features)
-        What other fillings' draws differ by from the parabola that stands for them.
     scale : ndarray, shape (features,)
         One sigma of sound units: what is much and little of a feature.
 
@@ -47,14 +43,11 @@ def directions(
         hypothesis.faults[0]: _correlation(shifts[rows == k])
         for k, hypothesis in enumerate(HYPOTHESES) if len(hypothesis.faults) == 1 and _is_drawn(hypothesis)
     }  # fmt: skip
-    other_filling = _correlation(refilled)
     for k, hypothesis in enumerate(HYPOTHESES):
-        if not hypothesis.faults:
+        if not hypothesis.faults or hypothesis.filling:  # another filling explains much already, and needs no more freedom
             continue
-        together = other_filling if hypothesis.filling else _together(hypothesis, singles, means.shape[1])
-        whole = np.outer(scatter[k], scatter[k]) * together
-        if not hypothesis.filling:
-            whole += sum(np.outer(step, step) for step in _steps(hypothesis, means))
+        whole = np.outer(scatter[k], scatter[k]) * _together(hypothesis, singles, means.shape[1])
+        whole += sum(np.outer(step, step) for step in _steps(hypothesis, means))
         values, vectors = np.linalg.eigh(whole / np.outer(scale, scale))
         largest = np.argsort(-values)[:DIRECTIONS]
         found[:, k] = (vectors[:, largest] * np.sqrt(np.maximum(values[largest], 0.0))).T * scale

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -57,6 +58,24 @@ def test_sound_units_of_other_makes_stand_apart_as_those_of_the_field_do():
         for i, (plate, fact) in enumerate(zip(drawn.nameplates, drawn.facts, strict=True)) if solution.solved[i]
     ]  # fmt: skip
     assert 1.5 < np.nanstd(apart) / FAHRENHEIT_K < 5.0
+
+
+def test_a_unit_with_a_label_was_charged_to_it_and_another_stays_as_it_is():
+    chance = np.random.default_rng(10)
+    drawn = field.draw(120, chance, field.Style(makes=kept(None)), (Kind.SPLIT_AC,), (Mode.COOLING,), fixed=False)
+    ordinary = replace(drawn.weather, **{name: np.full(120, to_kelvin(f)) for name, f in
+                                         (("outdoor_k", 86), ("return_k", 76), ("return_wet_bulb_k", 65))})  # fmt: skip
+    machine = drawn.built()
+    read = true_readings(machine, ordinary, Faults.none(120), solve(machine, ordinary, Faults.none(120)))
+    missed = np.array([
+        saturation_of(plate.refrigerant).bubble_temperature_k(float(read["liquid_pressure"][i])) - read["liquid_line_temp"][i]
+        - label.design_subcooling_k
+        for i, (plate, label) in enumerate(zip(drawn.nameplates, drawn.models, strict=True))
+    ]) / FAHRENHEIT_K  # fmt: skip
+    assert abs(missed.mean()) < 1.0
+    assert np.mean(abs(missed) < 4.0) > 0.9
+    box = field.draw(20, chance, field.Style(makes=kept(None)), (Kind.WALK_IN_COOLER,))
+    assert box.nameplates == box.models
 
 
 def test_makes_disagree_about_what_a_leaking_compressor_does_to_its_amps():

@@ -14,8 +14,9 @@ from dry_gauge.bench.cases import Draw, draw_cases
 from dry_gauge.bench.vignettes import VIGNETTES
 from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, JUDGED_BY, RULE_SET, assess
-from dry_gauge.core.judgement.calibration import group_names
+from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.evidence import LIKELIHOODS
+from dry_gauge.core.judgement.features import FEATURE_ROWS
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, LOG_PRIOR, PAIRS, prior_shares
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.judgement.questions import CHARGE_FAULTS
@@ -86,9 +87,21 @@ def test_no_charge_is_advised_while_air_is_unproven_whatever_the_probability():
 
 
 @pytest.mark.parametrize("vignette", VIGNETTES, ids=lambda vignette: vignette.title)
-def test_textbook_pictures_are_named_or_nearly_so(vignette):
+def test_textbook_pictures_are_named(vignette):
     found = assess(vignette.sheet).first.causes
-    assert vignette.right & {cause.fault for cause in found[:2]}, [(c.fault, c.probability) for c in found[:3]]
+    assert found[0].fault in vignette.right, [(c.fault, c.probability) for c in found[:3]]
+
+
+def test_a_size_between_those_of_the_row_is_part_of_what_its_neighbours_expect():
+    """What a fault does grows through all its gaps together, so a size in between lies along one direction of the scatter."""
+    group = group_of("comfort_fixed")
+    place = {hypothesis.faults: k for k, hypothesis in enumerate(HYPOTHESES) if not hypothesis.by_habit}
+    scale = np.maximum(np.sqrt(np.diag(group.unit_spread)), [row.least_spread for row in FEATURE_ROWS])
+    dirty = (Fault.LOW_CONDENSER_AIRFLOW, 0.65)
+    less, here, more = (place[(Fault.UNDERCHARGE, size), dirty] for size in (0.3, 0.65, 1.0))
+    step = (group.shifts[more] - group.shifts[less]) / 2 / np.sqrt(12) / scale
+    along = group.directions[:, here] / scale @ step / np.linalg.norm(step)
+    assert np.sqrt((along**2).sum()) > 0.9 * np.linalg.norm(step)
 
 
 # -- modesty ------------------------------------------------------------------------
@@ -187,7 +200,7 @@ def test_following_next_checks_from_three_readings_settles():
 
     for case in cases:
         settled += follow(case)[1]
-    assert settled / len(cases) > 0.6
+    assert settled / len(cases) > 0.5  # of thirty; docs/accuracy.md has the figure
 
 
 # -- the machinery ----------------------------------------------------------------------

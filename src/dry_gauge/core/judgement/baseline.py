@@ -10,7 +10,7 @@ first: a slow leak must not teach itself as normal.
 
 Another circuit of the same unit that is judged sound today is a reference too, a weaker one, and only for what the two do not
 share: it says nothing about the air that both stand in (R45). Weaker still are sound days of other units of the same model: they
-tell what the model has in common (`FeatureRow.of_model`), and from there the unit's own days go on.
+tell what the model has in common (`FeatureRow.of_model`), and from there the unit's own days go on (R77).
 """
 
 from __future__ import annotations
