@@ -102,6 +102,29 @@ def test_parts_come_and_go_and_stay_on_record(browser, shop, owner):
     assert "out" in words(browser.get(f"/units/{shop.unit}"))
 
 
+def test_the_chart_of_another_card_of_the_model_is_taken_over_before_anything_is_kept(browser, site, owner):
+    chart = "65 67 110 290\n95 67 123 410"
+    card = CARD | {"size": "60000", "model": "NR-060"}
+    first = browser.post(f"{site}/units/new", False, **card | {"maker_chart": chart}).headers["location"]
+    second = browser.post(f"{site}/units/new", False, **card | {"tag": "RTU-10", "model": "nr-060 "}).headers["location"]
+    third = browser.post(f"{site}/units/new", False, **card | {"tag": "RTU-11", "model": "NR-061"}).headers["location"]
+
+    def offered(unit):
+        return "Take over that of RTU-9, Gull Pier" in words(browser.get(f"{unit}/edit"))
+
+    assert [offered(unit) for unit in (first, second, third)] == [False, True, False]
+    taken = browser.post(f"{second}/edit", False, **card | {"tag": "RTU-10b", "model": "NR-060", "chart": "take"})
+    shown = BeautifulSoup(taken.text, "html.parser")
+    assert shown.find(id="f-maker_chart").text.strip().replace("\r", "") == chart
+    assert shown.find(id="f-tag")["value"] == "RTU-10b"
+    assert offered(second)  # nothing is kept yet
+    browser.post(f"{second}/edit", False, **card | {"tag": "RTU-10", "maker_chart": chart})
+    with owner.begin() as connection:
+        kept = connection.execute(select(Unit.facts).where(Unit.id == second.rsplit("/")[-1])).scalar()
+    assert kept["maker_chart"][1]["head_psig"] == pytest.approx(410)
+    assert not offered(second)
+
+
 def test_partners_are_one_pair_on_both_cards_and_leave_whom_they_had(browser, site, shop, owner):
     units = []
     for tag in ("AC-1", "AH-1", "AH-2"):

@@ -196,6 +196,22 @@ def unit_of_model(connection: Connection, model: str) -> Any:
     ).one_or_none()
 
 
+def chart_of_model(connection: Connection, model: str, but: UUID | None = None) -> Any:
+    """The maker's chart as another unit of that model has it on its card, with whose it is; None where nobody typed one."""
+    if not model.strip():
+        return None
+    typed = Unit.facts["maker_chart"]
+    asked = (
+        select(Unit.tag, Site.name.label("site_name"), typed.label("chart"))
+        .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
+        .where(func.lower(func.trim(Unit.model)) == model.strip().lower(), Unit.id.is_distinct_from(but),
+               typed[0]["outdoor_f"].isnot(None))
+        .order_by(func.length(cast(typed, String)).desc(), Unit.tag)
+        .limit(1)
+    )  # fmt: skip
+    return connection.execute(asked).one_or_none()
+
+
 def usual_refrigerants(connection: Connection) -> list[str]:
     """What the shop's units hold, most first."""
     name = Unit.facts["refrigerant"].as_string()

@@ -11,6 +11,7 @@ from uuid import UUID
 import uuid6
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
+from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import dates_in, sizes_in
@@ -35,9 +36,12 @@ _CHANGES = "changes the register"
 
 def card_page(
     request: Request, someone: Someone, fields: Mapping[str, str], site: Any, unit: Any, error: str = "", at: str = "",
-    from_label: Sequence[str] = (),
+    from_label: Sequence[str] = (), chart: Any = None,
 ) -> Response:  # fmt: skip
-    """A card to fill in or change; `from_label` names the fields that were just taken from a photo."""
+    """A card to fill in or change.
+
+    `from_label` names the fields that were just taken from a photo; `chart` is the maker's, as another card of the model has it.
+    """
     year = datetime.now(UTC).year
     return page(
         request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site,
@@ -45,8 +49,22 @@ def card_page(
         error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
         controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
         dates=dates_in(fields.get("serial", ""), year), controls_of_compressor=list(CompressorControl),
-        gauge_unit=_gauge_unit(someone), from_label=from_label,
+        gauge_unit=_gauge_unit(someone), from_label=from_label, chart=chart,
     )  # fmt: skip
+
+
+def _looked_up(
+    request: Request, connection: Connection, someone: Someone, fields: Fields, site: Any, unit: Any
+) -> Response:  # fmt: skip
+    """The card as it was typed, with what its model and serial say, or with the chart of another card of the model."""
+    chart = register.chart_of_model(connection, fields.get("model", ""), unit.id if unit else None)
+    if "chart" in fields and chart:
+        fields = {**fields, "maker_chart": form_from_facts({"maker_chart": chart.chart}, *_units(someone))["maker_chart"]}
+    return card_page(request, writer(someone, _CHANGES), fields, site, unit, chart=chart)
+
+
+def _units(someone: Someone) -> tuple[bool, bool, str]:
+    return someone.temperature_unit == "C", someone.weight_unit == "kg", _gauge_unit(someone)
 
 
 def _gauge_unit(someone: Someone) -> str:
@@ -63,11 +81,11 @@ def new_card(request: Request, site_id: UUID) -> Response:
 
 @router.post("/register/sites/{site_id}/units/new")
 def add_card(request: Request, site_id: UUID, fields: Fields = FORM) -> Response:
-    """Register a unit; `read` only reads model and serial."""
+    """Register a unit; `read` only reads model and serial, `chart` only takes over a chart."""
     with signed_in(request) as (connection, someone):
         site = site_here(connection, site_id)
-        if "read" in fields:
-            return card_page(request, writer(someone, _CHANGES), fields, site, None)
+        if "read" in fields or "chart" in fields:
+            return _looked_up(request, connection, someone, fields, site, None)
         try:
             values = _card_values(fields, writer(someone, _CHANGES))
         except Refused as refusal:
@@ -83,7 +101,7 @@ def edit_card(request: Request, unit_id: UUID) -> Response:
     """A unit card to change."""
     with signed_in(request) as (connection, someone):
         unit = unit_here(connection, unit_id)
-        return card_page(request, writer(someone, _CHANGES), fields_of_card(unit, someone), None, unit)
+        return _looked_up(request, connection, someone, fields_of_card(unit, someone), None, unit)
 
 
 @router.post("/units/{unit_id}/edit")
@@ -91,8 +109,8 @@ def change_card(request: Request, unit_id: UUID, fields: Fields = FORM) -> Respo
     """Change a unit card; what it said before stays on record."""
     with signed_in(request) as (connection, someone):
         unit = unit_here(connection, unit_id)
-        if "read" in fields:
-            return card_page(request, writer(someone, _CHANGES), fields, None, unit)
+        if "read" in fields or "chart" in fields:
+            return _looked_up(request, connection, someone, fields, None, unit)
         try:
             values = _card_values(fields, writer(someone, _CHANGES))
         except Refused as refusal:
@@ -128,9 +146,7 @@ def _card_values(fields: Mapping[str, str], someone: Someone) -> dict[str, Any]:
 
 def fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:
     """The card's form as the card stands, in the person's units."""
-    fields = form_from_facts(
-        unit.facts, someone.temperature_unit == "C", someone.weight_unit == "kg", _gauge_unit(someone)
-    )
+    fields = form_from_facts(unit.facts, *_units(someone))
     fields |= {name: getattr(unit, name) or "" for name in _CARD_TEXTS}
     fields |= {name: str(getattr(unit, name) or "") for name in ("made_year", "circuits", "stages")}
     return fields | {"disconnects": "\n".join(unit.disconnects)}
