@@ -68,7 +68,7 @@ _AT_WORK: Sequence[Mapping[str, Any]] = (
     {"kind": "observation", "what": "filter_dirty", "state": "no"},
     {"kind": "observation", "what": "evaporator_air_proven", "state": "yes"},
     *_readings(outdoor_air_temp=90, return_air_temp=76, return_air_wet_bulb=63, supply_air_temp=55, suction_pressure=112,
-               suction_line_temp=60, liquid_pressure=340, liquid_line_temp=99),
+               suction_line_temp=62, liquid_pressure=340, liquid_line_temp=98),
 )  # fmt: skip
 _IN_TROUBLE: Sequence[Mapping[str, Any]] = (
     {"kind": "temporary", "sort": "safety", "where": "high-pressure switch jumpered"},
