@@ -18,6 +18,7 @@ Array = NDArray[np.float64]
 
 DIRECTIONS = 4
 _PLACE = {hypothesis: k for k, hypothesis in enumerate(HYPOTHESES)}
+_SIZES = {size for hypothesis in HYPOTHESES for _, size in hypothesis.faults}
 
 
 def directions(means: Array, scatter: Array, shifts: Array, rows: NDArray[np.intp], scale: Array) -> tuple[Array, Array]:
@@ -84,10 +85,7 @@ def _steps(hypothesis: Hypothesis, means: Array) -> Sequence[Array]:
     """For each fault, one sigma of the shift over the sizes that are nearer to this one than to its neighbours."""
     found = []
     for at, (_, size) in enumerate(hypothesis.faults):
-        grid = {}
-        for other, k in _PLACE.items():
-            if other.by_habit == hypothesis.by_habit and len(other.faults) == len(hypothesis.faults):
-                grid |= {other.faults[at][1]: k} if replace(hypothesis, faults=_with(hypothesis, at, other)) == other else {}
+        grid = {other: _PLACE[resized] for other in _SIZES if (resized := _resized(hypothesis, at, other)) in _PLACE}
         sizes = sorted(grid)
         place = sizes.index(size)
         low, high = sizes[max(place - 1, 0)], sizes[min(place + 1, len(sizes) - 1)]
@@ -97,8 +95,7 @@ def _steps(hypothesis: Hypothesis, means: Array) -> Sequence[Array]:
     return found
 
 
-def _with(hypothesis: Hypothesis, at: int, other: Hypothesis) -> tuple[tuple[Fault, float], ...]:
-    """The faults of a hypothesis, with the size that another has of one of them."""
-    fault = hypothesis.faults[at][0]
-    return tuple((f, other.faults[at][1] if k == at and other.faults[at][0] is fault else s)
-                 for k, (f, s) in enumerate(hypothesis.faults))  # fmt: skip
+def _resized(hypothesis: Hypothesis, at: int, size: float) -> Hypothesis:
+    """The same faults, the one at that place of another size."""
+    faults = tuple((fault, size if k == at else own) for k, (fault, own) in enumerate(hypothesis.faults))
+    return replace(hypothesis, faults=faults)
