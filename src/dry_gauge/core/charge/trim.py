@@ -153,7 +153,9 @@ def next_step(
         minutes = f", about {minutes_more} minutes more" if minutes_more else ""
         return say(Move.HOLD, Phrase(f"Not settled{minutes}: what was added has not arrived yet."))
     excess = _too_much(facts, judged, gap)
-    stops = tuple(_stops(facts, judged, permit, states, to_go_kg))
+    stops = tuple(_stops(facts, judged, permit, states))
+    if to_go_kg is not None and to_go_kg <= 0 and not _on_target(judged, gap):
+        stops += (Phrase("The target total is in. More would need a reason: is it another fault?"),)
     if stops and not excess:
         return say(Move.STOP, stops[0], stops=stops)
     if gap is None:
@@ -168,7 +170,7 @@ def next_step(
     if now.value + now.uncertainty < 0:  # whoever put the warning aside: no weight is made of what cannot be
         return say(Move.HOLD, Phrase(f"{label_words} cannot be {{now}}: clamp or gauge is off. Read both again before anything "
                                      "goes in or out.", numbers))  # fmt: skip
-    if target.low_k <= now.measured.value <= target.high_k:
+    if _on_target(judged, gap):
         leading = judged.causes[0]
         if judged.verdict == "fault" and leading.fault is not Fault.NONE:
             words = f"{label_words} is {{now}}, on target, yet {FAULT_WORDS[leading.fault].lower()} leads: find out why first."
@@ -215,6 +217,14 @@ def _is_over(judged: CircuitAssessment, gap: str | None) -> bool:
     return now.value < target.low_k if gap == "superheat" else now.value > target.high_k
 
 
+def _on_target(judged: CircuitAssessment, gap: str | None) -> bool:
+    """Whether what this unit is charged by lies within a target that counts."""
+    target, now = judged.targets.get(gap or ""), judged.derived.get(gap or "")
+    if target is None or now is None or target.indication_only:
+        return False
+    return target.low_k <= now.measured.value <= target.high_k
+
+
 def _too_much(facts: UnitFacts, judged: CircuitAssessment, gap: str | None) -> bool:
     """Whether subcooling lies so far above its target that only charge explains it."""
     target, now = judged.targets.get("subcooling"), judged.derived.get("subcooling")
@@ -248,7 +258,7 @@ def _rounded(kg: float, to_go_kg: float | None) -> float:
 
 
 def _stops(
-    facts: UnitFacts, judged: CircuitAssessment, permit: RunPermit, states: Mapping[str, State], to_go_kg: float | None
+    facts: UnitFacts, judged: CircuitAssessment, permit: RunPermit, states: Mapping[str, State]
 ) -> Iterator[Phrase]:
     """Reasons to add no more."""
     head = judged.view.high_pressure
@@ -256,8 +266,6 @@ def _stops(
         yield Phrase("Head {head} is at the stop line {line}: stop adding, clean the condenser, look at the fan.",
                      {"head": ("pressure", head.value), "line": ("pressure", permit.stop_head_pa)})  # fmt: skip
     yield from _flooding(facts, judged)
-    if to_go_kg is not None and to_go_kg <= 0:
-        yield Phrase("The target total is in. More would need a reason: is it another fault?")
     if facts.receiver and states.get("sight_glass_bubbles") is State.NO:
         yield Phrase("The glass is clear: stop here.")
 
