@@ -52,11 +52,6 @@ def gaps_and_residuals(view: VisitView) -> Mapping[str, Any]:
     return found
 
 
-def is_like(model: str | None, other: str | None) -> bool:
-    """Whether two units are of one model, as `store.sound_days` has it: written the same but for case and spaces around."""
-    return bool(model and model.strip()) and (model or "").strip().lower() == (other or "").strip().lower()
-
-
 @dataclass(frozen=True, slots=True)
 class DayShown:
     """One day on the unit's card: whether it counts, why, and what a lead may say instead (``yes``, ``no``, ``rule``)."""

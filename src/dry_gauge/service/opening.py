@@ -42,7 +42,7 @@ class Alike:
 
 def alike(connection: Connection, model: str) -> Alike | None:
     """A unit of that very model, whose card fills another's; None where the shop has none."""
-    found = register.unit_of_model(connection, model.strip()) if model.strip() else None
+    found = register.unit_of_model(connection, model)
     if found is None:
         return None
     facts = {name: value for name, value in found.facts.items() if name not in _OF_THE_PLACE}

@@ -8,8 +8,9 @@ from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection, String, and_, bindparam, cast, func, insert, or_, select, update
+from sqlalchemy.orm import aliased
 
-from dry_gauge.store.models import Component, Instrument, Person, Photo, Site, Unit, UnitChange, Visit
+from dry_gauge.store.models import Component, Instrument, Person, Photo, Site, Unit, UnitChange, Visit, of_model
 
 
 def components_of(connection: Connection, unit_id: UUID) -> Sequence[Any]:
@@ -82,6 +83,17 @@ def units_of_site(connection: Connection, site_id: UUID) -> Sequence[Any]:
     return connection.execute(
         select(Unit.id, Unit.tag, Unit.serves, Unit.model, Unit.partner, Unit.partner_id, Unit.facts)
         .where(Unit.site_id == site_id)
+        .order_by(Unit.tag)
+    ).all()
+
+
+def like_units(connection: Connection, unit_id: UUID) -> Sequence[Any]:
+    """Other units of the same model on the same site, by tag."""
+    own = aliased(Unit)
+    return connection.execute(
+        select(Unit.id, Unit.tag)
+        .join(own, (own.shop_id == Unit.shop_id) & (own.site_id == Unit.site_id) & (own.id != Unit.id))
+        .where(own.id == unit_id, of_model(Unit, own.model))
         .order_by(Unit.tag)
     ).all()
 
@@ -190,7 +202,7 @@ def unit_of_model(connection: Connection, model: str) -> Any:
     return connection.execute(
         select(Unit.id, Unit.tag, Unit.maker, Unit.model, Unit.facts, Site.name.label("site_name"))
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
-        .where(func.lower(Unit.model) == model.lower())
+        .where(of_model(Unit, model))
         .order_by(func.length(cast(Unit.facts, String)).desc())
         .limit(1)
     ).one_or_none()
@@ -198,14 +210,11 @@ def unit_of_model(connection: Connection, model: str) -> Any:
 
 def chart_of_model(connection: Connection, model: str, but: UUID | None = None) -> Any:
     """The maker's chart as another unit of that model has it on its card, with whose it is; None where nobody typed one."""
-    if not model.strip():
-        return None
     typed = Unit.facts["maker_chart"]
     asked = (
         select(Unit.tag, Site.name.label("site_name"), typed.label("chart"))
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
-        .where(func.lower(func.trim(Unit.model)) == model.strip().lower(), Unit.id.is_distinct_from(but),
-               typed[0]["outdoor_f"].isnot(None))
+        .where(of_model(Unit, model), Unit.id.is_distinct_from(but), typed[0]["outdoor_f"].isnot(None))
         .order_by(func.length(cast(typed, String)).desc(), Unit.tag)
         .limit(1)
     )  # fmt: skip

@@ -22,7 +22,7 @@ _STILL_SPEAKS = """
     coalesce(s.marked, s.earned) AND NOT EXISTS (
         SELECT 1 FROM sound_day c WHERE c.shop_id = s.shop_id AND c.unit_id = s.unit_id AND c.changed AND c.at > s.at)
 """
-# The unit's own days; after them those of other units of its model at the same site. Oldest first.
+# The unit's own days; after them those of other units of its model (as `models.of_model` has it) on its site. Oldest first.
 EARLIER_OF_VISIT = text(f"""
     (CASE WHEN visit.status = 'closed' THEN coalesce(visit.earlier::text, '[]') ELSE coalesce((
         SELECT jsonb_agg(jsonb_build_object('date', to_char(day.at, 'YYYY-MM-DD'), 'shown', day.shown, 'unit', day.tag)

@@ -29,7 +29,7 @@ from sqlalchemy.orm import aliased
 from dry_gauge.notebook.entries import BODY
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.present.visit import VisitRow
-from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit
+from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit, of_model
 from dry_gauge.store.sound_days import EARLIER_OF_VISIT
 
 _Along = aliased(Person)
@@ -157,7 +157,7 @@ def tables_of_model(connection: Connection, unit_id: UUID, but: UUID, kinds: Seq
         select(EntryRow.body)
         .join(Visit, (Visit.shop_id == EntryRow.shop_id) & (Visit.id == EntryRow.visit_id))
         .join(other, (other.shop_id == Visit.shop_id) & (other.id == Visit.unit_id))
-        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | ((own.model == other.model) & (own.model != ""))))
+        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | of_model(own, other.model)))
         .where(own.id == unit_id, Visit.id != but, EntryRow.body["kind"].as_string().in_(kinds))
         .where(~exists().where(_VOIDS.shop_id == EntryRow.shop_id, _VOIDS.voids == EntryRow.id))
         .order_by(EntryRow.written_at, EntryRow.sequence)

@@ -27,6 +27,7 @@ from dry_gauge.store.models.register import (
     Site,
     Unit,
     UnitChange,
+    of_model,
 )
 from dry_gauge.store.models.shop import AuditEvent, Person, RateWindow, RecoveryCode, SecondFactor, Shop, WebSession
 from dry_gauge.store.models.visits import (
@@ -83,4 +84,5 @@ __all__ = [
     "WarrantyClaim",
     "WarrantyRow",
     "WebSession",
+    "of_model",
 ]

@@ -6,7 +6,7 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import ForeignKeyConstraint, Index, UniqueConstraint, text
+from sqlalchemy import ColumnElement, ForeignKeyConstraint, Index, UniqueConstraint, and_, func, text
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -56,6 +56,12 @@ class Unit(Base):
     stages: Mapped[int] = mapped_column(server_default=text("1"))
     label_from: Mapped[str] = mapped_column(server_default="")
     label_photo: Mapped[UUID | None]
+
+
+def of_model(unit: Any, model: Any) -> ColumnElement[bool]:
+    """Whether a unit is of that model (a word, or another unit's column): written the same but for case and spaces around."""
+    key = func.lower(func.trim(model))
+    return and_(func.lower(func.trim(unit.model)) == key, key != "")
 
 
 class UnitChange(Base):

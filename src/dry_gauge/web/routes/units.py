@@ -13,7 +13,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.errors import Refused
 from dry_gauge.present.card import card_rows
-from dry_gauge.present.sound_days import days_shown, is_like
+from dry_gauge.present.sound_days import days_shown
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotAllowed, NotHere, unit_here, writer
 from dry_gauge.service.cylinders import unit_book
@@ -59,7 +59,6 @@ def _unit_page(
     full_g = book.full_charge_kg / GRAM_KG if book.full_charge_kg else None
     others = [one for one in register.units_of_site(connection, unit.site_id) if one.id != unit_id]
     partner = next((one for one in others if one.id == unit.partner_id), None)
-    alike = [one for one in others if is_like(one.model, unit.model)]
     typed = {name: (part or {}).get(name, "") for name in ("what", "details", "installed_on")}
     life = life_of(views, history.components, book.lines, sound_days.off_its_sort(connection, unit_id), full_g, reader)
     return page(
@@ -67,7 +66,7 @@ def _unit_page(
         facts=facts, rows=card_rows(facts, reader), life=life, calls=calls, history=history, trends=trends_of(views, reader),
         book=book, settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
         sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
-        others=others, partner=partner, alike=alike,
+        others=others, partner=partner, alike=register.like_units(connection, unit_id),
     )  # fmt: skip
 
 
