@@ -8,6 +8,7 @@ from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
+from dry_gauge.core.judgement.remedies import SURE_FROM
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import SIGHTS
@@ -45,8 +46,10 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
         return Headline("Nothing read yet", "open", "Type the first reading; the ladder starts there.")
     first, second = circuit.causes[:2]
     fault = FAULT_WORDS[first.fault]
+    is_sure = first.probability >= SURE_FROM
     if first.severity and second.severity and second.probability >= CALLED_FROM:
-        fault += f" and {FAULT_WORDS[second.fault].lower()}"
+        doubt = ", and likely" if is_sure and second.probability < SURE_FROM else " and"
+        fault += f"{doubt} {FAULT_WORDS[second.fault].lower()}"
     match circuit.verdict:
         case "kept_back":
             return Headline("Yours to judge", "open", "What each reading should be stands beside it; the rest is kept back.")
@@ -57,10 +60,11 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
             return _right(circuit)
         case "fault":
             size = f"{(first.severity or '').capitalize()}, {percent(first.probability)}."
-            if first.rests_on_one_kind and circuit.next_checks:
-                likely = f"Likely {fault[:1].lower()}{fault[1:]}"
-                return Headline(likely, "act", f"{size} Pressures alone say so; the next check proves it.")
-            return Headline(fault, "act", size)
+            one_kind = first.rests_on_one_kind and circuit.next_checks
+            if is_sure and not one_kind:
+                return Headline(fault, "act", size)
+            why = "Pressures alone say so; the next check proves it." if one_kind else "Not sure yet."
+            return Headline(f"Likely {fault[:1].lower()}{fault[1:]}", "act", f"{size} {why}")
         case "held":
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)
             lead = "Looks healthy so far" if first.severity is None else f"Leans to: {fault.lower()}"

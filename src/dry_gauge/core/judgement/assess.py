@@ -27,7 +27,7 @@ from dry_gauge.core.sheet import CircuitView, Sheet, check_air
 from dry_gauge.core.targets import NotApplicable, Target, find_targets, outside
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-RULE_SET = "2026.18"
+RULE_SET = "2026.19"
 JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
 """Rule set and calibration together: stored with a visit, so that an answer can be given again."""
 

@@ -23,6 +23,7 @@ Array = NDArray[np.float64]
 
 # Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
 TRUST_IN_CORRELATION = 0.6  # how two gaps of sound units vary together is the bench's own more than their spread is
+BEYOND_THE_BENCH = 1.2  # of the variance between sound units: those that nobody simulated differ more than the simulated ones
 SHIFT_DOUBT = 0.2  # a fault's reach on another unit, as a share of its shift
 SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
 _SLIP = 5e-4  # density, per K, of a reading that is impossible for no good reason
@@ -75,7 +76,7 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     own = np.sqrt(np.diag(group.unit_spread))
     correlation = TRUST_IN_CORRELATION * group.unit_spread / np.maximum(np.outer(own, own), 1e-12)
     correlation[np.diag_indices_from(correlation)] = 1.0
-    spread = correlation * np.outer(least, least)
+    spread = BEYOND_THE_BENCH * correlation * np.outer(least, least)
     size = SEVERITY.max(axis=0)[:, None]
     scatter = np.einsum("rni,rnj->ijn", group.directions, group.directions)
     alone = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
