@@ -11,11 +11,12 @@ from sqlalchemy import insert, select, update
 from dry_gauge.core.probes import LatestProbe
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import Reader
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.record import VoidBody
-from dry_gauge.present.judge import measured_against
+from dry_gauge.present.judge import days_beside, measured_against
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.probes import lay_over
 from dry_gauge.store import sound_days, visits
@@ -167,6 +168,11 @@ def test_a_unit_of_the_same_model_on_the_site_is_a_reference_until_it_is_taken_o
     assert list(view.assessment.first.judgement.baseline.alike) == ["U-2"]
     assert "sound days of U-2, the same model on this site" in measured_against(view.assessment.first)
     assert not view.has_own_days
+    beside = days_beside(view.assessment.first, Reader())
+    assert [whose for whose, _ in beside.days] == ["U-2"]
+    weather, gaps = dict(beside.rows)["Outdoors"], dict(beside.rows)["Condenser gap"]
+    assert weather == ("90", "", "90")
+    assert gaps[0] == gaps[2] == "26.9", gaps  # what HOT shows; today's stands before it, and what a sound one would show between
     known = sound_of(view)
     mark(as_shop, shop, said[0], False)
     alone = looked_at(as_shop, shop, today)

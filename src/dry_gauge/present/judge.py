@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from math import hypot
 
+from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
+from dry_gauge.core.judgement.baseline import days_of
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
 from dry_gauge.core.judgement.features import DIFFERENCES, FEATURE_ROWS
 from dry_gauge.core.vocabulary import Fault
@@ -42,6 +45,16 @@ class Warning:
 
 
 @dataclass(frozen=True, slots=True)
+class DaysBeside:
+    """Today beside the sound days it is measured against."""
+
+    days: tuple[tuple[str, str], ...]
+    """Whose, and when."""
+    rows: tuple[tuple[str, tuple[str, ...]], ...]
+    """What; today, what a sound one would show today, and each day."""
+
+
+@dataclass(frozen=True, slots=True)
 class Judged:
     """The judgement of one circuit as it is shown."""
 
@@ -52,6 +65,8 @@ class Judged:
     """What went one way through every visit."""
     measured_against: str = ""
     """What this circuit is held against besides others of its sort: its own sound days, its sound neighbours."""
+    days: DaysBeside | None = None
+    """What those sound days showed."""
     product_at_risk: bool = False
     """A warm box that is short of charge: it may be topped up before the leak is found, with its reason and a recheck."""
 
@@ -63,7 +78,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
         return Judged(None, headline(None, reader), ())
     return Judged(
         judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), measured_against(judged),
-        _at_risk(judged),
+        days_beside(judged, reader), _at_risk(judged),
     )  # fmt: skip
 
 
@@ -77,6 +92,36 @@ def measured_against(judged: CircuitAssessment) -> str:
     if own.alike:
         parts.append(f"sound days of {' and '.join(own.alike)}, the same model on this site")
     return f"Measured against {' and '.join(parts)}, besides others of its sort."
+
+
+_MOST_DAYS = 3
+
+
+def days_beside(judged: CircuitAssessment, reader: Reader) -> DaysBeside | None:
+    """The gaps of today beside those of the latest sound days, the unit's own first; None where there are none."""
+    found = sorted(days_of(judged.view), key=lambda row: bool(row[0].of_unit))[:_MOST_DAYS]
+    if not found:
+        return None
+    then = [derive(view) for _, view in found]
+    today, *other = (view.get("outdoor_air_temp") for view in (judged.view, *(view for _, view in found)))
+    outdoors = [f"{reader.temperature(one.value):.0f}" if one else "" for one in (today, *other)]
+    rows = [("Outdoors", (outdoors[0], "", *outdoors[1:]))]
+    for name, label in GAP_LABELS.items():
+        if name not in DIFFERENCES or not any(name in day for day in then):
+            continue
+        middle, spread, _ = judged.judgement.sound(name)
+        expected = f"{reader.difference(middle):.0f} ± {reader.difference(2 * spread):.0f}"
+        shown = tuple(f"{reader.difference(day[name].value):.1f}" if name in day else "" for day in (judged.derived, *then))
+        rows.append((label, (shown[0], expected, *shown[1:])))
+    return DaysBeside(tuple((one.of_unit or "This unit", _short(one.date)) for one, _ in found), tuple(rows))
+
+
+def _short(written: str) -> str:
+    try:
+        day = date.fromisoformat(written)
+    except ValueError:
+        return written
+    return f"{day.day} {day:%b %Y}"
 
 
 def drift_words(judged: CircuitAssessment, reader: Reader) -> tuple[str, ...]:

@@ -257,18 +257,34 @@ def _drift(feature: str, one: _Learnt, today: float | None) -> Drift | None:
     return Drift(feature, by, len(way))
 
 
+def _then(unit: UnitFacts, earlier: EarlierSet, number: int, low_stage: bool) -> CircuitView | None:
+    """The circuit as it was on another day; None where that set says nothing of it in this stage."""
+    then = Sheet(unit, earlier.readings, earlier.observations).circuit(number)
+    return then if then.measured and then.low_stage == low_stage else None
+
+
 def _seen(unit: UnitFacts, earlier: EarlierSet, number: int, low_stage: bool) -> tuple[Observed, Conditions] | None:
     """One set as the judgement sees it; None where it says nothing of this circuit in this stage."""
-    then = Sheet(unit, earlier.readings, earlier.observations).circuit(number)
-    if then.low_stage != low_stage or not then.measured:
+    then = _then(unit, earlier, number, low_stage)
+    if then is None:
         return None
     observed = observe(then, derive(then))
     return (observed, conditions(then)) if observed.at.size else None
 
 
+def _speaking(view: CircuitView) -> tuple[EarlierSet, ...]:
+    return tuple(one for one in view.sheet.earlier if one.proven and not one.before_change)
+
+
+def days_of(view: CircuitView) -> list[tuple[EarlierSet, CircuitView]]:
+    """The proven sets that speak for this circuit as it is now, the latest first, and what each showed of it."""
+    found = [(one, _then(view.unit, one, view.number, view.low_stage)) for one in _speaking(view)]
+    return sorted(((one, then) for one, then in found if then is not None), key=lambda row: _day(row[0].date), reverse=True)
+
+
 def baseline_of(view: CircuitView) -> Baseline | None:
     """The proven sets that speak for this circuit as it is now, oldest first; None where there is none."""
-    speaking = tuple(one for one in view.sheet.earlier if one.proven and not one.before_change)
+    speaking = _speaking(view)
     return _baseline(view.unit, speaking, view.number, view.low_stage) if speaking else None
 
 
