@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+import socket
 from time import sleep
 
 import httpx2
@@ -53,6 +54,25 @@ def test_each_request_has_a_line_that_says_who_and_not_what(observed, shop):
     said = log.read_text()
     for secret in ("secret-words", "118.25", PASSWORD, browser.token, *browser.cookies.values()):
         assert secret not in said
+
+
+def test_a_connection_that_breaks_halfway_is_no_error_of_ours(observed, shop):
+    server, log = observed
+    browser = Browser(server)
+    browser.sign_in(shop.logins["technician"])
+    browser.get(f"/visits/{shop.visit}")
+    cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
+    with socket.create_connection(("127.0.0.1", int(server.rpartition(":")[2]))) as line:
+        line.sendall(f"POST /visits/{shop.visit}/entries HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookies}\r\n"
+                     f"X-CSRFToken: {browser.token}\r\nContent-Type: application/x-www-form-urlencoded\r\n"
+                     "Content-Length: 300\r\n\r\nkind=reading&value=".encode())  # fmt: skip
+    for _ in range(100):
+        lines = [json.loads(line) for line in log.read_text().splitlines() if line.endswith("}")]
+        if any(line.get("status") == 499 for line in lines):
+            break
+        sleep(0.1)
+    assert any(line.get("status") == 499 for line in lines)
+    assert not any(line["level"] == "ERROR" for line in lines)
 
 
 def test_a_failing_statement_logs_neither_its_values_nor_the_row(owner, shop):

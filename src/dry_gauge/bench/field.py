@@ -42,6 +42,7 @@ BOTTLES = ("R-410A", "R-134a", "R-22", "R-404A", "R-407C")
 _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 # At the design point; in the field the suction line and a warmer box add some degrees.
 _WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
+_SET_BELOW_F = 1.0  # chosen: how far below its usual place a walk-in's valve is set, that it stands there once it feeds a warm box
 _SEERS = (10.0, 12.0, 14.0, 16.5)  # one of each class of condenser
 
 
@@ -186,6 +187,7 @@ def nameplate_of(facts: UnitFacts) -> Nameplate:
     if walk_in:
         td_f = 7.0 if freezer else _WALK_IN_TD_F[facts.evaporator_class or EvaporatorClass.GENERAL]
         split_f, superheat_f, subcooling_f = (13.5, 4.2, 5.0) if freezer else (21.0, 6.0, 5.0)
+        superheat_f -= 0.0 if metering.is_fixed else _SET_BELOW_F
     elif heating:
         td_f, split_f, superheat_f, subcooling_f = 12.5, 40.0, 7.0, 10.5
     else:
@@ -273,6 +275,7 @@ def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Sty
     else:
         box_f, td_f = uniform(34, 41), _WALK_IN_TD_F[evaporator] + normal(0, 0.8)
         split_f, superheat_f = uniform(17, 25), 6.0 + normal(0, 0.7)
+    superheat_f -= 0.0 if is_fixed else _SET_BELOW_F
     receiver = not is_fixed
     controls = list(HeadPressureControl) if receiver else [HeadPressureControl.NONE]
     control = controls[chance.integers(len(controls))]

@@ -31,6 +31,7 @@ Bools = NDArray[np.bool_]
 SUBCOOLING_AREA, SUBCOOLING_AREA_RECEIVER = 0.13, 0.035  # of a healthy condenser filled with liquid
 _ELECTRONIC_RESERVE = 2.0 / 1.7  # of an electronic valve, against a thermostatic one of the same make
 _HEATING_SUPERHEAT_K = 4.0
+_HELD_HEAD_K = to_kelvin(85), to_kelvin(90)  # condensing at which head controls of freezers and of coolers hold; chosen
 
 
 class Machine:
@@ -176,7 +177,13 @@ class Machine:
         trial_flow = orifice_flow(
             makes, p_high - self.liquid_drop * mass**2 - p_low, high.bubble_density, subcooling, np.zeros(self.n)
         )
-        self.reserve = np.where(self.fixed, 1.0, makes.valve_reserve * np.where(self.electronic, _ELECTRONIC_RESERVE, 1.0))
+        # Where the head is held up, a valve is chosen for what is held: it feeds the coil in winter as well.
+        floor_k = np.where(self.freezer, *_HELD_HEAD_K)
+        self.floor_pa = properties.pressure_pa(properties.position_of_temperature(floor_k))
+        held = np.where(self.flooded | self.fan_controlled, np.minimum(self.floor_pa, p_high), p_high)
+        over_floor = np.sqrt((p_high - p_low) / (held - p_low))
+        reserve = makes.valve_reserve * over_floor * np.where(self.electronic, _ELECTRONIC_RESERVE, 1.0)
+        self.reserve = np.where(self.fixed, 1.0, reserve)
         self.metering_flow = mass / trial_flow * self.reserve * habits.metering
         self.volume_condenser = 5.4e-4 * makes.condenser_volume * capacity / 1000 * habits.volume
         in_evaporator = np.where(self.walk_in & self.fixed, 6.0e-4, 3.4e-4) * makes.evaporator_volume
@@ -207,8 +214,6 @@ class Machine:
         # What can be lost before anything shows, and what can be added: nothing without a receiver.
         self.spare = np.where(self.receiver, level * receiver_share * np.where(self.flooded, 0.90, 0.97), 0.0)
         self.room = np.where(self.receiver, (1 - level) * receiver_share * 1.06, 0.0)
-        floor_k = np.where(self.freezer, to_kelvin(72), to_kelvin(78))
-        self.floor_pa = properties.pressure_pa(properties.position_of_temperature(floor_k))
 
     @staticmethod
     def _reachable_td(properties: Properties, air_k: Array, td_k: Array, superheat_k: Array) -> Array:

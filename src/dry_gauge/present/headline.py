@@ -73,7 +73,7 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
             missed = " and ".join(GAP_LABELS.get(name, name).lower() for name in circuit.missed)
             return Headline("Nothing stands out, yet a target is missed", "open", f"Read again first: {missed}.")
         case "not_enough" if _looks_right(circuit):
-            open_still = " and ".join(FAULT_WORDS[fault].lower() for fault in circuit.still_open[:2])
+            open_still = " and ".join(FAULT_WORDS[fault].lower() for fault in circuit.still_open[:2] or (second.fault,))
             return Headline("Looks right, not sure yet", "open", f"Not excluded: {open_still}; the next check decides.")
         case _:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
@@ -82,10 +82,10 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
 
 
 def _looks_right(circuit: CircuitAssessment) -> bool:
-    """Nothing wrong leads and there was enough to read, yet a fault that matters is not excluded."""
+    """Nothing wrong leads and there was enough to read, yet not surely enough to call it healthy."""
     enough = all(gate.name != "too_few_readings" for gate in circuit.holding)
     first = circuit.causes[0]
-    return enough and first.severity is None and first.probability >= CALLED_FROM and bool(circuit.still_open)
+    return enough and first.severity is None and first.probability >= CALLED_FROM
 
 
 # What a verdict on the refrigerant side says nothing about, and the sights or readings that would.

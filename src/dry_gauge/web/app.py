@@ -19,6 +19,7 @@ from sqlalchemy.exc import OperationalError, SQLAlchemyError
 from sqlalchemy.exc import TimeoutError as DatabaseBusy
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
+from starlette.requests import ClientDisconnect
 from starlette.staticfiles import StaticFiles
 from starlette.types import ASGIApp, Message, Scope, Send
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
@@ -82,6 +83,7 @@ from dry_gauge.web.turns import TakingTurns
 
 _DAYS_CHECKED_SECONDS = 3600
 _PRESS_SECONDS = 90
+_CLIENT_GONE = 499  # by the habit of proxies; only our log and numbers see it
 # One interpreter works on one request at a time: more threads than this only take turns more often, and everyone waits
 # longer (measured: 32 pages posting to one visit).
 _AT_ONCE = 6
@@ -270,6 +272,11 @@ def _say_errors(app: FastAPI) -> None:
     @app.exception_handler(DatabaseBusy)
     async def database_busy(request: Request, _: Exception) -> Response:
         return in_a_moment(request, "Too much at once just now. Nothing that was kept is lost; send again in a moment.")
+
+    @app.exception_handler(ClientDisconnect)
+    async def gone(_: Request, __: Exception) -> Response:
+        """The connection broke while a form came in: nobody is there to be answered, and nothing is wrong here."""
+        return Response(status_code=_CLIENT_GONE)
 
     @app.exception_handler(RequestValidationError)
     async def not_understood(request: Request, error: Exception) -> Response:
