@@ -23,7 +23,7 @@ from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
 from dry_gauge.core.vocabulary import Fault, Kind
 from scripts import trade
 from scripts.fold import counted
-from scripts.tally import ALIKE, SETTLED_FROM, Tally, calibration_error, joined, share, tenths
+from scripts.tally import ALIKE, SETTLED_FROM, Ended, Tally, calibration_error, joined, share, tenths
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
 TRADE_CASES, TRADE_SEED = 3_000, 2_600_005
@@ -65,7 +65,7 @@ WHY_CONFUSED = {
 }
 
 
-def measured() -> tuple[dict[str, Tally], list[tuple[int, bool, bool]]]:
+def measured() -> tuple[dict[str, Tally], list[dict[float, Ended]]]:
     """The counts of every fold, joined."""
     folds = counted("tally", "main")
     return joined(tallies for tallies, _ in folds), [one for _, followed in folds for one in followed]
@@ -98,6 +98,24 @@ def figures(tally: Tally) -> list[tuple[str, str]]:
         ("right, of what is stated at 90 % or more", f"{share(tally.sure):.1%}"),
         ("expected calibration error", f"{calibration_error(tally.said, tally.was):.2%}"),
     ]
+
+
+def followed_words(followed: list[dict[float, Ended]]) -> str:
+    """How following the next checks ends, by how sure a verdict has to be."""
+    found = []
+    for least in SETTLED_FROM:
+        ended = [one[least] for one in followed if least in one]
+        checks, right = median(count for count, _ in ended), share(right for _, right in ended)
+        found.append(
+            f"with its leading cause at {least:.0%} or more {len(ended) / len(followed):.0%} settle after {checks:g} checks"
+            f" (median, at most 4 asked), {right:.1%} (96 %) of them on something that was really wrong, or nothing where nothing"
+            " was"
+        )
+    return (
+        f"Next checks followed from three readings to a verdict, {len(followed)} calls: {'; '.join(found)}. From the last figure"
+        " on a fault is named without 'likely', and its remedy is offered. The others run out of checks or of patience at twelve,"
+        " most of them held by air that is not in order.\n"
+    )
 
 
 def sizes() -> list[str]:
@@ -154,9 +172,8 @@ def headline(tallies: dict[str, Tally]) -> str:
     return table("| | " + " | ".join(tallies) + " |", rows)
 
 
-def report(tallies: dict[str, Tally], followed: list[tuple[int, bool, bool]], pictures, seconds: float) -> str:
+def report(tallies: dict[str, Tally], followed: list[dict[float, Ended]], pictures, seconds: float) -> str:
     fair, rough = tallies["alone"], tallies["noise x 2, spread x 1.6"]
-    settled = [count for count, done, _ in followed if done]
     calls = sum(len(tally.said) for tally in tallies.values()) // len(Fault)
     parts = [
         "# How often the judgement is right\n",
@@ -174,11 +191,7 @@ def report(tallies: dict[str, Tally], followed: list[tuple[int, bool, bool]], pi
         " to nine tenths of the time. Restriction and underfeeding count as one answer where neither drier temperatures nor a"
         " glass were read. In brackets what was asked for.\n",
         headline(tallies),
-        f"Next checks followed from three readings, {len(followed)} calls: {len(settled) / len(followed):.0%} settled (a verdict"
-        f" with its leading cause at {SETTLED_FROM:.0%} or more) after {median(settled) if settled else '-'} checks (median, at"
-        f" most 4 asked), of those {share(r for _, d, r in followed if d):.1%} (96 %) on something that was really wrong, or"
-        " nothing where nothing was; the others ran out of checks or of patience at twelve, most of them held by air that was"
-        " not in order.\n",
+        followed_words(followed),
         "## By the habits of the trade\n",
         f"{TRADE_CASES:,} calls that the bench did not make: gaps as the trade expects them, sound units 2 to 5 F apart, faults"
         " moving them as the trade says, a quarter more or less (`scripts/trade.py`). The table of habits behind them is the"

@@ -19,11 +19,13 @@ import numpy as np
 from dry_gauge.bench import field
 from dry_gauge.bench.cases import SLIGHT, Case, Draw, draw_cases, with_more
 from dry_gauge.core.judgement.assess import assess
+from dry_gauge.core.judgement.remedies import SURE_FROM
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Fault, Kind
 
 ALIKE = {Fault.LIQUID_LINE_RESTRICTION, Fault.METERING_UNDERFEEDING}
-SETTLED_FROM = 0.8
+SETTLED_FROM = (0.8, SURE_FROM)
+_MOST_CHECKS = 12
 FIRST_THREE = ("suction_pressure", "liquid_pressure", "outdoor_air_temp")
 _BLOCK = 250
 
@@ -162,23 +164,29 @@ def calibration_error(said: list[float], was: list[bool]) -> float:
     )
 
 
-def follow(case: Case) -> tuple[int, bool, bool]:
-    """Checks after three readings until settled, whether it settled, and whether the answer was then right."""
+Ended = tuple[int, bool]
+"""After how many checks it settled, and whether the answer was then right."""
+
+
+def follow(case: Case) -> dict[float, Ended]:
+    """Checks followed from three readings: for each of `SETTLED_FROM` where it settled; left out where it never did."""
     sheet = replace(case.sheet, readings=(), observations=())
     pressure = sheet.unit.atmosphere_pa
     sheet = with_more(replace(case, sheet=sheet), FIRST_THREE, pressure)
-    for checks in range(13):
+    ended: dict[float, Ended] = {}
+    for checks in range(_MOST_CHECKS + 1):
         found = assess(sheet).first
         lead = found.causes[0]
-        if found.verdict in ("fault", "healthy") and lead.probability >= SETTLED_FROM:
-            truth = set(case.truth) or {Fault.NONE}
-            return checks, True, any(alike(sheet, lead.fault, fault) for fault in truth)
+        for least in SETTLED_FROM:
+            if least not in ended and found.verdict in ("fault", "healthy") and lead.probability >= least:
+                truth = set(case.truth) or {Fault.NONE}
+                ended[least] = checks, any(alike(sheet, lead.fault, fault) for fault in truth)
         had = {r.quantity for r in sheet.readings} | {seen.what for seen in sheet.observations}
         asks = next((check.asks for check in found.next_checks if not set(check.asks) <= had), None)
-        if asks is None:
-            return checks, False, False
+        if asks is None or len(ended) == len(SETTLED_FROM):
+            break
         sheet = with_more(replace(case, sheet=sheet), asks, pressure)
-    return 13, False, False
+    return ended
 
 
 @dataclass(frozen=True)
