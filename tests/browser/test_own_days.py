@@ -43,6 +43,7 @@ def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page
     page.click(".days-beside summary")
     expect(page.locator(".days-beside tbody tr", has_text="Subcooling").locator("td")).to_have_count(4)
     expect(page.locator(".days-beside thead")).to_contain_text("Sound todayThis unit")
+    assert findings(page) == []
     show(page, size, "ladder")
     ladder = page.locator(f".only-{size} .ladder")
     expect(ladder.locator(".own-band").first).to_be_visible()

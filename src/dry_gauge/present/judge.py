@@ -121,7 +121,7 @@ def _short(written: str) -> str:
         day = date.fromisoformat(written)
     except ValueError:
         return written
-    return f"{day.day} {day:%b %Y}"
+    return f"{day.day} {day:%b %y}"
 
 
 def drift_words(judged: CircuitAssessment, reader: Reader) -> tuple[str, ...]:
