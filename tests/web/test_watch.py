@@ -47,6 +47,19 @@ def test_a_head_that_climbs_visit_by_visit_stands_there_with_its_line(browser, v
     assert page.select_one(".drift desc").get_text().startswith("Against its sort: ")
 
 
+def test_a_second_circuit_drifts_by_itself(browser, visits, owner, shop):
+    visits(340.0, 372.0, 405.0)
+    with owner.begin() as connection:
+        whose = {"unit": shop.unit}
+        steady = "(SELECT gaps -> '1' FROM sound_day WHERE unit_id = :unit ORDER BY at LIMIT 1)"
+        connection.execute(text(f"UPDATE sound_day SET gaps = jsonb_build_object('1', {steady}, '2', gaps -> '1') "
+                                "WHERE unit_id = :unit"), whose)  # fmt: skip
+        connection.execute(text("UPDATE unit SET circuits = 2 WHERE id = :unit"), whose)
+    (line,) = watched(browser)[1]
+    assert "ircuit 2: condenser gap drifts" in line
+    assert "ircuit 1" not in line
+
+
 def test_a_unit_s_life_holds_what_happened_to_it_and_nothing_of_others(browser, visits, shop):
     visits(340.0, 372.0)
     form = {"what": "Drier", "installed_on": str(date.today() - timedelta(days=2000))}  # long before the first visit

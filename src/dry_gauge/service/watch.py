@@ -35,6 +35,9 @@ from dry_gauge.core.words import Reader
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import watch as store
 
+Lines = Mapping[tuple[str, int], Any]
+"""What drifts of one unit: rows of `store.drifts_since` by gap and circuit."""
+
 _GAPS = ("superheat", "subcooling", "condenser_split", "evaporator_td", "air_split")
 _YEAR, _DRIFT_OVER = timedelta(days=365), timedelta(days=3 * 365)
 
@@ -65,23 +68,23 @@ class Watched:
 
 def watched(connection: Connection, reader: Reader, now: datetime) -> list[Watched]:
     """Every unit that something speaks for, the most urgent first."""
-    drifts: dict[UUID, dict[str, Any]] = {}
+    drifts: dict[UUID, dict[tuple[str, int], Any]] = {}
     since = now - _DRIFT_OVER
     for row in store.drifts_since(connection, since, _GAPS, least=LEAST_POINTS, straight=LEAST_R2, far_k=LEAST_DRIFT_K):
-        drifts.setdefault(row.unit_id, {})[row.gap] = row
+        drifts.setdefault(row.unit_id, {})[row.gap, row.circuit] = row
     sums_of = _sums(connection, shop_settings(connection), drifts, now)
     found = []
     for unit in store.units(connection):
         listed = concerns(sums_of(unit))
         if listed:
-            words = [_words(one, reader) for one in listed]
+            words = [_words(one, reader, several=unit.circuits > 1) for one in listed]
             drawn = next((_drawn(one, drifts[unit.id], reader) for one in listed if one.urgency is Urgency.DRIFTS), None)
             found.append(Watched(unit.id, unit.site_name, unit.tag, unit.serves, listed[0].urgency, words, drawn))
     return sorted(found, key=lambda one: (one.urgency, -len(one.words)))
 
 
 def _sums(
-    connection: Connection, settings: ShopSettings, drifts: Mapping[UUID, Mapping[str, Any]], now: datetime
+    connection: Connection, settings: ShopSettings, drifts: Mapping[UUID, Lines], now: datetime
 ) -> Callable[[Any], UnitSums]:
     moved, came_back = store.moved_since(connection, now - _YEAR), store.came_back_since(connection, now - _YEAR)
     outcomes = store.last_outcomes(connection)
@@ -99,21 +102,22 @@ def _sums(
         lines = drifts.get(unit.id, {}).values()
         return UnitSums(
             moved.get(unit.id, 0), unit.full_g, threshold.yearly if threshold else None, causes.get(unit.id, {}),
-            tuple(Drift(row.gap, row.first_k, row.last_k, row.visits, row.straight) for row in lines),
+            tuple(Drift(row.gap, row.first_k, row.last_k, row.visits, row.straight, row.circuit) for row in lines),
             overdue.get(unit.id, 0), came_back.get(unit.id, 0), outcomes.get(unit.id, ""), age > USUAL_LIFE[kind][1],
         )  # fmt: skip
 
     return of
 
 
-def _drawn(one: Concern, of_unit: Mapping[str, Any], reader: Reader) -> Drawn:
-    row = of_unit[one.name]
+def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
+    row = of_unit[one.name, one.circuit]
     label = GAP_LABELS[one.name]
     told = ", ".join(f"{reader.difference(value):+.0f}" for value in row.own_k)
     return Drawn(label, f"Against its sort: {told} °{reader.temperature_unit}", row.days, row.own_k, (row.first_k, row.last_k))
 
 
-def _words(one: Concern, reader: Reader) -> str:
+def _words(one: Concern, reader: Reader, *, several: bool) -> str:
+    """One concern in words; of a unit with several circuits it says whose gap drifts."""
     percent = f"took {one.value * 100:.0f} % of its charge in a year"
     match one.urgency:
         case Urgency.LEAKS_OVER:
@@ -128,7 +132,8 @@ def _words(one: Concern, reader: Reader) -> str:
             return f"{_cause(one.name)}: {one.count} times in two years"
         case Urgency.DRIFTS:
             change = f"{reader.difference(one.value):+.0f} °{reader.temperature_unit}".replace("-", "−")
-            return f"{GAP_LABELS[one.name].lower()} drifts away from its sort: {change} over {one.count} visits"
+            whose = f"circuit {one.circuit}: " if several else ""
+            return f"{whose}{GAP_LABELS[one.name].lower()} drifts away from its sort: {change} over {one.count} visits"
         case Urgency.OVERDUE:
             return "something left for later is overdue" if one.count == 1 else f"{one.count} things left for later are overdue"
         case _:

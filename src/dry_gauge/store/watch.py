@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import Connection, text
 
 _UNITS = text("""
-    SELECT unit.id, unit.tag, unit.serves, unit.made_year, unit.facts ->> 'kind' AS kind,
+    SELECT unit.id, unit.tag, unit.serves, unit.circuits, unit.made_year, unit.facts ->> 'kind' AS kind,
            (unit.facts ->> 'label_charge_g')::float AS full_g, unit.facts ->> 'refrigerant' AS refrigerant, site.name AS site_name
     FROM unit JOIN site ON site.shop_id = unit.shop_id AND site.id = unit.site_id ORDER BY site.name, unit.tag
 """)
@@ -38,24 +38,25 @@ _OVERDUE = text("SELECT unit_id, count(*) AS times FROM follow_up WHERE done_at 
 # A straight line through what is the unit's own over its visits, since its parts were changed last.
 _DRIFTS = text("""
     WITH own AS MATERIALIZED (  -- so that each value is taken out of its document once, not once for each sum
-        SELECT unit_id, day, gap, (residuals ->> gap)::float8 AS own_k
+        SELECT unit_id, circuit, day, gap, (residuals ->> gap)::float8 AS own_k
         FROM (
-            SELECT sound_day.unit_id, gaps #> '{1,residuals}' AS residuals,
+            SELECT sound_day.unit_id, each.number::int AS circuit, each.shown -> 'residuals' AS residuals,
                    (extract(epoch FROM sound_day.at) - extract(epoch FROM CAST(:since AS timestamptz)))::float8 / 86400 AS day
             FROM sound_day LEFT JOIN (SELECT unit_id, max(at) AS at FROM sound_day WHERE changed GROUP BY 1) AS mended
                            ON mended.unit_id = sound_day.unit_id
+                           CROSS JOIN LATERAL jsonb_each(gaps) AS each (number, shown)
             WHERE sound_day.at >= coalesce(mended.at, :since) AND sound_day.at >= :since OFFSET 0
         ) AS visit CROSS JOIN unnest(CAST(:gaps AS text[])) AS gap
     ), line AS (
-        SELECT unit_id, gap, count(*) AS visits, regr_r2(own_k, day) AS straight,
+        SELECT unit_id, circuit, gap, count(*) AS visits, regr_r2(own_k, day) AS straight,
                regr_intercept(own_k, day) + regr_slope(own_k, day) * min(day) AS first_k,
                regr_intercept(own_k, day) + regr_slope(own_k, day) * max(day) AS last_k
-        FROM own WHERE own_k IS NOT NULL GROUP BY 1, 2 HAVING count(*) >= :least AND regr_r2(own_k, day) >= :straight
+        FROM own WHERE own_k IS NOT NULL GROUP BY 1, 2, 3 HAVING count(*) >= :least AND regr_r2(own_k, day) >= :straight
     )
     SELECT line.*, array_agg(day ORDER BY day) AS days, array_agg(own_k ORDER BY day) AS own_k
-    FROM line JOIN own USING (unit_id, gap)
+    FROM line JOIN own USING (unit_id, circuit, gap)
     WHERE own_k IS NOT NULL AND abs(last_k - first_k) >= :far AND abs(last_k) > abs(first_k)
-    GROUP BY unit_id, gap, visits, straight, first_k, last_k
+    GROUP BY unit_id, circuit, gap, visits, straight, first_k, last_k
 """)
 
 
@@ -92,7 +93,7 @@ def overdue(connection: Connection, before: date) -> dict[Any, int]:
 def drifts_since(
     connection: Connection, since: datetime, gaps: Sequence[str], *, least: int, straight: float, far_k: float
 ) -> Sequence[Any]:
-    """Straight lines through each gap of each unit over its visits, since its parts were changed last, that leave its sort.
+    """Straight lines through each gap of each circuit over the visits since its unit was changed last, that leave its sort.
 
     Only what may count (`core.office.watch.Drift.goes_away`) comes back, with its points in order.
     """

@@ -44,6 +44,7 @@ class Drift:
     last_k: float
     visits: int
     straight: float
+    circuit: int = 1
 
     @property
     def goes_away(self) -> bool:
@@ -91,6 +92,7 @@ class Concern:
     name: str = ""
     value: float = 0.0
     count: int = 0
+    circuit: int = 1
 
 
 def concerns(sums: UnitSums) -> list[Concern]:
@@ -109,7 +111,7 @@ def concerns(sums: UnitSums) -> list[Concern]:
             found.append(Concern(Urgency.REPEATS, cause, count=times))
     for drift in sums.drifts:
         if drift.goes_away:
-            found.append(Concern(Urgency.DRIFTS, drift.gap, drift.last_k - drift.first_k, drift.visits))
+            found.append(Concern(Urgency.DRIFTS, drift.gap, drift.last_k - drift.first_k, drift.visits, drift.circuit))
     if sums.overdue:
         found.append(Concern(Urgency.OVERDUE, count=sums.overdue))
     if sums.past_life:
