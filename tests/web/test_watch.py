@@ -58,6 +58,9 @@ def test_a_second_circuit_drifts_by_itself(browser, visits, owner, shop):
     (line,) = watched(browser)[1]
     assert "ircuit 2: condenser gap drifts" in line
     assert "ircuit 1" not in line
+    life = BeautifulSoup(browser.get(f"/units/{shop.unit}").text, "html.parser").select_one("svg.life")
+    assert len(life.select("circle.life-full")) == 6
+    assert {"1", "2"} <= {label.get_text() for label in life.select("text.life-unit")}
 
 
 def test_a_unit_s_life_holds_what_happened_to_it_and_nothing_of_others(browser, visits, shop):

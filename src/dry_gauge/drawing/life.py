@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from itertools import product
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.words import Reader
@@ -53,10 +54,11 @@ class Charged:
 
 @dataclass(frozen=True, slots=True)
 class Own:
-    """How far gaps were from what its sort shows that day. [K]"""
+    """How far a circuit's gaps were from what its sort shows that day. [K]"""
 
     at: datetime
     own_k: Mapping[str, float]
+    circuit: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -136,12 +138,16 @@ def _parts(root: Element, parts: Sequence[PartMoved], x: Callable[[datetime], fl
 def _own(root: Element, own: Sequence[Own], x: Callable[[datetime], float], reader: Reader) -> None:
     far = max([_LEAST_K, *(abs(day.own_k[gap]) for day in own for gap in GAPS if gap in day.own_k)])
     add(root, "text", "life-unit", f"± {reader.difference(far):.0f} °{reader.temperature_unit}", x=0, y=_OWN + 19)
-    for gap, css in GAPS.items():
-        points = [(x(day.at), _OWN - day.own_k[gap] / far * _LANE) for day in own if gap in day.own_k]
+    circuits = sorted({day.circuit for day in own})
+    for circuit, (gap, css) in product(circuits, GAPS.items()):
+        days = [day for day in own if day.circuit == circuit and gap in day.own_k]
+        points = [(x(day.at), _OWN - day.own_k[gap] / far * _LANE) for day in days]
         if len(points) > 1:
             add(root, "path", f"life-line {css}", d="M" + "L".join(f"{at:.5g} {y:.5g}" for at, y in points))
         for at, y in points:
             add(root, "circle", css, cx=at, cy=y, r=4)
+        if points and len(circuits) > 1:
+            add(root, "text", "life-unit", str(circuit), x=points[-1][0] + 7, y=points[-1][1] + 4)
 
 
 def _ticks(first: datetime, last: datetime) -> Iterator[tuple[datetime, str]]:

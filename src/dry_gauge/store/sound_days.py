@@ -70,9 +70,13 @@ def of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> Sequence[
     ).all()  # fmt: skip
 
 
+_OFF_ITS_SORT = text("""
+    SELECT at, each.number::int AS circuit, each.shown -> 'residuals' AS own_k
+    FROM sound_day CROSS JOIN LATERAL jsonb_each(gaps) AS each (number, shown)
+    WHERE unit_id = :unit AND each.shown -> 'residuals' IS NOT NULL ORDER BY at, circuit
+""")
+
+
 def off_its_sort(connection: Connection, unit_id: UUID) -> Sequence[Any]:
-    """How far the first circuit's gaps were from what its sort shows, visit by visit, oldest first. [K]"""
-    own = SoundDay.gaps["1"]["residuals"]
-    return connection.execute(
-        select(SoundDay.at, own.label("own_k")).where(SoundDay.unit_id == unit_id, own.isnot(None)).order_by(SoundDay.at)
-    ).all()
+    """How far each circuit's gaps were from what its sort shows, visit by visit, oldest first. [K]"""
+    return connection.execute(_OFF_ITS_SORT, {"unit": unit_id}).all()

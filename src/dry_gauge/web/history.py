@@ -53,7 +53,7 @@ def life_of(
     Parameters
     ----------
     own : sequence
-        Rows of `at` and `own_k`, how far each gap was from what its sort shows.
+        Rows of `at`, `circuit` and `own_k`, how far each gap was from what its sort shows.
     """
     calls = [
         Call(view.visit.closed_at or view.visit.planned_for, view.visit.outcome or view.visit.status, _ended(view),
@@ -67,7 +67,7 @@ def life_of(
         return Markup("")
     life = Life(
         sorted(calls, key=lambda one: one.at), sorted(moved, key=lambda one: one.at), charged,
-        [Own(row.at, row.own_k) for row in own], full_g,
+        [Own(row.at, row.own_k, row.circuit) for row in own], full_g,
     )  # fmt: skip
     return Markup(life_svg(life, reader, "life"))  # noqa: S704
 
