@@ -10,7 +10,7 @@ from dry_gauge.core.judgement.faults import FAULTS
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-SURE_FROM = 0.9  # from here on another check changes less than the remedy does
+SURE_FROM = 0.9  # from here on another check changes less than the remedy does, and nobody says 'likely' (R44)
 _AT_THE_OIL = "Find the leak, at the oil first, before anything is added"
 
 
