@@ -18,7 +18,7 @@ for weight in 400 700; do
   cp "node_modules/@fontsource/b612/files/b612-latin-$weight-normal.woff2" "$vendor/"
 done
 cp node_modules/@fontsource/b612-mono/files/b612-mono-latin-400-normal.woff2 "$vendor/"
-# Only what the pages use: the reset, text controls and buttons. Colours and sizes are set in app.css.
+# Only what the pages use: the reset, text controls and buttons. Colours and sizes are set in static/styles.
 cat > trimmed.scss <<'SCSS'
 @use "bulma/sass/utilities";
 @use "bulma/sass/base/minireset";

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import re
 
 import httpx2
 import pytest
@@ -10,6 +11,7 @@ import uuid6
 from PIL import Image
 
 from dry_gauge.web.cookies import cookie_named, is_secure
+from dry_gauge.web.styles import FOLDER
 from tests.web.calls import read
 
 
@@ -87,3 +89,14 @@ def test_a_picture_that_would_take_all_memory_is_not_decoded(browser, shop):
                          files={"photo": ("p.png", flat.getvalue(), "image/png")}, headers={"cookie": cookies})  # fmt: skip
     assert answer.status_code == 422
     assert "too many pixels" in answer.text
+
+
+def test_the_style_sheet_is_all_its_parts(browser):
+    parts = sorted(FOLDER.glob("*.css"))
+    page = browser.get("/pocket").text
+    answer = browser.get(re.search(r'/static/app\.css\?v=[0-9a-f]+', page)[0])
+    assert answer.headers["content-type"].startswith("text/css")
+    assert "immutable" in answer.headers["cache-control"]
+    assert all(part.read_text() in answer.text for part in parts)
+    assert len(answer.text) == sum(len(part.read_text()) for part in parts)
+    assert max(len(line) for line in answer.text.splitlines()) <= 120

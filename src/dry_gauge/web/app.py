@@ -79,6 +79,7 @@ from dry_gauge.web.routes import (
 )
 from dry_gauge.web.security import InPractice, SecondStepDue, SecurityHeaders, SignInNeeded
 from dry_gauge.web.settings import Settings
+from dry_gauge.web.styles import STYLE_SHEET, style_sheet
 from dry_gauge.web.turns import TakingTurns
 
 _DAYS_CHECKED_SECONDS = 3600
@@ -103,7 +104,10 @@ class KeptFiles(StaticFiles):
     async def get_response(self, path: str, scope: Scope) -> Response:
         """One file."""
         fingerprint = _SCRIPTS.fullmatch(path)
-        response = await super().get_response(f"scripts/{fingerprint[2]}" if fingerprint else path, scope)
+        if path == STYLE_SHEET:
+            response = Response(style_sheet(), media_type="text/css")
+        else:
+            response = await super().get_response(f"scripts/{fingerprint[2]}" if fingerprint else path, scope)
         today = fingerprint is not None and fingerprint[1] == scripts_digest()
         if today or b"v=" in scope.get("query_string", b""):
             response.headers["cache-control"] = "public, max-age=31536000, immutable"

@@ -12,6 +12,7 @@ from fastapi import HTTPException, Request
 from dry_gauge.exchange.pdf import pdf_of
 from dry_gauge.service.apart import Apart, TooMuch
 from dry_gauge.web.render import STATIC, TEMPLATES
+from dry_gauge.web.styles import style_sheet
 
 _FONTS = ("b612-latin-400-normal.woff2", "b612-latin-700-normal.woff2")
 _FACES = "".join(
@@ -68,5 +69,5 @@ def coloured(styles: str) -> str:
 
 @cache
 def _day_colours() -> Mapping[str, str]:
-    palette = (STATIC / "app.css").read_text().split(":root {", 1)[1].split("}", 1)[0]
+    palette = style_sheet().split(":root {", 1)[1].split("}", 1)[0]
     return dict(re.findall(r"(--[\w-]+):\s*light-dark\(([^,]+),[^;]+;", palette))

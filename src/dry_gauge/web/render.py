@@ -41,6 +41,7 @@ from dry_gauge.present.judge import ASKED_AT, REMEDIED_AT
 from dry_gauge.present.proving import MET_AT
 from dry_gauge.present.vacuum import verdict_words
 from dry_gauge.store.people import Someone
+from dry_gauge.web.styles import STYLE_SHEET, style_sheet
 
 _HERE = Path(__file__).parent
 STATIC = _HERE / "static"
@@ -51,7 +52,8 @@ def static_url(name: str) -> str:
     """Address of a static file with its fingerprint, so that it may be kept for ever."""
     if name.startswith("scripts/"):
         return f"/static/scripts/{scripts_digest()}/{name.removeprefix('scripts/')}"
-    digest = hashlib.sha256((STATIC / name).read_bytes()).hexdigest()[:10]
+    content = style_sheet().encode() if name == STYLE_SHEET else (STATIC / name).read_bytes()
+    digest = hashlib.sha256(content).hexdigest()[:10]
     return f"/static/{name}?v={digest}"
 
 

@@ -16,11 +16,12 @@ from sqlalchemy import text
 from dry_gauge.store.database import newest_revision
 from dry_gauge.web.render import STATIC, page, static_url
 from dry_gauge.web.security import engine_of, signed_in
+from dry_gauge.web.styles import STYLE_SHEET
 
 router = APIRouter()
 
 _FONTS = ("b612-latin-400-normal", "b612-latin-700-normal", "b612-mono-latin-400-normal")
-_SHELL = ("vendor/bulma.trimmed.css", "app.css", "charts.css", "vendor/htmx.min.js", "vendor/idb.js", "mark.svg",
+_SHELL = ("vendor/bulma.trimmed.css", STYLE_SHEET, "charts.css", "vendor/htmx.min.js", "vendor/idb.js", "mark.svg",
           *sorted(f"scripts/{one.name}" for one in (STATIC / "scripts").glob("*.js")))  # fmt: skip
 
 
