@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from datetime import date
 from math import hypot
 
-from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.baseline import days_of
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
@@ -99,12 +98,13 @@ _MOST_DAYS = 3
 
 def days_beside(judged: CircuitAssessment, reader: Reader) -> DaysBeside | None:
     """The gaps of today beside those of the latest sound days, the unit's own first; None where there are none."""
-    found = sorted(days_of(judged.view), key=lambda row: bool(row[0].of_unit))[:_MOST_DAYS]
+    latest_first = days_of(judged.view)[::-1]
+    found = sorted(latest_first, key=lambda row: bool(row[0].of_unit))[:_MOST_DAYS]
     if not found:
         return None
-    then = [derive(view) for _, view in found]
-    today, *other = (view.get("outdoor_air_temp") for view in (judged.view, *(view for _, view in found)))
-    outdoors = [f"{reader.temperature(one.value):.0f}" if one else "" for one in (today, *other)]
+    then = [derived for *_, derived in found]
+    airs = [view.get("outdoor_air_temp") for view in (judged.view, *(view for _, view, _ in found))]
+    outdoors = [f"{reader.temperature(air.value):.0f}" if air else "" for air in airs]
     rows = [("Outdoors", (outdoors[0], "", *outdoors[1:]))]
     for name, label in GAP_LABELS.items():
         if name not in DIFFERENCES or not any(name in day for day in then):
@@ -113,7 +113,7 @@ def days_beside(judged: CircuitAssessment, reader: Reader) -> DaysBeside | None:
         expected = f"{reader.difference(middle):.0f} ± {reader.difference(2 * spread):.0f}"
         shown = tuple(f"{reader.difference(day[name].value):.1f}" if name in day else "" for day in (judged.derived, *then))
         rows.append((label, (shown[0], expected, *shown[1:])))
-    return DaysBeside(tuple((one.of_unit or "This unit", _short(one.date)) for one, _ in found), tuple(rows))
+    return DaysBeside(tuple((one.of_unit or "This unit", _short(one.date)) for one, *_ in found), tuple(rows))
 
 
 def _short(written: str) -> str:

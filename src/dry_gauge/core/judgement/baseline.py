@@ -24,7 +24,7 @@ from itertools import chain, pairwise
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.circuit import derive
+from dry_gauge.core.circuit import Derived, derive
 from dry_gauge.core.judgement.features import FEATURE_ROWS, FEATURES, Conditions, Observed, conditions, observe
 from dry_gauge.core.sheet import CircuitView, EarlierSet, Sheet, UnitFacts
 
@@ -50,6 +50,9 @@ _OF_MODEL = np.array([row.of_model for row in FEATURE_ROWS])
 
 Day = tuple[Observed, Conditions, float]
 """What was seen, in which weather, and how many years before the latest."""
+
+DayThen = tuple[EarlierSet, CircuitView, Mapping[str, Derived]]
+"""A proven set, the circuit as it was then, and its gaps."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -257,47 +260,37 @@ def _drift(feature: str, one: _Learnt, today: float | None) -> Drift | None:
     return Drift(feature, by, len(way))
 
 
-def _then(unit: UnitFacts, earlier: EarlierSet, number: int, low_stage: bool) -> CircuitView | None:
-    """The circuit as it was on another day; None where that set says nothing of it in this stage."""
-    then = Sheet(unit, earlier.readings, earlier.observations).circuit(number)
-    return then if then.measured and then.low_stage == low_stage else None
+def days_of(view: CircuitView) -> tuple[DayThen, ...]:
+    """The proven sets that speak for this circuit as it is now, oldest first, and what each showed of it."""
+    return _days(view.unit, _speaking(view), view.number, view.low_stage)
 
 
-def _seen(unit: UnitFacts, earlier: EarlierSet, number: int, low_stage: bool) -> tuple[Observed, Conditions] | None:
-    """One set as the judgement sees it; None where it says nothing of this circuit in this stage."""
-    then = _then(unit, earlier, number, low_stage)
-    if then is None:
-        return None
-    observed = observe(then, derive(then))
-    return (observed, conditions(then)) if observed.at.size else None
+def baseline_of(view: CircuitView) -> Baseline | None:
+    """What those sets teach of this circuit; None where there is none."""
+    return _baseline(view.unit, _speaking(view), view.number, view.low_stage)
 
 
 def _speaking(view: CircuitView) -> tuple[EarlierSet, ...]:
     return tuple(one for one in view.sheet.earlier if one.proven and not one.before_change)
 
 
-def days_of(view: CircuitView) -> list[tuple[EarlierSet, CircuitView]]:
-    """The proven sets that speak for this circuit as it is now, the latest first, and what each showed of it."""
-    found = [(one, _then(view.unit, one, view.number, view.low_stage)) for one in _speaking(view)]
-    return sorted(((one, then) for one, then in found if then is not None), key=lambda row: _day(row[0].date), reverse=True)
-
-
-def baseline_of(view: CircuitView) -> Baseline | None:
-    """The proven sets that speak for this circuit as it is now, oldest first; None where there is none."""
-    speaking = _speaking(view)
-    return _baseline(view.unit, speaking, view.number, view.low_stage) if speaking else None
+@lru_cache(maxsize=128)
+def _days(unit: UnitFacts, speaking: tuple[EarlierSet, ...], number: int, low_stage: bool) -> tuple[DayThen, ...]:
+    views = [(one, Sheet(unit, one.readings, one.observations).circuit(number)) for one in speaking]
+    found = [(one, then, derive(then)) for one, then in views if then.measured and then.low_stage == low_stage]
+    return tuple(sorted(found, key=lambda row: (_day(row[0].date), row[0].of_unit)))
 
 
 @lru_cache(maxsize=128)
 def _baseline(unit: UnitFacts, speaking: tuple[EarlierSet, ...], number: int, low_stage: bool) -> Baseline | None:
-    seen = [(_day(one.date), one.of_unit, _seen(unit, one, number, low_stage)) for one in speaking]
-    found = sorted(((day, whose, one) for day, whose, one in seen if one is not None), key=lambda row: row[:2])
-    if not found:
+    seen = [(one, observe(then, derived), then) for one, then, derived in _days(unit, speaking, number, low_stage)]
+    seen = [row for row in seen if row[1].at.size]
+    if not seen:
         return None
-    latest = found[-1][0]
+    latest = _day(seen[-1][0].date)
     days: dict[str, list[Day]] = {}
-    for day, whose, (observed, context) in found:
-        days.setdefault(whose, []).append((observed, context, (latest - day) / 365.25))
+    for one, observed, then in seen:
+        days.setdefault(one.of_unit, []).append((observed, conditions(then), (latest - _day(one.date)) / 365.25))
     own = tuple(days.pop("", ()))
     return Baseline(own, alike={whose: tuple(theirs) for whose, theirs in days.items()})
 
