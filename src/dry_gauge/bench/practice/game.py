@@ -11,12 +11,11 @@ from dry_gauge.bench.practice.calls import draw_calls, draw_dead
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
 from dry_gauge.bench.practice.hidden import REMEDIES, SEALING_MINUTES, Remedy, Sealing
 from dry_gauge.bench.practice.policies import TEXTBOOK
-from dry_gauge.bench.practice.unit import PracticeCall
+from dry_gauge.bench.practice.unit import SEEN_RUNNING, PracticeCall
 from dry_gauge.bench.practice.worker import (
     BRIDGE_MINUTES,
     CAPACITOR_MINUTES,
     PANEL_MINUTES,
-    PROVEN,
     RESET_MINUTES,
     VOLTS_MINUTES,
     Worker,
@@ -117,7 +116,6 @@ _LOOK_WORDS = {"evaporator_air_proven": "Prove the evaporator's air", "condenser
                "unusual_sound": "Listen to it"}  # fmt: skip
 _LOOK_MINUTES = {"evaporator_air_proven": 5.0, "condenser_air_proven": 4.0, "oil_stain": 4.0, "recently_opened": 1.0,
                  "recently_charged": 1.0, "unusual_sound": 1.0}  # fmt: skip
-_SEEN_RUNNING = frozenset({*PROVEN, "sight_glass_bubbles", "unusual_sound"})
 _NOT_ON_A_BOX = frozenset({"filter_dirty", "blower_belt_slipping", "damper_closed", "static", "airflow", "wet_split"})
 _BOX_DOES_NOT = frozenset({Remedy.FILTER, Remedy.BLOWER, Remedy.DAMPER, Remedy.AIR_DOWN})
 
@@ -143,7 +141,7 @@ def looks_on(call: PracticeCall) -> list[Offer]:
     left_out |= set(_NOT_ON_A_BOX) if facts.kind.is_walk_in else {"door_open"}
     listed = (*_LOOKS, *(_LOOKS_AT_DEAD if call.dead else ()))
     return [Offer(what, _LOOK_WORDS.get(what, f"{SIGHTS[what].label}?"), _LOOK_MINUTES.get(what, 2.0), (what,),
-                  running=what in _SEEN_RUNNING) for what in listed if what not in left_out]  # fmt: skip
+                  running=what in SEEN_RUNNING) for what in listed if what not in left_out]  # fmt: skip
 
 
 def remedies_on(call: PracticeCall) -> list[Offer]:

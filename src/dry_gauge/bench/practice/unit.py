@@ -49,8 +49,9 @@ HARM_POINTS: Mapping[str, int] = {"gas_on_bad_air": 3, "overfilled": 2, "leak_le
 _MOST_COUNTED = 3
 _AT_REST = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure",
                       "equalized_ambient_temp"})  # fmt: skip
-_SEEN_RUNNING = frozenset({"evaporator_air_proven", "condenser_air_proven", "sight_glass_bubbles", "frost_after_drier",
-                           "compressor_hot", "unusual_sound"})  # fmt: skip
+SEEN_RUNNING = frozenset({"evaporator_air_proven", "condenser_air_proven", "sight_glass_bubbles", "frost_after_drier",
+                          "compressor_hot", "unusual_sound"})  # fmt: skip
+"""What shows only while it runs."""
 HEARD_FROM = 0.35
 """From which size a fault is heard. Chosen."""
 _WEAK_LEFT, _WEAK_LOST = 0.7, 0.3
@@ -173,7 +174,7 @@ class PracticeUnit:
 
     def look(self, what: str) -> State:
         """What is seen; an air path is proven only where nothing is wrong with it. What is missed once is seen the next time."""
-        if what in _SEEN_RUNNING and not self.runs:
+        if what in SEEN_RUNNING and not self.runs:
             return State.NOT_SEEN
         missed = what in self.call.missed and what not in self._looked
         self._looked.add(what)
