@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dry_gauge.core.judgement.assess import CALLED_FROM
+from dry_gauge.core.judgement.remedies import SURE_FROM
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
 from dry_gauge.present.headline import headline
@@ -45,3 +46,15 @@ def test_pressures_alone_make_a_fault_likely_and_a_sight_makes_it_sure():
     seen = judged(sheet(TXV, AIR_PROVEN | {"frost_after_drier": "yes"}, **gauges)).first
     assert not seen.causes[0].rests_on_one_kind
     assert not headline(seen, Reader()).words.startswith("Likely ")
+
+
+def test_below_ninety_in_a_hundred_a_fault_is_likely_and_says_what_comes_first():
+    named = set()
+    for liquid in range(100, 112):
+        found = judged(sheet(TXV, AIR_PROVEN, **HEALTHY | {"liquid_line_temp": float(liquid)})).first
+        if found.verdict != "fault":
+            continue
+        words, sure = headline(found, Reader()), found.causes[0].probability >= SURE_FROM
+        named.add(sure)
+        assert sure or (words.words.startswith("Likely ") and "next check" in words.detail)
+    assert False in named

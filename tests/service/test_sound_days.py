@@ -8,6 +8,7 @@ import pytest
 import uuid6
 from sqlalchemy import insert, select, update
 
+from dry_gauge.core.judgement.assess import kept_back
 from dry_gauge.core.probes import LatestProbe
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.vocabulary import Fault
@@ -69,6 +70,7 @@ def test_what_a_unit_showed_when_it_was_sound_is_what_it_is_measured_against(at,
     today = at(outcome=None)
     view = looked_at(as_shop, shop, today)
     assert to_json(view.assessment)["baseline"]["visits"] == 2
+    assert days_beside(kept_back(view.assessment).first, Reader()) is None
     known = sound_of(view)
     mark(as_shop, shop, first, False)
     mark(as_shop, shop, second, False)

@@ -63,7 +63,8 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
             one_kind = first.rests_on_one_kind and circuit.next_checks
             if is_sure and not one_kind:
                 return Headline(fault, "act", size)
-            why = "Pressures alone say so; the next check proves it." if one_kind else "Not sure yet."
+            unsure = "Not sure yet: make the next check first." if circuit.next_checks else "Not sure yet."
+            why = "Pressures alone say so; the next check proves it." if one_kind else unsure
             return Headline(f"Likely {fault[:1].lower()}{fault[1:]}", "act", f"{size} {why}")
         case "held":
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)

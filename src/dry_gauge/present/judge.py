@@ -97,10 +97,10 @@ _MOST_DAYS = 3
 
 
 def days_beside(judged: CircuitAssessment, reader: Reader) -> DaysBeside | None:
-    """The gaps of today beside those of the latest sound days, the unit's own first; None where there are none."""
+    """The gaps of today beside those of the latest sound days, the unit's own first; None where none is judged by."""
     latest_first = days_of(judged.view)[::-1]
     found = sorted(latest_first, key=lambda row: bool(row[0].of_unit))[:_MOST_DAYS]
-    if not found:
+    if not found or judged.judgement.baseline is None:  # kept back: nothing is said of what would be sound today
         return None
     then = [derived for *_, derived in found]
     airs = [view.get("outdoor_air_temp") for view in (judged.view, *(view for _, view, _ in found))]
