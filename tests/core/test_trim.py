@@ -48,6 +48,7 @@ def test_within_its_band_it_stops_and_above_it_is_recovery():
     assert right.move is Move.STOP
     assert "within its target" in said(right)
     assert "within its target" in said(step(TXV_UNIT, to_go_kg=0.0))  # all in and on target is done, not in need of a reason
+    assert "another fault" in said(step(TXV_UNIT, to_go_kg=-0.4))  # but far past what belongs in is
     over = step(TXV_UNIT, liquid_line_temp=94, liquid_pressure=385)
     assert over.move is Move.REMOVE
     assert 0 < over.step_kg <= 0.05 * 3.0 + OUNCE_KG

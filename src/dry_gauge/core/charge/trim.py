@@ -154,7 +154,7 @@ def next_step(
         return say(Move.HOLD, Phrase(f"Not settled{minutes}: what was added has not arrived yet."))
     excess = _too_much(facts, judged, gap)
     stops = tuple(_stops(facts, judged, permit, states))
-    if to_go_kg is not None and to_go_kg <= 0 and not _on_target(judged, gap):
+    if to_go_kg is not None and to_go_kg <= 0 and not (_on_target(judged, gap) and -to_go_kg <= _one_step_kg(facts)):
         stops += (Phrase("The target total is in. More would need a reason: is it another fault?"),)
     if stops and not excess:
         return say(Move.STOP, stops[0], stops=stops)
@@ -225,6 +225,11 @@ def _on_target(judged: CircuitAssessment, gap: str | None) -> bool:
     return target.low_k <= now.measured.value <= target.high_k
 
 
+def _one_step_kg(facts: UnitFacts) -> float:
+    """The most that one step moves, and by how much the total may be passed on target without a question. [kg]"""
+    return _CAP * facts.label_charge_kg if facts.label_charge_kg else _LEAST_KG
+
+
 def _too_much(facts: UnitFacts, judged: CircuitAssessment, gap: str | None) -> bool:
     """Whether subcooling lies so far above its target that only charge explains it."""
     target, now = judged.targets.get("subcooling"), judged.derived.get("subcooling")
@@ -247,8 +252,8 @@ def _by_the_glass(facts: UnitFacts, states: Mapping[str, State], to_go_kg: float
     bubbling = any(states.get(name) is State.YES for name in ("sight_glass_bubbles", "sight_glass_streaming"))
     if not bubbling:
         return say(Move.HOLD, Phrase("Look at the glass: it decides. Under a closed valve or with fans off it lies."))
-    most = _CAP * facts.label_charge_kg if facts.label_charge_kg else _LEAST_KG
-    return say(Move.ADD, Phrase("The glass still bubbles."), _rounded(min(_SMALL_STEP_KG, most), to_go_kg))
+    most = min(_SMALL_STEP_KG, _one_step_kg(facts))
+    return say(Move.ADD, Phrase("The glass still bubbles."), _rounded(most, to_go_kg))
 
 
 def _rounded(kg: float, to_go_kg: float | None) -> float:
