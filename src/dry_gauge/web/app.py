@@ -33,6 +33,7 @@ from dry_gauge.service.probes import NoSuchToken
 from dry_gauge.service.second_step import Keeper
 from dry_gauge.store.database import check_role, connect
 from dry_gauge.store.samples import keep_days
+from dry_gauge.web.drawn_once import DrawnOnce
 from dry_gauge.web.feeds import Feeds
 from dry_gauge.web.form_token import FormGuard
 from dry_gauge.web.job_pdf import pdf_maker
@@ -150,6 +151,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.engine = connect(settings.database_url, pooled=bool(settings.listen_url))
     app.state.pictures, app.state.labels, app.state.press = PictureWorker(), LabelReader(), Apart(_PRESS_SECONDS)
     app.state.jobs = JobWorker(app.state.engine, pdf_maker(app.state.press))
+    app.state.drawings = DrawnOnce()
     app.state.keeper = Keeper(settings.secret_key)
     app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import os
+import re
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from functools import lru_cache
@@ -44,6 +45,8 @@ from dry_gauge.store.people import Someone
 from dry_gauge.web.styles import STYLE_SHEET, style_sheet
 
 _HERE = Path(__file__).parent
+Fragment = tuple[str, Mapping[str, Any]]
+"""A template's name and what it shows."""
 STATIC = _HERE / "static"
 
 
@@ -155,11 +158,24 @@ def page(
     return HTMLResponse(text, status, {"x-person": str(someone.person_id)} if someone else None)
 
 
-def fragments(request: Request, *parts: tuple[str, Mapping[str, Any]], status: int = 200) -> HTMLResponse:
+def fragments(request: Request, *parts: Fragment, status: int = 200) -> HTMLResponse:
     """Changed fragments only; each lands where its id stands."""
+    return HTMLResponse(fragments_text(request, *parts), status)
+
+
+def fragments_text(request: Request, *parts: Fragment) -> str:
+    """The text of changed fragments."""
     csrf = request.scope["csrftoken"]()
-    texts = (TEMPLATES.get_template(name).render({"oob": True, "csrf": csrf, **values}) for name, values in parts)
-    return HTMLResponse("".join(texts), status)
+    return "".join(TEMPLATES.get_template(name).render({"oob": True, "csrf": csrf, **values}) for name, values in parts)
+
+
+_OF_ONE_PAGE = re.compile(r'name="(csrftoken|entry_id)" value="[^"]*"')
+
+
+def for_another_page(request: Request, text: str) -> str:
+    """Fragments that were drawn for somebody else's page: forms with this one's token, and entries with ids of their own."""
+    csrf = request.scope["csrftoken"]()
+    return _OF_ONE_PAGE.sub(lambda found: f'name="{found[1]}" value="{csrf if found[1] == "csrftoken" else uuid6.uuid7()}"', text)
 
 
 def wants_fragments(request: Request) -> bool:

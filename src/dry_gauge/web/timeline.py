@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection
@@ -21,9 +19,8 @@ from dry_gauge.service.append import Taken
 from dry_gauge.service.reopening import may_reopen
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline
-from dry_gauge.web.render import reader_of
+from dry_gauge.web.render import Fragment, reader_of
 
-Fragment = tuple[str, Mapping[str, Any]]
 TIMELINE_LENGTH = 40
 
 

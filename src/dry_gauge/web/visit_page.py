@@ -27,10 +27,11 @@ from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
 from dry_gauge.store.planning import workers
 from dry_gauge.web.drawings import sort_of
+from dry_gauge.web.render import Fragment
 from dry_gauge.web.stations import BY_NAME, STATIONS
 from dry_gauge.web.stations.pictures import shown
 from dry_gauge.web.stations.station import Station
-from dry_gauge.web.timeline import Fragment, photo_choices
+from dry_gauge.web.timeline import photo_choices
 
 _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
 

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Hashable
+from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import partial
 from typing import Annotated, Any
 from uuid import UUID
 
 from fastapi import APIRouter, Depends, Request, Response
-from fastapi.responses import JSONResponse, RedirectResponse
+from fastapi.concurrency import run_in_threadpool
+from fastapi.responses import HTMLResponse, JSONResponse, RedirectResponse
 from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import Connection
 
@@ -24,7 +28,7 @@ from dry_gauge.notebook.subjects.vacuum import VacuumEvent, VacuumEventBody
 from dry_gauge.present.rows import row_of, sight_row
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.allowed import NotAllowed
-from dry_gauge.service.append import MOST_AT_ONCE, IdTaken, Sent, Taken, append, append_all
+from dry_gauge.service.append import MOST_AT_ONCE, Appended, IdTaken, Sent, Taken, append, append_all
 from dry_gauge.service.notebooks import as_seen_by, judged, load
 from dry_gauge.service.sealed_live import keep_trace
 from dry_gauge.store.people import Someone
@@ -40,12 +44,14 @@ from dry_gauge.web.asked import (
     station_asked,
     waited,
 )
+from dry_gauge.web.drawn_once import DrawnOnce
 from dry_gauge.web.forms import body_of
 from dry_gauge.web.refusals import Refusal, refusal_of
-from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
+from dry_gauge.web.render import Fragment, for_another_page, fragments, fragments_text, page, reader_of, wants_fragments
 from dry_gauge.web.security import looking, signed_in
 from dry_gauge.web.stations import station_named
-from dry_gauge.web.timeline import TIMELINE_LENGTH, Fragment, new_lines, on_top, timeline_part
+from dry_gauge.web.timeline import TIMELINE_LENGTH, new_lines, on_top, timeline_part
+from dry_gauge.web.turns import turn_over
 from dry_gauge.web.typed import EntryForm, entry_form, form_of
 from dry_gauge.web.visit_page import VisitPage
 from dry_gauge.web.weights import doubt_slip
@@ -55,39 +61,115 @@ router = APIRouter(prefix="/visits")
 # Kinds that change nothing but the judgement; anything else may change anything.
 _CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "mode", "override", "aside", "out_of_reach"})
 KEPT = "It is kept. What it changed could not be drawn: reload the page."
+_NO_WORDS = Refusal("", 422)
 log = logging.getLogger(__name__)
 
 
+@dataclass(frozen=True, slots=True)
+class _Kept:
+    """What became of an entry that was sent, and the visit as it then stood; one that was refused has neither."""
+
+    someone: Someone
+    circuit: int
+    appended: Appended | None = None
+    taken: Taken | None = None
+    refusal: Refusal = _NO_WORDS
+
+    def view(self) -> VisitView:
+        """The visit as it stood just after it, judged."""
+        assert self.appended is not None
+        found = judged(self.appended.visit, self.appended.state, self.someone.superheat_school)
+        return as_seen_by(self.someone, found)
+
+
 @router.post("/{visit_id}/entries")
-def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depends(entry_form)]) -> Response:
-    """Keep one entry. What it changed is judged and drawn once it is committed, and nobody waits for that."""
-    taken, refusal = None, None
+async def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm, Depends(entry_form)]) -> Response:
+    """Keep one entry. What it changed is judged and drawn once it is committed.
+
+    What changes no more than the judgement is drawn out of turn: nobody waits to write meanwhile, and whoever wrote meanwhile
+    and sees the visit in the same way gets the same drawing.
+    """
+    kept = await run_in_threadpool(_keep, request, visit_id, form)
+    if kept.taken is None or request.headers.get("x-quiet") or not wants_fragments(request) or not _only_judged(form, kept.taken):
+        return await run_in_threadpool(_answer, request, visit_id, form, kept)
+    await turn_over(request)
+    drawings: DrawnOnce = request.app.state.drawings
+    assert kept.appended is not None
+    try:
+        drawn = await drawings.drawn(
+            (visit_id, _as_seen(request, kept)), kept.appended.state.sequence, partial(_drawn_after_reading, request, kept)
+        )
+        return await run_in_threadpool(_answer_drawn, request, form, kept, drawn)
+    except Exception:
+        return _not_drawn(request)
+
+
+def _keep(request: Request, visit_id: UUID, form: EntryForm) -> _Kept:
     with signed_in(request) as (connection, someone):
+        circuit = form.circuit or circuit_asked(request)
         try:
             body, now = body_of(form), someone.now()
             _before(connection, someone, visit_id, form, body, now)
             sent = Sent(form.entry_id, body, waited(request), sender_of(request), device_time(request))
-            appended, taken = append(connection, someone, visit_id, sent, now)
+            return _Kept(someone, circuit, *append(connection, someone, visit_id, sent, now))
         except (Refused, IdTaken, NotAllowed) as problem:
-            refusal = refusal_of(problem)
+            return _Kept(someone, circuit, refusal=refusal_of(problem))
+
+
+def _answer(request: Request, visit_id: UUID, form: EntryForm, kept: _Kept) -> Response:
+    """Everything that an entry changed, or why it was not kept."""
+    someone, taken, refusal = kept.someone, kept.taken, kept.refusal
     if taken and request.headers.get("x-quiet"):
         return Response(status_code=204)
     if not wants_fragments(request):
-        if refusal:
+        if taken is None:
             return page(request, "error.html", status=refusal.status, someone=someone, heading="Not kept", words=refusal.error,
                         back=f"/visits/{visit_id}")  # fmt: skip
         return RedirectResponse(f"/visits/{visit_id}?at={station_named(station_asked(request)).name}", 303)
     with looking(request, someone) as connection:
-        if taken is None or refusal:
+        if taken is None:
             view = load(connection, someone, visit_id)
-            shows = _page(request, connection, view, someone, form.circuit or circuit_asked(request))
-            return _refused(request, shows, form, refusal or Refusal("", 422))
+            return _refused(request, _page(request, connection, view, someone, kept.circuit), form, refusal)
         try:
-            view = as_seen_by(someone, judged(appended.visit, appended.state, someone.superheat_school))
-            return _changed(request, connection, someone, view, form, taken)
+            return _changed(request, _page(request, connection, kept.view(), someone, kept.circuit), form, taken)
         except Exception:
-            log.exception("An entry was kept, and what it changed could not be drawn.")
-            return fragments(request, ("visits/_problem.html", {"error": KEPT}))
+            return _not_drawn(request)
+
+
+def _not_drawn(request: Request) -> Response:
+    log.exception("An entry was kept, and what it changed could not be drawn.")
+    return fragments(request, ("visits/_problem.html", {"error": KEPT}))
+
+
+@dataclass(frozen=True, slots=True)
+class _Drawn:
+    """What a visit's judgement looks like after an entry, and the visit that it was drawn of."""
+
+    view: VisitView
+    text: str
+
+
+def _as_seen(request: Request, kept: _Kept) -> Hashable:
+    """All that the drawing after a reading depends on besides the visit: two for whom this is the same see the same."""
+    someone = kept.someone
+    own = someone.person_id if someone.practice or someone.helps else None
+    return (own, someone.shop_id, someone.superheat_school, someone.may_write, reader_of(someone),
+            station_named(station_asked(request)).name, kept.circuit, page_size(request))  # fmt: skip
+
+
+def _drawn_after_reading(request: Request, kept: _Kept) -> _Drawn:
+    with looking(request, kept.someone) as connection:
+        shows = _page(request, connection, kept.view(), kept.someone, kept.circuit)
+        return _Drawn(shows.view, fragments_text(request, *shows.after_reading()))
+
+
+def _answer_drawn(request: Request, form: EntryForm, kept: _Kept, drawn: _Drawn) -> Response:
+    """An entry's own line and field, before what was drawn for everybody who sees the visit in this way."""
+    assert kept.taken is not None
+    with looking(request, kept.someone) as connection:
+        shows = _page(request, connection, drawn.view, kept.someone, kept.circuit)
+        own = fragments_text(request, *_own_parts(request, shows, form, kept.taken))
+    return HTMLResponse(own + for_another_page(request, drawn.text))
 
 
 class TogetherEntry(BaseModel):
@@ -182,20 +264,25 @@ def _page(request: Request, connection: Connection, view: VisitView, someone: So
                      page_size(request))  # fmt: skip
 
 
-def _changed(
-    request: Request, connection: Connection, someone: Someone, view: VisitView, form: EntryForm, taken: Taken
-) -> Response:
-    """Only what this entry changed: its own line, the timeline, the lists, and for what is judged ladder and verdict."""
-    shows = _page(request, connection, view, someone, form.circuit or circuit_asked(request))
+def _only_judged(form: EntryForm, taken: Taken) -> bool:
+    """Whether an entry changes nothing but its own line and field, and the judgement."""
+    of_a_list = form.kind == "reading" and form.beside  # one of several fans: it stands in a list
+    return form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not taken.late and not of_a_list
+
+
+def _own_parts(request: Request, shows: VisitPage, form: EntryForm, taken: Taken) -> list[Fragment]:
+    """An entry's line in the timeline, and what stands beside its field."""
+    connection, view, someone = shows.connection, shows.view, shows.someone
     # An entry that took its place among others, or took one back, changes lines further down; others only add at the top.
     seen = None if taken.late else seen_until(request)
-    parts = [
-        timeline_part(connection, view, someone) if seen is None else new_lines(connection, view, someone, taken, seen)
-    ]
-    parts += _given_back(taken.taken_back.body, shows) if taken.taken_back else [_said_beside(taken, shows, form, "")]
-    of_a_list = form.kind == "reading" and form.beside  # one of several fans: it stands in a list
-    if form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not taken.late and not of_a_list:
-        return fragments(request, *parts, *shows.after_reading())
+    lines = timeline_part(connection, view, someone) if seen is None else new_lines(connection, view, someone, taken, seen)
+    beside = _given_back(taken.taken_back.body, shows) if taken.taken_back else [_said_beside(taken, shows, form, "")]
+    return [lines, *beside]
+
+
+def _changed(request: Request, shows: VisitPage, form: EntryForm, taken: Taken) -> Response:
+    """Only what this entry changed: its own line, the timeline, the lists, and for what is judged ladder and verdict."""
+    parts = _own_parts(request, shows, form, taken)
     if form.kind == "note" and not taken.late:
         return fragments(request, *parts)
     parts += shows.everything(form.kind if not taken.late else "")

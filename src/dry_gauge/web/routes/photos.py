@@ -21,9 +21,9 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.web.asked import sender_of, waited
 from dry_gauge.web.refusals import refusal_of
-from dry_gauge.web.render import fragments, page, wants_fragments
+from dry_gauge.web.render import Fragment, fragments, page, wants_fragments
 from dry_gauge.web.security import looking, signed_in
-from dry_gauge.web.timeline import Fragment, timeline_part
+from dry_gauge.web.timeline import timeline_part
 
 router = APIRouter()
 _KEPT = "private, max-age=31536000, immutable"
