@@ -156,7 +156,7 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
-        shell, sign_in, board, here, people, register, cards, codes, labels, shop, cylinders, units, visits, entries, proof,
+        entries, shell, sign_in, board, here, people, register, cards, codes, labels, shop, cylinders, units, visits, proof,
         photos, live, why, pocket, sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag,
         watch, practice,
     ):  # fmt: skip

@@ -14,7 +14,7 @@ from typing import Any, TypeVar
 from fastapi.concurrency import run_in_threadpool
 
 T = TypeVar("T")
-AT_ONCE = 2
+AT_ONCE = 1
 """Drawing waits for nothing: with more, threads only take turns more often."""
 
 
@@ -24,6 +24,7 @@ class _Drawing:
 
     sequence: int
     draw: Callable[[], Any]
+    behind: asyncio.Semaphore
     done: asyncio.Future[Any] = field(default_factory=lambda: asyncio.get_running_loop().create_future())
 
 
@@ -35,7 +36,7 @@ class DrawnOnce:
         self._waiting: dict[Hashable, _Drawing] = {}
         self._at_work: dict[Hashable, asyncio.Task[None]] = {}
 
-    async def drawn(self, what: Hashable, sequence: int, draw: Callable[[], T]) -> T:
+    async def drawn(self, what: Hashable, sequence: int, draw: Callable[[], T], behind: asyncio.Semaphore) -> T:
         """What `draw` gives in a thread, or what it gives for somebody else who has written later.
 
         Parameters
@@ -44,10 +45,12 @@ class DrawnOnce:
             Everything that the drawing depends on besides the visit's entries.
         sequence : int
             Of the latest entry that `draw` knows.
+        behind : asyncio.Semaphore
+            The turn at the visit: who waits to write comes first, since that is drawn along.
         """
         waiting = self._waiting.get(what)
         if waiting is None:
-            waiting = self._waiting[what] = _Drawing(sequence, draw)
+            waiting = self._waiting[what] = _Drawing(sequence, draw, behind)
         elif sequence > waiting.sequence:
             waiting.sequence, waiting.draw = sequence, draw
         if what not in self._at_work:
@@ -56,6 +59,8 @@ class DrawnOnce:
 
     async def _draw_all(self, what: Hashable) -> None:
         while what in self._waiting:
+            async with self._waiting[what].behind:
+                pass
             async with self._room:
                 drawing = self._waiting.pop(what)  # whoever comes from here on waits for the next one
                 try:

@@ -23,9 +23,14 @@ _TURN = "dry_gauge.turn"
 Refuse = Callable[[Scope, Send], Awaitable[None]]
 
 
-async def turn_over(request: Request) -> None:
-    """What this request writes is committed: the next one need not wait for its answer. Again does no harm."""
-    await request.scope[_TURN].aclose()
+async def turn_over(request: Request) -> asyncio.Semaphore:
+    """What this request writes is committed: the next one need not wait for its answer.
+
+    Returns the turn at its visit: whoever takes it now comes after all who wait to write.
+    """
+    turn, held = request.scope[_TURN]
+    await held.aclose()
+    return turn  # type: ignore[no-any-return]
 
 
 class TakingTurns:
@@ -52,7 +57,7 @@ class TakingTurns:
             async with AsyncExitStack() as held:
                 await held.enter_async_context(turn)
                 await held.enter_async_context(self.working)
-                scope[_TURN] = held
+                scope[_TURN] = turn, held
                 await self.app(scope, receive, send)
         finally:
             there.pop()

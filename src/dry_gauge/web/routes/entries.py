@@ -92,13 +92,12 @@ async def add_entry(request: Request, visit_id: UUID, form: Annotated[EntryForm,
     kept = await run_in_threadpool(_keep, request, visit_id, form)
     if kept.taken is None or request.headers.get("x-quiet") or not wants_fragments(request) or not _only_judged(form, kept.taken):
         return await run_in_threadpool(_answer, request, visit_id, form, kept)
-    await turn_over(request)
+    turn = await turn_over(request)
     drawings: DrawnOnce = request.app.state.drawings
     assert kept.appended is not None
     try:
-        drawn = await drawings.drawn(
-            (visit_id, _as_seen(request, kept)), kept.appended.state.sequence, partial(_drawn_after_reading, request, kept)
-        )
+        what, sequence = (visit_id, _as_seen(request, kept)), kept.appended.state.sequence
+        drawn = await drawings.drawn(what, sequence, partial(_drawn_after_reading, request, kept), behind=turn)
         return await run_in_threadpool(_answer_drawn, request, form, kept, drawn)
     except Exception:
         return _not_drawn(request)
