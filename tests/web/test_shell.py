@@ -11,7 +11,7 @@ import uuid6
 from PIL import Image
 
 from dry_gauge.web.cookies import cookie_named, is_secure
-from dry_gauge.web.styles import FOLDER
+from dry_gauge.web.styles import FOLDER, parts
 from tests.web.calls import read
 
 
@@ -92,11 +92,11 @@ def test_a_picture_that_would_take_all_memory_is_not_decoded(browser, shop):
 
 
 def test_the_style_sheet_is_all_its_parts(browser):
-    parts = sorted(FOLDER.glob("*.css"))
+    assert {*FOLDER.glob("*.css"), *(FOLDER.parents[1] / "stations").glob("*/*.css")} == {*parts()}
     page = browser.get("/pocket").text
     answer = browser.get(re.search(r'/static/app\.css\?v=[0-9a-f]+', page)[0])
     assert answer.headers["content-type"].startswith("text/css")
     assert "immutable" in answer.headers["cache-control"]
-    assert all(part.read_text() in answer.text for part in parts)
-    assert len(answer.text) == sum(len(part.read_text()) for part in parts)
+    assert all(part.read_text() in answer.text for part in parts())
+    assert len(answer.text) == sum(len(part.read_text()) for part in parts())
     assert max(len(line) for line in answer.text.splitlines()) <= 120

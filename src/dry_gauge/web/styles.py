@@ -1,6 +1,7 @@
 """The one style sheet of the pages, joined from its parts in their order: a page asks for one file.
 
-A rule is found by the name of its part. What belongs to one page alone has a sheet of its own beside.
+A rule is found by the name of its part; what only one station shows stands in that station's folder. What belongs to one page
+alone has a sheet of its own beside.
 """
 
 from __future__ import annotations
@@ -13,12 +14,18 @@ STYLE_SHEET = "app.css"
 FOLDER = Path(__file__).parent / "static" / "styles"
 # A later part overrides an earlier one: what phones and tablets change stands after what it changes.
 _PARTS = (
-    "palette", "base", "masthead", "doors", "board", "card", "visit", "ladder", "pocket", "pages", "phone", "stations", "sealed",
-    "timeline", "tablet", "here", "hints", "onward", "measured", "sheet", "teach",
+    "palette", "base", "masthead", "doors", "board", "card", "visit", "ladder", "pocket", "pages", "phone", "forms", "lists",
+    "loop", "outbox", "sealed", "cylinders", "timeline", "tablet", "here", "hints", "onward", "measured", "sheet", "teach",
 )  # fmt: skip
+
+
+def parts() -> list[Path]:
+    """The parts in their order, those of the stations last."""
+    stations = Path(__file__).parent / "stations"
+    return [*(FOLDER / f"{name}.css" for name in _PARTS), *sorted(stations.glob("*/style.css"))]
 
 
 @cache
 def style_sheet() -> str:
     """All parts, one after the other."""
-    return "".join((FOLDER / f"{name}.css").read_text() for name in _PARTS)
+    return "".join(part.read_text() for part in parts())

@@ -25,6 +25,7 @@ from dry_gauge.web.security import signed_in
 from dry_gauge.web.stations.pictures import shown
 
 router = APIRouter()
+_STYLE = "../stations/survey/style.css"  # what the station shows is printed too
 
 
 @router.get("/visits/{visit_id}/survey.pdf")
@@ -68,11 +69,11 @@ def _measured(request: Request, visit_id: UUID) -> tuple[SurveyView, dict[str, A
 
 
 def _styled(drawn: str) -> Markup:
-    return Markup(drawn.replace("<title", f"<style>{by_day('survey.css')}</style><title", 1))  # noqa: S704  our own drawing
+    return Markup(drawn.replace("<title", f"<style>{by_day(_STYLE)}</style><title", 1))  # noqa: S704  our own drawing
 
 
 def _sheet(request: Request, sort: str, template: str, values: Mapping[str, Any]) -> Response:
     visit = values["visit"]
     name = re.sub(r"[^a-z0-9]+", "-", f"{sort} {visit.site_name} {visit.tag}".lower()).strip("-")
-    made = paper(press_of(request), template, values, "proof.css", "survey.css")
+    made = paper(press_of(request), template, values, "proof.css", _STYLE)
     return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})

@@ -94,8 +94,7 @@ STATIONS = (
     Station(
         "controls", "Controls", controls_view.controls, frozenset({"controls", "orifices"}), rail.controls, key="o",
         pictured=control_chain, steps=(Step.LIVE_PANEL, Step.RESET, Step.BRIDGE),
-        picture_tab="Chain", docked=lambda _scene, view, _account: controls_view.docked(view),
-        moments=("electrical",), style="controls.css",
+        picture_tab="Chain", docked=lambda _scene, view, _account: controls_view.docked(view), moments=("electrical",),
         beside=tuple(f"stations/controls/{part}.html" for part in ("walk", "open", "coils", "editor", "results")),
         offers={"DELAYS": DELAYS, "LINK_HABITS": HABITS, "PLACE_WORDS": PLACE_WORDS, "BULB_WORDS": BULB_WORDS,
                 "CURVE_NAMES": [(name, name) for name in CURVES]},
@@ -109,7 +108,7 @@ STATIONS = (
     ),
     Station(
         "box", "Box", box_view.box, frozenset({"box"}), rail.box, key="b", pictured=box_courses, picture_tab="Curve",
-        style="box.css", docked=lambda _scene, view, _account: box_view.docked(view), only=lambda facts: facts.kind.is_walk_in,
+        docked=lambda _scene, view, _account: box_view.docked(view), only=lambda facts: facts.kind.is_walk_in,
         beside=("stations/box/found.html",), beside_reading=("stations/box/found.html",),
     ),
     Station("judge", "Judge", stop=rail.judge, leads_to="read", mark="#judge"),
@@ -172,7 +171,7 @@ STATIONS = (
     ),
     Station(
         "survey", "Survey", survey_view.survey, needs=frozenset({"feet"}), under="close", pictured=change_out, picture_tab="Plan",
-        style="survey.css", beside=("stations/survey/verdict.html",), offers={"GRADES": MARKS, "as_typed": as_typed},
+        beside=("stations/survey/verdict.html",), offers={"GRADES": MARKS, "as_typed": as_typed},
     ),
 )  # fmt: skip
 BY_NAME: Mapping[str, Station] = {station.name: station for station in STATIONS if station.panel}

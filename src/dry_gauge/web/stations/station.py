@@ -65,8 +65,6 @@ class Station:
         Steps with consequence that are done here: a helper sees their cards.
     only : callable or None
         Which units have it on the rail; all of them without.
-    style : str
-        A stylesheet of its own, where it has one.
     live : tuple of str
         Templates that are drawn again while probes speak.
     beside, beside_reading : tuple of str
@@ -104,7 +102,6 @@ class Station:
     moments: tuple[str, ...] = ()
     steps: tuple[Step, ...] = ()
     only: Callable[[UnitFacts], bool] | None = None
-    style: str = ""
     live: tuple[str, ...] = ()
     beside: tuple[str, ...] = ()
     beside_reading: tuple[str, ...] = ()
