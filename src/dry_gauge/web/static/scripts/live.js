@@ -165,6 +165,7 @@ document.addEventListener("input", (event) => {
 });
 
 const words = { ok: "", weak: "weak signal", out_of_range: "out of range", off: "off", silent: "silent" };
+const taken = () => latest.probes.filter((one) => one.takes && one.shown);
 const show = (news) => {
   latest = news;
   weigh(news);
@@ -176,6 +177,8 @@ const show = (news) => {
   const speaking = news.probes.filter((probe) => probe.shown).length;
   document.getElementById("live-state").textContent = `${speaking} of ${news.probes.length} probes live`;
   document.getElementById("live").classList.toggle("dead", !speaking);
+  const take = document.getElementById("take-this");
+  if (take) take.hidden = !taken().length;
   const list = document.getElementById("live-probes");
   news.probes.forEach((probe, i) => {
     const item = list.children[i] || list.appendChild(document.createElement("li"));
@@ -199,6 +202,7 @@ const show = (news) => {
 const plot = () => {
   const canvas = document.getElementById("live-plot");
   const all = Object.values(lines).flat();
+  if (canvas) canvas.hidden = !all.length; // a scale alone draws no line: what it shows stands as words instead
   if (!canvas || !all.length || !canvas.offsetParent) return;
   const ratio = window.devicePixelRatio || 1, width = canvas.clientWidth, height = canvas.clientHeight;
   canvas.width = width * ratio;
@@ -240,7 +244,7 @@ window.addEventListener("resize", plot);
 // What the probes show at this moment becomes readings, each with its own id, sent like anything typed.
 document.addEventListener("click", async (event) => {
   if (event.target.id !== "take-this" || !latest) return;
-  for (const probe of latest.probes.filter((one) => one.takes && one.shown)) {
+  for (const probe of taken()) {
     await outbox.put({
       url: `/visits/${visit}/entries`, form: `row-${probe.quantity}`, label: `${probe.label} ${probe.shown} ${probe.shown_unit}`,
       fields: [["entry_id", newId()], ["kind", "reading"], ["quantity", probe.quantity], ["value", String(probe.value)],
