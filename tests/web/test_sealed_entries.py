@@ -255,6 +255,11 @@ def test_a_hold_needs_its_temperature_and_says_when_to_come_back(browser, shop, 
     assert "Line set: too soon to tell" in page
     assert "Come back after about" in page
     assert "Under nitrogen: too soon to tell" in said(browser.get("/"))
+    # Nothing that asks for a running unit comes before it, on any size of page.
+    judged = BeautifulSoup(browser.get(f"/visits/{shop.visit}?at=read").text, "html.parser")
+    assert judged.select_one("#judge .next .next-head").text == "First"
+    assert judged.select_one("#judge .next a.inverse")["href"] == f"/visits/{shop.visit}?at=hold"
+    assert judged.select_one("#dock span").text == "First: under nitrogen: too soon to tell"
     # Above the label: said at once.
     assert send(browser, shop, "hold_reading", hold=hold, pressure="470", temp="72", gauge="A").status_code == 200
     assert "Above the label's limit: let it down now" in said(browser.get(f"/visits/{shop.visit}?at=hold"))

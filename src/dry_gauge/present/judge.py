@@ -16,6 +16,7 @@ from dry_gauge.core.words import Phrase, Reader
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
+from dry_gauge.present.underway import AtDesk, at_desk
 from dry_gauge.present.visit import VisitView, circuit_of, warning_name
 
 # Where the first step of a remedy is written down, by the name of its check; at Mend where nothing is said here.
@@ -68,6 +69,8 @@ class Judged:
     """What those sound days showed."""
     product_at_risk: bool = False
     """A warm box that is short of charge: it may be topped up before the leak is found, with its reason and a recheck."""
+    first: AtDesk | None = None
+    """What is under way and has to be ended before anything can be read of a running unit."""
 
 
 def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
@@ -77,7 +80,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
         return Judged(None, headline(None, reader), ())
     return Judged(
         judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), measured_against(judged),
-        days_beside(judged, reader), _at_risk(judged),
+        days_beside(judged, reader), _at_risk(judged), at_desk(view, reader),
     )  # fmt: skip
 
 

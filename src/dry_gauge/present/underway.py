@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, hold_of
-from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, Charge, standing_of
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, Charge, MovementSort, standing_of
 from dry_gauge.notebook.subjects.vacuum import Vacuum, evacuation_of
 from dry_gauge.present import vacuum
 from dry_gauge.present.headline import Headline
@@ -20,6 +22,35 @@ def under_way(view: VisitView, reader: Reader) -> Headline | None:
     if view.visit.status == "closed":
         return None
     return _pouring(view, reader) or _evacuating(view) or _holding(view) or _standing_still(view)
+
+
+@dataclass(frozen=True, slots=True)
+class AtDesk:
+    """What goes on at a desk of the sealed work, and where it is ended."""
+
+    words: str
+    detail: str
+    station: str
+    circuit: int
+
+
+_UNIT_OFF = {MovementSort.WEIGHED_IN: "weigh", MovementSort.RECOVERED: "recover"}
+
+
+def at_desk(view: VisitView, reader: Reader) -> AtDesk | None:
+    """What keeps the unit from running until it is ended at its desk; None where nothing does, or the visit is closed."""
+    if view.visit.status == "closed":
+        return None
+    pour = view.state[Charge].pouring
+    at_work: list[tuple[Headline | None, str, int | None]] = []
+    if pour is not None and pour.body.way in _UNIT_OFF:
+        at_work.append((_pouring(view, reader), _UNIT_OFF[pour.body.way], pour.body.circuit))
+    at_work += [(_evacuating(view), "vacuum", one.body.circuit) for one in view.state[Vacuum].of_system if one.open]
+    at_work += [(_holding(view), "hold", one.body.circuit) for one in view.state[Holds].holds.values() if one.open]
+    for said, station, circuit in at_work:
+        if said is not None:
+            return AtDesk(said.words, said.detail, station, circuit or 1)
+    return None
 
 
 def _standing_still(view: VisitView) -> Headline | None:
