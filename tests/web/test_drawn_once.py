@@ -8,6 +8,7 @@ import time
 from collections.abc import Callable
 from functools import partial
 
+import uuid6
 from bs4 import BeautifulSoup
 from sqlalchemy import text
 
@@ -121,3 +122,11 @@ def test_two_who_write_at_once_see_both_readings_in_forms_of_their_own(server, s
     assert len(set(ids)) == len(ids)
     drawn = [[part.get_text() for part in answers[page.token].select("#judge, #dock")] for page in pages]
     assert drawn[0] == drawn[1]
+
+
+def test_an_id_may_be_written_in_several_ways(browser, shop):
+    browser.get(f"/visits/{shop.visit}")
+    for written in (shop.visit.hex, str(shop.visit).upper(), f"{{{shop.visit}}}"):
+        answer = browser.post(f"/visits/{written}/entries", entry_id=str(uuid6.uuid7()), kind="reading", unit="psig",
+                              quantity="suction_pressure", value="118")  # fmt: skip
+        assert answer.status_code == 200, written
