@@ -14,8 +14,8 @@ from typing import Any, TypeVar
 from fastapi.concurrency import run_in_threadpool
 
 T = TypeVar("T")
-AT_ONCE = 1
-"""Drawing waits for nothing: with more, threads only take turns more often."""
+AT_ONCE = 2
+"""Drawing waits for nothing, so more only take turns more often; with one, a slow one would hold up every shop."""
 
 
 @dataclass(slots=True)
