@@ -2,8 +2,12 @@
 
 from __future__ import annotations
 
+import asyncio
 import re
+from collections.abc import Coroutine
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field
+from typing import Any, TypeVar
 
 import httpx2
 import uuid6
@@ -56,6 +60,15 @@ class Browser:
         if answer.status_code == 303:
             self.get("/pocket")  # a token is of its session
         return answer
+
+
+T = TypeVar("T")
+
+
+def by_itself(scene: Coroutine[Any, Any, T]) -> T:
+    """Play a scene on an event loop of its own: the browser tests' loop may run on this thread."""
+    with ThreadPoolExecutor(1) as own:
+        return own.submit(asyncio.run, scene).result()
 
 
 def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more):

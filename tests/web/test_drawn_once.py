@@ -13,7 +13,7 @@ from bs4 import BeautifulSoup
 from sqlalchemy import text
 
 from dry_gauge.web.drawn_once import DrawnOnce
-from tests.web.calls import Browser, read
+from tests.web.calls import Browser, by_itself, read
 
 
 class Desk:
@@ -54,7 +54,7 @@ def test_who_comes_while_something_is_drawn_gets_the_newest_in_one_drawing():
         assert await first == 1
         return [await one for one in later[1:]], await other
 
-    assert asyncio.run(play()) == ([4, 4], 9)
+    assert by_itself(play()) == ([4, 4], 9)
     assert sorted(desk.drawn) == [1, 4, 9]
 
 
@@ -75,7 +75,7 @@ def test_who_waits_to_write_comes_before_the_drawing():
         assert await first == 2
         return await second
 
-    assert asyncio.run(play()) == 2
+    assert by_itself(play()) == 2
     assert desk.drawn == [2]
 
 
@@ -89,7 +89,7 @@ def test_a_drawing_that_fails_fails_for_all_and_the_next_is_drawn():
         assert [type(one) for one in found] == [ZeroDivisionError] * 3
         return await drawings.drawn("a", 2, lambda: 7, behind=turn)
 
-    assert asyncio.run(play()) == 7
+    assert by_itself(play()) == 7
 
 
 def test_two_who_write_at_once_see_both_readings_in_forms_of_their_own(server, shop, owner):

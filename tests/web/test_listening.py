@@ -4,21 +4,13 @@ from __future__ import annotations
 
 import asyncio
 import json
-from collections.abc import Callable, Coroutine
-from concurrent.futures import ThreadPoolExecutor
-from typing import Any
 from uuid import uuid4
 
 import psycopg
 
 from dry_gauge.demo.cluster import APPLICATION
 from dry_gauge.web.listening import _MOST_WAITING, CHANNEL, Listener
-
-
-def _played(scene: Callable[[], Coroutine[Any, Any, None]]) -> None:
-    """Run a scene in a thread of its own: the browser tests keep an event loop in this one."""
-    with ThreadPoolExecutor(1) as own:
-        own.submit(asyncio.run, scene()).result()
+from tests.web.calls import by_itself
 
 
 def test_garbage_on_the_channel_is_passed_over_and_others_news_is_not_mine():
@@ -32,7 +24,7 @@ def test_garbage_on_the_channel_is_passed_over_and_others_news_is_not_mine():
             assert queue.get_nowait()["sequence"] == 3
         assert listener.waiting == {}  # nobody waits any more
 
-    _played(scene)
+    by_itself(scene())
 
 
 def test_a_slow_page_loses_the_oldest_news_and_keeps_the_newest():
@@ -44,7 +36,7 @@ def test_a_slow_page_loses_the_oldest_news_and_keeps_the_newest():
             told = [queue.get_nowait()["sequence"] for _ in range(queue.qsize())]
         assert told == list(range(10, _MOST_WAITING + 10))
 
-    _played(scene)
+    by_itself(scene())
 
 
 def test_after_a_lost_connection_every_page_is_told_to_look_again(cluster):
@@ -62,4 +54,4 @@ def test_after_a_lost_connection_every_page_is_told_to_look_again(cluster):
                 assert (await asyncio.wait_for(queue.get(), 10))["sequence"] == 9
         assert listener.ending
 
-    _played(scene)
+    by_itself(scene())
