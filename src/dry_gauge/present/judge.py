@@ -80,7 +80,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
         return Judged(None, headline(None, reader), ())
     return Judged(
         judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), measured_against(judged),
-        days_beside(judged, reader), _at_risk(judged), at_desk(view, reader),
+        days_beside(judged, reader), _at_risk(judged), at_desk(view, reader, judged.view.number),
     )  # fmt: skip
 
 
