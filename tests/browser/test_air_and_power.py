@@ -73,7 +73,7 @@ def test_the_air_of_a_rooftop(visit):
     send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "4"})
     expect(page.locator("#said-belt-form")).to_contain_text("The shafts stand further apart")
     send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "18"})
-    expect(way).to_contain_text("Belt about 52.2 in. long, gives 0.28 in. at mid-span")
+    expect(way).to_contain_text("Belt about 52.2 in. long; at mid-span it should deflect 0.28 in")
     expect(way).to_contain_text("turns as its sheaves say")
     expect(way).to_contain_text("the motor bears it from 1.5 turns on")
     expect(way.locator(".turns .now th")).to_have_text("2")
@@ -166,7 +166,7 @@ def test_power_motor_and_compressor(visit):
     send(page, "strips-form", amps="41.9", volts="240", installed_kw="15", steps="20.8 two")
     expect(page.locator("#said-strips-form")).to_contain_text("The amps after each step")
     send(page, "strips-form", amps="41.9", volts="240", installed_kw="15", steps="20.8 21.1 41.9")
-    expect(measured).to_contain_text("Step 2 brings hardly anything")
+    expect(measured).to_contain_text("Step 2 adds hardly any amps")
 
     # A fan motor by its match sheet: wrong speed, then one that fits.
     send(page, "match-form", machine="outdoor fan", old_hp="1/3", new_hp="1/3", old_rpm="1075", new_rpm="1625")

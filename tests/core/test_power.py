@@ -97,7 +97,7 @@ def test_strip_heat_step_by_step():
     assert wrong is None
     brought, wrong = strip_steps((20.8, 21.1, 41.9), 240)
     assert brought[1] == pytest.approx(0.07, abs=0.01)
-    assert wrong.template.startswith("Step 2 brings hardly anything")
+    assert wrong.template.startswith("Step 2 adds hardly any amps")
     assert strip_steps((12.0,), 208, three_phase=True)[0] == pytest.approx((4.32,), abs=0.01)
 
 

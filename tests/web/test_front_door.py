@@ -73,7 +73,7 @@ def test_one_sheet_is_judged_and_nothing_is_kept(stranger, owner):
     ("fields", "words"),
     [
         ({"suction_pressure": "abc"}, "not a number"), ({"suction_pressure": "5000"}, "Suction"),
-        ({"label": "400"}, "between 0 and 60"), ({"kind": "spaceship", "outdoor_air_temp": "90"}, "split system"),
+        ({"label": "400"}, "between 0 and 60"), ({"kind": "spaceship", "outdoor_air_temp": "90"}, "split AC"),
         ({"return_air_temp": "70", "return_air_wet_bulb": "95"}, "wet bulb"), ({"units": "R furlong"}, "One sheet"),
     ],
 )  # fmt: skip

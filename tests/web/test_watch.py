@@ -42,9 +42,9 @@ def test_a_head_that_climbs_visit_by_visit_stands_there_with_its_line(browser, v
     visits(340.0, 372.0, 405.0)
     page, lines = watched(browser)
     assert len(lines) == 1
-    assert "drifts away from its sort" in lines[0]
+    assert "drifts away from like units" in lines[0]
     assert len(page.select(".drift circle")) >= 3
-    assert page.select_one(".drift desc").get_text().startswith("Against its sort: ")
+    assert page.select_one(".drift desc").get_text().startswith("Against like units: ")
 
 
 def test_a_second_circuit_drifts_by_itself(browser, visits, owner, shop):

@@ -217,7 +217,7 @@ def _belt(values: Values) -> list[Answer]:
     centres = _number(values, "centres")
     if centres:
         found += [Answer("Belt length", belt_length(centres, max(small, large), min(small, large)), "in"),
-                  Answer("Gives at mid-span", deflection(centres), "in", 2)]  # fmt: skip
+                  Answer("Deflection at mid-span", deflection(centres), "in", 2)]  # fmt: skip
     return found
 
 

@@ -34,6 +34,13 @@ class Kind(StrEnum):
         return self in (Kind.SPLIT_HEAT_PUMP, Kind.PACKAGE_HEAT_PUMP)
 
 
+KIND_WORDS: Mapping[Kind, str] = {
+    Kind.SPLIT_AC: "split AC", Kind.PACKAGE_AC: "rooftop AC", Kind.SPLIT_HEAT_PUMP: "split heat pump",
+    Kind.PACKAGE_HEAT_PUMP: "rooftop heat pump", Kind.WALK_IN_COOLER: "walk-in cooler",
+    Kind.WALK_IN_FREEZER: "walk-in freezer",
+}  # fmt: skip
+
+
 class Mode(StrEnum):
     """What it is doing: heating swaps the roles of the two coils."""
 
@@ -53,6 +60,11 @@ class Metering(StrEnum):
     def is_fixed(self) -> bool:
         """Whether its opening never changes."""
         return self in (Metering.ORIFICE, Metering.CAPILLARY)
+
+
+METERING_WORDS: Mapping[Metering, str] = {
+    Metering.TXV: "TXV", Metering.EXV: "EXV", Metering.ORIFICE: "orifice", Metering.CAPILLARY: "capillary",
+}  # fmt: skip
 
 
 class EvaporatorClass(StrEnum):
@@ -84,6 +96,12 @@ class CompressorControl(StrEnum):
     def modulates(self) -> bool:
         """Whether it has no state of its own to be judged in until it is held in one."""
         return self in (CompressorControl.DIGITAL, CompressorControl.INVERTER)
+
+
+COMPRESSOR_WORDS: Mapping[CompressorControl, str] = {
+    CompressorControl.FIXED: "one speed", CompressorControl.TWO_STAGE: "two stages",
+    CompressorControl.DIGITAL: "digital", CompressorControl.INVERTER: "inverter",
+}  # fmt: skip
 
 
 class State(StrEnum):

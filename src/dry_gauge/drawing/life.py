@@ -90,7 +90,7 @@ def life_svg(life: Life, reader: Reader, ident: str) -> str:
     for moment, words in _ticks(first, last):
         add(root, "line", "grid", x1=x(moment), x2=x(moment), y1=8, y2=_BOTTOM)
         add(root, "text", "life-tick", words, x=x(moment) + 3, y=_BOTTOM + 15)
-    for at, words in ((_VISITS, "Visits"), (_PARTS, "Parts"), (_CHARGE, "Refrigerant"), (_OWN, "Off its sort")):
+    for at, words in ((_VISITS, "Visits"), (_PARTS, "Parts"), (_CHARGE, "Refrigerant"), (_OWN, "Against like units")):
         add(root, "text", "life-lane", words, x=0, y=at + 4)
         add(root, "line", "life-rule", x1=_LEFT, x2=_RIGHT, y1=at, y2=at)
     for one in life.calls:

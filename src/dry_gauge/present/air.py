@@ -144,7 +144,7 @@ def _belt(one: Kept[BeltBody]) -> BeltView:
     if body.centres is not None:
         sheaves = sorted((body.motor_pitch, body.blower_pitch))
         length = belt_length(body.centres, sheaves[1], sheaves[0])
-        words = f"Belt about {length:.1f} in. long, gives {deflection(body.centres):.2f} in. at mid-span. {words}"
+        words = f"Belt about {length:.1f} in. long; at mid-span it should deflect {deflection(body.centres):.2f} in. {words}"
     if found:
         words += f" {body.blower_rpm:g} rpm, {found.expected_rpm:.0f} expected."
     stands = "ok" if found and found.state == "right" else "asks" if found is None else "act"

@@ -53,10 +53,10 @@ def work_done(scene: Scene) -> list[WorkDone]:
         value, error = ((f"{heat.value / 1000:.1f} kW", f"{heat.uncertainty / 1000:.1f} kW") if metric else
                         (f"{heat.value / TON_W:.2f} ton", f"{heat.uncertainty / TON_W:.2f} ton"))  # fmt: skip
         words = f"{heat.value / size * 100:.0f} % of its nominal size" if size else ""
-        found.append(WorkDone("Heat moved", value, error, words))
+        found.append(WorkDone("Capacity delivered", value, error, words))
     if "sensible_heat_ratio" in derived:
         share = derived["sensible_heat_ratio"].measured
-        found.append(WorkDone("Of it, sensible", f"{share.value * 100:.0f} %", f"{share.uncertainty * 100:.0f} %"))
+        found.append(WorkDone("Sensible share", f"{share.value * 100:.0f} %", f"{share.uncertainty * 100:.0f} %"))
     if "eer" in derived:
         found.append(_heat_for_power(scene, derived["eer"].measured))
     return found
@@ -65,7 +65,7 @@ def work_done(scene: Scene) -> list[WorkDone]:
 def _heat_for_power(scene: Scene, ratio: Measured) -> WorkDone:
     facts, outdoor = scene.view.facts, measured(scene, "outdoor_air_temp")
     if facts.heating:
-        return WorkDone("Heat for its power, COP", f"{ratio.value:.2f}", f"{ratio.uncertainty:.2f}")
+        return WorkDone("Efficiency, COP", f"{ratio.value:.2f}", f"{ratio.uncertainty:.2f}")
     eer, error = ratio.value * BTU_PER_WH_PER_RATIO, ratio.uncertainty * BTU_PER_WH_PER_RATIO
     words = f"COP {ratio.value:.2f}"
     if facts.seer:
@@ -73,7 +73,7 @@ def _heat_for_power(scene: Scene, ratio: Measured) -> WorkDone:
     too_good = outdoor is not None and eer - error > most_eer(facts.seer, outdoor.value)
     if too_good:
         words += ". No such unit has that: look at airflow, both wet bulbs, and whether the watts are of the whole unit"
-    return WorkDone("Heat for its power, EER", f"{eer:.1f}", f"{error:.1f}", words, too_good)
+    return WorkDone("Efficiency, EER", f"{eer:.1f}", f"{error:.1f}", words, too_good)
 
 
 def measured(scene: Scene, name: str) -> Measured | None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.core.sheet import CircuitFacts, UnitFacts
-from dry_gauge.core.vocabulary import Metering
+from dry_gauge.core.vocabulary import KIND_WORDS, METERING_WORDS, Metering
 from dry_gauge.core.words import Reader
 
 _FIXED = (Metering.ORIFICE, Metering.CAPILLARY)
@@ -35,13 +35,11 @@ def card_rows(facts: UnitFacts, reader: Reader) -> tuple[CardRow, ...]:
         return None if value is None else value.replace("_", " ")
 
     refrigerant, metering = facts.refrigerant, facts.metering
-    device = (
-        None if metering is None else metering.value.upper() if metering.value.endswith("xv") else words(metering.value)
-    )
     rows = [
-        CardRow("Kind", words(facts.kind.value)),
+        CardRow("Kind", KIND_WORDS[facts.kind]),
         CardRow("Refrigerant", f"{refrigerant.name}, {refrigerant.safety_group}{', estimated' if refrigerant.estimated else ''}"),
-        CardRow("Metering", device, "decides whether superheat or subcooling tells the charge"),
+        CardRow("Metering", None if metering is None else METERING_WORDS[metering],
+                "decides whether superheat or subcooling tells the charge"),
         CardRow("Size", None if facts.nominal_tons is None else f"{facts.nominal_tons:.1f} ton",
                 "sharpens the air split to expect"),
         CardRow("Label charge", None if facts.label_charge_kg is None else _weight(facts.label_charge_kg),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import date
 from math import hypot
 
@@ -64,7 +64,7 @@ class Judged:
     drift_words: Sequence[str] = ()
     """What went one way through every visit."""
     measured_against: str = ""
-    """What this circuit is held against besides others of its sort: its own sound days, its sound neighbours."""
+    """What this circuit is held against besides units like it: its own sound days, its sound neighbours."""
     days: DaysBeside | None = None
     """What those sound days showed."""
     product_at_risk: bool = False
@@ -78,22 +78,26 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     judged = circuit_of(view, circuit)
     if judged is None:
         return Judged(None, headline(None, reader), ())
+    said, first = headline(judged, reader), at_desk(view, reader, judged.view.number)
+    if first is not None and said.mark in ("held", "open"):
+        said = replace(said, detail=f"{first.said.words}.")  # not what is still to read: nothing can be read until that has ended
     return Judged(
-        judged, headline(judged, reader), warnings(view, judged), drift_words(judged, reader), measured_against(judged),
-        days_beside(judged, reader), _at_risk(judged), at_desk(view, reader, judged.view.number),
+        judged, said, warnings(view, judged), drift_words(judged, reader), measured_against(judged),
+        days_beside(judged, reader), _at_risk(judged), first,
     )  # fmt: skip
 
 
 def measured_against(judged: CircuitAssessment) -> str:
-    """What a circuit is held against besides others of its sort, in words; nothing where there is no such thing."""
+    """What a circuit is held against besides units like it, in words; nothing where there is no such thing."""
     own = judged.judgement.baseline
     if own is None:
         return ""
-    parts = [f"this unit's own {own.visits} sound day{'' if own.visits == 1 else 's'}"] if own.visits else []
+    days = "sound day" if own.visits == 1 else f"{own.visits} sound days"
+    parts = [f"this unit's own {days}"] if own.visits else []
     parts += [f"circuit {number}, sound on the same air" for number, *_ in own.siblings]
     if own.alike:
         parts.append(f"sound days of {' and '.join(own.alike)}, the same model on this site")
-    return f"Measured against {' and '.join(parts)}, besides others of its sort."
+    return f"Measured against {' and '.join(parts)}, besides units like it."
 
 
 _MOST_DAYS = 3

@@ -142,7 +142,7 @@ def closed_calls(connection: Connection) -> list[ClosedCall]:
 
 
 def like_closed(connection: Connection, someone: Someone, visit_id: UUID, title: str, now: datetime) -> str:
-    """The code of a case made from a closed visit: a unit of its sort with what was wrong there, under no customer's name.
+    """The code of a case made from a closed visit: a unit like it with what was wrong there, under no customer's name.
 
     Raises
     ------

@@ -48,7 +48,7 @@ def add(
     connection: Connection, someone: Someone, unit_id: UUID, texts: Mapping[str, str], starts_on: date | None, start_from: str,
     months: tuple[int, int], today: date,
 ) -> None:  # fmt: skip
-    """Put a warranty down.
+    """Put a warranty on record.
 
     Parameters
     ----------
@@ -78,7 +78,7 @@ def add(
 
 
 def drop(connection: Connection, someone: Someone, unit_id: UUID, warranty_id: UUID) -> None:
-    """Take a warranty off that was put down wrongly."""
+    """Take a warranty off that was entered by mistake."""
     trained(someone, "keeps warranties")
     _of_unit(connection, unit_id, warranty_id)
     warranties.drop_warranty(connection, warranty_id)

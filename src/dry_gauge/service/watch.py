@@ -113,7 +113,7 @@ def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
     row = of_unit[one.name, one.circuit]
     label = GAP_LABELS[one.name]
     told = ", ".join(f"{reader.difference(value):+.0f}" for value in row.own_k)
-    return Drawn(label, f"Against its sort: {told} °{reader.temperature_unit}", row.days, row.own_k, (row.first_k, row.last_k))
+    return Drawn(label, f"Against like units: {told} °{reader.temperature_unit}", row.days, row.own_k, (row.first_k, row.last_k))
 
 
 def _words(one: Concern, reader: Reader, *, several: bool) -> str:
@@ -133,7 +133,7 @@ def _words(one: Concern, reader: Reader, *, several: bool) -> str:
         case Urgency.DRIFTS:
             change = f"{reader.difference(one.value):+.0f} °{reader.temperature_unit}".replace("-", "−")
             whose = f"circuit {one.circuit}: " if several else ""
-            return f"{whose}{GAP_LABELS[one.name].lower()} drifts away from its sort: {change} over {one.count} visits"
+            return f"{whose}{GAP_LABELS[one.name].lower()} drifts away from like units: {change} over {one.count} visits"
         case Urgency.OVERDUE:
             return "something left for later is overdue" if one.count == 1 else f"{one.count} things left for later are overdue"
         case _:

@@ -51,7 +51,7 @@ def add_warranty(connection: Connection, **values: Any) -> None:
 
 
 def drop_warranty(connection: Connection, warranty_id: UUID) -> None:
-    """It was put down wrongly; claims on it stay."""
+    """It was entered by mistake; claims on it stay."""
     connection.execute(update(WarrantyRow).where(WarrantyRow.id == warranty_id).values(dropped=True))
 
 

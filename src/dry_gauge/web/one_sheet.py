@@ -136,6 +136,11 @@ def judged(typed: Typed) -> tuple[CircuitAssessment | None, Typed, str]:
         return None, typed, refusal.message
 
 
+def empty_circuit(typed: Typed) -> CircuitAssessment:
+    """Nothing read yet of such a unit: for the ladder that waits for its first rung."""
+    return assess(Sheet(typed.facts, ())).first
+
+
 def _number_in(row: TypedRow) -> tuple[float, str]:
     value, written = parse_number(row.value)
     return value, parse_unit(written, row.quantity.dimension) if written else row.unit

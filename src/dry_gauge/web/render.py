@@ -26,6 +26,7 @@ from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
+from dry_gauge.core.vocabulary import COMPRESSOR_WORDS, KIND_WORDS, METERING_WORDS
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.air_path import path_svg
 from dry_gauge.drawing.cleaned import cleaned_svg
@@ -96,6 +97,7 @@ def _environment() -> Environment:
                             "GATES": GATE_WORDS, "CHANGE_WORDS": CHANGE_WORDS, "ACTION_WORDS": ACTION_WORDS,
                             "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
                             "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
+                            "KIND_WORDS": KIND_WORDS, "METERING_WORDS": METERING_WORDS, "COMPRESSOR_WORDS": COMPRESSOR_WORDS,
                             "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",

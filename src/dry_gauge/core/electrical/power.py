@@ -88,5 +88,5 @@ def strip_steps(steps_a: Sequence[float], volts: float, *, three_phase: bool = F
     idle = [str(i) for i, one in enumerate(brought, 1) if abs(one) < _HARDLY * largest]
     if not idle:
         return brought, None
-    which = f"Step{'s' if len(idle) > 1 else ''} {' and '.join(idle)} bring{'' if len(idle) > 1 else 's'} hardly anything"
+    which = f"Step{'s' if len(idle) > 1 else ''} {' and '.join(idle)} add{'' if len(idle) > 1 else 's'} hardly any amps"
     return brought, Phrase(f"{which}: its sequencer's contact, link, limit or element.")

@@ -267,7 +267,8 @@ def _always(found: Found, unit: NewUnit) -> Iterator[Reason]:
     if found.breaker_amps and (unit.min_amps or unit.most_amps):
         low, high = unit.min_amps or 0.0, unit.most_amps or found.breaker_amps
         fits = low <= found.breaker_amps <= high
-        words = f"The breaker is {found.breaker_amps:g} A; the plate wants wire for {low:g} A and {high:g} A at most."
+        asks = f"wire for {low:g} A and a breaker of {high:g} A at most"
+        words = f"The breaker is {found.breaker_amps:g} A; the plate asks for {asks}."
         yield Reason(Grade.FITS if fits else Grade.ADAPTER, words)
     if found.weight_kg and unit.weight_kg:
         more = unit.weight_kg / found.weight_kg

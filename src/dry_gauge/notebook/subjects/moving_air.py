@@ -185,7 +185,7 @@ def _belt_checked(case: Case[BeltBody]) -> None:
         belt_length(body.centres, max(body.motor_pitch, body.blower_pitch), min(body.motor_pitch, body.blower_pitch))
     some = [value is not None for value in (body.closed_pitch, body.open_pitch, body.most_turns, body.now_turns)]
     if any(some) and not all(some):
-        raise Refused("A sheave that opens has four numbers: closed, open, turns in all, turns now.", "closed_pitch")
+        raise Refused("An adjustable sheave has four numbers: closed, open, turns in all, turns now.", "closed_pitch")
 
 
 def _traverse_said(body: TraverseBody, _: VisitState) -> tuple[str, str]:

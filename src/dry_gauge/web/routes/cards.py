@@ -16,7 +16,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import CompressorControl, EvaporatorClass, HeadPressureControl, Kind, Metering
+from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.service import audit
@@ -45,10 +45,9 @@ def card_page(
     year = datetime.now(UTC).year
     return page(
         request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site,
-        unit=unit,
-        error=error, error_at=at, kinds=list(Kind), meterings=list(Metering), classes=list(EvaporatorClass),
+        unit=unit, error=error, error_at=at, classes=list(EvaporatorClass),
         controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
-        dates=dates_in(fields.get("serial", ""), year), controls_of_compressor=list(CompressorControl),
+        dates=dates_in(fields.get("serial", ""), year),
         gauge_unit=_gauge_unit(someone), from_label=from_label, chart=chart,
     )  # fmt: skip
 

@@ -16,7 +16,6 @@ from sqlalchemy.exc import IntegrityError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import CompressorControl, Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.service import opening
@@ -52,8 +51,7 @@ def _facts_values(connection: Connection, someone: Someone, fields: Mapping[str,
     alike = opening.alike(connection, fields.get("model", ""))
     filled = {} if alike is None else form_from_facts(alike.facts, someone.temperature_unit == "C", kilograms=False)
     typed = {name: value for name, value in fields.items() if value}
-    return {"fields": defaultdict(str, filled | typed), "alike": alike, "me": someone, "kinds": list(Kind),
-            "meterings": list(Metering), "controls": list(CompressorControl), "usual": _refrigerants(connection),
+    return {"fields": defaultdict(str, filled | typed), "alike": alike, "me": someone, "usual": _refrigerants(connection),
             "catalogue": [one.name for one in CATALOGUE]}  # fmt: skip
 
 

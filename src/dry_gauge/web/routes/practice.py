@@ -62,7 +62,7 @@ def _cases_page(
     cases.sort(key=lambda one: (one.code == today) != bool(games))  # the first call before the day's, for who is new
     return page(
         request, "practice/index.html", status=422 if problem else 200, someone=someone, cases=cases, latest=latest, today=today,
-        games=games, problem=problem, typed=defaultdict(str, fields or {}), LEVELS=game.LEVELS, CAUSES=_CAUSES, kinds=list(Kind),
+        games=games, problem=problem, typed=defaultdict(str, fields or {}), LEVELS=game.LEVELS, CAUSES=_CAUSES,
         request_made=request.query_params.get("made", "")[:12], may_compose=someone.role == "lead",
         HELPS=practice.HELPS, due=len(practice.due_again(connection, someone, datetime.now(UTC))),
         rates=_rates(games), closed=practice.closed_calls(connection) if someone.role == "lead" else (),

@@ -12,24 +12,18 @@ from markupsafe import Markup
 from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import SIGHTS, Kind, Metering
+from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.drawing.geometry import DESK, PHONE
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.present.headline import headline
 from dry_gauge.present.judge import likelihood_words
 from dry_gauge.service.sign_in import within_rate
 from dry_gauge.web.asked import page_size
-from dry_gauge.web.one_sheet import LOOKED, judged, typed_sheet, units_asked
+from dry_gauge.web.one_sheet import LOOKED, empty_circuit, judged, typed_sheet, units_asked
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
 from dry_gauge.web.security import engine_of, someone_or_nobody
 
 router = APIRouter()
-
-KINDS = {
-    Kind.SPLIT_AC: "split system", Kind.PACKAGE_AC: "rooftop", Kind.SPLIT_HEAT_PUMP: "split heat pump",
-    Kind.PACKAGE_HEAT_PUMP: "rooftop heat pump", Kind.WALK_IN_COOLER: "walk-in cooler",
-    Kind.WALK_IN_FREEZER: "walk-in freezer",
-}  # fmt: skip
 
 
 @router.get("/sheet")
@@ -44,8 +38,9 @@ def show_sheet(request: Request) -> Response:
     per_minute = request.app.state.settings.api_calls_per_minute
     many = any(row.value for row in typed.rows) and not within_rate(engine_of(request), f"sheet {address}", per_minute * 3)
     circuit, typed, refused = (None, typed, "Many sheets from here in a minute: wait a little.") if many else judged(typed)
-    drawings = {} if circuit is None else {
-        size: Markup(ladder_svg(circuit, reader, geometry, f"ladder-{size}"))  # noqa: S704  (our own drawing)
+    drawn = circuit or (None if refused else empty_circuit(typed))
+    drawings = {} if drawn is None else {
+        size: Markup(ladder_svg(drawn, reader, geometry, f"ladder-{size}"))  # noqa: S704  (our own drawing)
         for size, geometry in (("desk", DESK), ("phone", PHONE)) if page_size(request) in (None, size)
     }  # fmt: skip
     values: dict[str, Any] = {
@@ -57,7 +52,7 @@ def show_sheet(request: Request) -> Response:
     if wants_fragments(request):
         return fragments(request, ("sheet_answer.html", values))
     return page(
-        request, "sheet.html", someone=someone, front_door=someone is None, kinds=KINDS, meterings=list(Metering),
+        request, "sheet.html", someone=someone, front_door=someone is None,
         catalogue=CATALOGUE, looked=[SIGHTS[what] for what in LOOKED], **values,
     )  # fmt: skip
 

@@ -79,7 +79,7 @@ def _today() -> date:
 
 @router.post("")
 def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
-    """Put a warranty down, or take one off."""
+    """Put a warranty on record, or take one off."""
     with signed_in(request) as (connection, someone):
         try:
             if fields.get("drop"):

@@ -131,7 +131,7 @@ function belt(v) {
   if (v.centres) {
     if (v.centres <= 0 || v.centres * 2 <= small + large) throw new Refused("The shafts stand further apart than half of both sheaves.");
     found.push(answer("Belt length", 2 * v.centres + 1.57 * (small + large) + (large - small) ** 2 / (4 * v.centres), "in"));
-    found.push(answer("Gives at mid-span", v.centres / 64, "in", 2));
+    found.push(answer("Deflection at mid-span", v.centres / 64, "in", 2));
   }
   return found;
 }
