@@ -305,6 +305,11 @@ class CircuitView:
         """The unit it belongs to, with what this circuit has of its own."""
         return self.sheet.unit.of_circuit(self.number)
 
+    @property
+    def is_read(self) -> bool:
+        """Whether anything of its own was read: air belongs to every circuit."""
+        return any(not QUANTITIES[name].shared for name in self.measured)
+
     def get(self, *names: str) -> Measured | None:
         """The first of these quantities that was read."""
         for name in names:

@@ -5,6 +5,7 @@ The core says what it found in SI; the same sentence is then read in F or C, psi
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
@@ -12,6 +13,8 @@ from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.dimensions import UNITS, unit_for, units_of
 from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, ZERO_CELSIUS_K, to_fahrenheit
 
+# Not str.format: a sentence may hold what somebody typed, braces and all.
+_NUMBER = re.compile(r"\{(\w+)\}")
 _GAUGE_UNITS = {"psi": "psig", "kPa": "kPag", "bar": "barg"}
 
 
@@ -88,4 +91,4 @@ class Phrase:
     def read(self, reader: Reader) -> str:
         """The sentence in the reader's units."""
         said = {name: reader.say(dimension, value) for name, (dimension, value) in self.numbers.items()}
-        return self.template.format_map(said)
+        return _NUMBER.sub(lambda place: said.get(place[1], place[0]), self.template)

@@ -78,7 +78,7 @@ def _pair(one: KeptCleaning, scene: Scene) -> list[ReadTwice]:
     if one.when(CleaningStep.DONE) is None or state[Running].changed_at != one.when(CleaningStep.DONE):
         return []
     earlier, now = judged_before(scene.view), circuit_of(scene.view, number)
-    then = earlier.circuits.get(number, earlier.first) if earlier else None
+    then = earlier.circuits.get(number) if earlier else None
     if then is None or now is None:
         return []
     found, reader = [], scene.reader

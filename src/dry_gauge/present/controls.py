@@ -22,6 +22,7 @@ from dry_gauge.present.codes import BoardRow, boards, known_boards, named_links
 from dry_gauge.present.electrical import MeasuredItem
 from dry_gauge.present.scene import ControlPast, Scene
 from dry_gauge.present.sensing import orifices, sensing
+from dry_gauge.present.visit import worst_of
 
 _RULED_OUT = 0.02  # a link that volts leave so little of is not named by its code any more
 
@@ -213,12 +214,12 @@ def _never_at_fault(scene: Scene, state: ControlChain) -> str:
     if not state.closed or state.still_open or not state.runs or not all(state.runs.values()):
         return ""
     names = ", ".join(sorted(state.closed))
-    first = scene.view.assessment.first if scene.view.assessment else None
-    if first is None or not first.view.measured:
+    worst = worst_of(scene.view)
+    if worst is None or not worst.view.measured:
         return f"It runs again; {names} had stopped it. Nothing was read on the refrigerant side, so nothing is said of it."
-    if first.verdict == "healthy":
+    if worst.verdict == "healthy":
         return f"{names} had stopped it. The refrigerant side was never at fault."
-    if first.verdict == "fault" and first.causes[0].fault is not Fault.NONE:
+    if worst.verdict == "fault" and worst.causes[0].fault is not Fault.NONE:
         return f"{names} had stopped it; the readings name something besides."
     return f"It runs again; {names} had stopped it. The readings have not proven the refrigerant side yet."
 

@@ -16,7 +16,7 @@ from dry_gauge.core.words import Phrase, Reader
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
-from dry_gauge.present.underway import AtDesk, at_desk
+from dry_gauge.present.underway import First, comes_first, resting_checks
 from dry_gauge.present.visit import VisitView, circuit_of, warning_name
 
 # Where the first step of a remedy is written down, by the name of its check; at Mend where nothing is said here.
@@ -69,8 +69,8 @@ class Judged:
     """What those sound days showed."""
     product_at_risk: bool = False
     """A warm box that is short of charge: it may be topped up before the leak is found, with its reason and a recheck."""
-    first: AtDesk | None = None
-    """What is under way and has to be ended before anything can be read of a running unit."""
+    first: First | None = None
+    """What has to be ended before anything can be read of a running unit."""
 
 
 def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
@@ -78,7 +78,8 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     judged = circuit_of(view, circuit)
     if judged is None:
         return Judged(None, headline(None, reader), ())
-    said, first = headline(judged, reader), at_desk(view, reader, judged.view.number)
+    said, first = headline(judged, reader), comes_first(view, reader, judged)
+    judged = replace(judged, next_checks=tuple(resting_checks(view, judged)))
     if first is not None and said.mark in ("held", "open"):
         said = replace(said, detail=f"{first.said.words}.")  # not what is still to read: nothing can be read until that has ended
     return Judged(

@@ -21,4 +21,5 @@ def permit_of(view: VisitView, now: datetime) -> RunPermit:
         [(now - start).total_seconds() / 60 for start in view.state[Running].starts], is_open(view.state),
         [stop for circuit in circuits for stop in circuit.stops],
         any(fan_held_by_control(circuit.view, circuit.derived) for circuit in circuits), is_pumped_down(view.state),
+        [tag.body.danger for tag in ledger.red_tags.values()],
     )  # fmt: skip

@@ -23,7 +23,7 @@ from dry_gauge.notebook.subjects.opening import Opening, steps_in, untouched
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.notebook.subjects.walk_in_box import CHECKS, WalkInBox, trail_k
-from dry_gauge.present.visit import VisitView
+from dry_gauge.present.visit import VisitView, worst_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,17 +92,17 @@ def box(view: VisitView) -> Stop:
 
 
 def read(view: VisitView) -> Stop:
-    """Done when there is enough to judge by."""
-    first = view.assessment.first if view.assessment else None
-    enough = first is not None and not any(gate.name == "too_few_readings" for gate in first.holding)
+    """Done when there is enough to judge every circuit by that was read."""
+    circuits = [one for one in view.assessment.circuits.values() if one.view.is_read] if view.assessment else []
+    enough = bool(circuits) and not any(gate.name == "too_few_readings" for one in circuits for gate in one.holding)
     count = len(view.state[Readings].latest)
     return _stop(count > 0, enough, f"{count} read" if count else "")
 
 
 def judge(view: VisitView) -> Stop:
-    """Done with a verdict."""
-    first = view.assessment.first if view.assessment else None
-    verdict = first.verdict if first and first.view.measured else ""
+    """Done with a verdict on every circuit that was read."""
+    worst = worst_of(view)
+    verdict = worst.verdict if worst and worst.view.measured else ""
     words = {"fault": "named", "healthy": "nothing wrong", "held": "waits"}.get(verdict, "")
     return _stop(verdict == "held", verdict in ("fault", "healthy"), words)
 

@@ -1,15 +1,19 @@
-"""Where open work stands, for the board: a pour, a vacuum, a hold, or a unit that stands still says more than old readings."""
+"""What keeps a unit off, and where open work stands: a pour, a vacuum, a hold, a lock-out say more than old readings."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 
+from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.judgement.checks import Check
+from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, KeptHold, hold_of
+from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.movements import (
     MOVEMENT_WORDS,
     OUT_OF_UNIT,
@@ -20,16 +24,17 @@ from dry_gauge.notebook.subjects.movements import (
 )
 from dry_gauge.notebook.subjects.vacuum import KeptEvacuation, Vacuum, evacuation_of
 from dry_gauge.present import vacuum
-from dry_gauge.present.headline import Headline
+from dry_gauge.present.headline import Headline, headline
 from dry_gauge.present.hold import HOLD_WORDS
-from dry_gauge.present.visit import VisitView
+from dry_gauge.present.stops import stopped_circuit
+from dry_gauge.present.visit import VisitView, worst_of
 
 _UNIT_OFF = frozenset({MovementSort.WEIGHED_IN, MovementSort.RECOVERED})
 
 
 @dataclass(frozen=True, slots=True)
-class AtDesk:
-    """What goes on at a desk of the sealed work: in words, where it is ended, and whether its circuit cannot run until then."""
+class First:
+    """What comes before any check: in words, where it is ended, and whether its circuit cannot run until then."""
 
     said: Headline
     station: str
@@ -44,25 +49,65 @@ def under_way(view: VisitView, reader: Reader) -> Headline | None:
     return next((one.said for one in _at_desks(view, reader)), None) or _standing_still(view)
 
 
-def at_desk(view: VisitView, reader: Reader, circuit: int) -> AtDesk | None:
-    """What keeps a circuit from running until it is ended at its desk; None where nothing does, or the visit is closed."""
+def in_short(view: VisitView, reader: Reader) -> tuple[CircuitAssessment | None, Headline]:
+    """A visit in a line, and the circuit that stands for it: what must not run, else what is under way, else the verdict."""
+    worst = worst_of(view)
+    stopped = worst is not None and bool(worst.stops) and view.visit.status != "closed"
+    goes_on = None if stopped else under_way(view, reader)
+    said = goes_on or headline(worst, reader)
+    if worst is not None and goes_on is None and view.has_several_circuits:
+        said = replace(said, words=f"Circuit {worst.view.number}: {said.words[0].lower()}{said.words[1:]}")
+    return worst, said
+
+
+def comes_first(view: VisitView, reader: Reader, judged: CircuitAssessment) -> First | None:
+    """What keeps a circuit off until it is ended, so that no check of it may ask for a running unit; None where nothing does.
+
+    Its own stops say by themselves what to do. A lock-out or a red tag holds up only what needs the unit to run.
+    """
     if view.visit.status == "closed":
         return None
-    return next((one for one in _at_desks(view, reader) if one.keeps_off and one.circuit == circuit), None)
+    number = judged.view.number
+    at_its_desk = next((one for one in _at_desks(view, reader) if one.keeps_off and one.circuit == number), None)
+    if at_its_desk is not None or judged.stops:
+        return at_its_desk
+    stopped = stopped_circuit(view)
+    if stopped is not None:
+        stop, other = stopped.stops[0], stopped.view.number
+        said = Headline(f"Stop, circuit {other}: {STOPS[stop.code].label.lower()}", "stop", stop.phrase.read(reader))
+        return First(said, "read", other)
+    return None if resting_checks(view, judged) else _kept_off(view, number)
 
 
-def _at_desks(view: VisitView, reader: Reader) -> Iterator[AtDesk]:
+def resting_checks(view: VisitView, judged: CircuitAssessment) -> Sequence[Check]:
+    """The next checks of a circuit: of a unit that is locked out or tagged those alone for which it may stay off."""
+    if _kept_off(view, judged.view.number) is None:
+        return judged.next_checks
+    return [check for check in judged.next_checks if check.unit == "off"]
+
+
+def _kept_off(view: VisitView, circuit: int) -> First | None:
+    ledger = view.state[Ledger]
+    if ledger.locked:
+        return First(Headline(f"Locked out: {', '.join(ledger.locked)}", "held", ""), "mend", circuit)
+    if ledger.red_tags:
+        tag = next(iter(ledger.red_tags.values()))
+        return First(Headline(f"Red tag: {tag.body.danger}", "held", ""), "mend", circuit)
+    return None
+
+
+def _at_desks(view: VisitView, reader: Reader) -> Iterator[First]:
     pour = view.state[Charge].pouring
     if pour is not None:
         station = "recover" if pour.body.way in OUT_OF_UNIT else "weigh"
-        yield AtDesk(_pouring(view, pour, reader), station, pour.body.circuit or 1, pour.body.way in _UNIT_OFF)
+        yield First(_pouring(view, pour, reader), station, pour.body.circuit or 1, pour.body.way in _UNIT_OFF)
     for key, evacuation in view.state[Vacuum].in_order:
         if evacuation.open:
             said = _evacuating(key, evacuation)
-            yield AtDesk(said, "vacuum", evacuation.body.circuit or 1, evacuation.body.what == "system")
+            yield First(said, "vacuum", evacuation.body.circuit or 1, evacuation.body.what == "system")
     for key, hold in view.state[Holds].in_order:
         if hold.open:
-            yield AtDesk(_holding(key, hold, view), "hold", hold.body.circuit or 1)
+            yield First(_holding(key, hold, view), "hold", hold.body.circuit or 1)
 
 
 def _standing_still(view: VisitView) -> Headline | None:

@@ -11,7 +11,7 @@ from typing import Any
 from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
-from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
+from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, assess_unread, with_put_aside
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
@@ -25,6 +25,7 @@ from dry_gauge.notebook.subjects.verdicts import Verdicts
 
 # The same sheet is looked at again and again: by the board, by everyone who looks on, as what was before an action.
 _assessed = lru_cache(maxsize=256)(assess)
+_assessed_unread = lru_cache(maxsize=64)(assess_unread)
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,14 +138,16 @@ def _as_put_aside(assessment: Assessment, state: VisitState) -> Assessment:
     """The judgement once warnings were put aside with a reason: what rested on them alone is released."""
     if not state[Verdicts].asides:
         return assessment
-    circuits = {}
-    for number, circuit in assessment.circuits.items():
-        aside = {
-            oddity.code for oddity in circuit.oddities
-            if state[Verdicts].aside(warning_name(oddity.code, number), state[Readings].basis(oddity.readings, number))
-        }  # fmt: skip
-        circuits[number] = with_put_aside(circuit, aside)
-    return Assessment(assessment.sheet, circuits)
+    return Assessment(assessment.sheet, {number: _circuit_as_put_aside(one, number, state)
+                                         for number, one in assessment.circuits.items()})  # fmt: skip
+
+
+def _circuit_as_put_aside(circuit: CircuitAssessment, number: int, state: VisitState) -> CircuitAssessment:
+    aside = {
+        oddity.code for oddity in circuit.oddities
+        if state[Verdicts].aside(warning_name(oddity.code, number), state[Readings].basis(oddity.readings, number))
+    }  # fmt: skip
+    return with_put_aside(circuit, aside) if aside else circuit
 
 
 def judged_before(view: VisitView) -> Assessment | None:
@@ -159,7 +162,20 @@ def judged_before(view: VisitView) -> Assessment | None:
 
 
 def circuit_of(view: VisitView, number: int) -> CircuitAssessment | None:
-    """One circuit as it was judged; the first where that one has nothing."""
+    """One circuit as it was judged: never by another's readings where it has none of its own."""
     if view.assessment is None:
         return None
-    return view.assessment.circuits.get(number, view.assessment.first)
+    if number in view.assessment.circuits:
+        return view.assessment.circuits[number]
+    return _circuit_as_put_aside(_assessed_unread(view.assessment.sheet, number), number, view.state)
+
+
+_WORST_FIRST = ("fault", "held", "kept_back", "not_enough", "healthy")
+
+
+def worst_of(view: VisitView) -> CircuitAssessment | None:
+    """The circuit that stands for the unit where only one is shown: that must not run, else the least settled or sound."""
+    if view.assessment is None:
+        return None
+    return min(view.assessment.circuits.values(),
+               key=lambda one: (not one.stops, not one.view.is_read, _WORST_FIRST.index(one.verdict)))  # fmt: skip

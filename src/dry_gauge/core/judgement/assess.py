@@ -104,6 +104,11 @@ def assess(sheet: Sheet) -> Assessment:
     return Assessment(sheet, together)
 
 
+def assess_unread(sheet: Sheet, number: int) -> CircuitAssessment:
+    """A circuit that the sheet has nothing of its own about: what the air and the sights of the whole unit say of it."""
+    return _assess_circuit(sheet.circuit(number))
+
+
 def kept_back(assessment: Assessment) -> Assessment:
     """The same without what the judgement makes of the readings: for who is to judge by themselves.
 

@@ -42,7 +42,7 @@ class RunPermit:
 def run_permit(
     facts: UnitFacts, states: Mapping[str, State], open_changes: Collection[str], locked: Collection[str],
     minutes_between_starts: Collection[float], system_open: bool = False, stops: Sequence[Stop] = (),
-    fan_is_held: bool = False, pumped_down: bool = False,
+    fan_is_held: bool = False, pumped_down: bool = False, red_tags: Sequence[str] = (),
 ) -> RunPermit:  # fmt: skip
     """What to see to before a start.
 
@@ -64,6 +64,8 @@ def run_permit(
         Whether a condenser fan that stands still is stopped by its own control.
     pumped_down : bool
         Whether the charge stands behind the receiver's valve.
+    red_tags : sequence of str
+        What it was tagged for as unsafe.
     """
     missing = [stop.phrase for stop in stops]
     unproven = states.get("condenser_air_proven") is not State.YES
@@ -75,6 +77,7 @@ def run_permit(
         missing.append(Phrase("The system is open, under nitrogen or in a vacuum: it must not start."))
     if pumped_down:
         missing.append(Phrase("Pumped down: open the receiver's outlet and the discharge valve first."))
+    missing += [Phrase(f"Red tag: {danger}. It stays off until that is mended and the tag is taken back.") for danger in red_tags]
     if locked:
         missing.append(Phrase(f"Locked out: {', '.join(sorted(locked))}."))
     recent = sum(minutes <= SHORT_CYCLE_MINUTES for minutes in minutes_between_starts)

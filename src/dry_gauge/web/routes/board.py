@@ -10,10 +10,9 @@ from markupsafe import Markup
 
 from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.words import Reader
-from dry_gauge.present.headline import Headline, headline
-from dry_gauge.present.stops import stopped_circuit
-from dry_gauge.present.underway import under_way
-from dry_gauge.present.visit import VisitRow, VisitView, circuit_of
+from dry_gauge.present.headline import Headline
+from dry_gauge.present.underway import in_short
+from dry_gauge.present.visit import VisitRow, VisitView
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
@@ -42,11 +41,8 @@ class Call:
 def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int = 200) -> Call:
     """A visit in small: its verdict and its fingerprint."""
     visit = view.visit
-    stopped = stopped_circuit(view)
-    circuit = stopped or circuit_of(view, 1)
+    circuit, words = in_short(view, reader_of(someone, view.facts))
     empty = circuit is None or not circuit.view.measured
-    reader = reader_of(someone, view.facts)
-    words: Headline = (under_way(view, reader) if stopped is None else None) or headline(circuit, reader)
     title = f"{visit.site_name}, {visit.tag}"
     drawing = fingerprint(
         None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"

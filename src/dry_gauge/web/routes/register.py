@@ -15,8 +15,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.subjects.readings import no_name
-from dry_gauge.present.headline import headline
-from dry_gauge.present.visit import circuit_of
+from dry_gauge.present.underway import in_short
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotHere, site_here, unit_here, writer
 from dry_gauge.service.notebooks import view_of
@@ -163,7 +162,7 @@ def show_call(request: Request, call_id: UUID) -> Response:
         views = [view_of(connection, row, someone.superheat_school) for row in rows]
         units = register.units_of_site(connection, unit_here(connection, rows[0].unit_id).site_id)
         here = {row.unit_id for row in rows}
-        cards = [(view, headline(circuit_of(view, 1), reader_of(someone, view.facts))) for view in views]
+        cards = [(view, in_short(view, reader_of(someone, view.facts))[1]) for view in views]
         return page(request, "register/call.html", someone=someone, cards=cards, call_id=call_id, site_name=rows[0].site_name,
                     others=[unit for unit in units if unit.id not in here], now=datetime.now(UTC))  # fmt: skip
 
