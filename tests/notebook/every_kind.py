@@ -21,7 +21,7 @@ def ident(sequence: int) -> UUID:
 
 
 _point = st.integers(1, MOST).map(ident)
-_few = st.sampled_from(["x", "roof", "whole"])
+_few = st.sampled_from(["{gap}", "roof", "whole"])
 _grams = st.integers(1, 9000)
 _yes = st.booleans()
 CHAIN = [{"name": "source", "sort": "source"}, {"name": "coil", "sort": "coil", "after": "source"},

@@ -104,8 +104,8 @@ def drift_of(quantity: str, minutes: Sequence[float], values_k: Sequence[float])
         return Drift(quantity, moved, limit_k, 0.0, float(t[-1] - t[0])) if abs(moved) > limit_k else None
     swing = _swing_k(t, v)
     inside = t >= t[-1] - WINDOW_MINUTES - _TOGETHER_MINUTES
-    if inside.sum() < 2:
-        inside[-2:] = True
+    if t[inside][0] == t[-1]:  # one moment says nothing of how it moves
+        inside = t >= t[t < t[-1]][-1]
     slope = _slope_of_means(t, v) if swing else float(np.polyfit(t[inside] - t[-1], v[inside], 1)[0])
     return Drift(quantity, slope * WINDOW_MINUTES, limit_k, swing, float(t[-1] - t[0]))
 

@@ -13,9 +13,10 @@ from dry_gauge.core.visit.run_permit import RunPermit
 from dry_gauge.core.visit.thaw import plan_thaw
 from dry_gauge.core.vocabulary import ICE_SIGHTS, State
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.kind import Obstacle, obstacles
+from dry_gauge.notebook.kind import Obstacle
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.closing import before_leaving
 from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat_of
 from dry_gauge.notebook.subjects.findings import Finding, findings_in
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
@@ -110,7 +111,8 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
         now.add("food")
     first, last = weather_cautions(scene, now)
     return Lists(
-        [*first, *cautions_at(now, view.facts, view.state[Remarks].cautions), *last], DEFERS, obstacles(view.state),
+        [*first, *cautions_at(now, view.facts, view.state[Remarks].cautions), *last], DEFERS,
+        before_leaving(view.state, view.assessment),
         outline_of(view, reader),
         {one.entry_id: one for one in findings_in(view.state)}, permit,
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),

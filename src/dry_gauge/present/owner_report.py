@@ -170,7 +170,7 @@ def _found(view: VisitView) -> list[Found]:
     for link in in_time(chain.opened.values()):
         stands = "end-open" if link in chain.still_open else "end-mended"
         found.append(Found(Statement("open-link-found", {"part": link.body.link}), Statement(stands)))
-    if not found and view.assessment and all(one.verdict == "healthy" for one in view.assessment.circuits.values()):
+    if not found and not safe and view.assessment and all(one.verdict == "healthy" for one in view.assessment.circuits.values()):
         found.append(Found(Statement("cause-none"), None))
     return found
 
@@ -258,7 +258,9 @@ def _numbers(view: VisitView) -> Iterator[Number]:
             if found is not None:
                 yield replace(found, circuit=number if several else None)
     if now is not None:
-        yield from _plain(view, now.first)
+        yield from _box(view, now.first)
+        for number, circuit in now.circuits.items():
+            yield from (replace(one, circuit=number if several else None) for one in _plain(view, circuit))
 
 
 def _gap(name: str, now: CircuitAssessment | None, then: CircuitAssessment | None) -> Number | None:
@@ -299,16 +301,19 @@ def _against(derived: Derived, target: Target) -> str:
 _BOX_BAND_K = 2.0
 
 
-def _plain(view: VisitView, circuit: CircuitAssessment) -> Iterator[Number]:
-    """Numbers that stand by themselves: the box, the compressor's current, the charge by weight."""
-    facts, read = view.facts, circuit.view.measured
-    box, aim = read.get("box_air_temp"), facts.design_box_k
+def _box(view: VisitView, circuit: CircuitAssessment) -> Iterator[Number]:
+    """The box: one for all its circuits."""
+    box, aim = circuit.view.get("box_air_temp"), view.facts.design_box_k
     if box is not None and aim is not None:
         off = box.value - aim
         tells = "tells-right" if abs(off) <= _BOX_BAND_K else "tells-high" if off > 0 else "tells-low"
         yield Number(Statement("num-box"), None, None, Amount("temperature", box.value), _about("temperature", aim), "by-label",
                      tells)  # fmt: skip
-    amps, rated = read.get("compressor_amps"), facts.rated_load_amps
+
+
+def _plain(view: VisitView, circuit: CircuitAssessment) -> Iterator[Number]:
+    """Numbers that stand by themselves: the compressor's current, the charge by weight."""
+    amps, rated = circuit.view.get("compressor_amps"), view.facts.rated_load_amps
     if amps is not None and rated is not None:
         tells = "tells-right" if amps.value <= rated else "tells-high"
         should = Statement("at-most", {"most": Amount("current", rated)})

@@ -21,7 +21,7 @@ MET_AT: Mapping[str, tuple[str, str]] = {
     "reset": ("close", "Book it"), "empty": ("weigh", "Weigh in"), "pour": ("weigh", "To the scale"),
     "hold": ("hold", "To the hold"), "evacuation": ("vacuum", "To the gauge"), "close_up": ("sealed", "To the plan"),
     "locked": ("mend", "Unlock"), "finding": ("mend", "Mend it"), "look_again": ("air", "Prove the air"),
-    "condition": ("read", "End it"), "clash": ("read", "To the lines"),
+    "condition": ("read", "End it"), "clash": ("read", "To the lines"), "stop": ("mend", "Lock it out"),
 }  # fmt: skip
 
 

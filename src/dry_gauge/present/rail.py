@@ -8,10 +8,10 @@ from dry_gauge.core.box.pull_down import is_there
 from dry_gauge.core.visit.complaints import WITHOUT_RUNNING
 from dry_gauge.core.visit.survey import places
 from dry_gauge.core.vocabulary import State
-from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import facts_in
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.call import Call
+from dry_gauge.notebook.subjects.closing import before_leaving
 from dry_gauge.notebook.subjects.codes import Codes
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.electrical import Electrical
@@ -145,5 +145,5 @@ def close(view: VisitView) -> Stop:
     """Done when it is closed."""
     if view.visit.status == "closed":
         return Stop("done")
-    count = len(obstacles(view.state))
+    count = len(before_leaving(view.state, view.assessment))
     return Stop("open", f"{count} open" if count else "clear")

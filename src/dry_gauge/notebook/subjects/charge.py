@@ -9,6 +9,7 @@ from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.judgement.assess import assess_unread
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
@@ -134,8 +135,9 @@ def _check_waits(case: Case[MovementBody] | Case[PourBody], way: MovementSort, r
     """What goes in by the gauges while charge is not to be judged needs a reason, which stands on the record."""
     if way not in (MovementSort.TRIMMED, MovementSort.ADDED) or len(reason) >= LEAST_REASON or case.judged is None:
         return
-    judged = case.judged.circuits.get(circuit or 1)
-    waits = charge_waits(case.facts, judged) if judged else ()
+    number = circuit or 1
+    judged = case.judged.circuits.get(number) or assess_unread(case.judged.sheet, number)
+    waits = charge_waits(case.facts, judged)
     if waits:
         # Numbers stay in the reader's units, on the desk; here only what holds.
         why = "Charge is not to be judged now; see the trim." if waits[0].numbers else waits[0].template

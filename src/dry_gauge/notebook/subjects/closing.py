@@ -9,6 +9,10 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.judgement.assess import Assessment
+from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.stops import STOPS
+from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.notebook.fields import FewWords, Words
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
@@ -20,11 +24,14 @@ from dry_gauge.notebook.kind import (
     Obstacle,
     Part,
     VisitState,
+    Weight,
     kept,
     obstacles,
 )
 from dry_gauge.notebook.subjects.findings import anything_found
+from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.record import VoidBody
+from dry_gauge.notebook.subjects.verdicts import Verdicts
 
 _FEW_WORDS = 200
 
@@ -71,9 +78,41 @@ def _closed(visit: VisitState, entry: Entry, _: ClosingBody) -> VisitState:
     return visit.changing(Closing, closing=Kept[ClosingBody](**kept(entry)), sequence=entry.sequence)
 
 
+def before_leaving(visit: VisitState, judged: Assessment | None, *, fixed: bool = True) -> tuple[Obstacle, ...]:
+    """All that is still open, by the entries and by what they are judged to be, most serious first."""
+    return (*_must_not_run(visit, judged), *obstacles(visit, fixed=fixed))
+
+
+def _must_not_run(visit: VisitState, judged: Assessment | None) -> list[Obstacle]:
+    """Stop lines under which nobody leaves a unit running; what was seen is listed among the findings."""
+    if judged is None or visit[Ledger].locked or visit[Ledger].red_tags:
+        return []
+    found = {}
+    for number, circuit in judged.circuits.items():
+        for stop in circuit.stops:
+            seen = any(what in FINDINGS and circuit.view.seen(what) for what in STOPS[stop.code].asks)
+            if not seen:
+                where = f", circuit {number}" if len(judged.circuits) > 1 else ""
+                words = f"Stop, {STOPS[stop.code].label.lower()}{where}: mend it and read again, or lock the unit out."
+                found[stop.code, where] = Obstacle("stop", words, firm=True, weight=Weight.SAFETY)
+    return list(found.values())
+
+
+_SOUND = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
+
+
+def _still_a_fault(body: ClosingBody, visit: VisitState, judged: Assessment | None) -> list[Obstacle]:
+    """What the last readings name, where the visit is to end as sound; unless the technician sees it differently."""
+    if judged is None or body.outcome not in _SOUND or visit[Verdicts].override is not None:
+        return []
+    named = dict.fromkeys(one.causes[0].fault for one in judged.circuits.values() if one.verdict == "fault")
+    return [Obstacle("fault", f"The readings name: {FAULT_WORDS[fault].lower()}.", weight=Weight.PROOF) for fault in named]
+
+
 def _not_yet(case: Case[ClosingBody]) -> None:
     body = case.body
-    standing = obstacles(case.visit, fixed=body.outcome is Outcome.FIXED)
+    standing = (*before_leaving(case.visit, case.judged, fixed=body.outcome is Outcome.FIXED),
+                *_still_a_fault(body, case.visit, case.judged))  # fmt: skip
     firm = [one for one in standing if one.firm]
     if firm:
         raise Refused(firm[0].words, "override")
