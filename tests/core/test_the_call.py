@@ -83,6 +83,8 @@ def test_ready_needs_the_clock_and_stillness():
 
 def test_a_minute_proves_nothing_and_slow_hunting_is_seen():
     assert drift_of("suction_saturation", [0, 1], [280, 280.1]) is None
+    # Two readings of one moment, as an outbox sends them, say nothing of how it moves: the one before does.
+    assert drift_of("suction_saturation", [-8, 0, 0], [280, 281, 281]).change_k == pytest.approx(0.625)
     assert drift_of("suction_saturation", [0, 1], [280, 282]).change_k == pytest.approx(2)
     times = [i / 4 for i in range(4 * 16)]
     for period in (2.0, 6.0, 8.0):

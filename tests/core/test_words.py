@@ -37,6 +37,11 @@ def test_one_fact_in_every_readers_units(reader, temperature, difference, pressu
     assert fact.read(reader) == f"{temperature}, {difference}, {pressure}"
 
 
+def test_braces_that_somebody_typed_stay_as_they_are():
+    assert Phrase("Locked out: {roof} {. It is {t}.", {"t": ("temperature", to_kelvin(40))}).read(Reader()) == (
+        "Locked out: {roof} {. It is 40.0 °F.")  # fmt: skip
+
+
 def test_gauge_pressure_counts_from_the_local_barometer():
     in_the_hills = atmospheric_pressure_pa(5000 * 0.3048)
     reader = Reader(atmosphere_pa=in_the_hills)

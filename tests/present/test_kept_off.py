@@ -1,0 +1,130 @@
+"""What keeps a unit off, and units of several circuits: each is judged by what was read of it, and the worst speaks for all."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+from uuid import UUID
+
+import pytest
+
+from dry_gauge.core.charge.trim import Move
+from dry_gauge.core.errors import Refused
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.arriving import Arriving
+from dry_gauge.notebook.kind import Entry
+from dry_gauge.notebook.state import check
+from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
+from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody
+from dry_gauge.notebook.subjects.movements import PourBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.running import ClockBody
+from dry_gauge.notebook.subjects.verdicts import OverrideBody
+from dry_gauge.present.judge import judge
+from dry_gauge.present.permit import permit_of
+from dry_gauge.present.proof import finals
+from dry_gauge.present.scene import Scene
+from dry_gauge.present.underway import in_short
+from dry_gauge.present.weigh import trim_of
+from tests.present.test_views import BLUE, CYLINDERS, NOW, UNIT, visit_of
+
+SHORT = {"outdoor_air_temp": 91, "return_air_temp": 75, "return_air_wet_bulb": 62.5, "supply_air_temp": 62,
+         "suction_pressure": 95, "suction_line_temp": 72, "liquid_pressure": 300, "liquid_line_temp": 97}  # fmt: skip
+SOUND = SHORT | {"supply_air_temp": 56, "suction_pressure": 122, "suction_line_temp": 54, "liquid_pressure": 335,
+                 "liquid_line_temp": 93}  # fmt: skip
+PROVEN = [ObservationBody(what=f"{side}_air_proven", state="yes") for side in ("evaporator", "condenser")]
+RUNS = ClockBody(event="started", minutes_ago=90)
+
+
+def read(values, circuit=None, **more):
+    return [ReadingBody(quantity=quantity, value=value, unit="psig" if "pressure" in quantity else "F", circuit=circuit)
+            for quantity, value in (values | more).items()]  # fmt: skip
+
+
+def arriving(view, body):
+    """An entry as it would be looked at now."""
+    entry = Entry(id=UUID(int=999), sequence=view.state.entries + 1, person_id=UUID(int=7), written_at=NOW + timedelta(minutes=1),
+                  received_at=NOW + timedelta(minutes=1), body=body)  # fmt: skip
+    case = Arriving(view.state, view.facts, list).case(entry, view.assessment)
+    check(replace(case, entry=entry, body=body))
+
+
+def refused(view, body):
+    with pytest.raises(Refused) as refusal:
+        arriving(view, body)
+    return refusal.value.message
+
+
+LOCKED, TAGGED = LockoutBody(disconnect="{roof}", locked=True), RedTagBody(danger="cracked heat exchanger", told="the owner")
+
+
+@pytest.mark.parametrize(("kept_off", "words"), [(LOCKED, "Locked out: {roof}"), (TAGGED, "Red tag: cracked heat exchanger")])
+def test_what_is_locked_out_or_tagged_is_asked_for_nothing_that_makes_it_run(kept_off, words):
+    view = visit_of(RUNS, *read(SOUND), kept_off)
+    assert visit_of(RUNS, *read(SOUND)).assessment.first.next_checks[0].unit == "running"
+    now = judge(view, Reader(), 1)
+    assert now.first.said.words == words
+    assert now.headline.detail == f"{words}."
+    assert all(check.unit == "off" for check in now.judged.next_checks)
+    assert any(words in one.read(Reader()) for one in permit_of(view, NOW).missing)
+    # What can be looked at with the unit off is still proposed.
+    iced = judge(visit_of(RUNS, *read(SOUND), ObservationBody(what="filter_dirty", state="yes"), kept_off), Reader(), 1)
+    assert iced.first is None
+    assert {check.unit for check in iced.judged.next_checks} == {"off"}
+
+
+def test_a_circuit_beside_one_that_must_not_run_waits_for_it():
+    view = visit_of(RUNS, *read(SOUND, 2), *read(SOUND, 1, discharge_line_temp=250))
+    assert judge(view, Reader(), 1).first is None  # its own stop says what to do
+    beside = judge(view, Reader(), 2)
+    assert (beside.first.said.words, beside.first.circuit) == ("Stop, circuit 1: discharge", 1)
+
+
+def test_a_circuit_that_was_not_read_has_no_number_of_another():
+    view = visit_of(RUNS, *PROVEN, *read(SHORT, 1))
+    assert "short of charge" in judge(view, Reader(), 1).headline.words.lower()
+    other = judge(view, Reader(), 2)
+    assert other.judged.view.number == 2
+    assert other.headline.detail.startswith("Still to read: suction pressure")
+    assert {one.name for one in finals(view, Reader(), 2)} <= {"Air split"}  # the air is everyone's
+    scene = Scene(view, Reader(), NOW, cylinders=CYLINDERS)
+    assert trim_of(scene).move is not Move.HOLD
+    assert trim_of(replace(scene, circuit=2)).move is Move.HOLD
+    # And refrigerant goes into it by the gauges only with a reason.
+    pour = PourBody(way="trimmed", cylinder=BLUE, gross_g=9000, circuit=2)
+    assert "say why" in refused(view, pour)
+    arriving(view, pour.model_copy(update={"reason": "maker on the phone"}))
+
+
+def test_the_worst_circuit_speaks_for_the_unit():
+    view = visit_of(RUNS, *PROVEN, *read(SHORT, 2), *read(SOUND, 1))
+    worst, words = in_short(view, Reader())
+    assert worst.view.number == 2
+    assert words.words.startswith("Circuit 2: ")
+    assert "short of charge" in words.words
+
+
+def closing(outcome, override=""):
+    return ClosingBody(outcome=outcome, summary="looked at", override=override)
+
+
+def test_above_a_stop_line_nothing_is_closed_until_it_is_mended_or_locked_out():
+    bad = [RUNS, *read(SOUND, discharge_line_temp=250)]
+    view = visit_of(*bad)
+    assert [(one.code, one.firm) for one in before_leaving(view.state, view.assessment)] == [("stop", True)]
+    assert "Stop, discharge" in refused(view, closing("waiting", "the owner said it may run"))
+    locked = visit_of(*bad, LOCKED)
+    assert "stop" not in [one.code for one in before_leaving(locked.state, locked.assessment)]
+    arriving(visit_of(*bad, ActionBody(sort="condenser_cleaned")), closing("waiting", "the part comes tomorrow"))
+
+
+def test_what_the_readings_name_is_not_closed_as_sound_without_a_word():
+    named = [RUNS, *PROVEN, *read(SHORT)]
+    view = visit_of(*named)
+    assert view.assessment.first.verdict == "fault"
+    assert "The readings name: short of charge" in refused(view, closing("nothing_wrong"))
+    arriving(view, closing("nothing_wrong", "the clamp was loose"))
+    arriving(view, closing("improved"))
+    arriving(visit_of(*named, OverrideBody(fault="none", reason="gauge was off")), closing("nothing_wrong", "as I said"))
