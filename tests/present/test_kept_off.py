@@ -28,7 +28,7 @@ from dry_gauge.present.proof import finals
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.underway import in_short
 from dry_gauge.present.weigh import trim_of
-from tests.present.test_views import BLUE, CYLINDERS, NOW, UNIT, visit_of
+from tests.present.test_views import BLUE, CYLINDERS, NOW, visit_of
 
 SHORT = {"outdoor_air_temp": 91, "return_air_temp": 75, "return_air_wet_bulb": 62.5, "supply_air_temp": 62,
          "suction_pressure": 95, "suction_line_temp": 72, "liquid_pressure": 300, "liquid_line_temp": 97}  # fmt: skip
@@ -80,6 +80,7 @@ def test_a_circuit_beside_one_that_must_not_run_waits_for_it():
     assert judge(view, Reader(), 1).first is None  # its own stop says what to do
     beside = judge(view, Reader(), 2)
     assert (beside.first.said.words, beside.first.circuit) == ("Stop, circuit 1: discharge", 1)
+    assert all(check.unit == "off" for check in view.assessment.circuits[2].next_checks)  # in whatever format
 
 
 def test_a_circuit_that_was_not_read_has_no_number_of_another():

@@ -203,8 +203,9 @@ def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
         lines += [f"        against: {words}" for words in _said(cause.evidence_against, reader)]
     if circuit.overturning:
         lines += [f"  What would change this: {circuit.overturning.phrase.read(reader)}"]
-    lines += ["", "Next"]
-    lines += [f"  {check.words} ({check.minutes} min, {UNIT_STANDS[check.unit]})" for check in circuit.next_checks]
+    if circuit.next_checks:
+        lines += ["", "Next"]
+        lines += [f"  {check.words} ({check.minutes} min, {UNIT_STANDS[check.unit]})" for check in circuit.next_checks]
     return [*lines, ""]
 
 

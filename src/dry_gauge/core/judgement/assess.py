@@ -101,7 +101,14 @@ def assess(sheet: Sheet) -> Assessment:
     for number, circuit in alone.items():
         siblings = [one for one in sound if one[0] != number]
         together[number] = _assess_circuit(views[number], siblings) if siblings else circuit
+    if any(circuit.stops for circuit in together.values()):
+        together = {number: _at_rest(circuit) for number, circuit in together.items()}
     return Assessment(sheet, together)
+
+
+def _at_rest(circuit: CircuitAssessment) -> CircuitAssessment:
+    """The same beside a circuit that must not run: nothing is asked of it that would keep the unit on."""
+    return circuit if circuit.stops else replace(circuit, next_checks=[one for one in circuit.next_checks if one.unit == "off"])
 
 
 def assess_unread(sheet: Sheet, number: int) -> CircuitAssessment:
