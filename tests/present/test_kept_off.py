@@ -16,14 +16,17 @@ from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import check
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
+from dry_gauge.notebook.subjects.hold import HoldBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody
 from dry_gauge.notebook.subjects.movements import PourBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.verdicts import OverrideBody
 from dry_gauge.present.judge import judge
 from dry_gauge.present.permit import permit_of
+from dry_gauge.present.plan import next_step
 from dry_gauge.present.proof import finals
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.underway import in_short
@@ -129,3 +132,12 @@ def test_what_the_readings_name_is_not_closed_as_sound_without_a_word():
     arriving(view, closing("nothing_wrong", "the clamp was loose"))
     arriving(view, closing("improved"))
     arriving(visit_of(*named, OverrideBody(fault="none", reason="gauge was off")), closing("nothing_wrong", "as I said"))
+
+
+@pytest.mark.parametrize(("kept_off", "words"), [
+    ((TAGGED,), "red tag: it stays off"), ((LOCKED,), "locked out: unlock it first"),
+    ((HoldBody(section="all", vacuum_gauge_off=True),), "under nitrogen or in a vacuum: end that first"), ((), "about 30 min"),
+])  # fmt: skip
+def test_a_step_in_which_it_runs_says_what_has_to_end_first(kept_off, words):
+    planned = visit_of(SealedPlanBody(repair="top_up"), StepBody(step="search", done=True), *kept_off)
+    assert next_step(planned) == ("Next: Trim and prove", words)

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from dry_gauge.core.charge.cylinders import CylinderKind
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.faults import FAULTS
-from dry_gauge.core.sealed.opening import Plan
+from dry_gauge.core.sealed.opening import Plan, Step
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.charge_target import target_of
-from dry_gauge.notebook.subjects.opening import Opening, StepView, plan_in, steps_in
+from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.opening import Opening, StepView, is_open, plan_in, steps_in
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView, circuit_of
 
@@ -39,9 +40,21 @@ def plan(scene: Scene) -> PlanView:
                     target.kg if target else None, FAULTS[first].repair.value)  # fmt: skip
 
 
+def _kept_off(view: VisitView, step: Step) -> str:
+    """What has to end before a step in which the compressor runs."""
+    ledger = view.state[Ledger]
+    if not step.runs:
+        return ""
+    if ledger.red_tags:
+        return "red tag: it stays off"
+    if is_open(view.state):
+        return "under nitrogen or in a vacuum: end that first"
+    return "locked out: unlock it first" if ledger.locked and step.code != "start" else ""
+
+
 def next_step(view: VisitView) -> tuple[str, str]:
     """The step that comes next, in a line."""
     first = next((one for one in steps_in(view.state, view.facts) if one.progress == "next"), None)
     if first is not None:
-        return f"Next: {first.step.title}", f"about {first.step.minutes} min"
+        return f"Next: {first.step.title}", _kept_off(view, first.step) or f"about {first.step.minutes} min"
     return ("All steps done", "") if view.state[Opening].plan else ("No plan yet", "Say what it is opened for")

@@ -66,6 +66,8 @@ class Step:
     moments: tuple[str, ...] = ()
     locked: bool = False
     """Whether the unit must not be able to start."""
+    runs: bool = False
+    """Whether the compressor runs in it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +98,7 @@ _RECOVER = _S("recover", "Recover", "Cylinder on the scale, right type, in date,
               ("recovery machine", "recovery cylinder", "scale", "short hoses"), "recover", ("recover",), True)  # fmt: skip
 _PUMP_DOWN = _S("pump_down", "Pump down", "Shut the receiver outlet, run with someone at the switch, watch the head. Stop at 1 "
                 "to 2 psig on the low side, never a vacuum with a known leak. Then shut the discharge side and wait: rising "
-                "means boil-off, pull once more.", 15, ("gauges", "valve key"), "recover", ("recover",))  # fmt: skip
+                "means boil-off, pull once more.", 15, ("gauges", "valve key"), "recover", ("recover",), runs=True)  # fmt: skip
 _BRAZE = _S("braze", "Mend, nitrogen flowing", "Pressure off, a small flow of dry nitrogen through, wet rag on valves, fire "
             "watch.", 40, ("dry nitrogen", "regulator with relief", "flow meter", "rods", "extinguisher"), "leak",
             ("braze", "open_system"), True)  # fmt: skip
@@ -112,9 +114,9 @@ _WEIGH = _S("weigh", "Weigh in liquid, unit off", "Into the liquid line, crankca
             "metered through the suction later, running.", 15,
             ("scale", "refrigerant"), "weigh", ("open_system",), True)  # fmt: skip
 _UNLOCK = _S("start", "Unlock, start, settle", "Valves open, caps on, fans proven, then start and wait for the clock.", 20,
-             (), "mend")  # fmt: skip
+             (), "mend", runs=True)  # fmt: skip
 _TRIM = _S("trim", "Trim and prove", "Small steps by the scale, a wait after each. Then the failed measurement again.", 30,
-           ("scale", "refrigerant"), "weigh", ("read",))  # fmt: skip
+           ("scale", "refrigerant"), "weigh", ("read",), runs=True)  # fmt: skip
 _REMOVE = _S("remove", "Recover a part", "Into a recovery cylinder by weight; never to the air. Clean the condenser first in a "
              "heat wave.", 20, ("recovery machine", "recovery cylinder", "scale"), "recover", ("recover",))  # fmt: skip
 _SEARCH = _S("search", "Search", "Oil first, then likeliest places; each passed, failed or not reached.", 30,
