@@ -23,6 +23,7 @@ from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody
+from dry_gauge.notebook.subjects.vacuum import EvacuationBody
 from dry_gauge.notebook.subjects.verdicts import OverrideBody
 from dry_gauge.present.judge import judge
 from dry_gauge.present.permit import permit_of
@@ -141,3 +142,21 @@ def test_what_the_readings_name_is_not_closed_as_sound_without_a_word():
 def test_a_step_in_which_it_runs_says_what_has_to_end_first(kept_off, words):
     planned = visit_of(SealedPlanBody(repair="top_up"), StepBody(step="search", done=True), *kept_off)
     assert next_step(planned) == ("Next: Trim and prove", words)
+
+
+NITROGEN, PULLED = HoldBody(section="all", vacuum_gauge_off=True), EvacuationBody()
+
+
+@pytest.mark.parametrize(("standing", "way", "words", "ends"), [
+    (NITROGEN, "recovered", "would go into the cylinder", True), (NITROGEN, "weighed_in", "stands under nitrogen", False),
+    (PULLED, "weighed_in", "still being evacuated", False), (LOCKED, "trimmed", "goes in while it runs", True),
+])  # fmt: skip
+def test_refrigerant_does_not_move_against_what_stands_in_the_way(standing, way, words, ends):
+    """Where it may still be so, a reason is asked for; where it cannot, none helps."""
+    view, pour = visit_of(standing), PourBody(way=way, cylinder=BLUE, gross_g=9000)
+    assert words in refused(view, pour)
+    told = pour.model_copy(update={"reason": "the other section, valved off"})
+    if ends:
+        arriving(view, told)
+    else:
+        assert words in refused(view, told)

@@ -45,6 +45,7 @@ from dry_gauge.notebook.subjects.movements import (
     emptied_at,
     standing_of,
 )
+from dry_gauge.notebook.subjects.vacuum import Vacuum
 
 # A scale wanders by this much without anything having moved.
 _SCALE_SLACK_G = 15
@@ -115,20 +116,30 @@ def _check_way(case: Case[MovementBody] | Case[PourBody], grams: int) -> None:
     way, reason = body.way, body.reason
     case = case.of_circuit(body.circuit)
     visit = case.visit
-    if way in INTO_UNIT and visit[Holds].on:
-        raise Refused(
-            "The system stands under nitrogen: end the hold and evacuate before any refrigerant goes in.", "way"
-        )
-    if way is MovementSort.WEIGHED_IN and not visit[Ledger].locked and not reason:
-        raise Refused(
-            "Liquid goes in with the unit off and locked out. Lock it out under Mend, or say why not.", "reason"
-        )
+    _check_standing(visit, way, reason)
     if way is MovementSort.ADDED and len(reason) < LEAST_REASON and not visit[Leaks].mended:
         raise Refused("Say why it is topped up: a leak nobody looked for comes back.", "reason")
     standing = standing_of(visit, case.facts)
     if way in INTO_UNIT and standing:
         _check_total(Standing(standing.in_unit_kg + grams * GRAM_KG, standing.target_kg), reason)
     _check_waits(case, way, reason, body.circuit)
+
+
+def _check_standing(visit: VisitState, way: MovementSort, reason: str) -> None:
+    """What does not go with nitrogen or a vacuum in the circuit, or with how it is locked out."""
+    into, out_of, evacuated = way in INTO_UNIT, way in OUT_OF_UNIT, visit[Vacuum].on
+    if into and visit[Holds].on:
+        raise Refused("The system stands under nitrogen: end the hold and evacuate before any refrigerant goes in.", "way")
+    if into and evacuated is not None and evacuated.body.what == "system":
+        raise Refused("It is still being evacuated: watch it and break the vacuum first, then weigh in.", "way")
+    if len(reason) >= LEAST_REASON:
+        return
+    if out_of and visit[Holds].on:
+        raise Refused("It stands under nitrogen, and that would go into the cylinder. End the hold, or say why not.", "reason")
+    if way is MovementSort.TRIMMED and visit[Ledger].locked:
+        raise Refused("It is locked out, and this goes in while it runs. Unlock it under Mend, or say why not.", "reason")
+    if way is MovementSort.WEIGHED_IN and not visit[Ledger].locked and not reason:
+        raise Refused("Liquid goes in with the unit off and locked out. Lock it out under Mend, or say why not.", "reason")
 
 
 def _check_waits(case: Case[MovementBody] | Case[PourBody], way: MovementSort, reason: str, circuit: int | None) -> None:
