@@ -46,16 +46,18 @@ def under_way(view: VisitView, reader: Reader) -> Headline | None:
     """The first of them; None where nothing is on, or the visit is closed."""
     if view.visit.status == "closed":
         return None
-    return next((one.said for one in _at_desks(view, reader)), None) or _standing_still(view)
+    kept_off = _kept_off(view, 1)
+    return next((one.said for one in _at_desks(view, reader)), None) or (kept_off.said if kept_off else _standing_still(view))
 
 
 def in_short(view: VisitView, reader: Reader) -> tuple[CircuitAssessment | None, Headline]:
     """A visit in a line, and the circuit that stands for it: what must not run, else what is under way, else the verdict."""
     worst = worst_of(view)
     stopped = worst is not None and bool(worst.stops) and view.visit.status != "closed"
-    goes_on = None if stopped else under_way(view, reader)
-    said = goes_on or headline(worst, reader)
-    if worst is not None and goes_on is None and view.has_several_circuits:
+    goes_on, said = None if stopped else under_way(view, reader), headline(worst, reader)
+    if goes_on is not None:
+        return worst, goes_on if goes_on.detail else replace(goes_on, detail=f"{said.words}.")
+    if worst is not None and view.has_several_circuits:
         said = replace(said, words=f"Circuit {worst.view.number}: {said.words[0].lower()}{said.words[1:]}")
     return worst, said
 
@@ -88,11 +90,11 @@ def resting_checks(view: VisitView, judged: CircuitAssessment) -> Sequence[Check
 
 def _kept_off(view: VisitView, circuit: int) -> First | None:
     ledger = view.state[Ledger]
-    if ledger.locked:
-        return First(Headline(f"Locked out: {', '.join(ledger.locked)}", "held", ""), "mend", circuit)
     if ledger.red_tags:
         tag = next(iter(ledger.red_tags.values()))
-        return First(Headline(f"Red tag: {tag.body.danger}", "held", ""), "mend", circuit)
+        return First(Headline(f"Red tag: {tag.body.danger}", "act", ""), "mend", circuit)
+    if ledger.locked:
+        return First(Headline(f"Locked out: {', '.join(ledger.locked)}", "held", ""), "mend", circuit)
     return None
 
 

@@ -84,7 +84,7 @@ def before_leaving(visit: VisitState, judged: Assessment | None, *, fixed: bool 
 
 
 def _must_not_run(visit: VisitState, judged: Assessment | None) -> list[Obstacle]:
-    """Stop lines under which nobody leaves a unit running; what was seen is listed among the findings."""
+    """Stop lines above which nobody leaves a unit running (R78); what was seen is listed among the findings."""
     if judged is None or visit[Ledger].locked or visit[Ledger].red_tags:
         return []
     found = {}
