@@ -18,16 +18,7 @@ for weight in 400 700; do
   cp "node_modules/@fontsource/b612/files/b612-latin-$weight-normal.woff2" "$vendor/"
 done
 cp node_modules/@fontsource/b612-mono/files/b612-mono-latin-400-normal.woff2 "$vendor/"
-# Only what the pages use: the reset, text controls and buttons. Colours and sizes are set in static/styles.
-cat > trimmed.scss <<'SCSS'
-@use "bulma/sass/utilities";
-@use "bulma/sass/base/minireset";
-@use "bulma/sass/base/generic";
-@use "bulma/sass/form/shared";
-@use "bulma/sass/form/input-textarea";
-@use "bulma/sass/elements/button";
-SCSS
-npx sass --load-path=node_modules --style=compressed --no-source-map trimmed.scss "$vendor/bulma.trimmed.css"
+npx sass --quiet --load-path=node_modules --style=compressed --no-source-map "$root/scripts/bulma.scss" "$vendor/bulma.trimmed.css"
 for package in htmx.org bulma @fontsource/b612 @fontsource/b612-mono idb; do
   node -p "const p=require('./node_modules/$package/package.json'); '| ' + [p.name, p.version, p.license].join(' | ') + ' |'"
 done > rows

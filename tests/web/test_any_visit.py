@@ -45,7 +45,7 @@ made = visits(lambda facts, state: view_of(facts, state).assessment)
 
 
 @given(made, st.sampled_from([1, 2]))
-@settings(max_examples=25)
+@settings(max_examples=15)
 def test_every_station_is_drawn(made, circuit):
     facts, entries = made
     view = view_of(facts, fold_all(entries, facts))
@@ -57,7 +57,7 @@ def test_every_station_is_drawn(made, circuit):
 
 
 @given(made, st.sampled_from([1, 2]))
-@settings(max_examples=120)
+@settings(max_examples=80)
 def test_nothing_asks_for_a_running_unit_that_has_to_stay_off(made, circuit):
     facts, entries = made
     view = view_of(facts, fold_all(entries, facts))
