@@ -16,12 +16,12 @@ from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.statements import Amount, Share, Statement
 from dry_gauge.core.targets import Target
 from dry_gauge.core.vocabulary import Fault
-from dry_gauge.notebook.kind import in_time, obstacles
+from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.cleaning import Cleaning, CleaningStep
-from dry_gauge.notebook.subjects.closing import Closing, Outcome
+from dry_gauge.notebook.subjects.closing import Closing, Outcome, before_leaving
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
 from dry_gauge.notebook.subjects.findings import Finding, FindingWay, findings_in
@@ -123,7 +123,7 @@ def owner_report(view: VisitView, pictures: Collection[UUID] = ()) -> OwnerRepor
     closing = view.state[Closing].closing
     outcome = closing.body.outcome if closing else None
     answer = outcome.value if outcome else view.visit.outcome or ("closed" if view.visit.status == "closed" else "open")
-    left = list(dict.fromkeys(one.code for one in obstacles(view.state, fixed=outcome is Outcome.FIXED)))
+    left = list(dict.fromkeys(one.code for one in before_leaving(view.state, view.assessment, fixed=outcome is Outcome.FIXED)))
     booked = in_time(one for one in view.state[Agenda].follow_ups.values() if one.open)
     photos = {one.body.photo: one.body.caption for one in in_time(view.state[Remarks].photos.values())}
     proven = _proven(view)

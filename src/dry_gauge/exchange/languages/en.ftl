@@ -232,6 +232,7 @@ open-open_link = A part of the controls still cuts the unit off.
 open-second_code = The unit may hold one more fault sign that we did not read.
 open-temporary = Something that we set for our work is not set back yet.
 open-locked = The unit is locked off.
+open-stop = The unit is at a limit. It must not run like this.
 open-condition = Something on the unit is still marked as not normal.
 open-supply = The power that comes to the unit is not right.
 open-fuse_hunt = A fuse blew, and we do not know why yet.

@@ -231,6 +231,7 @@ open-open_link = Una parte del mando aún para el equipo.
 open-second_code = El equipo puede tener otro aviso que no leímos.
 open-temporary = Movimos algo para el trabajo y falta dejarlo como estaba.
 open-locked = El equipo está con candado.
+open-stop = El equipo está en un límite. No debe andar así.
 open-condition = Algo del equipo sigue marcado como raro.
 open-supply = La luz que llega al equipo no está bien.
 open-fuse_hunt = Se quemó un fusible y no sabemos por qué.

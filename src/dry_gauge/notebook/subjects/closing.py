@@ -101,18 +101,17 @@ def _must_not_run(visit: VisitState, judged: Assessment | None) -> list[Obstacle
 _SOUND = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
 
 
-def _still_a_fault(body: ClosingBody, visit: VisitState, judged: Assessment | None) -> list[Obstacle]:
+def _still_named(body: ClosingBody, visit: VisitState, judged: Assessment | None) -> list[str]:
     """What the last readings name, where the visit is to end as sound; unless the technician sees it differently."""
     if judged is None or body.outcome not in _SOUND or visit[Verdicts].override is not None:
         return []
     named = dict.fromkeys(one.causes[0].fault for one in judged.circuits.values() if one.verdict == "fault")
-    return [Obstacle("fault", f"The readings name: {FAULT_WORDS[fault].lower()}.", weight=Weight.PROOF) for fault in named]
+    return [f"The readings name: {FAULT_WORDS[fault].lower()}." for fault in named]
 
 
 def _not_yet(case: Case[ClosingBody]) -> None:
     body = case.body
-    standing = (*before_leaving(case.visit, case.judged, fixed=body.outcome is Outcome.FIXED),
-                *_still_a_fault(body, case.visit, case.judged))  # fmt: skip
+    standing = before_leaving(case.visit, case.judged, fixed=body.outcome is Outcome.FIXED)
     firm = [one for one in standing if one.firm]
     if firm:
         raise Refused(firm[0].words, "override")
@@ -122,8 +121,9 @@ def _not_yet(case: Case[ClosingBody]) -> None:
     wrong = anything_found(case.visit) if body.outcome is Outcome.NOTHING_WRONG else None
     if wrong is not None:
         raise Refused(f"{wrong.label} was found: this visit did not find nothing wrong. Say how it ended.", "outcome")
-    if standing and len(body.override) < LEAST_REASON:
-        raise Refused(f"{standing[0].words} Or say why it stays so.", "override")
+    unsaid = [*(one.words for one in standing), *_still_named(body, case.visit, case.judged)]
+    if unsaid and len(body.override) < LEAST_REASON:
+        raise Refused(f"{unsaid[0]} Or say why it stays so.", "override")
 
 
 def _let_go(body: ClosingBody, visit: VisitState) -> ClosingBody:
