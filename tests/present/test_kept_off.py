@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import timedelta
+from datetime import date, timedelta
 from uuid import UUID
 
 import pytest
@@ -15,7 +15,9 @@ from dry_gauge.notebook.arriving import Arriving
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import check
 from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.agenda import FollowUpBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
+from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.hold import HoldBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody
 from dry_gauge.notebook.subjects.movements import PourBody
@@ -120,6 +122,12 @@ def test_above_a_stop_line_nothing_is_closed_until_it_is_mended_or_locked_out():
     view = visit_of(*bad)
     assert [(one.code, one.firm) for one in before_leaving(view.state, view.assessment)] == [("stop", True)]
     assert "Stop, discharge" in refused(view, closing("waiting", "the owner said it may run"))
+    # What was seen beside it and booked does not end it; a fan that stands still is a stop as well.
+    booked = [FollowUpBody(sort="return", what="mend it", due=date(2026, 4, 1))]
+    for seen in ("condenser_dirty", "condenser_fan_stopped"):
+        left = FindingEndBody(what=seen, way="booked", reason="soon")
+        view = visit_of(*bad, ObservationBody(what=seen, state="yes"), *booked, left)
+        assert refused(view, closing("waiting", "the part comes tomorrow")).startswith("Stop, ")
     locked = visit_of(*bad, LOCKED)
     assert "stop" not in [one.code for one in before_leaving(locked.state, locked.assessment)]
     arriving(visit_of(*bad, ActionBody(sort="condenser_cleaned")), closing("waiting", "the part comes tomorrow"))

@@ -12,7 +12,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import Assessment
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.stops import STOPS
-from dry_gauge.core.visit.findings import FINDINGS
+from dry_gauge.core.visit.findings import FIRM_FINDINGS
 from dry_gauge.notebook.fields import FewWords, Words
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
@@ -84,18 +84,14 @@ def before_leaving(visit: VisitState, judged: Assessment | None, *, fixed: bool 
 
 
 def _must_not_run(visit: VisitState, judged: Assessment | None) -> list[Obstacle]:
-    """Stop lines above which nobody leaves a unit running (R78); what was seen is listed among the findings."""
+    """Stops under which nobody leaves a unit able to run (R78); firm findings say the same by themselves."""
     if judged is None or visit[Ledger].locked or visit[Ledger].red_tags:
         return []
-    found = {}
-    for number, circuit in judged.circuits.items():
-        for stop in circuit.stops:
-            seen = any(what in FINDINGS and circuit.view.seen(what) for what in STOPS[stop.code].asks)
-            if not seen:
-                where = f", circuit {number}" if len(judged.circuits) > 1 else ""
-                words = f"Stop, {STOPS[stop.code].label.lower()}{where}: mend it and read again, or lock the unit out."
-                found[stop.code, where] = Obstacle("stop", words, firm=True, weight=Weight.SAFETY)
-    return list(found.values())
+    stops = [(f", circuit {number}" if len(judged.circuits) > 1 else "", stop)
+             for number, circuit in judged.circuits.items() for stop in circuit.stops]  # fmt: skip
+    said = dict.fromkeys(f"Stop, {STOPS[stop.code].label.lower()}{where}: mend it and read again, or lock the unit out."
+                         for where, stop in stops if not FIRM_FINDINGS.issuperset(stop.readings))  # fmt: skip
+    return [Obstacle("stop", words, firm=True, weight=Weight.SAFETY) for words in said]
 
 
 _SOUND = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
