@@ -45,6 +45,7 @@ def test_only_what_is_ticked_reaches_the_form_and_only_keeping_reaches_the_card(
     seen = browser.get(photographed)
     assert 'value="5 lb 8 oz"' in seen.text
     assert "checked" not in seen.text
+    assert f'action="/units/{shop.unit}/photos"' in seen.text  # a better photo may be taken from here
     form = browser.post(photographed, False, **{"serial": "CHX 1207K316", "take-serial": "yes", "charge": "5 lb 8 oz",
                                                 "take-charge": "yes", "model": "CH-05M", "refrigerant": "R-134a"})  # fmt: skip
     assert form.status_code == 200
