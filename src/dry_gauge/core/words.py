@@ -18,6 +18,17 @@ _NUMBER = re.compile(r"\{(\w+)\}")
 _GAUGE_UNITS = {"psi": "psig", "kPa": "kPag", "bar": "barg"}
 
 
+def counted(number: int, thing: str) -> str:
+    """A number of things.
+
+    Examples
+    --------
+    >>> counted(1, "point"), counted(2, "point")
+    ('1 point', '2 points')
+    """
+    return f"{number} {thing}{'' if number == 1 else 's'}"
+
+
 @dataclass(frozen=True, slots=True)
 class Reader:
     """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; ``lb_oz`` or ``kg``; and the barometer there."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from dry_gauge.core.box.pull_down import Forecast, Span
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, counted
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import add
 
@@ -25,7 +25,7 @@ def pull_down_svg(
     temps = [temp for _, temp in points]
     top_k, low_k = max(*temps, aim_k) + 1.0, min(*temps, aim_k) - 1.5
     first_k, last_k, aim = (reader.say("temperature", one) for one in (temps[0], temps[-1], aim_k))
-    told = f"{len(points)} points from {first_k} to {last_k}, aim {aim}"
+    told = f"{counted(len(points), 'point')} from {first_k} to {last_k}, aim {aim}"
     root = svg.picture(width, height, "pull-down", name, f"{told}. {found.words}", ident)
 
     def x(minute: float) -> float:

@@ -9,7 +9,7 @@ from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.sealed.pressure_hold import Hold
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, counted
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, KeptHold, hold_of
@@ -119,7 +119,7 @@ def _standing_still(view: VisitView) -> Headline | None:
     still = [name for name, runs in state.runs.items() if not runs]
     if not still:
         return None
-    return Headline(f"Stands still: {still[0].lower()}", "open", f"{len(state.points)} points read along its control chain.")
+    return Headline(f"Stands still: {still[0].lower()}", "open", f"{counted(len(state.points), 'point')} read along its control chain.")
 
 
 def _pouring(view: VisitView, pour: KeptPour, reader: Reader) -> Headline:

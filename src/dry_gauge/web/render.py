@@ -27,7 +27,7 @@ from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import COMPRESSOR_WORDS, KIND_WORDS, METERING_WORDS
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, counted
 from dry_gauge.drawing.air_path import path_svg
 from dry_gauge.drawing.cleaned import cleaned_svg
 from dry_gauge.drawing.defrost_line import defrost_svg
@@ -116,7 +116,7 @@ def _environment() -> Environment:
                             "when_fully": lambda moment: f"{moment.astimezone():%Y-%m-%d %H:%M:%S}",
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
                             "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
-                            "percent": percent,
+                            "percent": percent, "counted": counted,
                             "day": lambda moment: _day(moment.astimezone())}  # fmt: skip
     return environment
 

@@ -13,6 +13,7 @@ from math import hypot, pi, sqrt
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, Measured
+from dry_gauge.core.words import counted
 
 # Places of the points as shares of the side or diameter: log-Tchebycheff for a rectangle, log-linear for a round duct
 # (ISO 3966:2020, annexes; ASHRAE 111-2008, 7.6).
@@ -124,7 +125,7 @@ def traverse(grid: Grid, velocities_m_s: Sequence[float], free_share: float = 1.
         words = f"{n} of {grid.count} points: a traverse wants at least half. {-(-grid.count // 2) - n} more."
         raise Refused(words, "velocities")
     if n > grid.count:
-        raise Refused(f"{n} points, the grid has {grid.count}.", "velocities")
+        raise Refused(f"{counted(n, 'point')}, the grid has {grid.count}.", "velocities")
     if not 0 < free_share <= 1:
         raise Refused("The open share of the area is above 0 and at most 100 %.", "free")
     middle = sum(velocities_m_s) / n
@@ -135,7 +136,7 @@ def traverse(grid: Grid, velocities_m_s: Sequence[float], free_share: float = 1.
     backwards = sum(v < 0 for v in velocities_m_s)
     warning = ""
     if backwards:
-        warning = f"{backwards} points read backwards: a swirl there, or swapped tubes."
+        warning = f"{counted(backwards, 'point')} read backwards: a swirl there, or swapped tubes."
     elif still / n >= _STALLED_SHARE:
         warning = f"{still} of {n} points stand nearly still: too close behind a bend. Another place, or trust it less."
     flow = middle * grid.area_m2 * free_share

@@ -9,6 +9,7 @@ from typing import Literal, Self
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.opening import REPAIR_WORDS, Plan, Repair, Step, plan_of
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.words import counted
 from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
@@ -133,7 +134,7 @@ def _shown_done(visit: VisitState) -> Mapping[str, str]:
         "start": "unlocked" if was_locked and not ledger.locked and _put_back_in(visit) else "",
         "recover": "weighed and at its vacuum" if charge.recovered_to and MovementSort.RECOVERED in moved else "",
         "remove": "weighed" if MovementSort.REMOVED in moved else "",
-        "search": f"{places} places" if places else "",
+        "search": counted(places, "place") if places else "",
         "braze": "cure on record" if visit[Leaks].opened_for else "",
         "close_up": "drier changed" if visit[Actions].has(ActionSort.DRIER_CHANGED) else "",
         "hold": "tight" if any(one.verdict == "tight" for one in visit[Holds].holds.values()) else "",

@@ -14,6 +14,7 @@ from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.pull_down import SWEEP_BELOW_PA, TRIPLE_SWEEPS, PullDown, pull_down
 from dry_gauge.core.sealed.vacuum import END_POINTS, Decay, Rise, judge_decay
+from dry_gauge.core.words import counted
 from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
 from dry_gauge.notebook.kind import (
     LEAST_REASON,
@@ -340,7 +341,7 @@ def _still_evacuating(visit: VisitState) -> list[Obstacle]:
 def _trace_said(body: TraceBody, _: VisitState) -> tuple[str, str]:
     return (
         "Vacuum, live",
-        f"{len(body.micron)} points to {body.micron[-1]:,.0f} microns" if body.micron else "no points",
+        f"{counted(len(body.micron), 'point')} to {body.micron[-1]:,.0f} microns" if body.micron else "no points",
     )
 
 
