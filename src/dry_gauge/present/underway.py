@@ -119,7 +119,8 @@ def _standing_still(view: VisitView) -> Headline | None:
     still = [name for name, runs in state.runs.items() if not runs]
     if not still:
         return None
-    return Headline(f"Stands still: {still[0].lower()}", "open", f"{counted(len(state.points), 'point')} read along its control chain.")
+    read = f"{counted(len(state.points), 'point')} read along its control chain."
+    return Headline(f"Stands still: {still[0].lower()}", "open", read)
 
 
 def _pouring(view: VisitView, pour: KeptPour, reader: Reader) -> Headline:
