@@ -56,9 +56,9 @@ def column_svg(
         return bottom - min(max(kg / unit_kg, 0.0), top) / top * (bottom - _TOP)
 
     to_go = None if target_kg is None else target_kg - inside
-    told = f"{forms(inside).lb_oz} in"
+    told = f"{_said(inside, metric)} in"
     if to_go is not None:
-        told += f", {forms(abs(to_go)).lb_oz} {rest if to_go >= 0 else 'over'}"
+        told += f", {_said(abs(to_go), metric)} {rest if to_go >= 0 else 'over'}"
     root = svg.picture(size.width, size.height, "chart column", "Charge by weight", told, ident)
     svg.hatch(root, f"{ident}-hatch", 5)
     ticks = round(top / step)
@@ -91,7 +91,7 @@ def column_svg(
         add(root, "line", "column-edge", x1=left, x2=left + wide + 4, y1=y(held), y2=y(held))
         at = min((upper + lower) / 2 + 4, written_at - 16)
         if at > _TOP:
-            said = forms(abs(layer.kg)).kg if metric else forms(abs(layer.kg)).lb_oz
+            said = _said(abs(layer.kg), metric)
             add(root, "text", "chart-note", f"{layer.words}, {said}", x=beside, y=at)
             written_at = at
     if target_kg is not None:
@@ -103,7 +103,7 @@ def column_svg(
             "chart-limit",
             d=f"M{left - 4} {level - 4:.5g}h{wide + 8}M{left - 4} {level + 4:.5g}h{wide + 8}",
         )
-        said = forms(target_kg).kg if metric else forms(target_kg).lb_oz
+        said = _said(target_kg, metric)
         name = add(root, "text", "column-target", f"{goal} ", x=beside, y=level - 6)
         add(name, "tspan", "chart-note", said)
     if to_go is not None and to_go > 0.02:
@@ -113,6 +113,10 @@ def column_svg(
         if recovered_kg > 0 and abs(halfway - y(recovered_kg)) < 20:
             halfway = y(recovered_kg) + 26
         if halfway < written_at - 18:
-            said = forms(to_go).kg if metric else forms(to_go).lb_oz
+            said = _said(to_go, metric)
             add(root, "text", "column-target", f"{said} {rest}", x=beside, y=halfway + 4)
     return svg.written(root)
+
+
+def _said(kg: float, metric: bool) -> str:
+    return forms(kg).kg if metric else forms(kg).lb_oz

@@ -159,4 +159,5 @@ def _is_other(one: Held, view: VisitView) -> bool:
 
 def _other(one: Held) -> CylinderOption:
     name: Any = one.cylinder.refrigerant
-    return CylinderOption(one, f"{one.cylinder.name}, {name.name}, holds {forms(one.holds_g * GRAM_KG).lb_oz}", None)
+    holds = forms(one.holds_g * GRAM_KG)
+    return CylinderOption(one, f"{one.cylinder.name}, {name.name}, holds {holds.lb_oz} ({holds.kg})", None)
