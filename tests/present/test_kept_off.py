@@ -10,6 +10,9 @@ import pytest
 
 from dry_gauge.core.charge.trim import Move
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.arriving import Arriving
 from dry_gauge.notebook.kind import Entry
@@ -168,3 +171,13 @@ def test_refrigerant_does_not_move_against_what_stands_in_the_way(standing, way,
         arriving(view, told)
     else:
         assert words in refused(view, told)
+
+
+@pytest.mark.parametrize("kept_off", [LOCKED, TAGGED])
+def test_a_box_at_risk_is_not_topped_up_while_it_is_kept_off(kept_off):
+    cooler = UnitFacts(Kind.WALK_IN_COOLER, find("R-134a"), metering=Metering.TXV, label_charge_kg=5.0, receiver=True)
+    starved = [RUNS, *PROVEN, ObservationBody(what="sight_glass_bubbles", state="yes"),
+               *read({"outdoor_air_temp": 90, "box_air_temp": 52, "suction_pressure": 14, "suction_line_temp": 46,
+                      "liquid_pressure": 130, "liquid_line_temp": 101})]  # fmt: skip
+    assert judge(visit_of(*starved, unit=cooler), Reader(), 1).product_at_risk
+    assert not judge(visit_of(*starved, kept_off, unit=cooler), Reader(), 1).product_at_risk

@@ -56,12 +56,12 @@ CYLINDERS = (
 )
 
 
-def visit_of(*bodies):
+def visit_of(*bodies, unit=UNIT):
     entries = [Entry(id=UUID(int=100 + i), sequence=i, person_id=UUID(int=7), written_at=NOW + timedelta(minutes=i - 60),
                      received_at=NOW + timedelta(minutes=i - 60), body=body) for i, body in enumerate(bodies, 1)]  # fmt: skip
     row = VisitRow(uuid4(), "open", NOW, "", "", len(entries), {}, uuid4(), "Ida", uuid4(), "U-1", "", {}, "Here", uuid4(), None,
                    "", 0, {}, [])  # fmt: skip
-    return judged(row, UNIT, fold_all(entries, UNIT), "common")
+    return judged(row, unit, fold_all(entries, unit), "common")
 
 
 def test_a_unit_that_is_pumped_down_or_locked_out_neither_settles_nor_may_start():

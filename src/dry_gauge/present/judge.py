@@ -16,7 +16,7 @@ from dry_gauge.core.words import Phrase, Reader
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
-from dry_gauge.present.underway import First, comes_first, resting_checks
+from dry_gauge.present.underway import First, comes_first, is_kept_off, resting_checks
 from dry_gauge.present.visit import VisitView, circuit_of, warning_name
 
 # Where the first step of a remedy is written down, by the name of its check; at Mend where nothing is said here.
@@ -84,7 +84,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
         said = replace(said, detail=f"{first.said.words}.")  # not what is still to read: nothing can be read until that has ended
     return Judged(
         judged, said, warnings(view, judged), drift_words(judged, reader), measured_against(judged),
-        days_beside(judged, reader), _at_risk(judged), first,
+        days_beside(judged, reader), _at_risk(judged) and not is_kept_off(view), first,
     )  # fmt: skip
 
 

@@ -83,9 +83,15 @@ def comes_first(view: VisitView, reader: Reader, judged: CircuitAssessment) -> F
 
 def resting_checks(view: VisitView, judged: CircuitAssessment) -> Sequence[Check]:
     """The next checks of a circuit: of a unit that is locked out or tagged those alone for which it may stay off."""
-    if _kept_off(view, judged.view.number) is None:
+    if not is_kept_off(view):
         return judged.next_checks
     return [check for check in judged.next_checks if check.unit == "off"]
+
+
+def is_kept_off(view: VisitView) -> bool:
+    """Whether the whole unit is locked out or tagged."""
+    ledger = view.state[Ledger]
+    return bool(ledger.locked or ledger.red_tags)
 
 
 def _kept_off(view: VisitView, circuit: int) -> First | None:
