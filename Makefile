@@ -1,6 +1,8 @@
 # Everything a person types. Each target says what it does and may be run again at any time.
 SHELL := /bin/bash
 PYTHON := .venv/bin/python
+# Tests at once: a browser and a database each. One more than there are cores, since each waits for the other.
+WORKERS ?= $(shell cores=$$(nproc); echo $$(( cores < 2 ? 3 : cores > 7 ? 8 : cores + 1 )))
 
 .PHONY: demo test setup setup-test engines bare stop reset bench lint trends calibrate accuracy policies fuzz audit
 
@@ -8,7 +10,7 @@ demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the f
 	@$(PYTHON) -m dry_gauge.demo run
 
 test: setup-test      ## every test, in a real PostgreSQL and a real browser
-	@$(PYTHON) -m pytest -n 3 --dist loadfile
+	@$(PYTHON) -m pytest -n $(WORKERS) --dist loadfile
 
 setup:                ## install what the application needs
 	@scripts/setup.sh run

@@ -11,7 +11,6 @@ from dry_gauge.core.air.airflow import (
     cfm,
     disagreements,
     face_velocity,
-    fpm,
     outdoor_share,
     rectangle,
     round_duct,
@@ -19,10 +18,11 @@ from dry_gauge.core.air.airflow import (
 )
 from dry_gauge.core.air.belt import belt_length, check, deflection, driven_rpm, last_that_bears, turns
 from dry_gauge.core.air.static_profile import static_profile
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, INCH_WATER_PA, Measured
 
-FPM = 0.3048 / 60
+FPM = UNITS["fpm"].scale
 
 
 def inches(**points):
@@ -97,7 +97,7 @@ def test_electric_heat_as_the_trade_has_it():
     # cfm = 3.412 W / (1.08 dT): 9,600 W over 28 F are 1,083 cfm.
     rise = Measured.reading("rise", 28 * FAHRENHEIT_K, 1 * FAHRENHEIT_K)
     assert by_electric_heat(9600, rise, 1.2).value / CFM_M3_S == pytest.approx(3.412 * 9600 / (1.08 * 28), rel=0.01)
-    with pytest.raises(Refused, match="under 5 F"):
+    with pytest.raises(Refused, match="under 5 °F"):
         by_electric_heat(9600, Measured.reading("rise", 1.0, 0.1), 1.2)
 
 
@@ -151,8 +151,8 @@ def test_the_last_turn_that_the_motor_bears_is_said_beforehand():
 )  # fmt: skip
 def test_air_through_a_filter_by_its_printed_size(cfm_, size, count, velocity, most):
     found = face_velocity(cfm_ * CFM_M3_S, size, count)
-    assert fpm(found.velocity_m_s) == pytest.approx(velocity, abs=0.5)
-    assert fpm(found.most_m_s) == pytest.approx(most, abs=0.5)
+    assert UNITS["fpm"].from_si(found.velocity_m_s) == pytest.approx(velocity, abs=0.5)
+    assert UNITS["fpm"].from_si(found.most_m_s) == pytest.approx(most, abs=0.5)
     assert found.is_over == (velocity > most)
 
 

@@ -33,7 +33,7 @@ def test_orifice_superheat_follows_wet_bulb_and_outdoor_air():
         ({"outdoor_air_temp": 116.0, "return_air_wet_bulb": 74.0}, "above 115"),
         ({"return_air_wet_bulb": 49.0}, "below 50"),
         ({"return_air_wet_bulb": 76.5, "return_air_temp": 80.0}, "above 76"),
-        ({"outdoor_air_temp": 100.0}, "below 5 F"),
+        ({"outdoor_air_temp": 100.0}, "below 5 °F"),
     ],
 )
 def test_orifice_superheat_stops_where_its_chart_stops(change, why):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+from dataclasses import replace
 from datetime import timedelta
 
 from bs4 import BeautifulSoup
@@ -32,13 +34,21 @@ def view_of(facts, state) -> VisitView:
     return judged(VisitRow(**{name: getattr(row, name) for name in VisitRow.__slots__}), facts, state, "common")
 
 
-def page_of(view, station, circuit) -> PatternPage:
-    return PatternPage(None, view, NOBODY.someone, Reader(), station, circuit)
+def page_of(view, station, circuit, someone=NOBODY.someone) -> PatternPage:
+    reader = Reader(someone.temperature_unit, someone.pressure_unit, view.facts.atmosphere_pa, someone.weight_unit)
+    return PatternPage(None, view, someone, reader, station, circuit)
 
 
 def drawn(page, *parts) -> str:
     values = {**page.lists, **page_values(page), "csrf": "", "me": page.someone}
     return "".join(TEMPLATES.get_template(part).render(values) for part in parts)
+
+
+def whole(page) -> str:
+    """Everything that a station shows of a visit."""
+    station = page.station
+    lists = TEMPLATES.get_template("visits/_lists.html").render({**page.lists, "csrf": "", "me": page.someone})
+    return drawn(page, *dict.fromkeys((station.panel, station.picture, station.side, "visits/_dock.html"))) + lists
 
 
 made = visits(lambda facts, state: view_of(facts, state).assessment)
@@ -51,9 +61,25 @@ def test_every_station_is_drawn(made, circuit):
     view = view_of(facts, fold_all(entries, facts))
     for station in BY_NAME.values():
         if station.only is None or station.only(facts):
-            page = page_of(view, station, circuit)
-            assert drawn(page, *dict.fromkeys((station.panel, station.picture, station.side, "visits/_dock.html")))
-            assert TEMPLATES.get_template("visits/_lists.html").render({**page.lists, "csrf": "", "me": page.someone})
+            assert whole(page_of(view, station, circuit))
+
+
+_METRIC = replace(NOBODY.someone, temperature_unit="C", pressure_unit="bar", weight_unit="kg")
+_BOTH_WAYS = re.compile(r"(?:psig|°F) \([^)]*\)|\([^)]*psig\)")
+_OTHER_UNITS = re.compile(r"[^.:;]{0,40}(?:°F|psig|in\. w\.c\.|cfm|in\. Hg)")
+
+
+@given(made)
+@settings(max_examples=10)
+def test_who_reads_metric_units_meets_no_other_unless_both_stand_there(made):
+    facts, entries = made
+    view = view_of(facts, fold_all(entries, facts))
+    for station in BY_NAME.values():
+        if station.only is None or station.only(facts):
+            page = BeautifulSoup(whole(page_of(view, station, 1, _METRIC)), "html.parser")
+            for choice in page(["option"]):
+                choice.decompose()
+            assert _OTHER_UNITS.findall(_BOTH_WAYS.sub("", page.get_text(" "))) == [], station.name
 
 
 @given(made, st.sampled_from([1, 2]))

@@ -48,12 +48,29 @@ def test_a_table_counts_on_this_visit_and_on_the_next_unit_of_the_model(browser,
     assert "Known: Tap 4." in shown
 
 
+def test_a_table_in_pascals_is_the_same_table(browser, shop):
+    browser.post("/me/preferences", False, temperature_unit="C")
+    static(browser, shop.visit)
+    units = {"static_unit": "Pa", "flow_unit": "m3/h"}
+    table = {"speed": "Tap 4", "points": "24.9 2379\n124.5 2039\n199.3 1529"}
+    assert post(browser, shop.visit, "fan_table", **table, **units).status_code == 200
+    assert post(browser, shop.visit, "drop_table", part="coil", drop="62.3", flow="1869", **units).status_code == 200
+    shown = words(browser.get(f"/visits/{shop.visit}?at=air"))
+    assert "Tap 4, at the external static 1835 m³/h" in shown  # 1080 cfm
+    assert "62 Pa at 1869 m³/h when clean" in shown
+    assert "a line each, Pa and m³/h" in shown
+    answer = post(browser, shop.visit, "drop_table", part="coil", drop="62.3", flow="1869", static_unit="F")
+    assert (answer.status_code, "'F' is not a known unit here" in words(answer)) == (422, True)
+
+
 @pytest.mark.parametrize(
     ("kind", "fields", "said"),
     [("fan_table", {"speed": "High", "points": "0.1"}, "a line has a static and an airflow"),
      ("fan_table", {"speed": "High", "points": "0.5 900\n0.1 1000"}, "the static rises and the airflow falls"),
      ("fan_table", {"speed": "High", "points": ""}, "two points at least"), ("fan_table", {"speed": "", "points": "0.1 9"}, ""),
-     ("fan_table", {"speed": "High", "points": "0.1 2e9\n0.5 1"}, ""), ("drop_table", {"drop": "0.2"}, "needs the airflow"),
+     ("fan_table", {"speed": "High", "points": "0.1 2e9\n0.5 1"}, ""),
+     ("fan_table", {"speed": "High", "points": "0.1 1,340\n0.5 900"}, "'1,340' can be read two ways: write 1340"),
+     ("drop_table", {"drop": "0.2"}, "needs the airflow"),
      ("drop_table", {"drop": "lots", "flow": "9"}, "The drop"), ("fan_speed", {"speed": " "}, "")],
 )  # fmt: skip
 def test_what_is_no_table_is_said(browser, shop, kind, fields, said):

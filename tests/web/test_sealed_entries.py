@@ -95,10 +95,12 @@ def state(owner, shop) -> VisitState:
         ("movement", {"way": "sideways", "weight": "1 lb"}, "Choose which way"),
         ("movement", {"way": "recovered", "weight": "1 lb", "cylinder": "that one"}, "Choose the cylinder"),
         ("charge_target", {"label": "14 lb", "length": "forty"}, "The length is a number"),
-        ("charge_target", {"label": "14 lb", "length": "nan"}, "line set is between"),
+        ("charge_target", {"label": "14 lb", "length": "nan"}, "The length is a number"),
+        ("charge_target", {"label": "14 lb", "length": "1,200"}, "can be read two ways"),
+        ("charge_target", {"label": "14 lb", "length": "9000"}, "line set is between"),
         ("charge_target", {"label": ""}, "Type a weight"),
         ("hold", {"section": "", "vacuum_gauge_off": "yes"}, "Name the section"),
-        ("hold", {"section": "all", "vacuum_gauge_off": "yes", "limit": "inf"}, "test pressure on the label"),
+        ("hold", {"section": "all", "vacuum_gauge_off": "yes", "limit": "9000"}, "more than any part of this unit holds"),
         ("evacuation", {"target_micron": "5"}, "between 50 and 5,000"),
         ("evacuation", {"done_by": "soon"}, "day and hour"),
         ("leak_place", {"place": "flares", "result": "maybe"}, "passed, failed or not reached"),
@@ -106,6 +108,7 @@ def state(owner, shop) -> VisitState:
         ("step", {"step": "lock", "done": "no"}, "Say why"),
         ("sealed_plan", {"repair": "magic"}, "Choose what it is opened for"),
         ("recovered_to", {"appliance": "any", "value": ""}, "Type where the gauge came to rest"),
+        ("recovered_to", {"appliance": "any", "value": "40", "unit": "inHg_vac"}, "40 in. Hg vacuum is beyond any gauge"),
     ],
 )
 def test_bad_input_is_told_beside_its_form_and_nothing_is_kept(browser, shop, owner, grey, kind, data, says):

@@ -5,6 +5,7 @@ Forms, files and API all come through here, so that one number is refused for on
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from difflib import get_close_matches
 from math import isfinite
@@ -22,6 +23,42 @@ _MOST_GAUGE_PA, _MOST_GAUGE_CO2_PA = 1500 * PSI_PA, 3000 * PSI_PA
 def most_gauge_pa(refrigerant: Refrigerant) -> float:
     """Gauge pressure above which a number is a slip, whatever happened to the unit. [Pa]"""
     return _MOST_GAUGE_CO2_PA if refrigerant.apart == "carbon_dioxide" else _MOST_GAUGE_PA
+
+
+_NUMBER = re.compile(r"[-+]?\s*(?:\d+(?:[.,]\d+)*[.,]?|[.,]\d+)")
+
+
+def typed_number(text: str, path: str = "value", what: str = "") -> float:
+    """A number as people type it, with a decimal comma as well.
+
+    Parameters
+    ----------
+    text : str
+        Digits, without a unit.
+    path : str
+        The field, for a refusal.
+    what : str
+        What the number is of; what was typed is named where empty.
+
+    Raises
+    ------
+    Refused
+        For what is no number, and for a comma before three digits: a thousand, or thousandths?
+    """
+    typed = text.strip().replace("−", "-").replace("–", "-")
+    short = typed if len(typed) <= 24 else typed[:21] + "..."
+    if not _NUMBER.fullmatch(typed):
+        words = f"{what} is a number, such as 44." if what else f"{short!r} is not a number. Type digits, such as 72.5."
+        raise Refused(words, path)
+    digits = typed.replace(" ", "")
+    if "," in digits:
+        whole, _, rest = digits.rpartition(",")
+        if "." in digits or "," in whole or len(rest) == 3:
+            raise Refused(f"{short!r} can be read two ways: write {digits.replace(',', '')} or use a decimal point.", path)
+        digits = f"{whole}.{rest}"
+    if digits.count(".") > 1:
+        raise Refused(f"{short!r} has more than one decimal point.", path)
+    return float(digits)
 
 
 def unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: bool = False) -> Refused:

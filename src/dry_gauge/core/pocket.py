@@ -17,6 +17,7 @@ from dry_gauge.core.controls.thermistor import CURVES as THERMISTORS
 from dry_gauge.core.electrical.capacitor import under_load_uf
 from dry_gauge.core.electrical.supply import imbalance
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import typed_number
 from dry_gauge.core.quantities import (
     FOOT_M,
     POUND_KG,
@@ -30,6 +31,7 @@ from dry_gauge.core.quantities import (
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.targets import orifice_target_superheat_f
+from dry_gauge.core.words import Reader
 
 Values = Mapping[str, float | str]
 
@@ -135,7 +137,7 @@ def _saturation(values: Values) -> list[Answer]:
 def _target_superheat(values: Values) -> list[Answer]:
     aim_f, why_not = orifice_target_superheat_f(_needed(values, "wet_bulb"), _needed(values, "outdoor"))
     if why_not:
-        raise Refused(f"No target: {why_not}.", "wet_bulb")
+        raise Refused(f"No target: {why_not.read(Reader())}.", "wet_bulb")
     return [Answer("Target superheat at the orifice", aim_f, "F"), Answer("Target superheat, metric", aim_f / 1.8, "K")]
 
 
@@ -227,7 +229,7 @@ def _thermistor(values: Values) -> list[Answer]:
     if ohms is None and fahrenheit is None:
         raise Refused("Ohms or a temperature.", "ohms")
     if fahrenheit is not None and not -100 <= fahrenheit <= 400:
-        raise Refused("A thermistor of controls reads from -100 to 400 F.", "temperature")
+        raise Refused("A thermistor of controls reads from -100 to 400 °F (-73 to 204 °C).", "temperature")
     found = _both("Temperature", curve.temperature_k(ohms)) if ohms is not None else []
     return found + ([Answer("Should read", curve.ohms(to_kelvin(fahrenheit)), "ohm", 0)] if fahrenheit is not None else [])
 
@@ -298,16 +300,13 @@ def read_values(tool: Tool, typed: Mapping[str, str]) -> dict[str, float | str]:
     """
     found: dict[str, float | str] = {}
     for field in tool.fields:
-        text = typed.get(field.name, "").strip().replace("−", "-")
+        text = typed.get(field.name, "").strip()
         if field.choices:
             found[field.name] = text or field.usual
             if found[field.name] not in field.choices:
                 raise Refused("Choose one of those listed.", field.name)
         elif text:
-            try:
-                value = float(text.replace(",", "."))
-            except ValueError:
-                raise Refused(f"{text[:24]!r} is not a number.", field.name) from None
+            value = typed_number(text, field.name)
             if not abs(value) < 1e9:
                 raise Refused("That is beyond any measure.", field.name)
             found[field.name] = value

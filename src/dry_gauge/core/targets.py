@@ -14,9 +14,10 @@ from dry_gauge.core.air import psychrometrics
 from dry_gauge.core.circuit import Derived, return_wet_bulb
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, TON_W, to_fahrenheit
+from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, TON_W, to_fahrenheit, to_kelvin
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, School
+from dry_gauge.core.words import Phrase
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,13 +30,14 @@ class Target:
         The derived quantity it is for.
     low_k, high_k, aim_k : float
         The band and its middle, differences. [K]
-    rule, source : str
-        Which rule, and what it rests on, in words.
+    rule : str
+    source : Phrase
+        What the rule rests on.
     assumed : bool
         Whether a habit stands in for something not known of this unit.
     uncertainty_k : float
         What the readings behind the target leave open, 95 % half-width. [K]
-    indication_only : str or None
+    indication_only : Phrase or None
         Why it may not be charged by, where the rule is outside the weather it holds for.
     high_side_only : bool
         Whether only 'too high' may be judged by it.
@@ -46,11 +48,11 @@ class Target:
     high_k: float
     aim_k: float
     rule: str
-    source: str
+    source: Phrase
     school: School | None = None
     assumed: bool = False
     uncertainty_k: float = 0.0
-    indication_only: str | None = None
+    indication_only: Phrase | None = None
     high_side_only: bool = False
 
 
@@ -59,19 +61,35 @@ class NotApplicable:
     """A target that this unit, mode or weather does not have, and why."""
 
     target: str
-    why: str
+    why: Phrase
+
+
+def _none(target: str, why: str) -> NotApplicable:
+    return NotApplicable(target, Phrase(why))
 
 
 def _band_f(name: str, low_f: float, high_f: float, rule: str, source: str, *, assumed: bool = False) -> Target:
     low, high = low_f * FAHRENHEIT_K, high_f * FAHRENHEIT_K
-    return Target(name, low, high, (low + high) / 2, rule, source, assumed=assumed)
+    return Target(name, low, high, (low + high) / 2, rule, Phrase(source), assumed=assumed)
 
 
-def _around_k(name: str, aim_k: float, half_f: float, rule: str, source: str, *, assumed: bool = False) -> Target:
+def _around_k(name: str, aim_k: float, half_f: float, rule: str, source: str | Phrase, *, assumed: bool = False) -> Target:
     half = half_f * FAHRENHEIT_K
-    return Target(name, aim_k - half, aim_k + half, aim_k, rule, source, assumed=assumed)
+    said = Phrase(source) if isinstance(source, str) else source
+    return Target(name, aim_k - half, aim_k + half, aim_k, rule, said, assumed=assumed)
 
 
+def _limit_f(limit_f: float) -> tuple[str, float]:
+    """A temperature of a rule, for a sentence."""
+    return "limit", to_kelvin(limit_f)
+
+
+def _outside(what: str, low_f: float, high_f: float, so: str) -> Phrase:
+    return Phrase(f"{what} outside {{low}} to {{high}}{so}", {"low": _limit_f(low_f), "high": _limit_f(high_f)})
+
+
+OF_LABEL_OR_MAKER = frozenset({"label_subcooling", "label_superheat", "maker_chart"})
+"""Rules whose figure was written for this very unit."""
 SUPERHEAT_TOLERANCE_F = {School.COMMON: 5.0, School.STRICT: 3.0}
 SUBCOOLING_TOLERANCE_F = 3.0
 ASSUMED_SUBCOOLING_F = 10.0
@@ -88,7 +106,7 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
     missing: list[NotApplicable] = []
     if view.unit.modulates and not view.seen("stage_held"):
         held = "its compressor modulates: hold it in the maker's test mode first"
-        return {}, [NotApplicable(name, held) for name in ("superheat", "subcooling", "condenser_split", "air_split")]
+        return {}, [_none(name, held) for name in ("superheat", "subcooling", "condenser_split", "air_split")]
     sources: tuple[Iterable[Target | NotApplicable], ...] = (
         (_heating(view),)
         if view.unit.heating
@@ -120,7 +138,7 @@ _OF_ANY_STAGE = frozenset({"valve_hold_superheat", "walk_in_coil_superheat", "co
 def _in_low_stage(target: Target) -> Target:
     if target.rule in _OF_ANY_STAGE or target.indication_only:
         return target
-    return replace(target, indication_only="read in a lower stage; the figure is for the full one")
+    return replace(target, indication_only=Phrase("read in a lower stage; the figure is for the full one"))
 
 
 # How far a sound unit may stand from its maker's chart. Chosen: what a chart's rows and a gauge leave open.
@@ -242,7 +260,7 @@ def _superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
         else:
             yield _band_f("superheat", 20, 40, "valve_hold_superheat", "at the compressor of a walk-in")
     elif metering is None:
-        yield NotApplicable("superheat", "metering device not known: look whether it is a valve or a fixed orifice")
+        yield _none("superheat", "metering device not known: look whether it is a valve or a fixed orifice")
     elif metering.is_fixed:
         yield from _orifice_superheat(view)
     elif view.get("suction_line_temp") is None and view.get("coil_outlet_temp") is not None:
@@ -257,17 +275,17 @@ def _inlet_superheat(view: CircuitView) -> Iterator[Target]:
                       assumed=True)  # fmt: skip
 
 
-def orifice_target_superheat_f(wet_bulb_f: float, outdoor_f: float) -> tuple[float, str]:
-    """Superheat that a fixed orifice should show, and why it does not hold in this weather, or nothing. [F]"""
+def orifice_target_superheat_f(wet_bulb_f: float, outdoor_f: float) -> tuple[float, Phrase | None]:
+    """Superheat that a fixed orifice should show [F], and why it does not hold in this weather, where it does not."""
     aim_f = (3 * wet_bulb_f - 80 - outdoor_f) / 2
     reasons = (
-        (outdoor_f < 55, "outdoor air below 55 F"),
-        (outdoor_f > 115, "outdoor air above 115 F"),
-        (wet_bulb_f < 50, "return wet bulb below 50 F"),
-        (wet_bulb_f > 76, "return wet bulb above 76 F"),
-        (aim_f < 5, "target below 5 F: not chargeable by superheat in this weather, weigh in"),
+        (outdoor_f < 55, "outdoor air below {limit}", _limit_f(55)),
+        (outdoor_f > 115, "outdoor air above {limit}", _limit_f(115)),
+        (wet_bulb_f < 50, "return wet bulb below {limit}", _limit_f(50)),
+        (wet_bulb_f > 76, "return wet bulb above {limit}", _limit_f(76)),
+        (aim_f < 5, "target below {limit}: not chargeable by superheat in this weather, weigh in", ("margin", 5 * FAHRENHEIT_K)),
     )
-    return aim_f, next((why for holds, why in reasons if holds), "")
+    return aim_f, next((Phrase(why, {"limit": limit}) for holds, why, limit in reasons if holds), None)
 
 
 def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
@@ -275,8 +293,8 @@ def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if not (wet and outdoor):
         return
     aim_f, why_not = orifice_target_superheat_f(to_fahrenheit(wet.value), to_fahrenheit(outdoor.value))
-    if not why_not and not 350 <= (_cfm_per_ton(view) or 400) <= 450:
-        why_not = "airflow outside 350 to 450 cfm a ton"
+    if why_not is None and not 350 <= (_cfm_per_ton(view) or 400) <= 450:
+        why_not = Phrase("airflow outside {low} to {high}", {"low": _per_ton(350), "high": _per_ton(450)})
     if why_not:
         yield NotApplicable("superheat", why_not)
         return
@@ -310,7 +328,7 @@ def _coil_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
     elif view.unit.metering is not None and not view.unit.metering.is_fixed:
         yield _valve_coil()
     else:
-        yield NotApplicable("coil_superheat", "judged at the service valve on a fixed orifice")
+        yield _none("coil_superheat", "judged at the service valve on a fixed orifice")
 
 
 # -- subcooling -----------------------------------------------------------------
@@ -326,7 +344,7 @@ def _subcooling(view: CircuitView) -> Iterator[Target | NotApplicable]:
         yield _band_f("subcooling", 2, 10, "receiver_glass", "leaving a receiver; the sight glass is the charge target")
         return
     elif unit.metering is not None and unit.metering.is_fixed:
-        yield NotApplicable("subcooling", "on a fixed orifice it is an effect; superheat is the target")
+        yield _none("subcooling", "on a fixed orifice it is an effect; superheat is the target")
         return
     else:
         target = _around_k(
@@ -340,7 +358,7 @@ def _subcooling(view: CircuitView) -> Iterator[Target | NotApplicable]:
     yield replace(target, indication_only=_subcooling_weather(view))
 
 
-def _subcooling_weather(view: CircuitView) -> str | None:
+def _subcooling_weather(view: CircuitView) -> Phrase | None:
     """Why subcooling may not be charged by today, judged only by the air that was read."""
     for name, low_f, high_f, what in (
         ("outdoor_air_temp", 65, 105, "outdoor air"),
@@ -348,7 +366,7 @@ def _subcooling_weather(view: CircuitView) -> str | None:
     ):
         read = view.get(name)
         if read and not view.unit.kind.is_walk_in and not low_f <= to_fahrenheit(read.value) <= high_f:
-            return f"{what} outside {low_f} to {high_f} F: weigh in, or take it as an indication only"
+            return _outside(what, low_f, high_f, ": weigh in, or take it as an indication only")
     return None
 
 
@@ -360,6 +378,11 @@ def _cfm_per_ton(view: CircuitView) -> float | None:
     if airflow is None or not capacity_w:
         return None
     return airflow.value / CFM_M3_S / (capacity_w / TON_W)
+
+
+def _per_ton(cfm: float) -> tuple[str, float]:
+    """Airflow for the size of a unit, for a sentence."""
+    return "airflow_per_size", cfm * CFM_M3_S / TON_W
 
 
 def _evaporator_td(view: CircuitView) -> Iterator[Target]:
@@ -378,19 +401,20 @@ def _evaporator_td(view: CircuitView) -> Iterator[Target]:
     else:
         cfm_per_ton = _cfm_per_ton(view)
         aim_f = 35 - (min(max(cfm_per_ton or CFM_PER_TON, 300.0), 500.0) - CFM_PER_TON) / 10
-        source = "no airflow read: 400 cfm a ton" if cfm_per_ton is None else f"{cfm_per_ton:.0f} cfm a ton"
+        words = "no airflow read: {air}" if cfm_per_ton is None else "{air}"
+        source = Phrase(words, {"air": _per_ton(cfm_per_ton or CFM_PER_TON)})
         target = _around_k("evaporator_td", aim_f * FAHRENHEIT_K, 5, "td_by_airflow", source, assumed=True)
         yield replace(target, indication_only=_td_weather(view))
 
 
-def _td_weather(view: CircuitView) -> str | None:
+def _td_weather(view: CircuitView) -> Phrase | None:
     for name, low_f, high_f, what in (
         ("outdoor_air_temp", 80, 105, "outdoor air"),
         ("return_air_temp", 73, 82, "return air"),
     ):
         read = view.get(name)
         if read and not low_f <= to_fahrenheit(read.value) <= high_f:
-            return f"{what} outside {low_f} to {high_f} F: a first look only"
+            return _outside(what, low_f, high_f, ": a first look only")
     return None
 
 
@@ -400,9 +424,7 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if unit.kind.is_walk_in:
         controlled = unit.head_pressure_control not in (None, HeadPressureControl.NONE)
         if controlled and outdoor_f is not None and outdoor_f < 65:
-            yield NotApplicable(
-                "condenser_split", "head-pressure control holds the head in this weather: compare with its setting"
-            )
+            yield _none("condenser_split", "head-pressure control holds the head in this weather: compare with its setting")
             return
         low, high, what = (10, 20, "low") if unit.kind is Kind.WALK_IN_FREEZER else (15, 30, "medium")
         yield _band_f("condenser_split", low, high, "split_by_efficiency", f"{what}-temperature condenser, by habit")
@@ -419,14 +441,14 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
         target = replace(
             target,
             high_side_only=True,
-            indication_only="outside 65 to 105 F, on a wet coil or in a low stage only 'too high' may be judged",
+            indication_only=_outside("outdoor air", 65, 105, ", wet coil or low stage: only 'too high' may be judged"),
         )
     yield target
 
 
 def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if view.unit.kind.is_walk_in:
-        yield NotApplicable("air_split", "a walk-in is judged by its coil temperature difference")
+        yield _none("air_split", "a walk-in is judged by its coil temperature difference")
         return
     dry, wet, outdoor = view.get("return_air_temp"), return_wet_bulb(view), view.get("outdoor_air_temp")
     if not (dry and wet and outdoor):
@@ -436,6 +458,7 @@ def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
             dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa
         )
     except Refused as refusal:
-        yield NotApplicable("air_split", refusal.message)
+        yield _none("air_split", refusal.message)
         return
-    yield _around_k("air_split", split_k, 3, "coil_model_split", "return dry and wet bulb, outdoor air, 400 cfm a ton")
+    source = Phrase("return dry and wet bulb, outdoor air, {air}", {"air": _per_ton(CFM_PER_TON)})
+    yield _around_k("air_split", split_k, 3, "coil_model_split", source)

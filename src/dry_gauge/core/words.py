@@ -16,6 +16,7 @@ from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, ZERO
 # Not str.format: a sentence may hold what somebody typed, braces and all.
 _NUMBER = re.compile(r"\{(\w+)\}")
 _GAUGE_UNITS = {"psi": "psig", "kPa": "kPag", "bar": "barg"}
+_METRIC_AIR = ("Pa", "m3/h", "m/s", "m3/h/kW")
 
 
 def counted(number: int, thing: str) -> str:
@@ -31,7 +32,10 @@ def counted(number: int, thing: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Reader:
-    """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; ``lb_oz`` or ``kg``; and the barometer there."""
+    """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; ``lb_oz`` or ``kg``; and the barometer there.
+
+    Who reads degrees Celsius reads air in metric units as well.
+    """
 
     temperature_unit: str = "F"
     pressure_unit: str = "psi"
@@ -51,9 +55,25 @@ class Reader:
         return UNITS[self.gauge_unit].from_si(pressure_pa, self.atmosphere_pa)
 
     @property
-    def chosen_units(self) -> tuple[str, str]:
-        """What this reader has chosen, where there is a choice."""
-        return self.temperature_unit, self.gauge_unit
+    def celsius(self) -> bool:
+        """Whether temperatures are read in Celsius, and air in metric units with them."""
+        return self.temperature_unit == "C"
+
+    @property
+    def chosen_units(self) -> tuple[str, ...]:
+        """What this reader has chosen instead of the usual: temperature, gauge, and what goes with them."""
+        return self.temperature_unit, self.gauge_unit, *(_METRIC_AIR if self.celsius else ())
+
+    def reads(self, unit: str) -> bool:
+        """Whether that is the unit in which this reader reads its dimension."""
+        return unit_for(UNITS[unit].dimension, self.chosen_units).name == unit
+
+    def own(self, value: float, unit: str) -> str:
+        """What was typed in any unit, in this reader's: as it was typed where that is the same."""
+        typed_in = UNITS[unit]
+        if self.reads(unit):
+            return f"{value:g} {typed_in.written}"
+        return self.say(typed_in.dimension, typed_in.to_si(value, self.atmosphere_pa))
 
     @property
     def gauge_unit(self) -> str:
@@ -69,9 +89,13 @@ class Reader:
         """Number and unit, for a sentence."""
         match dimension:
             case "temperature":
-                return f"{self.temperature(value_si):.1f} °{self.temperature_unit}"
+                return f"{_plain(self.temperature(value_si), 1)} °{self.temperature_unit}"
             case "difference":
-                return f"{round(self.difference(value_si), 1) + 0.0:.1f} °{self.temperature_unit}"  # no minus nothing
+                return f"{_plain(self.difference(value_si), 1)} °{self.temperature_unit}"
+            case "limit":  # a temperature of a rule: nobody measured it to a tenth
+                return f"{_plain(self.temperature(value_si), 0)} °{self.temperature_unit}"
+            case "margin":  # a difference of a rule
+                return f"{_plain(self.difference(value_si), 0)} °{self.temperature_unit}"
             case "pressure":
                 return f"{self.pressure(value_si):,.{self.pressure_decimals}f} {self.gauge_unit}"
             case "weight":
@@ -83,6 +107,26 @@ class Reader:
                 return f"{unit.say(value_si)} {unit.written}"
             case _:
                 return f"{value_si:.1f}"
+
+
+def _plain(value: float, decimals: int) -> str:
+    """A number without a sign before nothing."""
+    return f"{round(value, decimals) + 0.0:.{decimals}f}"
+
+
+_EVERYBODY = (Reader(), Reader("C", "bar", weight_unit="kg"))
+
+
+def to_anyone(dimension: str, value_si: float) -> str:
+    """Number and unit both ways, for a refusal: who reads it is not known where it is raised.
+
+    Examples
+    --------
+    >>> to_anyone("limit", 277.6)
+    '40 °F (4 °C)'
+    """
+    usual, metric = (reader.say(dimension, value_si) for reader in _EVERYBODY)
+    return f"{usual} ({metric})"
 
 
 @dataclass(frozen=True, slots=True)

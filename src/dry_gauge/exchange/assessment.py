@@ -64,8 +64,8 @@ def _assumed(assessment: Assessment) -> list[str]:
 def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
     return {
         "derived": {_key(derived): _number(derived) for derived in circuit.derived.values()},
-        "targets": {f"{name}_f": _target(target) for name, target in circuit.targets.items()},
-        "not_applicable": [{"target": f"{item.target}_f", "why": item.why} for item in circuit.not_applicable],
+        "targets": {f"{name}_f": _target(target, reader) for name, target in circuit.targets.items()},
+        "not_applicable": [{"target": f"{item.target}_f", "why": item.why.read(reader)} for item in circuit.not_applicable],
         "gates": [
             {"gate": gate.name, "holding": gate.holding, "released_by": gate.released_by.read(reader)}
             for gate in circuit.gates
@@ -146,17 +146,17 @@ def _number(derived: Derived) -> dict[str, Any]:
     return {"value": value, "uncertainty": derived.uncertainty / scale, "from": list(derived.measured.sources)}
 
 
-def _target(target: Target) -> dict[str, Any]:
+def _target(target: Target, reader: Reader) -> dict[str, Any]:
     return {
         "low": target.low_k / FAHRENHEIT_K,
         "high": target.high_k / FAHRENHEIT_K,
         "aim": target.aim_k / FAHRENHEIT_K,
         "rule": target.rule,
-        "source": target.source,
+        "source": target.source.read(reader),
         "school": target.school.value if target.school else None,
         "assumed": target.assumed,
         "uncertainty": target.uncertainty_k / FAHRENHEIT_K,
-        "indication_only": target.indication_only,
+        "indication_only": target.indication_only.read(reader) if target.indication_only else None,
         "high_side_only": target.high_side_only,
     }
 
@@ -188,9 +188,10 @@ def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
         number = _number(derived)
         line = f"  {_key(derived):24} {number['value']:10.1f} +- {number['uncertainty']:.1f}"
         target = circuit.targets.get(derived.name)
-        lines.append(f"{line}   {_target_text(target)}" if target else line)
-    lines += [f"  {name}_f: {_target_text(target)}" for name, target in circuit.targets.items() if name not in circuit.derived]
-    lines += [f"  {item.target}_f: no target, {item.why}" for item in circuit.not_applicable]
+        lines.append(f"{line}   {_target_text(target, reader)}" if target else line)
+    alone = {name: target for name, target in circuit.targets.items() if name not in circuit.derived}
+    lines += [f"  {name}_f: {_target_text(target, reader)}" for name, target in alone.items()]
+    lines += [f"  {item.target}_f: no target, {item.why.read(reader)}" for item in circuit.not_applicable]
     if circuit.oddities:
         lines += ["", "Odd", *(f"  {oddity.phrase.read(reader)}" for oddity in circuit.oddities)]
     if circuit.questions:
@@ -217,9 +218,9 @@ def _open_text(circuit: CircuitAssessment) -> list[str]:
     return [f"  not excluded yet: {open_still}."] if open_still else []
 
 
-def _target_text(target: Target) -> str:
-    band = _target(target)
-    notes = [target.source]
+def _target_text(target: Target, reader: Reader) -> str:
+    band = _target(target, reader)
+    notes = [band["source"]]
     notes += ["assumed"] if target.assumed else []
-    notes += [f"indication only: {target.indication_only}"] if target.indication_only else []
+    notes += [f"indication only: {band['indication_only']}"] if target.indication_only else []
     return f"target {band['low']:.1f} to {band['high']:.1f} ({', '.join(notes)})"

@@ -12,12 +12,14 @@ from dry_gauge.core.charge.mass import forms, understood_weight
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import capacity_btuh
-from dry_gauge.core.quantities import FAHRENHEIT_K, POUND_KG, TON_BTUH, to_fahrenheit
+from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, POUND_KG, TON_BTUH, to_fahrenheit
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 
 _TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control", "compressor_control")
-_NUMBERS = ("seer", "rated_load_amps", "elevation_ft")
+_NUMBERS = ("seer", "rated_load_amps")
+_ELEVATION = {False: "elevation_ft", True: "elevation_m"}
+"""The field, by whether it is typed in metres."""
 _GRAMS_PER_POUND = POUND_KG * 1000
 _CELSIUS_AT_0 = 273.15
 _TEMPERATURES = {
@@ -33,7 +35,7 @@ _WORDS = {
     "seer": "SEER is a number above zero.",
     "label_charge_g": "The label's charge is above zero.",
     "rated_load_amps": "Rated load amps are a number above zero.",
-    "elevation_ft": "Elevation lies between -1,500 and 20,000 ft.",
+    "elevation_ft": "Elevation lies between -1,500 and 20,000 ft (-450 and 6,100 m).",
     "high_pressure_cutout_psig": "The high-pressure cut-out is above zero.",
     "low_pressure_cutout_psig": "The low-pressure cut-out is a gauge pressure; in a vacuum it is negative.",
 }
@@ -75,6 +77,8 @@ def facts_from_form(
     grams = _grams(read("charge_lb"), read("charge_oz"), read("charge_kg"))
     if grams is not None:
         facts["label_charge_g"] = round(grams, 1)
+    if (height := read(_ELEVATION[celsius])) is not None:
+        facts["elevation_ft"] = round(height / FOOT_M, 1) if celsius else height
     for name in ("target_subcooling", "target_superheat"):
         if (difference := read(name)) is not None:
             facts[f"{name}_f"] = round(difference / FAHRENHEIT_K, 2) if celsius else difference
@@ -95,7 +99,7 @@ def facts_from_form(
     except ValidationError as error:
         name = str(error.errors()[0]["loc"][0])
         words = _WORDS.get(name, f"{name.replace('_', ' ').capitalize()} cannot be so.")
-        raise Refused(words, _FIELD_OF.get(name, name)) from None
+        raise Refused(words, _ELEVATION[celsius] if name == "elevation_ft" else _FIELD_OF.get(name, name)) from None
     except Refused as refusal:
         raise Refused(refusal.message, (refusal.path or "").removeprefix("unit."), refusal.nearest) from None
     return facts
@@ -213,6 +217,8 @@ def form_from_facts(
     """The form's fields as the card stands."""
     shown = {name: str(facts[name]) for name in _TEXTS if facts.get(name)}
     shown |= {name: f"{facts[name]:g}" for name in _NUMBERS if facts.get(name) is not None}
+    if facts.get("elevation_ft") is not None:
+        shown[_ELEVATION[celsius]] = f"{facts['elevation_ft'] * FOOT_M:.0f}" if celsius else f"{facts['elevation_ft']:g}"
     if facts.get("nominal_capacity_btuh"):
         shown["size"] = size_said(facts["nominal_capacity_btuh"])
     if facts.get("label_charge_g"):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.air.airflow import face_velocity, fpm
+from dry_gauge.core.air.airflow import face_velocity
 from dry_gauge.core.air.belt import Turn, belt_length, deflection, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
 from dry_gauge.core.visit.survey import not_asked
@@ -26,11 +26,11 @@ from dry_gauge.notebook.subjects.moving_air import (
 )
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.present.airflow import (
-    USUAL_CFM_PER_TON,
+    USUAL_PER_SIZE,
     Flow,
     WorkDone,
     measured,
-    per_ton_of,
+    per_size_of,
     tables_of,
     ways_of,
     ways_words,
@@ -114,7 +114,7 @@ def air(scene: Scene) -> Air:
     kept = in_time(moving.filters.values())
     # Of several sets nobody knows what share of the air goes through which.
     through = ways[0].flow.value if ways and len(kept) == 1 else None
-    filters = [_filter(one, through) for one in kept]
+    filters = [_filter(one, through, scene.reader) for one in kept]
     return Air(
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
@@ -122,7 +122,7 @@ def air(scene: Scene) -> Air:
         work_done(scene), [_belt(one) for one in in_time(moving.belts.values())],
         filters,
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
-        _earned(profile, per_ton_of(scene, ways), moving, filters), [one.speed for one in tables.fans.values()], tables.speed,
+        _earned(profile, per_size_of(scene, ways), moving, filters), [one.speed for one in tables.fans.values()], tables.speed,
         last_meter(view.state),
     )  # fmt: skip
 
@@ -151,10 +151,12 @@ def _belt(one: Kept[BeltBody]) -> BeltView:
     return BeltView(body.machine, words, stands, listed, last_that_bears(listed), body.now_turns)
 
 
-def _filter(one: Kept[FilterBody], flow_m3_s: float | None) -> FilterView:
+def _filter(one: Kept[FilterBody], flow_m3_s: float | None, reader: Reader) -> FilterView:
     body = one.body
     face = None if flow_m3_s is None else face_velocity(flow_m3_s, body.size, body.count)
-    fast = "" if face is None else f"{fpm(face.velocity_m_s):.0f} fpm through it, {fpm(face.most_m_s):.0f} at the most"
+    fast = ""
+    if face is not None:
+        fast = f"{reader.say('velocity', face.velocity_m_s)} through it, {reader.say('velocity', face.most_m_s)} at the most"
     parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, f"found {FILTER_WORDS[body.found]}",
              "changed" if body.changed else "", f"next {body.due:%d %b %Y}" if body.due else "", fast]  # fmt: skip
     stands = "act" if not (body.found == "clean" or body.changed) else "asks" if face is not None and face.is_over else "ok"
@@ -175,11 +177,11 @@ def _damper(one: Kept[DamperTestBody]) -> FilterView:
 
 
 def _earned(
-    profile: StaticProfile | None, per_ton: float | None, moving: MovingAir, filters: Sequence[FilterView]
+    profile: StaticProfile | None, per_size: float | None, moving: MovingAir, filters: Sequence[FilterView]
 ) -> list[str]:
     """What was measured and is in order: 'proven' rests on it, or is by eye."""
     found = ["static along the way"] if profile and profile.band == "within" and not profile.eats else []
-    found += ["airflow"] if per_ton is not None and USUAL_CFM_PER_TON[0] <= per_ton <= USUAL_CFM_PER_TON[1] else []
+    found += ["airflow"] if per_size is not None and USUAL_PER_SIZE[0] <= per_size <= USUAL_PER_SIZE[1] else []
     turning = [(one.body.machine, belt_check(one.body)) for one in moving.belts.values()]
     found += [f"belt of {machine}" for machine, checked in turning if checked and checked.state == "right"]
     return found + [f"filter, {one.name}" for one in filters if one.stands == "ok"]

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.air.airflow import by_drop, by_electric_heat, by_fan_table, cfm, disagreements, fpm
+from dry_gauge.core.air.airflow import by_drop, by_electric_heat, by_fan_table, cfm, disagreements
 from dry_gauge.core.air.static_profile import StaticProfile
+from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_of_seer, most_eer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, INCH_WATER_PA, STANDARD_ATMOSPHERE_PA, TON_W, Measured
@@ -16,7 +17,8 @@ from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
 from dry_gauge.notebook.subjects.moving_air import MovingAir, TraverseBody, flow_of
 from dry_gauge.present.scene import Scene
 
-USUAL_CFM_PER_TON = (350.0, 450.0)  # (habit)
+USUAL_PER_SIZE = (350 * CFM_M3_S / TON_W, 450 * CFM_M3_S / TON_W)
+"""Airflow for the size of a comfort unit, least and most: 350 and 450 cfm a ton. (habit) [m3/s per W]"""
 _AIR_KG_M3 = 1.2  # at sea level, as the trade's 1.08 has it
 
 
@@ -127,7 +129,8 @@ def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
         except Refused:
             continue
         warning = "It drops too much for a clean one: by this way the air is overstated." if drop.is_over else ""
-        clean = f"{row.drop:g} in. w.c. at {row.flow:g} cfm when clean"
+        at = scene.reader.say("airflow", row.flow * CFM_M3_S)
+        clean = f"{scene.reader.say('static', row.drop * INCH_WATER_PA)} at {at} when clean"
         found.append(Flow(f"{drop.part.capitalize()} drop", clean, flow, warning, f"{cfm(flow.value):.0f}"))
     return found
 
@@ -138,9 +141,9 @@ def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
     for one in in_time(state[MovingAir].traverses.values()):
         body: TraverseBody = one.body
         result = flow_of(body)
-        found.append(Flow(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean "
-                         f"{fpm(result.mean_m_s):.0f} fpm", result.airflow, result.warning,
-                         f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
+        mean = scene.reader.say("velocity", result.mean_m_s)
+        found.append(Flow(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean {mean}", result.airflow,
+                          result.warning, f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
     heat, supply, back = state[Electrical].strips, measured(scene, "supply_air_temp"), measured(scene, "return_air_temp")
     if heat and supply and back:
         density = _AIR_KG_M3 * scene.view.facts.atmosphere_pa / STANDARD_ATMOSPHERE_PA
@@ -170,11 +173,13 @@ def _table_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flo
 
 
 def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]) -> list[str]:
-    """What the ways say together: cfm per ton, a table that says nothing, two that differ."""
-    found, per_ton = [], per_ton_of(scene, ways)
-    if per_ton is not None:
-        usual = "" if USUAL_CFM_PER_TON[0] <= per_ton <= USUAL_CFM_PER_TON[1] else ", outside the usual 350 to 450"
-        found.append(f"{per_ton:.0f} cfm per ton by {ways[0].name.lower()}{usual}.")
+    """What the ways say together: airflow for the size, a table that says nothing, two that differ."""
+    found, per_size = [], per_size_of(scene, ways)
+    if per_size is not None:
+        unit = unit_for("airflow_per_size", scene.reader.chosen_units)
+        least, most = (unit.say(one) for one in USUAL_PER_SIZE)
+        usual = "" if USUAL_PER_SIZE[0] <= per_size <= USUAL_PER_SIZE[1] else f", outside the usual {least} to {most}"
+        found.append(f"{unit.say(per_size)} {unit.written} by {ways[0].name.lower()}{usual}.")
     found += _table_words(scene, profile, ways)
     for clash in disagreements([(way.name, way.flow) for way in ways]):
         words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"
@@ -182,9 +187,9 @@ def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]
     return found
 
 
-def per_ton_of(scene: Scene, ways: Sequence[Flow]) -> float | None:
-    """Airflow for each ton, by the first way; None where the size is not known or there is no such habit."""
+def per_size_of(scene: Scene, ways: Sequence[Flow]) -> float | None:
+    """Airflow for the size, by the first way; None where that is not known or there is no such habit. [m3/s per W]"""
     capacity_w = scene.view.facts.nominal_capacity_w
     if not ways or not capacity_w or scene.view.facts.kind.is_walk_in:
         return None
-    return cfm(ways[0].flow.value) / capacity_w * TON_W
+    return ways[0].flow.value / capacity_w

@@ -14,7 +14,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.statements import Amount, Share, Statement
-from dry_gauge.core.targets import Target
+from dry_gauge.core.targets import OF_LABEL_OR_MAKER, Target
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
@@ -283,9 +283,7 @@ def _amount_of(derived: Derived | None) -> Amount | None:
 def _source(target: Target) -> str:
     if target.assumed:
         return "assumed"
-    if "label" in target.source or "maker" in target.source:
-        return "by-label"
-    return "by-own-days" if "own" in target.source else "by-rule"
+    return "by-label" if target.rule in OF_LABEL_OR_MAKER else "by-rule"
 
 
 def _against(derived: Derived, target: Target) -> str:

@@ -28,7 +28,7 @@ def sensing(scene: Scene) -> list[MeasuredItem]:
     return [
         *(_sensor(one.body, reader) for one in in_time(state.sensors.values())),
         *(_economiser(one.body, reader) for one in state.economisers.values()),
-        *(_thermostat(one.body) for one in state.thermostats.values()),
+        *(_thermostat(one.body, reader) for one in state.thermostats.values()),
         *(_metering(one.body) for one in state.metering.values()),
     ]  # fmt: skip
 
@@ -56,11 +56,11 @@ def _sensor(body: SensorBody, reader: Reader) -> MeasuredItem:
 def _economiser(body: EconomiserBody, reader: Reader) -> MeasuredItem:
     found = body.judged
     line = f"Letter {body.letter}: free below about {reader.say('temperature', found.up_to_k)} at this humidity (assumed habit)."
-    return MeasuredItem("Economiser", f"outdoors {body.temp:g} °{body.temp_unit}", [found.words, line, *found.then],
+    return MeasuredItem("Economiser", f"outdoors {reader.own(body.temp, body.temp_unit)}", [found.words, line, *found.then],
                         "act" if "does the other" in found.words else "ok")  # fmt: skip
 
 
-def _thermostat(body: ThermostatBody) -> MeasuredItem:
+def _thermostat(body: ThermostatBody, reader: Reader) -> MeasuredItem:
     lines = []
     stands = "ok"
     if body.space is not None and body.differential is not None:
@@ -69,7 +69,7 @@ def _thermostat(body: ThermostatBody) -> MeasuredItem:
         lines.append("By its setting it should call now." if calls else "By its setting it should not call now.")
         stands = "ok" if calls else "asks"
     lines += [words for words in (body.second_stage, body.schedule) if words]
-    return MeasuredItem("Thermostat", f"{body.mode or 'set'} {body.setpoint:g} °{body.temp_unit}", lines, stands)
+    return MeasuredItem("Thermostat", f"{body.mode or 'set'} {reader.own(body.setpoint, body.temp_unit)}", lines, stands)
 
 
 def _metering(body: MeteringBody) -> MeasuredItem:

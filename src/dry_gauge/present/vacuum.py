@@ -17,7 +17,7 @@ from dry_gauge.present.scene import Scene
 RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
               Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
 AFTER_RISE = {
-    Rise.MOISTURE: "Sweep with dry nitrogen to 2 psig, warm the unit, pull again. Change the pump's oil.",
+    Rise.MOISTURE: "Sweep with dry nitrogen to 2 psig (0.1 bar), warm the unit, pull again. Change the pump's oil.",
     Rise.LEAK: "Break with nitrogen, find it: caps, cores and hoses first, then a hold by sections.",
     Rise.BOTH: "Find the leak first; air brings water in faster than a pump takes it out.",
 }

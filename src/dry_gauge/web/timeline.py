@@ -58,17 +58,17 @@ def new_lines(connection: Connection, view: VisitView, someone: Someone, taken: 
     return timeline_part(connection, view, someone, after=seen)
 
 
-_CHOSEN = ("pressure", "temperature")
+_CHOSEN = ("pressure", "temperature", "static", "airflow")
 
 
 def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
     """An entry as this reader reads it: in their units, and as it was typed where that was in others."""
     what, how = said(body, state)
     match body:
-        case ReadingBody() if UNITS[body.unit].dimension in _CHOSEN and body.unit not in reader.chosen_units:
-            own = _own(body.value, body.unit, reader)
-        case HoldReadingBody() if (body.temp_unit, body.pressure_unit) != reader.chosen_units:
-            own = f"{_own(body.pressure, body.pressure_unit, reader)} at {_own(body.temp, body.temp_unit, reader)}"
+        case ReadingBody() if UNITS[body.unit].dimension in _CHOSEN and not reader.reads(body.unit):
+            own = reader.own(body.value, body.unit)
+        case HoldReadingBody() if not (reader.reads(body.temp_unit) and reader.reads(body.pressure_unit)):
+            own = f"{reader.own(body.pressure, body.pressure_unit)} at {reader.own(body.temp, body.temp_unit)}"
         case PhotoBody() if body.about is not None and (of := subject_of(body.about, state)) is not None:
             return what, ", of ".join(filter(None, (how, ": ".join(filter(None, told_to(of.body, state, reader))))))
         case _:
@@ -79,10 +79,6 @@ def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
 def photo_choices(state: VisitState, reader: Reader) -> list[tuple[UUID, str]]:
     """What a photo may belong to, in this reader's words."""
     return [(one.entry_id, ": ".join(filter(None, told_to(one.body, state, reader)))) for one in photo_subjects(state)]
-
-
-def _own(value: float, unit: str, reader: Reader) -> str:
-    return reader.say(UNITS[unit].dimension, UNITS[unit].to_si(value, reader.atmosphere_pa))
 
 
 def _part_of(

@@ -12,7 +12,7 @@ from fastapi.exceptions import RequestValidationError
 
 from dry_gauge.core.dimensions import UNITS, unit_named, units_of
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import unknown
+from dry_gauge.core.intake import typed_number, unknown
 
 _PLACE = re.compile(r"[a-z0-9-]{1,60}")
 
@@ -77,7 +77,7 @@ def form_of(sent: Iterable[tuple[str, str]]) -> EntryForm:
     return EntryForm(entry_id, (fields.pop("kind", None) or [""])[0], fields)
 
 
-_TYPED = re.compile(r"([-+]?)\s*(\d+(?:[.,]\d+)*[.,]?|[.,]\d+)\s*([^\d\s].*)?")
+_TYPED = re.compile(r"([-+−–]?\s*[\d.,]+)\s*([^\d\s].*)?")
 
 
 def metered(form: EntryForm) -> dict[str, object]:
@@ -94,30 +94,11 @@ def parse_number(text: str) -> tuple[float, str]:
     Refused
         For nothing, for words, or where a comma could mean two things.
     """
-    typed = text.strip().replace("−", "-").replace("–", "-")
+    typed = text.strip()
     if not typed:
         raise Refused("Type a number. To take a value back, touch its line under Done so far.", "value")
     match = _TYPED.fullmatch(typed)
-    if not match:
-        raise Refused(f"{_short(typed)!r} is not a number. Type digits, such as 72.5.", "value")
-    sign, digits, unit = match[1], match[2], (match[3] or "").strip()
-    if "," in digits:
-        digits = _without_comma(digits)
-    if digits.count(".") > 1:
-        raise Refused(f"{_short(typed)!r} has more than one decimal point.", "value")
-    return float(sign + digits), unit
-
-
-def _without_comma(digits: str) -> str:
-    whole, _, rest = digits.rpartition(",")
-    if "." in digits or whole.count(",") or len(rest) == 3:
-        plain = digits.replace(",", "")
-        raise Refused(f"{digits!r} can be read two ways: write {plain} or use a decimal point.", "value")
-    return f"{whole}.{rest}"
-
-
-def _short(text: str) -> str:
-    return text if len(text) <= 24 else text[:21] + "..."
+    return (typed_number(match[1]), (match[2] or "").strip()) if match else (typed_number(typed), "")
 
 
 def parse_unit(written: str, dimension: str) -> str:
@@ -154,13 +135,18 @@ def number(form: EntryForm, field: str, what: str) -> float | None:
     ------
     Refused
     """
-    text = form.get(field).strip().replace(",", ".")
-    if not text:
+    text = form.get(field).strip()
+    return typed_number(text, field, what) if text else None
+
+
+def number_in(form: EntryForm, field: str, what: str, unit: str, *, typed_in: str) -> float | None:
+    """A number in the unit that its entry keeps, or nothing; the field `typed_in` says in which it was typed, if in another."""
+    value, sent = number(form, field, what), UNITS.get(form.get(typed_in) or unit)
+    if value is None:
         return None
-    try:
-        return float(text)
-    except ValueError:
-        raise Refused(f"{what} is a number, such as 44.", field) from None
+    if sent is None or sent.dimension != UNITS[unit].dimension:
+        raise unknown("unit here", form.get(typed_in), units_of(UNITS[unit].dimension), field, show_all=True)
+    return value if sent.name == unit else UNITS[unit].from_si(sent.to_si(value))
 
 
 def texts(form: EntryForm, *names: str) -> dict[str, object]:

@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from itertools import combinations, pairwise
 from math import hypot, pi, sqrt
 
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, Measured
-from dry_gauge.core.words import counted
+from dry_gauge.core.words import counted, to_anyone
 
 # Places of the points as shares of the side or diameter: log-Tchebycheff for a rectangle, log-linear for a round duct
 # (ISO 3966:2020, annexes; ASHRAE 111-2008, 7.6).
@@ -27,7 +28,6 @@ LOG_LINEAR = {
     8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979),
 }
 DIAMETERS = 3
-FPM_M_S = 0.3048 / 60
 _INCH_M = 0.0254
 GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
     "rectangle": ((0.75, 5), (0.90, 6), (99.0, 7)), "round": ((0.25, 6), (99.0, 8)),
@@ -157,7 +157,8 @@ def by_electric_heat(watts: float, rise: Measured, density_kg_m3: float) -> Meas
     if watts <= 0:
         raise Refused("Watts of the heat are needed.", "watts")
     if rise.value < _LEAST_HEAT_K:
-        raise Refused("The rise is under 5 F: too little to divide by. All banks in, probe out of sight of the strips.", "rise")
+        raise Refused(f"The rise is under {to_anyone('margin', _LEAST_HEAT_K)}: too little to divide by. All banks in, probe out "
+                      "of sight of the strips.", "rise")  # fmt: skip
     flow = watts / (density_kg_m3 * CP_AIR_J_KG_K * rise.value)
     return Measured(flow, {"electric heat": HEAT_SHARE * flow, "rise": flow * rise.uncertainty / rise.value})
 
@@ -269,12 +270,7 @@ def face_velocity(airflow_m3_s: float, size: str, count: int) -> FaceVelocity | 
     area_m2 = float(found[1]) * float(found[2]) * _INCH_M**2 * count
     (thin, slow), (thick, fast) = _FACE_FPM
     share = min(max((float(found[3] or 1.0) - thin) / (thick - thin), 0.0), 1.0)
-    return FaceVelocity(airflow_m3_s / area_m2, (slow + share * (fast - slow)) * FPM_M_S)
-
-
-def fpm(velocity_m_s: float) -> float:
-    """In the trade's unit."""
-    return velocity_m_s / FPM_M_S
+    return FaceVelocity(airflow_m3_s / area_m2, (slow + share * (fast - slow)) * UNITS["fpm"].scale)
 
 
 def cfm(flow_m3_s: float) -> float:

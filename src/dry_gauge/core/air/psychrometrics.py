@@ -20,6 +20,7 @@ from dry_gauge.core.quantities import (
     ZERO_CELSIUS_K,
     to_fahrenheit,
 )
+from dry_gauge.core.words import to_anyone
 
 psychrolib.SetUnitSystem(psychrolib.SI)  # global in that library; nothing else here uses it
 
@@ -32,8 +33,8 @@ _LOWEST_K, _HIGHEST_K = 200.0, 365.0  # below boiling down to 0.75 atmospheres, 
 def _check(temperature_k: float, pressure_pa: float) -> None:
     if not (isfinite(temperature_k) and _LOWEST_K <= temperature_k <= _HIGHEST_K):
         raise OutOfRange(
-            f"Air at {to_fahrenheit(temperature_k):,.0f} F is outside {to_fahrenheit(_LOWEST_K):.0f} to "
-            f"{to_fahrenheit(_HIGHEST_K):.0f} F, where moist air is computed."
+            f"Air at {to_anyone('limit', temperature_k)} is outside {to_anyone('limit', _LOWEST_K)} to "
+            f"{to_anyone('limit', _HIGHEST_K)}, where moist air is computed."
         )
     if not 40_000 <= pressure_pa <= 120_000:
         raise OutOfRange(f"A barometer of {pressure_pa:.0f} Pa is outside 40,000 to 120,000 Pa.")
@@ -61,7 +62,7 @@ def humidity_ratio(dry_bulb_k: float, wet_bulb_k: float, pressure_pa: float) -> 
     _check(wet_bulb_k, pressure_pa)
     if wet_bulb_k > dry_bulb_k:
         raise ImpossibleAir(
-            f"Wet bulb {to_fahrenheit(wet_bulb_k):.1f} F is above dry bulb {to_fahrenheit(dry_bulb_k):.1f} F."
+            f"Wet bulb {to_anyone('temperature', wet_bulb_k)} is above dry bulb {to_anyone('temperature', dry_bulb_k)}."
         )
     ratio = float(
         psychrolib.GetHumRatioFromTWetBulb(dry_bulb_k - ZERO_CELSIUS_K, wet_bulb_k - ZERO_CELSIUS_K, pressure_pa)
@@ -69,8 +70,8 @@ def humidity_ratio(dry_bulb_k: float, wet_bulb_k: float, pressure_pa: float) -> 
     # psychrolib floors a negative ratio at 1e-7 without a word: that air would be drier than dry.
     if ratio <= 1.0001e-7:
         raise ImpossibleAir(
-            f"Wet bulb {to_fahrenheit(wet_bulb_k):.1f} F is too far below dry bulb "
-            f"{to_fahrenheit(dry_bulb_k):.1f} F: not even perfectly dry air reads that."
+            f"Wet bulb {to_anyone('temperature', wet_bulb_k)} is too far below dry bulb "
+            f"{to_anyone('temperature', dry_bulb_k)}: not even perfectly dry air reads that."
         )
     return ratio
 

@@ -163,8 +163,8 @@ def next_step(
     target, now = judged.targets.get(gap), judged.derived.get(gap)
     if target is None or now is None or target.indication_only:
         why = next((one.why for one in judged.not_applicable if one.target == gap), None)
-        why = why or (target.indication_only if target else None) or "its readings are missing"
-        return say(Move.HOLD, Phrase(f"Not by {gap} today: {why}. Go by weight."))
+        why = why or (target.indication_only if target else None) or Phrase("its readings are missing")
+        return say(Move.HOLD, Phrase(f"Not by {gap} today: {why.template}. Go by weight.", why.numbers))
     numbers = {"now": ("difference", now.measured.value), "aim": ("difference", target.aim_k)}
     label_words = gap.capitalize()
     if now.value + now.uncertainty < 0:  # whoever put the warning aside: no weight is made of what cannot be

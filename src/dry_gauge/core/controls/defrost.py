@@ -140,8 +140,8 @@ def _odd(seen: Mapping[Mark, float], how: Mark, minutes: float, *, walk_in: bool
 
 def _too_little(seen: Mapping[Mark, float], *, walk_in: bool) -> tuple[str, ...]:
     if walk_in:
-        return ("Heaters, each one's amps", "Termination's place and setting, 50 to 55 °F", "How many a day, and for how long",
-                "Door, gasket and drain: where the water comes from")  # fmt: skip
+        return ("Heaters, each one's amps", "Termination's place and setting, 50 to 55 °F (10 to 13 °C)",
+                "How many a day, and for how long", "Door, gasket and drain: where the water comes from")  # fmt: skip
     return ("Charge: read it in heating, settled", "Air over the indoor coil: where the heat comes from",
             "Did the valve shift fully", "Sensor's place, and wind on the coil", "Then the board's relay and timing")  # fmt: skip
 

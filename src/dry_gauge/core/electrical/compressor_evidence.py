@@ -85,7 +85,7 @@ LINES: tuple[Line, ...] = (
         "right": ("right", "not reversed", 0.3),
         "wrong": ("backwards", "two wires changed over, then all again", -3.0),
     }, 3, "rotation"),
-    Line("reversing_valve", "Heat pump: does the reversing valve warm the suction pipe by over 5 F", {
+    Line("reversing_valve", "Heat pump: does the reversing valve warm the suction pipe by over 5 °F (3 °C)", {
         "no": ("no", "the valve does not leak by", 0.4),
         "yes": ("yes", "the valve, not the compressor", -2.0),
     }, 4, "reversing valve"),

@@ -24,7 +24,7 @@ from dry_gauge.core.judgement.questions import Question, doubts, questions
 from dry_gauge.core.judgement.remedies import remedy_of
 from dry_gauge.core.judgement.stops import Stop, fan_held_by_control, find_stops
 from dry_gauge.core.sheet import CircuitView, Sheet, check_air
-from dry_gauge.core.targets import NotApplicable, Target, find_targets, outside
+from dry_gauge.core.targets import OF_LABEL_OR_MAKER, NotApplicable, Target, find_targets, outside
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
 RULE_SET = "2026.19"
@@ -216,7 +216,7 @@ def _close_to_flooding(oddities: Sequence[Oddity]) -> tuple[str, ...]:
 
 
 # A sound unit meets these; a habit that is missed is said, and blocks nothing.
-_BINDING_RULES = frozenset({"label_subcooling", "label_superheat", "maker_chart", "orifice_target_superheat"})
+_BINDING_RULES = OF_LABEL_OR_MAKER | {"orifice_target_superheat"}
 
 
 def missed_targets(derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> tuple[str, ...]:

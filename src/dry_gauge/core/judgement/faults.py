@@ -208,7 +208,7 @@ _ROWS = (
         Fault.METERING_UNDERFEEDING, "Metering feeds too little",
         page=(
             "The metering device passes too little: plugged screen, lost bulb charge, stuck.",
-            "Superheat climbs to 15-20 °F and beyond, suction falls, subcooling rises unless there is a receiver.",
+            "Superheat climbs to 15-20 °F (8-11 °C) and beyond, suction falls, subcooling rises unless there is a receiver.",
             "Lack of charge starves the coil too, but without subcooling to spare.",
         ),
         prior=1.0, repair=Repair.METERING,

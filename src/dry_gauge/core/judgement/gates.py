@@ -183,8 +183,8 @@ def _plausible(view: CircuitView, oddities: Sequence[Oddity]) -> Gate:
 def _box(view: CircuitView) -> Gate:
     box, target_k = view.get("box_air_temp", "return_air_temp"), view.unit.box_target_k
     holding = box is not None and box.value > target_k + BOX_NEAR_DESIGN_K
-    numbers = {"limit": ("temperature", target_k + BOX_NEAR_DESIGN_K)}
-    words = "Judge charge once the box is below {limit}." if holding else "The box is within 10 °F of its design."
+    numbers = {"limit": ("temperature", target_k + BOX_NEAR_DESIGN_K), "near": ("margin", BOX_NEAR_DESIGN_K)}
+    words = "Judge charge once the box is below {limit}." if holding else "The box is within {near} of its design."
     if box is None:
         words = "Box air not read."
     return Gate("box_not_near_design", holding, Phrase(words, numbers), ("box_air_temp",) if holding else ())

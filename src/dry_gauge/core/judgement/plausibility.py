@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from dry_gauge.core.air.static_profile import LOW_PA, USUAL_LIMIT_PA
-from dry_gauge.core.circuit import Derived
+from dry_gauge.core.circuit import DISCHARGE_PORT_DOUBT_K, Derived
 from dry_gauge.core.judgement.flooding import find_flooding
 from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.slips import find_other_refrigerant, find_slips
@@ -47,8 +47,9 @@ def find_oddities(view: CircuitView, derived: Mapping[str, Derived], targets: Ma
             Oddity(
                 "discharge_port_used",
                 Phrase(
-                    "Condensing values come from the discharge port, which reads high by the condenser's drop: 3 °F "
-                    "of doubt was added."
+                    "Condensing values come from the discharge port, which reads high by the condenser's drop: {doubt} "
+                    "of doubt was added.",
+                    {"doubt": ("margin", DISCHARGE_PORT_DOUBT_K)},
                 ),
                 ("discharge_pressure",),
             )

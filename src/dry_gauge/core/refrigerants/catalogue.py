@@ -99,8 +99,8 @@ _CAUTIONS = {
     "nitrogen before any flame. Local code and licensed practice decide.",
     "ammonia": "Toxic and mildly flammable: breathing protection and ventilation; never copper or brass. "
     "Licensed practice only.",
-    "carbon_dioxide": "Stands above 1,000 psig at 87 F and turns to dry ice below 60 psig: never trap liquid; "
-    "components rated for it. Licensed practice only.",
+    "carbon_dioxide": "Stands above 1,000 psig (69 bar) at 87 °F (31 °C) and turns to dry ice below 60 psig (4.1 bar): never "
+    "trap liquid; components rated for it. Licensed practice only.",
 }
 
 

@@ -21,9 +21,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.errors import OutOfRange
-from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA, to_fahrenheit
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.refrigerants.curves import COOLPROP_VERSION, CURVES, Coefficients
+from dry_gauge.core.words import to_anyone
 
 __all__ = ["COOLPROP_VERSION", "EVAPORATING_DEW_SHARE", "Saturation", "saturation_of"]
 
@@ -255,19 +255,16 @@ class Saturation:
         return result.reshape(temperatures_k.shape)
 
     def _pressure_out_of_range(self, pressure_pa: float) -> OutOfRange:
-        low, high = (
-            (limit - STANDARD_ATMOSPHERE_PA) / PSI_PA for limit in (self.lowest_pressure_pa, self.highest_pressure_pa)
-        )
         return OutOfRange(
-            f"{(pressure_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA:,.1f} psig is outside the {self.refrigerant.name} table, "
-            f"which runs from {low:.1f} to {high:.1f} psig ({to_fahrenheit(self._dew.lowest_k):.0f} to "
-            f"{to_fahrenheit(self._dew.highest_k):.0f} F dew; gauge at sea level)."
+            f"{to_anyone('pressure', pressure_pa)} is outside the {self.refrigerant.name} table, which runs from "
+            f"{to_anyone('pressure', self.lowest_pressure_pa)} to {to_anyone('pressure', self.highest_pressure_pa)}, gauge at "
+            "sea level."
         )
 
     def _temperature_out_of_range(self, side: _Side, temperature_k: float) -> OutOfRange:
         return OutOfRange(
-            f"{to_fahrenheit(temperature_k):,.1f} F is outside the {self.refrigerant.name} {side.name} curve, which runs "
-            f"from {to_fahrenheit(side.lowest_k):.0f} to {to_fahrenheit(side.highest_k):.0f} F."
+            f"{to_anyone('temperature', temperature_k)} is outside the {self.refrigerant.name} {side.name} curve, which runs "
+            f"from {to_anyone('limit', side.lowest_k)} to {to_anyone('limit', side.highest_k)}."
         )
 
 

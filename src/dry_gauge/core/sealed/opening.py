@@ -97,8 +97,9 @@ _RECOVER = _S("recover", "Recover", "Cylinder on the scale, right type, in date,
               "the required vacuum; wait and see that it stays.", 35,
               ("recovery machine", "recovery cylinder", "scale", "short hoses"), "recover", ("recover",), True)  # fmt: skip
 _PUMP_DOWN = _S("pump_down", "Pump down", "Shut the receiver outlet, run with someone at the switch, watch the head. Stop at 1 "
-                "to 2 psig on the low side, never a vacuum with a known leak. Then shut the discharge side and wait: rising "
-                "means boil-off, pull once more.", 15, ("gauges", "valve key"), "recover", ("recover",), runs=True)  # fmt: skip
+                "to 2 psig (0.1 bar) on the low side, never a vacuum with a known leak. Then shut the discharge side and wait: "
+                "rising means boil-off, pull once more.", 15, ("gauges", "valve key"), "recover", ("recover",),
+                runs=True)  # fmt: skip
 _BRAZE = _S("braze", "Mend, nitrogen flowing", "Pressure off, a small flow of dry nitrogen through, wet rag on valves, fire "
             "watch.", 40, ("dry nitrogen", "regulator with relief", "flow meter", "rods", "extinguisher"), "leak",
             ("braze", "open_system"), True)  # fmt: skip

@@ -25,7 +25,7 @@ class Milestone:
 
 
 MILESTONES = (
-    Milestone(20_000 * MICRON_PA, "water boils at 72 °F: from here it dries"),
+    Milestone(20_000 * MICRON_PA, "water boils at 72 °F (22 °C): from here it dries"),
     Milestone(5_000 * MICRON_PA, "close to freezing what water is left"),
     Milestone(1_500 * MICRON_PA, "gas ballast can close"),
     Milestone(1_000 * MICRON_PA, "shut off once to see that it holds at all"),

@@ -16,8 +16,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.dimensions import MICRON_PA
-from dry_gauge.core.quantities import to_fahrenheit
 from dry_gauge.core.sealed.pull_down import boiling_point_k
+from dry_gauge.core.words import to_anyone
 
 GAUGE_RANGE_PA = (1 * MICRON_PA, 25_000 * MICRON_PA)
 """What a vacuum gauge of the trade reads; beyond it the number is its end stop."""
@@ -205,9 +205,8 @@ def _at_end_stop(seconds: Sequence[float], pressure_pa: Sequence[float], end_poi
     if last.min() < _END_STOP_PA or np.ptp(last) > _END_STOP_SHARE * last.max() or not np.isfinite(last).all():
         return None
     level, span = float(last[-1]), float(t[-1])
-    boils_f = to_fahrenheit(boiling_point_k(level))
-    why = (f"The gauge stands at its end: a leak or an open valve first. Liquid water only if the coldest part is above "
-           f"{boils_f:.0f} °F.")  # fmt: skip
+    why = ("The gauge stands at its end: a leak or an open valve first. Liquid water only if the coldest part is above "
+           f"{to_anyone('limit', boiling_point_k(level))}.")  # fmt: skip
     return Decay(Rise.LEAK, span, level, 0.0, 0.0, level, 0.0, level, None, ((Rise.LEAK, 1.0),), None, why, (),
                  int(t.size))  # fmt: skip
 

@@ -32,8 +32,8 @@ CAUTIONS = (
     _caution("loose_blade", "A cracked or loose blade or a rubbing wheel is off and locked out until it is replaced. No "
              "acceptance makes it safe.", "blade"),
     _caution("ammonia", "R-717: no copper or brass, and nobody alone with it.", "read_ammonia", "open_system_ammonia"),
-    _caution("carbon_dioxide", "R-744 stands above 1,000 psig at 87 °F and turns to dry ice below 60 psig: never trap "
-             "liquid.", "read_carbon_dioxide", "open_system_carbon_dioxide"),
+    _caution("carbon_dioxide", "R-744 stands above 1,000 psig (69 bar) at 87 °F (31 °C) and turns to dry ice "
+             "below 60 psig (4.1 bar): never trap liquid.", "read_carbon_dioxide", "open_system_carbon_dioxide"),
     _caution("flammable", "This refrigerant burns. Ventilate, no spark or flame near, detector on, and hoses, pump, recovery "
              "machine and cylinder rated for it. Purge with nitrogen before any flame.", "read_flammable",
              "open_system_flammable"),

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
+from dry_gauge.core.words import to_anyone
 
 # Air colder than this does not clear a coil in useful time.
 _AIR_THAWS_FROM_K, _BOX_THAWS_FROM_K = to_kelvin(38), to_kelvin(35)
@@ -53,11 +54,10 @@ def plan_thaw(facts: UnitFacts, air_k: float | None) -> ThawPlan:
              "Start the unit's own defrost; warm water only with electrics isolated and product protected", protect, after),
             why,
         )  # fmt: skip
-    degrees = "35 °F" if facts.kind is Kind.WALK_IN_COOLER else "38 °F"
     return ThawPlan(
         coil, "fan only", 40,
         (*sensors, "Compressor off, fan on", "Filter out if it is plugged: put it on the ledger", protect,
          "Look every 20 minutes; do not chip at it", after),
-        f"Air above {degrees} clears a coil by itself{'.' if air_k is not None else ': read it first.'}",
+        f"Air above {to_anyone('limit', least_k)} clears a coil by itself{'.' if air_k is not None else ': read it first.'}",
         fan_on=True,
     )  # fmt: skip

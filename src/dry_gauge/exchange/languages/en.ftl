@@ -38,7 +38,6 @@ as-of = This is how our notes stood on { $day }.
 plus-minus = “±” tells how exact a number is. The true one lies inside it 95 times out of 100.
 assumed = taken from a common rule, not from your unit
 by-label = from the label or the maker
-by-own-days = from how your own unit runs when it is well
 by-rule = from a common rule
 tells-right = right
 tells-low = too low

@@ -37,7 +37,6 @@ as-of = Así estaban nuestras notas el { $day }.
 plus-minus = El signo «±» dice qué tan exacto es un número. El valor real cae ahí 95 veces de cada 100.
 assumed = por una regla común, no por su equipo
 by-label = por la placa o la fábrica
-by-own-days = por cómo anda su propio equipo cuando está bien
 by-rule = por una regla común
 tells-right = bien
 tells-low = bajo

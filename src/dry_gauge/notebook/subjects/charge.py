@@ -9,6 +9,7 @@ from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import most_gauge_pa
 from dry_gauge.core.judgement.assess import assess_unread
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.kind import (
@@ -222,6 +223,9 @@ def _no_pressure(case: Case[RecoveredToBody]) -> None:
     body = case.body
     if body.unit not in UNITS or UNITS[body.unit].dimension != "pressure":
         raise Refused(f"{body.unit!r} is no unit of pressure.", "value")
+    atmosphere_pa = case.facts.atmosphere_pa
+    if not 0 <= UNITS[body.unit].to_si(body.value, atmosphere_pa) <= atmosphere_pa + most_gauge_pa(case.facts.refrigerant):
+        raise Refused(f"{body.came_to} is beyond any gauge. In a vacuum, choose its unit and leave the minus out.", "value")
 
 
 def _nothing_weighed(case: Case[RecoveredToBody]) -> None:
@@ -288,7 +292,7 @@ KINDS = (
          collides=_mark_fits, refers=_pour_of, **_PHYSICAL),
     Kind(PourEndBody, _end_said, _ended, refuse=_end_cannot_be, collides=_end_fits, refers=_pour_of, **_PHYSICAL),
     Kind(RecoveredToBody, lambda body, _: ("Recovered to" + of_circuit(body.circuit),
-                                           f"{body.value:g} {body.unit}, {body.appliance.lower()}"),
+                                           f"{body.came_to}, {body.appliance.lower()}"),
          _recovered,
          refuse=_no_pressure, collides=_nothing_weighed, leaves_open=_left_empty, **_PHYSICAL),
 )  # fmt: skip

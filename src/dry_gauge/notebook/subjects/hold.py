@@ -14,6 +14,7 @@ from pydantic import Field
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import most_gauge_pa
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sealed.pressure_hold import ALLOWED_PA_H, HoldReading, HoldVerdict, judge_hold
 from dry_gauge.core.sheet import UnitFacts
@@ -184,6 +185,10 @@ def _hold_cannot_be(case: Case[HoldBody]) -> None:
         )
     if body.unit not in UNITS or UNITS[body.unit].dimension != "pressure":
         raise Refused(f"{body.unit!r} is no unit of pressure.", "limit")
+    most_pa = most_gauge_pa(case.facts.refrigerant)
+    if body.limit is not None and UNITS[body.unit].to_si(body.limit, 0.0) > most_pa:
+        raise Refused(f"{body.limit:g} {UNITS[body.unit].written} is more than any part of this unit holds. What does the label "
+                      "say is its test pressure, and in which unit?", "limit")  # fmt: skip
 
 
 def _hold_fits(case: Case[HoldBody]) -> None:
@@ -208,7 +213,7 @@ def _reading_cannot_be(case: Case[HoldReadingBody]) -> None:
         raise Refused("That is below absolute zero pressure. Is it a vacuum? That has its own desk.", "pressure")
     kelvin = UNITS[body.temp_unit].to_si(body.temp)
     if not 200 < kelvin < 360:
-        raise Refused("The gas is between -100 and 190 °F. Check the temperature and its unit.", "temp")
+        raise Refused("The gas is between -100 and 190 °F (-73 and 87 °C). Check the temperature and its unit.", "temp")
 
 
 def _hold_for(case: Case[HoldReadingBody | HoldEndBody]) -> dict[str, KeptHold | None]:

@@ -14,6 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from dry_gauge.core.charge.amounts import Standing
 from dry_gauge.core.charge.mass import GRAM_KG, slipped
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.fields import Circuit, FewWords
 from dry_gauge.notebook.kind import Answered, Body, Kept, Part, VisitState, in_time
@@ -107,6 +108,11 @@ class RecoveredToBody(Body):
     minutes_held: Annotated[float, Field(allow_inf_nan=False, ge=0, le=1440)] = 0.0
     reason: FewWords = ""
     circuit: Circuit | None = None
+
+    @property
+    def came_to(self) -> str:
+        """The pressure at which it came to rest, as its gauge showed it."""
+        return f"{self.value:g} {UNITS[self.unit].written}"
 
 
 class KeptPour(Answered[PourBody]):

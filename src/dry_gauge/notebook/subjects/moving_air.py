@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from dry_gauge.core.air.airflow import FPM_M_S, Grid, Traverse, outdoor_share, rectangle, round_duct, traverse
+from dry_gauge.core.air.airflow import Grid, Traverse, outdoor_share, rectangle, round_duct, traverse
 from dry_gauge.core.air.belt import BeltCheck, Turn, belt_length, check, turns
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
@@ -18,7 +18,6 @@ from dry_gauge.notebook.metered import Metered
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
 _M_OF = {"in": 0.0254, "cm": 0.01}
-_M_S_OF = {"fpm": FPM_M_S, "m/s": 1.0}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
 Temperature = Annotated[float, Field(allow_inf_nan=False, ge=-80, le=200)]
 Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
@@ -131,7 +130,7 @@ def flow_of(body: TraverseBody) -> Traverse:
     ------
     Refused
     """
-    speeds = [value * _M_S_OF[body.velocity_unit] for value in body.velocities]
+    speeds = [UNITS[body.velocity_unit].to_si(value) for value in body.velocities]
     return traverse(grid_of(body), speeds, body.free / 100)
 
 
@@ -168,7 +167,7 @@ def _mixed_checked(case: Case[MixedAirBody]) -> None:
     body = case.body
     share = share_of(body)
     if share is None:
-        raise Refused("Return and outdoor air differ by less than 10 °F: no share follows from them.", "outdoor")
+        raise Refused("Return and outdoor air differ by less than 10 °F (6 °C): no share follows from them.", "outdoor")
     if not -0.15 <= share.value <= 1.15:
         raise Refused("Mixed air lies between return and outdoor air: which of the three is it?", "mixed")
 

@@ -155,15 +155,21 @@ function thermistor(v) {
 
 export const TOOLS = { saturation, superheat, weight, line, cylinder, nitrogen, capacitor, strips, imbalance, heat, duct, belt, thermistor };
 
+// A comma before three digits: a thousand, or thousandths?
+const TWO_WAYS = /,\d{3}$/;
+
 /** What was typed: numbers, choices as they are, nothing for what stays empty; NaN where it is no number. */
 export function valuesOf(fields) {
   const found = {};
   for (const [name, text, chosen] of fields) {
     if (chosen) found[name] = text;
-    else if (text.trim()) found[name] = Number(text.trim().replace("−", "-").replace(",", "."));
+    else if (text.trim()) found[name] = TWO_WAYS.test(text.trim()) ? NaN : Number(text.trim().replace("−", "-").replace(",", "."));
   }
   return found;
 }
+
+const notNumber = (text) => TWO_WAYS.test(text)
+  ? `${text} can be read two ways: write ${text.replaceAll(",", "")} or use a decimal point.` : `${text} is not a number.`;
 
 // -- on the page --------------------------------------------------------------------------------------------------------
 function shown(form) {
@@ -175,7 +181,7 @@ function shown(form) {
   const line_ = (tag, text, css = "") => { const one = document.createElement(tag); one.textContent = text; one.className = css; return one; };
   const wrong = typed.find(([, value]) => !Number.isFinite(value));
   try {
-    if (wrong) throw new Refused(`${form.elements[wrong[0]].value.trim()} is not a number.`);
+    if (wrong) throw new Refused(notNumber(form.elements[wrong[0]].value.trim()));
     const found = TOOLS[form.dataset.tool](values);
     if (!found.every((one) => Number.isFinite(one.value))) throw new Refused("That is beyond any measure.");
     const list = document.createElement("dl");

@@ -5,8 +5,10 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
+from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, metered, number, plain, texts, ticked, ticks
+from dry_gauge.core.intake import typed_number
+from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, plain, texts, ticked, ticks
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
@@ -16,11 +18,8 @@ def _traverse(form: EntryForm) -> Mapping[str, object]:
         raise Refused("Type the duct's inside width, or its diameter.", "width")
     points = [text for text in form.fields.get("velocities", ()) if text.strip()]
     if len(points) == 1:  # pasted or said in one line
-        points = re.split(r"[\s;,]+", points[0].strip())
-    try:
-        velocities = [float(text.strip().replace(",", ".").replace("−", "-")) for text in points]
-    except ValueError:
-        raise Refused("Each point is a number, such as 640.", "velocities") from None
+        points = re.split(r"[\s;]+|,\s+", points[0].strip())
+    velocities = [typed_number(text, "velocities") for text in points]
     return {
         "where": form.get("where"), "shape": form.get("shape") or "rectangle", "width": width,
         "length_unit": form.get("length_unit") or "in", "velocities": velocities,
@@ -64,20 +63,27 @@ def _damper_test(form: EntryForm) -> Mapping[str, object]:
     return {**texts(form, "damper", "words"), **ticks(form, "opens", "shuts")}
 
 
+_TABLE_UNITS = {"static_unit": "inwc", "flow_unit": "cfm"}
+
+
 def _fan_table(form: EntryForm) -> Mapping[str, object]:
+    static_unit, flow_unit = (UNITS.get(form.get(name) or usual) for name, usual in _TABLE_UNITS.items())
+    if static_unit is None or flow_unit is None:
+        raise Refused("In which units is the table? In. w.c. and cfm, or Pa and m³/h.", "points")
     statics, flows = [], []
     for line in filter(None, (line.strip() for line in form.get("points").splitlines())):
-        found = re.findall(r"\d+(?:[.,]\d+)?", line)
+        found = re.findall(r"\d+(?:[.,]\d+)*", line)
         if len(found) != 2:
             raise Refused(f"{line[:40]!r}: a line has a static and an airflow, such as 0.3 1180.", "points")
-        static, flow = (float(one.replace(",", ".")) for one in found)
-        statics.append(static)
-        flows.append(flow)
+        static, flow = (typed_number(one, "points") for one in found)
+        statics.append(UNITS["inwc"].from_si(static_unit.to_si(static)))
+        flows.append(UNITS["cfm"].from_si(flow_unit.to_si(flow)))
     return {"speed": form.get("speed"), "statics": statics, "flows": flows}
 
 
 def _drop_table(form: EntryForm) -> Mapping[str, object]:
-    found = {name: number(form, name, what) for name, what in (("drop", "The drop"), ("flow", "The airflow"))}
+    found = {"drop": number_in(form, "drop", "The drop", "inwc", typed_in="static_unit"),
+             "flow": number_in(form, "flow", "The airflow", "cfm", typed_in="flow_unit")}  # fmt: skip
     for name, value in found.items():
         if value is None:
             raise Refused("A part's drop needs the airflow at which it is so, and both are numbers.", name)

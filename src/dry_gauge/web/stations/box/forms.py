@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, number, plain, ticked
+from dry_gauge.core.quantities import FAHRENHEIT_K
+from dry_gauge.web.typed import EntryForm, Reads, number, number_in, plain, ticked
 
 
 def _food(form: EntryForm) -> Mapping[str, object]:
@@ -16,12 +17,20 @@ def _food(form: EntryForm) -> Mapping[str, object]:
 
 
 def _pressure_setting(form: EntryForm) -> Mapping[str, object]:
-    names = {"cut_out_psig": "The cut-out", "cut_in_psig": "The cut-in", "coldest_f": "The coldest place", "td_f": "The TD"}
-    found = {name: number(form, name, what) for name, what in names.items()}
-    for name in ("cut_out_psig", "cut_in_psig"):
+    found = {"cut_out_psig": number_in(form, "cut_out_psig", "The cut-out", "psig", typed_in="pressure_unit"),
+             "cut_in_psig": number_in(form, "cut_in_psig", "The cut-in", "psig", typed_in="pressure_unit"),
+             "coldest_f": number_in(form, "coldest_f", "The coldest place", "F", typed_in="temperature_unit"),
+             "td_f": _td_f(form)}  # fmt: skip
+    for name, what in (("cut_out_psig", "The cut-out"), ("cut_in_psig", "The cut-in")):
         if found[name] is None:
-            raise Refused(f"{names[name]} as it was found, in psig.", name)
+            raise Refused(f"{what} as it was found on its scale.", name)
     return {"way": form.get("way") or "pump_down", **{name: value for name, value in found.items() if value is not None}}
+
+
+def _td_f(form: EntryForm) -> float | None:
+    """A difference: it has no zero to move."""
+    td = number(form, "td_f", "The TD")
+    return td / FAHRENHEIT_K if td is not None and form.get("temperature_unit") == "C" else td
 
 
 FORMS: Mapping[str, Reads] = {

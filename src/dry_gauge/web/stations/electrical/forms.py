@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping
 from dry_gauge.core.electrical.motor import MATCH_LABELS
 from dry_gauge.core.electrical.supply import LEGS, PAIRS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import typed_number
 from dry_gauge.web.typed import EntryForm, Reads, metered, number, plain, ticked
 
 _OPEN = ("open", "ol", "o.l.", "oo", "∞", "inf")
@@ -53,10 +54,7 @@ def _capacitor(form: EntryForm) -> Mapping[str, object]:
 
 
 def _strip_heat(form: EntryForm) -> Mapping[str, object]:
-    try:
-        steps = [float(one.replace(",", ".")) for one in form.get("steps").split()]
-    except ValueError:
-        raise Refused("The amps after each step, with blanks between, such as 24 45 66.", "steps") from None
+    steps = [typed_number(one, "steps") for one in form.get("steps").split()]
     found = _given(form, amps="Amps", blower_amps="The blower's amps", volts="Volts", installed_kw="Kilowatts",
                    installed_v="The plate's volts")  # fmt: skip
     for name, words in (("amps", "Type the amps of the whole."), ("volts", "Type the volts while it heats."),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from dry_gauge.core.charge.mass import WEIGHT_UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, texts, ticked
@@ -60,6 +61,21 @@ def _numbers(form: EntryForm, **names: str) -> dict[str, object]:
     return {name: value for name, value in found.items() if value is not None}
 
 
+def _pounds(form: EntryForm) -> dict[str, object]:
+    """Its weight: a bare number is in pounds."""
+    text = form.get("weight_lb").strip()
+    if not text:
+        return {}
+    try:
+        value, unit = parse_number(text)
+    except Refused as refusal:
+        raise Refused(f"Its weight: {refusal.message}", "weight_lb") from None
+    scale = WEIGHT_UNITS.get(unit.casefold().removesuffix("s") or "lb")
+    if scale is None:
+        raise Refused(f"Its weight: {unit!r} is no unit of weight here. Write lb or kg.", "weight_lb")
+    return {"weight_lb": round(value * scale / WEIGHT_UNITS["lb"], 1)}
+
+
 def _phases(form: EntryForm) -> dict[str, object]:
     return {"phases": int(form.get("phases"))} if form.get("phases") in ("1", "3") else {}
 
@@ -72,7 +88,7 @@ def _survey(form: EntryForm) -> Mapping[str, object]:
         "width_in": _needed(form, "width", "Its width outside"), "concentric": ticked(form, "concentric"),
         **{name: value for name, value in inner.items() if value is not None},
         **_opening(form, "supply"), **_opening(form, "return"), **_sides(form, "clear", "clear_in"), **_phases(form),
-        **_numbers(form, volts="Volts", breaker_amps="The breaker", weight_lb="Its weight"),
+        **_numbers(form, volts="Volts", breaker_amps="The breaker"), **_pounds(form),
         **texts(form, "disconnect", "gas", "drain", "way"),
     }  # fmt: skip
 
@@ -83,7 +99,7 @@ def _new_unit(form: EntryForm) -> Mapping[str, object]:
         "length_in": _needed(form, "length", "Its length"), "width_in": _needed(form, "width", "Its width"),
         "concentric": ticked(form, "concentric"), **{name: value for name, value in recess.items() if value is not None},
         **_opening(form, "supply"), **_opening(form, "return"), **_sides(form, "needs", "needs_in"), **_phases(form),
-        **_numbers(form, volts="Volts", min_amps="Ampacity", most_amps="The largest breaker", weight_lb="Its weight"),
+        **_numbers(form, volts="Volts", min_amps="Ampacity", most_amps="The largest breaker"), **_pounds(form),
         **texts(form, "maker", "model"),
     }  # fmt: skip
 
