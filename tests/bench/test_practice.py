@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import replace
+from functools import cache
 
 import numpy as np
 import pytest
 
-from dry_gauge.bench.practice.calls import draw_calls, draw_dead
+from dry_gauge.bench.practice.calls import draw_calls
+from dry_gauge.bench.practice.dead import drawn_dead
 from dry_gauge.bench.practice.dead_policies import DEAD_POLICIES
 from dry_gauge.bench.practice.debrief import debrief, in_order, sound_way
 from dry_gauge.bench.practice.game import offers_on, played, take
@@ -20,7 +23,8 @@ from dry_gauge.core.controls.walker import How
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
 
-def call(*faults: Fault, seed: int = 1, kind: Kind = Kind.SPLIT_AC):
+@cache
+def call(*faults: Fault, seed: int = 1, kind: Kind = Kind.SPLIT_AC) -> PracticeCall:
     """A drawn call with exactly those faults."""
     return next(draw_calls(12, np.random.default_rng(seed), kinds=(kind,), truths=[frozenset(faults)] * 12))
 
@@ -129,10 +133,16 @@ def test_whoever_looks_behind_a_panel_has_it_off_until_it_is_put_back():
     assert not worker.unit.panel_off
 
 
-def dead_calls() -> dict[LinkSort, PracticeCall]:
+@cache
+def dead_calls(kind: Kind = Kind.SPLIT_AC) -> Mapping[LinkSort, PracticeCall]:
     """One call to a unit that does not run by each sort of link."""
-    drawn = draw_dead(300, np.random.default_rng(2), (Kind.SPLIT_AC,))
-    return {one.dead.chain.by_name[one.dead.link].sort: one for one in drawn}
+    chance, found = np.random.default_rng(2), {}
+    for _ in range(300):
+        dead, faults = drawn_dead(kind, chance)
+        sort = dead.chain.by_name[dead.link].sort
+        if sort not in found:
+            found |= {sort: replace(one, dead=dead) for one in draw_calls(1, chance, kinds=(kind,), truths=[faults])}
+    return found
 
 
 @pytest.mark.parametrize(("sort", "one"), dead_calls().items(), ids=lambda value: getattr(value, "value", ""))
@@ -181,8 +191,7 @@ def test_a_debrief_believes_the_link_more_as_it_is_walked():
 
 
 def test_a_boards_lamp_says_where_to_look():
-    calls = {one.dead.chain.by_name[one.dead.link].sort: one
-             for one in draw_dead(300, np.random.default_rng(4), (Kind.PACKAGE_AC,))}  # fmt: skip
+    calls = dead_calls(Kind.PACKAGE_AC)
     high, fuse, coil = (calls[sort] for sort in (LinkSort.HIGH_PRESSURE, LinkSort.FUSE, LinkSort.COIL))
     worker = played(high, ["lamp"])
     assert worker.log[0].lamp.flashes_s
