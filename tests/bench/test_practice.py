@@ -140,8 +140,9 @@ def dead_calls(kind: Kind = Kind.SPLIT_AC) -> Mapping[LinkSort, PracticeCall]:
     for _ in range(300):
         dead, faults = drawn_dead(kind, chance)
         sort = dead.chain.by_name[dead.link].sort
-        if sort not in found:
-            found |= {sort: replace(one, dead=dead) for one in draw_calls(1, chance, kinds=(kind,), truths=[faults])}
+        one = None if sort in found else next(draw_calls(1, chance, kinds=(kind,), truths=[faults]), None)
+        if one is not None:
+            found[sort] = replace(one, dead=dead)
     return found
 
 
