@@ -54,10 +54,12 @@ def texts(root):
     return ["".join(item.itertext()) for item in root.iter(f"{SVG}text")]
 
 
+@pytest.mark.parametrize("before", [None, "healthy", "starved"])
 @pytest.mark.parametrize("size", SIZES)
 @pytest.mark.parametrize("name", CASES)
-def test_labels_plates_and_slots_never_cover_each_other(name, size):
-    ladder = _Ladder(contents_of(circuit(CASES[name])), Reader(), SIZES[size], "t")
+def test_labels_plates_and_slots_never_cover_each_other(name, size, before):
+    ghost = contents_of(circuit(CASES[before])) if before else None
+    ladder = _Ladder(contents_of(circuit(CASES[name])), Reader(), SIZES[size], "t", ghost)
     words: list[Box] = []
     original = ladder.obstacles
 

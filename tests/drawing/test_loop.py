@@ -69,7 +69,7 @@ def test_the_ghost_shows_where_each_rung_stood_and_what_each_gap_was(geometry):
     assert len(ghosts) == 7
     assert all(0 < float(ghost.get("y1")) < geometry.height for ghost in ghosts)
     words = "".join(root.itertext())
-    assert " was 32" in words  # the condenser gap, before
+    assert "was 32" in words  # the condenser gap, before
     assert "before the last change" in words
     assert "ghost" not in ladder_svg(now, Reader("F", "psi"), geometry)
 

@@ -8,7 +8,7 @@ from itertools import combinations
 from math import hypot
 
 from dry_gauge.core.errors import ImpossibleAir
-from dry_gauge.core.quantities import FAHRENHEIT_K, TON_W, Measured, atmospheric_pressure_pa, to_kelvin
+from dry_gauge.core.quantities import FAHRENHEIT_K, Measured, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.core.visit.complaints import Complaint
@@ -118,11 +118,6 @@ class UnitFacts:
     def atmosphere_pa(self) -> float:
         """Local barometric pressure; sea level where the elevation is not known. [Pa]"""
         return atmospheric_pressure_pa(self.elevation_m or 0.0)
-
-    @property
-    def nominal_tons(self) -> float | None:
-        """Its size as the trade says it."""
-        return None if self.nominal_capacity_w is None else self.nominal_capacity_w / TON_W
 
     @property
     def saturation(self) -> Saturation:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.dimensions import UNITS, unit_for, units_of
-from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, ZERO_CELSIUS_K, to_fahrenheit
+from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, TON_W, ZERO_CELSIUS_K, to_fahrenheit
 
 # Not str.format: a sentence may hold what somebody typed, braces and all.
 _NUMBER = re.compile(r"\{(\w+)\}")
@@ -100,6 +100,8 @@ class Reader:
                 return f"{self.pressure(value_si):,.{self.pressure_decimals}f} {self.gauge_unit}"
             case "weight":
                 return forms(value_si).kg if self.weight_unit == "kg" else forms(value_si).lb_oz
+            case "size":  # of a unit
+                return f"{value_si / 1000:.1f} kW" if self.celsius else f"{value_si / TON_W:.1f} ton"
             case "share":
                 return f"{value_si * 100:.0f} %"
             case known if units_of(known):

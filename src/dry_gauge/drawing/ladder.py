@@ -39,6 +39,10 @@ def ladder_svg(
     return _Ladder(contents_of(circuit), reader, geometry, ident, contents_of(before) if before else None).draw()
 
 
+_WAS_HEIGHT = 15.0
+"""Of the line under a plate that says what its gap was before the last change."""
+
+
 class _Ladder:
     def __init__(
         self, contents: Contents, reader: Reader, geometry: Geometry, ident: str, ghost: Contents | None = None
@@ -344,7 +348,7 @@ class _Ladder:
             base_y, tip_y = self.scale.y(gap.base_k), self.scale.y(gap.tip_k)
             slots = [Slot(x, 30.0 * i) for i, x in enumerate(g.plate_slots[gap.gutter])]
             wanted = (base_y + tip_y) / 2
-            box = self.plate_place(wanted, slots)
+            box = self.plate_place(wanted, slots, _WAS_HEIGHT if gap.name in self.was else 0.0)
             stem_x = g.gutters[gap.gutter][0]
             if (
                 not min(base_y, tip_y) - g.plate_height / 2
@@ -358,25 +362,27 @@ class _Ladder:
             self.plate(gap, box)
             self.obstacles.append(box)
 
-    def plate_place(self, wanted: float, slots: Sequence[Slot]) -> Box:
+    def plate_place(self, wanted: float, slots: Sequence[Slot], more: float) -> Box:
+        """Where a plate fits that is higher than the usual one by `more`."""
         g = self.geometry
-        for width, height in ((g.plate_width, g.plate_height), (g.plate_width - 12, g.plate_height - 4)):
+        whole = g.plate_height + more
+        for width, height in ((g.plate_width, whole), (g.plate_width - 12, whole - 4)):
             box = free_place(wanted, width, height, slots, self.obstacles, g.head + 2, g.height - g.foot)
             if box:
                 return box
         # Nothing free in its own slots: anywhere on the page, still touching nothing.
         anywhere = [Slot(x) for x in range(ceil(g.axis_x + 10), floor(g.width - g.plate_width), 12)]
-        box = free_place(wanted, g.plate_width - 12, g.plate_height - 4, anywhere, self.obstacles, g.head, g.height, 0)
-        return box or Box(
-            slots[0].x, min(max(wanted, g.head), g.height - g.plate_height), g.plate_width, g.plate_height
-        )
+        box = free_place(wanted, g.plate_width - 12, whole - 4, anywhere, self.obstacles, g.head, g.height, 0)
+        return box or Box(slots[0].x, min(max(wanted, g.head), g.height - whole), g.plate_width, whole)
 
     def plate(self, gap: Gap, box: Box) -> None:
         group = add(self.root, "g", f"plate stands-{gap.stands}", data_gap=gap.name)
         height = box.height
-        name = add(group, "text", "plate-name", gap.label, x=box.x, y=box.y + height * 0.21)
         if gap.name in self.was:
-            add(name, "tspan", "plate-was", f" was {self.reader.difference(self.was[gap.name]):.0f}")
+            height -= _WAS_HEIGHT
+            was = f"was {self.reader.difference(self.was[gap.name]):.0f}".replace("-", "−")
+            add(group, "text", "plate-was", was, x=box.x, y=box.bottom - 3)
+        add(group, "text", "plate-name", gap.label, x=box.x, y=box.y + height * 0.21)
         value = f"{round(self.reader.difference(gap.gap.value), 1) + 0.0:.1f}".replace("-", "−")  # no minus nothing
         line = add(group, "text", "plate-value", value, x=box.x, y=box.y + height * 0.60)
         if self.geometry.errors:

@@ -40,7 +40,8 @@ def card_rows(facts: UnitFacts, reader: Reader) -> tuple[CardRow, ...]:
         CardRow("Refrigerant", f"{refrigerant.name}, {refrigerant.safety_group}{', estimated' if refrigerant.estimated else ''}"),
         CardRow("Metering", None if metering is None else METERING_WORDS[metering],
                 "decides whether superheat or subcooling tells the charge"),
-        CardRow("Size", _size(facts, reader), "sharpens the air split to expect"),
+        CardRow("Size", None if facts.nominal_capacity_w is None else reader.say("size", facts.nominal_capacity_w),
+                "sharpens the air split to expect"),
         CardRow("Label charge", None if facts.label_charge_kg is None else _weight(facts.label_charge_kg),
                 "gives the weight to aim for, and what leaked"),
         CardRow("Rated load amps", None if facts.rated_load_amps is None else f"{facts.rated_load_amps:g} A",
@@ -84,12 +85,6 @@ def _circuit(own: CircuitFacts) -> str | None:
 
 def _height(metres: float, reader: Reader) -> str:
     return f"{metres:,.0f} m" if reader.celsius else f"{metres / FOOT_M:,.0f} ft"
-
-
-def _size(facts: UnitFacts, reader: Reader) -> str | None:
-    if facts.nominal_capacity_w is None or facts.nominal_tons is None:
-        return None
-    return f"{facts.nominal_capacity_w / 1000:.1f} kW" if reader.celsius else f"{facts.nominal_tons:.1f} ton"
 
 
 def _weight(kg: float) -> str:
