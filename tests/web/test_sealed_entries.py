@@ -102,6 +102,9 @@ def state(owner, shop) -> VisitState:
         ("hold", {"section": "", "vacuum_gauge_off": "yes"}, "Name the section"),
         ("hold", {"section": "all", "vacuum_gauge_off": "yes", "limit": "9000"}, "more than any part of this unit holds"),
         ("evacuation", {"target_micron": "5"}, "between 50 and 5,000"),
+        ("evacuation", {"target_micron": "300,5,"}, "can be read two ways"),
+        ("vacuum_point", {"micron": "at its end"}, "A gauge at its end shows nothing"),
+        ("vacuum_point", {"micron": "4.1.2"}, "more than one decimal point"),
         ("evacuation", {"done_by": "soon"}, "day and hour"),
         ("leak_place", {"place": "flares", "result": "maybe"}, "passed, failed or not reached"),
         ("leak_cure", {"leak": "nothing", "cure": "joint"}, ""),
@@ -238,7 +241,7 @@ def test_a_triple_evacuation_says_when_to_sweep_and_how_often_yet(browser, shop,
     pull = begin(browser, shop, owner, "evacuation", what="system", triple="yes")
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
     let_pass(owner, shop.visit, minutes=10)
-    for micron, words in (("4000", "2 to sweep yet"), ("4000", "Close to freezing what water is left"),
+    for micron, words in (("4,000", "2 to sweep yet"), ("4000", "Close to freezing what water is left"),
                           ("1400", "Low enough: break it with dry nitrogen"), ("1350", "Gas ballast can close")):  # fmt: skip
         begin(browser, shop, owner, "vacuum_point", evacuation=pull, micron=micron)
         assert words in said(browser.get(f"/visits/{shop.visit}?at=vacuum"))

@@ -19,7 +19,7 @@ def _reading(form: EntryForm) -> Mapping[str, object]:
     if form.beside == "fan-form" and not form.get("place").strip():
         raise Refused("Say which fan: left, north, second from the door.", "place")
     if form.get("rated"):
-        more["rated"] = number(form, "rated", "the rated amps")
+        more["rated"] = number(form, "rated", "The plate's amps")
     return {"quantity": quantity, "value": value, "unit": unit, **more}
 
 

@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.web.typed import EntryForm, Reads, number, plain, texts, ticks
+from dry_gauge.core.intake import typed_number
+from dry_gauge.web.typed import EntryForm, Reads, plain, texts, ticks
+
+_THOUSANDS = re.compile(r"\d{1,3}(?:[, ]\d{3})+")
+
+
+def _microns(text: str, field: str, what: str) -> float:
+    """Microns are whole, so that a comma or a blank before three digits stands in the thousands."""
+    whole = text.strip()
+    return typed_number(re.sub("[, ]", "", whole) if _THOUSANDS.fullmatch(whole) else whole, field, what)
 
 
 def _evacuation(form: EntryForm) -> Mapping[str, object]:
-    target = number(form, "target_micron", "The target")
+    typed = form.get("target_micron")
+    target = _microns(typed, "target_micron", "The target") if typed.strip() else None
     found: dict[str, object] = {
         "what": form.get("what") or "system", "school": form.get("school") or "strict",
         **texts(form, "gauge", "gauge_at", "hoses"), **ticks(form, "cores_out", "water_suspected", "charge_kept", "triple"),
@@ -22,11 +33,10 @@ def _evacuation(form: EntryForm) -> Mapping[str, object]:
 
 
 def _point(form: EntryForm) -> Mapping[str, object]:
-    text = form.get("micron").replace(",", "").replace(" ", "")
-    try:
-        return {"evacuation": form.get("evacuation"), "micron": float(text)}
-    except ValueError:
-        raise Refused("Type microns, such as 412. A gauge at its end shows nothing: wait.", "micron") from None
+    typed = form.get("micron")
+    if not any(sign.isdigit() for sign in typed):
+        raise Refused("Type microns, such as 412. A gauge at its end shows nothing: wait.", "micron")
+    return {"evacuation": form.get("evacuation"), "micron": _microns(typed, "micron", "What the gauge shows")}
 
 
 FORMS: Mapping[str, Reads] = {
