@@ -33,11 +33,11 @@ def test_a_tool_answers_without_scripts_and_without_signing_in(stranger):
 @pytest.mark.parametrize(
     ("tool", "fields", "words"),
     [
-        ("superheat", {"wet_bulb": "63", "outdoor": "40"}, "outdoor air below 55 F"),
+        ("superheat", {"wet_bulb": "63", "outdoor": "40"}, "outdoor air below 55 °F"),
         ("weight", {"pounds": "abc"}, "not a number"), ("thermistor", {"curve": "none", "ohms": "9"}, "Choose one"),
         ("saturation", {"refrigerant": "R-410A", "pressure": "9000"}, "outside the R-410A table"),
         ("belt", {"motor_rpm": "1750", "motor_pitch": "-3", "blower_pitch": "7"}, "Above nothing"),
-        ("imbalance", {"l1_l2": "1e400", "l2_l3": "1", "l3_l1": "1"}, "beyond any measure"),
+        ("imbalance", {"l1_l2": "9999999999", "l2_l3": "1", "l3_l1": "1"}, "beyond any measure"),
     ],
 )  # fmt: skip
 def test_what_a_tool_cannot_answer_is_said(stranger, tool, fields, words):

@@ -211,7 +211,7 @@ def test_numbers_that_could_mean_two_things_are_asked_about(typed):
 
 def test_a_unit_written_behind_the_number_counts(browser, shop):
     answer = read(browser, shop, "24 C", quantity="return_air_temp", unit="F")
-    assert "24 C" in BeautifulSoup(answer.text, "html.parser").find(id="timeline").text
+    assert "24 °C" in BeautifulSoup(answer.text, "html.parser").find(id="timeline").text
 
 
 def test_unknown_names_and_forged_ids_have_clear_answers(browser, shop, make_shop):

@@ -156,7 +156,7 @@ WORDS = {
     LeakCureBody(leak=GONE, cure="patch", part="epoxy", months=6): ("Patched for now", "epoxy, expected to last 6 months"),
     HoldBody(section="all", limit=450): ("Hold begun", "all, limit 450 psig"),
     HoldReadingBody(hold=GONE, pressure=120, pressure_unit="psig", temp=70, temp_unit="F", stage=True):
-        ("Pressure test", "on the way up, 120 psig at 70 F"),
+        ("Pressure test", "on the way up, 120 psig at 70 °F"),
     HoldEndBody(hold=GONE, verdict="too_soon", reason="dark"): ("Pressure test ended", "too soon; dark"),
     EvacuationBody(what="rig", gauge="V2"): ("Rig to be proven", "V2"),
     VacuumPointBody(evacuation=GONE, micron=1412): ("Vacuum", "1,412 microns"),
@@ -173,10 +173,10 @@ WORDS = {
     CodeBody(board="drive", taps_s=(0, 0.5, 2.5, 3.0), times=2): ("Code 2", "drive; 2 times; tapped along"),
     CodeMeaningBody(board="drive", code="F12", meaning="bus volts high"): ("drive, code F12", "bus volts high"),
     NoMoreCodesBody(board="drive"): ("drive", "no second code"),
-    DefrostBody(mark="called", temp=28): ("Defrost: called, or forced", "sensor 28 F"),
-    SensorBody(name="coil", ohms=32650, temp=32, wire="brown"): ("Sensor, coil", "32650 ohm, at 32 F, brown"),
-    EconomiserBody(temp=58, letter="B", damper="shut"): ("Economiser", "outdoors 58 F, letter B, damper shut"),
-    ThermostatBody(setpoint=72, space=76, mode="cool"): ("Thermostat", "cool, set 72 F, sees 76"),
+    DefrostBody(mark="called", temp=28): ("Defrost: called, or forced", "sensor 28 °F"),
+    SensorBody(name="coil", ohms=32650, temp=32, wire="brown"): ("Sensor, coil", "32650 ohm, at 32 °F, brown"),
+    EconomiserBody(temp=58, letter="B", damper="shut"): ("Economiser", "outdoors 58 °F, letter B, damper shut"),
+    ThermostatBody(setpoint=72, space=76, mode="cool"): ("Thermostat", "cool, set 72 °F, sees 76"),
     MeteringBody(orifice_found="59", orifice_due="61", bulb="loose"):
         ("Metering device", "orifice 59, table 61, bulb loose on its pipe"),
     WiresOffBody(of="board", wires=(Wire(terminal="Y2", colour="yellow"), Wire(terminal="C"))):
@@ -184,7 +184,7 @@ WORDS = {
     ChainBody(links=(ChainLink(name="a", sort="source"), ChainLink(name="b", sort="coil", after="a"))):
         ("Control chain", "2 links, 24 V"),
     BoxMarkBody(what="door", begins=True): ("Door of the box", "open"),
-    FoodBody(product="fish", warm_for_minutes=90): ("Food: fish", "limit 41 F for 240 min, warm for 90 min"),
+    FoodBody(product="fish", warm_for_minutes=90): ("Food: fish", "limit 41 °F for 240 min, warm for 90 min"),
     FoodDecisionBody(product="fish", told="the owner", decision="moved"): ("Food: fish", "the owner moves it"),
     BoxCheckBody(check="door", good=False, words="closer broken"):
         ("Door closes by itself, frame heater warm", "not so; closer broken"),
@@ -195,7 +195,7 @@ WORDS = {
     CleaningStepBody(cleaning=GONE, step="runs_through", place="top"): ("Cleaning", "water runs through, top"),
     SeasonBody(part="outdoor_coil", surroundings="sea", months=5): ("Season: outdoor coil", "sea air, every 5 months"),
     PowerBody(machine="compressor", watts=2900, volts=232, amps=14): ("Power, compressor", "2900 W at 232 V, 14 A"),
-    MixedAirBody(back=76, outdoor=96, mixed=80): ("Mixed air", "return 76, outdoor 96, mixed 80 F"),
+    MixedAirBody(back=76, outdoor=96, mixed=80): ("Mixed air", "return 76, outdoor 96, mixed 80 °F"),
     DamperTestBody(damper="zone 2", opens=True, shuts=False, words="linkage off"):
         ("Damper, zone 2", "opens, does not shut; linkage off"),
     StoodByBody(step="charge", who="Ida lead"): ("Stands by", "Ida lead: charging"),

@@ -122,6 +122,17 @@ def unit_for(dimension: str, chosen: Iterable[str] = ()) -> Unit:
     return UNITS[next((name for name in chosen if name in listed), listed[0])]
 
 
+def as_typed(value: float, unit: str) -> str:
+    """A number in the unit in which it was typed, as people write it.
+
+    Examples
+    --------
+    >>> as_typed(-0.3, "inwc"), as_typed(72, "F")
+    ('-0.3 in. w.c.', '72 °F')
+    """
+    return f"{value:.10g} {UNITS[unit].written if unit in UNITS else unit}"
+
+
 def unit_named(written: str) -> str | None:
     """The name of a unit as people write it; None for what is no unit."""
     return _WRITTEN.get(written.lower().replace(" ", ""))

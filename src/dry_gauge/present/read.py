@@ -10,7 +10,7 @@ from typing import Any
 
 from dry_gauge.core.settling import Settling
 from dry_gauge.notebook.fields import of_circuit
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of, read_as
 from dry_gauge.present.rows import Row, SightRow, sheet_rows, sight_groups
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
@@ -54,7 +54,7 @@ def fans(readings: Readings) -> list[Fan]:
         share = body.value / body.rated if body.rated else None
         found.append(Fan(
             f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
-            f"{body.value:.10g}" + (f" of {body.rated:.10g} {body.unit}" if body.rated else f" {body.unit}"),
+            read_as(body),
             "" if share is None else f"{share:.0%}".replace("%", " %"), share is not None and share > 1, one.at,
             _beside(one, listed),
         ))  # fmt: skip

@@ -9,7 +9,7 @@ from pydantic import BaseModel, Field
 from dry_gauge.core.controls.economiser import FreeCooling, free_cooling
 from dry_gauge.core.controls.metering import metering_odds, orifice_size
 from dry_gauge.core.controls.thermistor import CURVES, SensorVerdict, Thermistor, judge_sensor, through
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.vocabulary import Fault
@@ -215,20 +215,21 @@ def _wires_checked(case: Case[WiresOffBody]) -> None:
 
 
 def _sensor_said(body: SensorBody, _: VisitState) -> tuple[str, str]:
-    temp = f"at {body.temp:g} {body.temp_unit}" if body.temp is not None else ""
+    temp = f"at {as_typed(body.temp, body.temp_unit)}" if body.temp is not None else ""
     return f"Sensor, {body.name}", ", ".join(filter(None, (f"{body.ohms:g} ohm", temp, body.wire)))
 
 
 def _economiser_said(body: EconomiserBody, _: VisitState) -> tuple[str, str]:
     damper = f"damper {body.damper}" if body.damper else ""
-    return "Economiser", ", ".join(filter(None, (f"outdoors {body.temp:g} {body.temp_unit}", f"letter {body.letter}", damper)))
+    outdoors = f"outdoors {as_typed(body.temp, body.temp_unit)}"
+    return "Economiser", ", ".join(filter(None, (outdoors, f"letter {body.letter}", damper)))
 
 
 def _thermostat_said(body: ThermostatBody, _: VisitState) -> tuple[str, str]:
     space = f"sees {body.space:g}" if body.space is not None else ""
     differential = f"differential {body.differential:g}" if body.differential else ""
-    return "Thermostat", ", ".join(filter(None, (body.mode, f"set {body.setpoint:g} {body.temp_unit}", space, differential,
-                                                 body.second_stage, body.schedule)))  # fmt: skip
+    set_to = f"set {as_typed(body.setpoint, body.temp_unit)}"
+    return "Thermostat", ", ".join(filter(None, (body.mode, set_to, space, differential, body.second_stage, body.schedule)))
 
 
 def _metering_said(body: MeteringBody, _: VisitState) -> tuple[str, str]:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from dry_gauge.core.controls.defrost import ENDS, MARK_WORDS, DefrostVerdict, Mark, judge_defrost, out_of_order
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
@@ -78,7 +78,7 @@ def _ice_left(visit: VisitState) -> list[Obstacle]:
 
 
 def _said(body: DefrostBody, _: VisitState) -> tuple[str, str]:
-    temp = f"sensor {body.temp:g} {body.temp_unit}" if body.temp is not None else ""
+    temp = f"sensor {as_typed(body.temp, body.temp_unit)}" if body.temp is not None else ""
     amps = f"{body.amps:g} A" if body.amps is not None else ""
     return f"Defrost: {MARK_WORDS[body.mark]}", ", ".join(filter(None, (temp, amps)))
 

@@ -15,7 +15,7 @@ from uuid import UUID
 
 from pydantic import Field
 
-from dry_gauge.core.dimensions import UNITS, units_of
+from dry_gauge.core.dimensions import UNITS, as_typed, units_of
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.settling import Clocks, clock_wait
 from dry_gauge.core.sheet import UnitFacts
@@ -170,8 +170,7 @@ def should_words(body: FailedTestBody) -> str:
         return {State.YES: "yes", State.NO: "no"}.get(body.state, "seen") + (f", {body.should}" if body.should else "")
     if body.comparator is None or body.value is None:
         return body.should
-    unit = UNITS[body.unit].written if body.unit in UNITS else body.unit
-    return f"{body.comparator.value} {body.value:g} {unit}" + (f", {body.should}" if body.should else "")
+    return f"{body.comparator.value} {as_typed(body.value, body.unit)}" + (f", {body.should}" if body.should else "")
 
 
 def limit_si(body: FailedTestBody, atmosphere_pa: float) -> float | None:

@@ -12,7 +12,7 @@ from uuid import UUID
 
 from pydantic import Field
 
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import most_gauge_pa
 from dry_gauge.core.quantities import FAHRENHEIT_K
@@ -241,14 +241,14 @@ def _under_pressure(visit: VisitState) -> list[Obstacle]:
 
 
 def _hold_said(body: HoldBody, _: VisitState) -> tuple[str, str]:
-    limit = f", limit {body.limit:g} {body.unit}" if body.limit else ", no limit on the label"
+    limit = f", limit {as_typed(body.limit, body.unit)}" if body.limit else ", no limit on the label"
     return "Hold begun" + of_circuit(body.circuit), f"{body.section}{limit}"
 
 
 def _reading_said(body: HoldReadingBody, _: VisitState) -> tuple[str, str]:
     stage = "on the way up, " if body.stage else ""
     live = ", live" if body.source == "probe" else ""
-    return "Pressure test", f"{stage}{body.pressure:g} {body.pressure_unit} at {body.temp:g} {body.temp_unit}{live}"
+    return "Pressure test", f"{stage}{as_typed(body.pressure, body.pressure_unit)} at {as_typed(body.temp, body.temp_unit)}{live}"
 
 
 def _end_said(body: HoldEndBody, _: VisitState) -> tuple[str, str]:

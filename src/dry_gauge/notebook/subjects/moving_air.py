@@ -9,7 +9,7 @@ from pydantic import Field
 
 from dry_gauge.core.air.airflow import Grid, Traverse, outdoor_share, rectangle, round_duct, traverse
 from dry_gauge.core.air.belt import BeltCheck, Turn, belt_length, check, turns
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.notebook.fields import FewWords, SomeWords
@@ -220,8 +220,9 @@ KINDS = (
     Kind(TraverseBody, _traverse_said, keeping(MovingAir, "traverses", lambda body: body.where.casefold()), _traverse_checked),
     Kind(BeltBody, _belt_said, keeping(MovingAir, "belts", lambda body: body.machine.casefold()), _belt_checked),
     Kind(FilterBody, _filter_said, keeping(MovingAir, "filters", lambda body: body.place.casefold())),
-    Kind(MixedAirBody, lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, mixed {body.mixed:g} "
-                                        f"{body.unit}"), keeping(MovingAir, "mixed", lambda body: "unit"), _mixed_checked),
+    Kind(MixedAirBody, lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, "
+                                        f"mixed {as_typed(body.mixed, body.unit)}"),
+         keeping(MovingAir, "mixed", lambda body: "unit"), _mixed_checked),
     Kind(DamperTestBody, _damper_said, keeping(MovingAir, "dampers", lambda body: body.damper.casefold()),
          leaves_open=_damper_stuck),
 )

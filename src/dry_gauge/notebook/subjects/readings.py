@@ -10,6 +10,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from dry_gauge.core.dimensions import as_typed
 from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import Sheet, check_air
@@ -321,15 +322,19 @@ def label_of(quantity: str) -> str:
     return known.label + (" pressure" if known.dimension == "pressure" else "")
 
 
+def read_as(body: ReadingBody) -> str:
+    """What was read, in its own unit, and what its plate says."""
+    return f"{body.value:.10g} of {as_typed(body.rated, body.unit)}" if body.rated else as_typed(body.value, body.unit)
+
+
 def _said(body: ReadingBody, _: VisitState) -> tuple[str, str]:
     place = f", {body.place}" if body.place else ""
-    rated = f" of {body.rated:.10g}" if body.rated else ""
     live = ", live" if body.source == "probe" else ""
-    return f"{label_of(body.quantity)}{place}{of_circuit(body.circuit)}", f"{body.value:.10g}{rated} {body.unit}{live}"
+    return f"{label_of(body.quantity)}{place}{of_circuit(body.circuit)}", f"{read_as(body)}{live}"
 
 
 def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:
-    accuracy = f", ±{body.accuracy:g} {body.unit}" if body.accuracy is not None else ""
+    accuracy = f", ±{as_typed(body.accuracy, body.unit)}" if body.accuracy is not None else ""
     return f"Instrument for {body.dimension}", f"{body.instrument}{accuracy}"
 
 

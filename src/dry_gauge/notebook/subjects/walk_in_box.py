@@ -10,7 +10,7 @@ from pydantic import Field
 
 from dry_gauge.core.box.food import USUAL_LIMIT_K, USUAL_LIMIT_MIN, FoodClock, food_clock
 from dry_gauge.core.box.pull_down import LONGEST_SILENCE_MIN, Forecast, Span, forecast
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.notebook.fields import FewWords, SomeWords
@@ -237,7 +237,7 @@ def _mark_said(body: BoxMarkBody, _: VisitState) -> tuple[str, str]:
 
 def _food_said(body: FoodBody, _: VisitState) -> tuple[str, str]:
     warm = f", warm for {body.warm_for_minutes:g} min" if body.warm_for_minutes is not None else ""
-    return f"Food: {body.product}", f"limit {body.limit:g} {body.limit_unit} for {body.limit_minutes:g} min{warm}"
+    return f"Food: {body.product}", f"limit {as_typed(body.limit, body.limit_unit)} for {body.limit_minutes:g} min{warm}"
 
 
 def _setting_said(body: PressureSettingBody, _: VisitState) -> tuple[str, str]:
