@@ -19,11 +19,11 @@ from uuid import UUID
 
 import pytest
 import uuid6
+from argon2 import PasswordHasher
 from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, insert, text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
-from dry_gauge.service.passwords import hash_password
 from dry_gauge.store.database import connect, migrate
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
 from dry_gauge.store.people import Someone
@@ -90,7 +90,8 @@ class ShopOf:
 
 @pytest.fixture(scope="session")
 def password_hash() -> str:
-    return hash_password(PASSWORD)
+    """A real one, but soon tried: nearly every test signs in. What the application makes is tried in `test_sign_in`."""
+    return PasswordHasher(time_cost=1, memory_cost=8, parallelism=1).hash(PASSWORD)
 
 
 @pytest.fixture
