@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any
 
@@ -87,9 +86,8 @@ def _taken(
                       body=BODY.validate_python(body))  # fmt: skip
         arriving = Arriving(before, facts, lambda: list(entries))
         arriving.voids(entry)
-        case = arriving.case(entry, judged(facts, before) if needs_judgement(entry.body.kind) else None)
-        entry = completed(entry, case.visit)
-        check(replace(case, entry=entry, body=entry.body))
+        case = completed(arriving.case(entry, judged(facts, before) if needs_judgement(entry.body.kind) else None))
+        check(case)
     except (Refused, TakenBackAlready):
         return None
-    return entry
+    return case.entry

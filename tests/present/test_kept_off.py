@@ -16,14 +16,14 @@ from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.arriving import Arriving
 from dry_gauge.notebook.kind import Entry
-from dry_gauge.notebook.state import check
+from dry_gauge.notebook.state import check, completed
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.agenda import FollowUpBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
 from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.hold import HoldBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody
-from dry_gauge.notebook.subjects.movements import PourBody
+from dry_gauge.notebook.subjects.movements import PourBody, PourMarkBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
@@ -53,11 +53,12 @@ def read(values, circuit=None, **more):
 
 
 def arriving(view, body):
-    """An entry as it would be looked at now."""
+    """An entry as it would be looked at now, and what is kept of it."""
     entry = Entry(id=UUID(int=999), sequence=view.state.entries + 1, person_id=UUID(int=7), written_at=NOW + timedelta(minutes=1),
                   received_at=NOW + timedelta(minutes=1), body=body)  # fmt: skip
-    case = Arriving(view.state, view.facts, list).case(entry, view.assessment)
-    check(replace(case, entry=entry, body=body))
+    case = completed(Arriving(view.state, view.facts, list).case(entry, view.assessment))
+    check(case)
+    return case.body
 
 
 def refused(view, body):
@@ -82,6 +83,11 @@ def test_what_is_locked_out_or_tagged_is_asked_for_nothing_that_makes_it_run(kep
     iced = judge(visit_of(RUNS, *read(SOUND), ObservationBody(what="filter_dirty", state="yes"), kept_off), Reader(), 1)
     assert iced.first is None
     assert {check.unit for check in iced.judged.next_checks} == {"off"}
+    # So is the first step of the remedy: for that it was locked out. Frost melts while it stands.
+    named = visit_of(RUNS, *PROVEN, *read(SHORT), kept_off)
+    assert [check.name for check in named.assessment.first.next_checks][:2] == ["remedy_undercharge", "frost"]
+    now = judge(named, Reader(), 1)
+    assert (now.first, [(check.name, check.unit) for check in now.judged.next_checks]) == (None, [("remedy_undercharge", "off")])
 
 
 def test_a_circuit_beside_one_that_must_not_run_waits_for_it():
@@ -141,7 +147,7 @@ def test_what_the_readings_name_is_not_closed_as_sound_without_a_word():
     view = visit_of(*named)
     assert view.assessment.first.verdict == "fault"
     assert "The readings name: short of charge" in refused(view, closing("nothing_wrong"))
-    arriving(view, closing("nothing_wrong", "the clamp was loose"))
+    assert arriving(view, closing("nothing_wrong", "the clamp was loose")).let_go == ("The readings name: short of charge.",)
     arriving(view, closing("improved"))
     arriving(visit_of(*named, OverrideBody(fault="none", reason="gauge was off")), closing("nothing_wrong", "as I said"))
 
@@ -153,6 +159,12 @@ def test_what_the_readings_name_is_not_closed_as_sound_without_a_word():
 def test_a_step_in_which_it_runs_says_what_has_to_end_first(kept_off, words):
     planned = visit_of(SealedPlanBody(repair="top_up"), StepBody(step="search", done=True), *kept_off)
     assert next_step(planned) == ("Next: Trim and prove", words)
+
+
+def test_what_comes_out_is_not_said_to_go_in():
+    view = visit_of(PourBody(way="recovered", cylinder=BLUE, gross_g=16_000), PourMarkBody(pour=UUID(int=101), gross_g=17_000))
+    said = in_short(view, Reader())[1]
+    assert (said.words, said.detail) == ("A pour is on: recovered", "2 lb 3.3 oz out by the last mark.")
 
 
 NITROGEN, PULLED = HoldBody(section="all", vacuum_gauge_off=True), EvacuationBody()

@@ -252,8 +252,8 @@ def _unchanged(visit: VisitState, _entry: Entry, _body: Any) -> VisitState:
     return visit
 
 
-def _as_it_is(body: Any, _: VisitState) -> Any:
-    return body
+def _as_it_is(case: Case[Any]) -> Any:
+    return case.body
 
 
 def _nothing_open(_: VisitState) -> Iterable[Obstacle]:
@@ -337,7 +337,7 @@ class Kind(Generic[K]):
     firm: bool = False
     at_arrival: bool = False
     sweeps: bool = False
-    complete: Callable[[K, VisitState], K] = _as_it_is
+    complete: Callable[[Case[K]], K] = _as_it_is
     name: str = field(init=False, default="")
 
     def __post_init__(self) -> None:

@@ -186,10 +186,10 @@ def case_at(visit: VisitState, facts: UnitFacts, entry: Entry, judged: Assessmen
     return Case(visit, facts_in(visit, facts), entry, entry.body, judged)
 
 
-def completed(entry: Entry, visit: VisitState) -> Entry:
-    """The entry with what is ours to say."""
-    body = KINDS[entry.body.kind].complete(entry.body, visit)
-    return entry if body is entry.body else entry.model_copy(update={"body": body})
+def completed(case: Case[Body]) -> Case[Body]:
+    """The case with what is ours to say in its entry."""
+    body = KINDS[case.body.kind].complete(case)
+    return case if body is case.body else replace(case, body=body, entry=case.entry.model_copy(update={"body": body}))
 
 
 def needs_judgement(kind: str) -> bool:

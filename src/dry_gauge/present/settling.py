@@ -34,8 +34,8 @@ def series_of(one: KeptReading, facts: UnitFacts) -> Series:
 
 def _why_off(visit: VisitState) -> str:
     """Why it cannot be running; nothing settles until it does."""
-    if visit[Ledger].locked:
-        return "Locked out: nothing settles until it runs."
+    if visit[Ledger].locked or visit[Ledger].red_tags:
+        return f"{'Locked out' if visit[Ledger].locked else 'Red-tagged'}: nothing settles until it runs."
     if is_open(visit):
         return "Open, under nitrogen or in a vacuum: nothing settles until it runs."
     return "Pumped down: nothing settles until it runs again." if is_pumped_down(visit) else ""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.stops import STOPS
@@ -85,7 +86,16 @@ def resting_checks(view: VisitView, judged: CircuitAssessment) -> Sequence[Check
     """The next checks of a circuit: of a unit that is locked out or tagged those alone for which it may stay off."""
     if not is_kept_off(view):
         return judged.next_checks
-    return [check for check in judged.next_checks if check.unit == "off"]
+    return [replace(check, unit="off") for check in judged.next_checks if check.unit == "off" or _is_done_at_rest(check)]
+
+
+# Looked at or asked whether it runs or not; frost melts while it stands.
+_LOOKED_AT = frozenset({"condenser_dirt", "filter", "oil", "opened", "door"})
+
+
+def _is_done_at_rest(check: Check) -> bool:
+    """Whether it is a look, or the first step of a remedy: for that it was locked out."""
+    return check.name in _LOOKED_AT or check.name.startswith("remedy_")
 
 
 def is_kept_off(view: VisitView) -> bool:
@@ -132,8 +142,9 @@ def _standing_still(view: VisitView) -> Headline | None:
 def _pouring(view: VisitView, pour: KeptPour, reader: Reader) -> Headline:
     own = view.of_circuit(pour.body.circuit or 1)
     standing = standing_of(own.state, own.facts)
-    to_go = standing.to_go_kg if standing else 0.0
-    left = f"{reader.say('weight', to_go)} to add by the last mark." if to_go > 0 else ""
+    out = pour.body.way in OUT_OF_UNIT
+    kg = pour.so_far_g() * GRAM_KG if out else standing.to_go_kg if standing else 0.0
+    left = f"{reader.say('weight', kg)} {'out' if out else 'to add'} by the last mark." if kg > 0 else ""
     return Headline(f"A pour is on{of_circuit(pour.body.circuit)}: {MOVEMENT_WORDS[pour.body.way].lower()}", "open", left)
 
 

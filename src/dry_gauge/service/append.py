@@ -205,14 +205,13 @@ def _take(here: _Here, someone: Someone, sent: Sent, now: datetime) -> Taken:
     taken_back = arriving.voids(entry)
     case = arriving.case(entry, here.judgement)
     late = case.visit is not here.before and here.before.written_at is not None and entry.written_at < here.before.written_at
-    entry = completed(entry, case.visit)
-    case = replace(case, entry=entry, body=entry.body)
+    case = completed(case)
     check(case)
     after = arriving.preview(case)
     for table in here.tables:
         table.check(case, after)
-    arriving.add(entry, after)
-    return Taken(entry, taken_back=taken_back, late=late or taken_back is not None)
+    arriving.add(case.entry, after)
+    return Taken(case.entry, taken_back=taken_back, late=late or taken_back is not None)
 
 
 def _again(where: UUID, entry: Entry, visit_id: UUID, sent: Sent) -> Taken | IdTaken:

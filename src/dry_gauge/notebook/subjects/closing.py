@@ -122,9 +122,11 @@ def _not_yet(case: Case[ClosingBody]) -> None:
         raise Refused(f"{unsaid[0]} Or say why it stays so.", "override")
 
 
-def _let_go(body: ClosingBody, visit: VisitState) -> ClosingBody:
-    open_still = obstacles(visit, fixed=body.outcome is Outcome.FIXED)
-    return body.model_copy(update={"let_go": tuple(one.words[:_FEW_WORDS] for one in open_still)})
+def _let_go(case: Case[ClosingBody]) -> ClosingBody:
+    body = case.body
+    open_still = obstacles(case.visit, fixed=body.outcome is Outcome.FIXED)
+    words = (*(one.words for one in open_still), *_still_named(body, case.visit, case.judged))
+    return body.model_copy(update={"let_go": tuple(one[:_FEW_WORDS] for one in words)})
 
 
 def after_closing(visit: VisitState) -> tuple[Obstacle, ...]:
