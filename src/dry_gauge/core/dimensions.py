@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from functools import cache
 
 from dry_gauge.core.quantities import (
     BAR_PA,
@@ -111,6 +112,7 @@ UNITS: Mapping[str, Unit] = {unit.name: unit for unit in _ROWS}
 _WRITTEN = {key.lower(): unit.name for unit in _ROWS for key in (unit.name, *unit.aliases)}
 
 
+@cache
 def units_of(dimension: str) -> tuple[str, ...]:
     """Names of the units in which a quantity of that dimension may be written."""
     return tuple(unit.name for unit in _ROWS if unit.dimension == dimension)
