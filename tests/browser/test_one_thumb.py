@@ -36,6 +36,20 @@ def test_the_field_in_focus_is_never_covered_by_dock_tabs_or_keyboard(open_page,
         assert covered(page) == [], station
 
 
+def test_the_rail_shows_where_one_is_and_stays_where_a_thumb_put_it(open_page, shop):
+    page = at_visit(open_page("phone"), shop)
+    for station in ("close", "weigh", "arrive"):
+        page.goto(f"/visits/{shop.visit}?at={station}")
+        expect(page.locator(".station.here")).to_be_in_viewport(ratio=0.9)
+    page.goto(f"/visits/{shop.visit}?at=read")
+    moved = page.locator("#stations").evaluate("rail => { rail.scrollLeft = 70; return rail.scrollLeft; }")
+    assert moved > 0
+    page.fill("#q-suction_pressure", "118")
+    page.keyboard.press("Enter")
+    expect(page.locator(".station.here small")).to_have_text("1 read")  # so that the rail was drawn anew
+    assert page.locator("#stations").evaluate("rail => rail.scrollLeft") == moved
+
+
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_taking_back_is_undone_for_a_moment(open_page, shop, size):
     page = at_visit(open_page(size), shop)

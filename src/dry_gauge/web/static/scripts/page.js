@@ -2,7 +2,7 @@
 import { ring } from "./alarm.js";
 import { whenChanged } from "./changes.js";
 import { now } from "./clock.js";
-import { stops } from "./rail.js";
+import { inSight, stops } from "./rail.js";
 import { fields } from "./sheet.js";
 
 // The judgement asks for a reading: go to its field, opening what hides it.
@@ -141,6 +141,9 @@ const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer
 });
 whenChanged(tick);
 if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
+
+inSight();
+whenChanged(inSight);
 
 // Keys of the desk, as the rail has them; ? shows them.
 document.addEventListener("keydown", (event) => {
