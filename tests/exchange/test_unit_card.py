@@ -34,6 +34,25 @@ def test_decimal_pounds_are_pounds_and_ounces_beside_them_are_ounces():
     assert decimal["label_charge_g"] == both["label_charge_g"] == pytest.approx(6.7 * 453.59237, abs=0.05)
 
 
+@pytest.mark.parametrize("celsius", [False, True])
+def test_what_is_written_in_another_unit_is_that_unit(celsius):
+    gauge = "barg" if celsius else "psig"
+    written = {"charge_lb": "6 lb 4 oz", "design_box_temp": "3 C", "target_subcooling": "6 K", "high_pressure_cutout": "42 bar",
+               "low_pressure_cutout": "5 psig", "discharge_limit": "225 F", "rated_load_amps": "16.2 A",
+               "elevation_m" if celsius else "elevation_ft": "1600 m"}  # fmt: skip
+    facts = facts_from_form(CARD | {"charge_oz": "", "charge_kg": ""} | written, celsius, parse_number, gauge)
+    assert facts["label_charge_g"] == pytest.approx(2835, abs=0.1)
+    assert (facts["design_box_temp_f"], facts["target_subcooling_f"]) == (pytest.approx(37.4), pytest.approx(10.8))
+    assert (facts["high_pressure_cutout_psig"], facts["low_pressure_cutout_psig"]) == (pytest.approx(609.16, abs=0.01), 5)
+    assert (facts["discharge_limit_f"], facts["rated_load_amps"], facts["elevation_ft"]) == (225, 16.2, 5249.3)
+    for name, typed in (("high_pressure_cutout", "42 A"), ("rated_load_amps", "16 V"), ("seer", "14 EER"),
+                        ("design_box_temp", "3 m"), ("target_superheat", "9 psi"), ("charge_lb", "6 feet"),
+                        ("maker_chart", "95 75 130 410F")):  # fmt: skip
+        with pytest.raises(Refused) as refusal:
+            facts_from_form(CARD | {name: typed}, celsius, parse_number, gauge)
+        assert refusal.value.path == name
+
+
 def test_what_is_left_empty_is_unknown_not_nought():
     assert facts_from_form({**CARD, "seer": " ", "charge_lb": "", "metering": ""}, False, parse_number) == CARD
 

@@ -14,7 +14,7 @@ from sqlalchemy import func, select, update
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.service.pictures import PictureWorker
-from dry_gauge.store.models import Photo, Unit, UnitChange
+from dry_gauge.store.models import Instrument, Photo, Unit, UnitChange
 from tests.conftest import PASSWORD
 from tests.web.calls import Browser, read
 
@@ -305,3 +305,26 @@ def test_an_instrument_carries_its_accuracy_into_the_readings(browser, shop):
         browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity=quantity, value=value, unit=unit)
     page = browser.get(f"/visits/{shop.visit}").text
     assert "±1.9" in page  # superheat: 1.5 F of the clamp, and 2.5 psi through R-410A's slope at 120 psig
+    # The same gauge read in another unit is as accurate, and knows its range there as well.
+    browser.post(entries, entry_id=str(uuid6.uuid7()), kind="in_use", dimension="pressure", instrument="Gauge 1",
+                 accuracy="2.5", unit="psig", high="500")  # fmt: skip
+    browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity="suction_pressure", value="8.274", unit="barg")
+    assert "±1.9" in browser.get(f"/visits/{shop.visit}").text
+    browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity="liquid_pressure", value="36", unit="barg")
+    assert "Gauge 1 reads  to 500 psig" in browser.get(f"/visits/{shop.visit}").text
+
+
+def test_instruments_are_registered_in_the_units_that_are_read(browser, shop, owner):
+    browser.post("/me/preferences", False, temperature_unit="C", pressure_unit="bar")
+    assert "pressure, barg" in words(browser.get("/register/instruments"))
+    browser.post("/register/instruments", False, name="Gauge 7", dimension="pressure", accuracy="2.5 psi", range_high="35")
+    browser.post("/register/instruments", False, name="Clamp 7", dimension="temperature", accuracy="0.5", range_low="-40 F")
+    with owner.connect() as connection:
+        asked = select(Instrument.name, Instrument.unit, Instrument.accuracy, Instrument.range_low, Instrument.range_high)
+        kept = {row.name: row[1:] for row in connection.execute(asked.where(Instrument.shop_id == shop.id))}
+    assert kept["Gauge 7"] == ("barg", pytest.approx(0.172, abs=0.001), None, 35)
+    assert kept["Clamp 7"] == ("C", 0.5, pytest.approx(-40), None)
+    wrong = browser.post("/register/instruments", False, name="Gauge 8", dimension="pressure", accuracy="2 F")
+    assert wrong.status_code == 422
+    assert "'F' is not a known unit here" in words(wrong)
+    assert 'value="Gauge 8"' in wrong.text  # nothing typed is lost

@@ -10,9 +10,9 @@ from collections.abc import Iterable
 from difflib import get_close_matches
 from math import isfinite
 
-from dry_gauge.core.dimensions import UNITS, Unit, units_of
+from dry_gauge.core.dimensions import UNITS, Unit, unit_named, units_of
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.quantities import FOOT_M, PSI_PA
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.sheet import Observation, Reading, UnitFacts
 from dry_gauge.core.vocabulary import OLDER_SIGHTS, QUANTITIES, SIGHTS, Quantity, State, default_half_width_si
@@ -68,6 +68,52 @@ def unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: 
     nearest = names if show_all and (len(names) <= 4 or not close) else close
     hint = f" Did you mean {' or '.join(nearest)}?" if nearest else ""
     return Refused(f"{name!r} is not a known {what}.{hint}", path, nearest)
+
+
+def in_unit(value: float, written: str, usual: str, wanted: str) -> float:
+    """A typed number in the unit that is wanted: from the one written behind it, or from the usual one. Gauge at sea level.
+
+    Raises
+    ------
+    Refused
+        For what is no unit of that dimension.
+    """
+    dimension = UNITS[wanted].dimension
+    name = unit_named(written) if written else usual
+    if name is None or UNITS[name].dimension != dimension:
+        raise unknown("unit here", written, units_of(dimension), "unit", show_all=True)
+    return value if name == wanted else UNITS[wanted].from_si(UNITS[name].to_si(value))
+
+
+def difference_k(value: float, written: str, usual: str) -> float:
+    """A typed difference of temperatures, in the degrees written behind it or in the usual ones. [K]
+
+    Raises
+    ------
+    Refused
+    """
+    name = "C" if written.upper() == "K" else unit_named(written) if written else usual
+    if name not in units_of("temperature"):
+        raise unknown("unit here", written, units_of("temperature"), "unit", show_all=True)
+    return value * UNITS[name].scale
+
+
+_HEIGHTS_M = {
+    **dict.fromkeys(("ft", "ft.", "feet", "foot", "'"), FOOT_M), **dict.fromkeys(("m", "metres", "metre", "meters", "meter"), 1),
+}  # fmt: skip
+
+
+def height_m(value: float, written: str, usual: str) -> float:
+    """A typed elevation, in feet or metres. [m]
+
+    Raises
+    ------
+    Refused
+    """
+    scale = _HEIGHTS_M.get(written.lower() or usual)
+    if scale is None:
+        raise Refused(f"{written!r} is no unit of height here. Write ft or m.", "unit")
+    return value * scale
 
 
 def make_reading(

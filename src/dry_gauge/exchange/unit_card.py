@@ -11,8 +11,9 @@ from pydantic import ValidationError
 from dry_gauge.core.charge.mass import forms, understood_weight
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import difference_k, height_m, in_unit
 from dry_gauge.core.label import capacity_btuh
-from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, POUND_KG, TON_BTUH, to_fahrenheit
+from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, POUND_KG, TON_BTUH
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 
@@ -21,7 +22,6 @@ _NUMBERS = ("seer", "rated_load_amps")
 _ELEVATION = {False: "elevation_ft", True: "elevation_m"}
 """The field, by whether it is typed in metres."""
 _GRAMS_PER_POUND = POUND_KG * 1000
-_CELSIUS_AT_0 = 273.15
 _TEMPERATURES = {
     "design_box_temp": "design_box_temp_f",
     "discharge_limit": "discharge_limit_f",
@@ -49,11 +49,11 @@ def facts_from_form(
     Parameters
     ----------
     celsius : bool
-        Whether temperatures and differences were typed in C and K.
+        Whether bare temperatures, differences and heights are in C, K and m.
     number : callable
-        Reads a typed number.
+        Reads a typed number, and the unit that is written behind it.
     gauge_unit : str
-        In which pressures were typed.
+        In which bare pressures are.
 
     Raises
     ------
@@ -61,7 +61,9 @@ def facts_from_form(
         Naming the field.
     """
 
-    def read(name: str, as_said: Callable[[float, str], float] = lambda value, unit: value) -> float | None:
+    degrees, height = ("C", "m") if celsius else ("F", "ft")
+
+    def read(name: str, as_said: Callable[[float, str], float]) -> float | None:
         text = fields.get(name, "").strip()
         if not text:
             return None
@@ -71,23 +73,26 @@ def facts_from_form(
             raise Refused(refusal.message, name) from None
 
     facts: dict[str, Any] = {name: fields[name].strip() for name in _TEXTS if fields.get(name, "").strip()}
-    facts |= {name: value for name in _NUMBERS if (value := read(name)) is not None}
+    if (seer := read("seer", _bare)) is not None:
+        facts["seer"] = seer
+    if (amps := read("rated_load_amps", lambda value, unit: in_unit(value, unit, "A", "A"))) is not None:
+        facts["rated_load_amps"] = amps
     if (btuh := read("size", capacity_btuh)) is not None:
         facts["nominal_capacity_btuh"] = round(btuh, 1)
-    grams = _grams(read("charge_lb"), read("charge_oz"), read("charge_kg"))
+    grams = _grams(*(_weight(fields.get(f"charge_{unit}", ""), unit) for unit in ("lb", "oz", "kg")))
     if grams is not None:
         facts["label_charge_g"] = round(grams, 1)
-    if (height := read(_ELEVATION[celsius])) is not None:
-        facts["elevation_ft"] = round(height / FOOT_M, 1) if celsius else height
+    if (metres := read(_ELEVATION[celsius], lambda value, unit: height_m(value, unit, height))) is not None:
+        facts["elevation_ft"] = round(metres / FOOT_M, 1)
     for name in ("target_subcooling", "target_superheat"):
-        if (difference := read(name)) is not None:
-            facts[f"{name}_f"] = round(difference / FAHRENHEIT_K, 2) if celsius else difference
+        if (difference := read(name, lambda value, unit: difference_k(value, unit, degrees))) is not None:
+            facts[f"{name}_f"] = round(difference / FAHRENHEIT_K, 2)
     for name, fact in _TEMPERATURES.items():
-        if (typed := read(name)) is not None:
-            facts[fact] = round(to_fahrenheit(typed + _CELSIUS_AT_0), 2) if celsius else typed
+        if (fahrenheit := read(name, lambda value, unit: in_unit(value, unit, degrees, "F"))) is not None:
+            facts[fact] = round(fahrenheit, 2)
     for name, fact in _PRESSURES.items():
-        if (typed := read(name)) is not None:
-            facts[fact] = round(UNITS["psig"].from_si(UNITS[gauge_unit].to_si(typed)), 2)
+        if (psig := read(name, lambda value, unit: in_unit(value, unit, gauge_unit, "psig"))) is not None:
+            facts[fact] = round(psig, 2)
     if rows := _chart(fields.get("maker_chart", ""), celsius, gauge_unit, number):
         facts["maker_chart"] = rows
     if more := _more_circuits(fields.get("more_circuits", "")):
@@ -128,14 +133,11 @@ def _chart(
         for name, cell in zip(_CHART_COLUMNS, cells, strict=True):
             if cell in ("-", "–"):
                 continue
+            usual, wanted = ("C" if celsius else "F", "F") if name.endswith("_f") else (gauge_unit, "psig")
             try:
-                typed = number(cell)[0]
+                row[name] = round(in_unit(*number(cell), usual, wanted), 2)
             except Refused as refusal:
                 raise Refused(f"Line {i} of the chart: {refusal.message}", "maker_chart") from None
-            if name.endswith("_f"):
-                row[name] = round(to_fahrenheit(typed + _CELSIUS_AT_0), 2) if celsius else typed
-            else:
-                row[name] = round(UNITS["psig"].from_si(UNITS[gauge_unit].to_si(typed)), 2)
         if not {"outdoor_f", "indoor_f"} <= row.keys():
             raise Refused(f"Line {i} of the chart needs outdoor and indoor air.", "maker_chart")
         rows.append(row)
@@ -187,8 +189,22 @@ def _more_circuits_said(facts: Mapping[str, Any], kilograms: bool) -> str:
     return "\n".join(lines)
 
 
+def _bare(value: float, unit: str) -> float:
+    if unit and unit.upper() != "SEER":
+        raise Refused(f"Only a number, without {unit!r}.")
+    return value
+
+
+def _weight(text: str, unit: str) -> float | None:
+    """A weight as it was written: 6.7, 6 lb 4 oz, 2.9 kg; a bare number is in `unit`. [g]"""
+    try:
+        return understood_weight(text, unit).kg * 1000 if text.strip() else None
+    except Refused as refusal:
+        raise Refused(refusal.message, f"charge_{unit}") from None
+
+
 def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) -> float | None:
-    """A charge from pounds and ounces, or from kilograms.
+    """A charge from what was typed as pounds, as ounces and as kilograms, each in grams. [g]
 
     Raises
     ------
@@ -198,12 +214,12 @@ def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) 
     if kilograms is not None and (pounds is not None or ounces is not None):
         raise Refused("Give the charge in pounds and ounces or in kilograms, not in both.", "charge_kg")
     if kilograms is not None:
-        return kilograms * 1000
+        return kilograms
     if pounds is None and ounces is None:
         return None
-    if ounces is not None and pounds and not 0 <= ounces < 16:
+    if ounces is not None and pounds and not 0 <= ounces < _GRAMS_PER_POUND:
         raise Refused("Ounces beside pounds lie between 0 and 16: 6.7 lb is 6 lb 11.2 oz.", "charge_oz")
-    return ((pounds or 0.0) + (ounces or 0.0) / 16) * _GRAMS_PER_POUND
+    return (pounds or 0.0) + (ounces or 0.0)
 
 
 def size_said(btuh: float) -> str:

@@ -11,12 +11,13 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import make_observation, make_reading
+from dry_gauge.core.intake import difference_k, make_observation, make_reading
 from dry_gauge.core.judgement.assess import CircuitAssessment, assess
+from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, Kind, Metering, Mode, Quantity, State
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, to_anyone
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
@@ -37,6 +38,7 @@ LOOKED = ("evaporator_air_proven", "condenser_air_proven", "filter_dirty", "cond
 _SETTLED_MINUTES = 20.0
 _RAN_MINUTES = 15.0  # what is ticked: it ran for as long, at the least
 _MOST_TYPED = 24
+_MOST_SUBCOOLING_K = 60 * FAHRENHEIT_K  # that a label prints
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,10 +100,10 @@ def typed_sheet(asked: Mapping[str, str], reader: Reader) -> Typed:
     label, label_error = asked.get("label", "").strip()[:_MOST_TYPED], ""
     if label:
         try:
-            value = parse_number(label)[0]
-            if not 0 <= value <= 60:
-                raise Refused("A label's subcooling lies between 0 and 60.")
-            facts = replace(facts, target_subcooling_k=value * (5 / 9 if reader.temperature_unit == "F" else 1.0))
+            subcooling_k = difference_k(*parse_number(label), reader.temperature_unit)
+            if not 0 <= subcooling_k <= _MOST_SUBCOOLING_K:
+                raise Refused(f"A label's subcooling lies between 0 and {to_anyone('margin', _MOST_SUBCOOLING_K)}.")
+            facts = replace(facts, target_subcooling_k=subcooling_k)
         except Refused as refusal:
             label_error = refusal.message
     names = _BOX if kind.is_walk_in else _COMFORT

@@ -12,7 +12,7 @@ from fastapi.exceptions import RequestValidationError
 
 from dry_gauge.core.dimensions import UNITS, unit_named, units_of
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import typed_number, unknown
+from dry_gauge.core.intake import in_unit, typed_number, unknown
 
 _PLACE = re.compile(r"[a-z0-9-]{1,60}")
 
@@ -141,12 +141,11 @@ def number(form: EntryForm, field: str, what: str) -> float | None:
 
 def number_in(form: EntryForm, field: str, what: str, unit: str, *, typed_in: str) -> float | None:
     """A number in the unit that its entry keeps, or nothing; the field `typed_in` says in which it was typed, if in another."""
-    value, sent = number(form, field, what), UNITS.get(form.get(typed_in) or unit)
-    if value is None:
-        return None
-    if sent is None or sent.dimension != UNITS[unit].dimension:
-        raise unknown("unit here", form.get(typed_in), units_of(UNITS[unit].dimension), field, show_all=True)
-    return value if sent.name == unit else UNITS[unit].from_si(sent.to_si(value))
+    value = number(form, field, what)
+    try:
+        return None if value is None else in_unit(value, form.get(typed_in), unit, unit)
+    except Refused as refusal:
+        raise Refused(refusal.message, field) from None
 
 
 def texts(form: EntryForm, *names: str) -> dict[str, object]:

@@ -10,7 +10,7 @@ from uuid import UUID
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from dry_gauge.core.dimensions import as_typed
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import Sheet, check_air
@@ -44,6 +44,10 @@ class ReadingBody(Body):
     source: Literal["typed", "probe"] = "typed"
 
 
+def _are_alike(one: str, other: str) -> bool:
+    return one in UNITS and other in UNITS and UNITS[one].dimension == UNITS[other].dimension
+
+
 class InUseBody(Body):
     """Which instrument reads a sort of quantity from here on, and how well: accuracy (95 %) and range in `unit`."""
 
@@ -57,9 +61,16 @@ class InUseBody(Body):
 
     def holds(self, value: float, unit: str) -> bool:
         """Whether a value in `unit` is within its range, as far as that is known."""
-        if unit != self.unit:
+        if not _are_alike(unit, self.unit):
             return True
-        return (self.low is None or value >= self.low) and (self.high is None or value <= self.high)
+        shown = value if unit == self.unit else UNITS[self.unit].from_si(UNITS[unit].to_si(value))
+        return (self.low is None or shown >= self.low) and (self.high is None or shown <= self.high)
+
+    def accuracy_in(self, unit: str) -> float | None:
+        """Its accuracy in another unit of what it reads; None where either is not known."""
+        if self.accuracy is None or not _are_alike(unit, self.unit):
+            return None
+        return self.accuracy if unit == self.unit else self.accuracy * UNITS[self.unit].scale / UNITS[unit].scale
 
 
 class ReleasedBody(Body):
@@ -223,9 +234,7 @@ def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     quantity = QUANTITIES.get(body.quantity)
     used = readings.in_use.get(quantity.dimension) if quantity and body.source == "typed" else None
     instrument = body.instrument or (used.instrument if used else "")
-    accuracy = body.accuracy
-    if accuracy is None and used and used.unit == body.unit:
-        accuracy = used.accuracy
+    accuracy = used.accuracy_in(body.unit) if body.accuracy is None and used else body.accuracy
     tags, stage = tags_on(visit, body.quantity), body.stage or running.running_stage
     key = _key(body, stage)
     known = readings.latest.get(key)

@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import height_m
 from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool, read_values
 from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, GWP_SOURCE, Refrigerant, find
@@ -45,9 +46,10 @@ def look_up(query: PocketQuery, someone: Someone | None) -> dict[str, Any]:
     except Refused as refusal:
         refrigerant, errors["refrigerant"] = CATALOGUE[0], refusal.message
     try:
-        elevation_ft = parse_number(query.elevation_ft)[0] if query.elevation_ft.strip() else 0.0
+        typed = query.elevation_ft.strip()
+        elevation_ft = height_m(*parse_number(typed), "ft") / FOOT_M if typed else 0.0
         if not -1500 <= elevation_ft <= 20_000:
-            raise Refused("Elevation lies between -1,500 and 20,000 ft.")
+            raise Refused("Elevation lies between -1,500 and 20,000 ft (-450 and 6,100 m).")
     except Refused as refusal:
         errors["elevation_ft"], elevation_ft = refusal.message, 0.0
     atmosphere_pa = atmospheric_pressure_pa(elevation_ft * FOOT_M)

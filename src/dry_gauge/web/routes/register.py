@@ -13,7 +13,9 @@ from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from sqlalchemy import Connection
 
+from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import in_unit
 from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.underway import in_short
 from dry_gauge.service import audit
@@ -25,7 +27,7 @@ from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.typed import parse_number
+from dry_gauge.web.typed import parse_number, parse_unit
 
 router = APIRouter()
 
@@ -100,9 +102,33 @@ def change_site(request: Request, site_id: UUID, fields: Fields = FORM) -> Respo
 # -- instruments -----------------------------------------------------------------
 
 
-def _instruments_page(request: Request, connection: Connection, someone: Someone, error: str = "") -> Response:
-    return page(request, "register/instruments.html", status=422 if error else 200, someone=someone, error=error,
+def _instruments_page(
+    request: Request, connection: Connection, someone: Someone, error: str = "", at: str = "",
+    fields: Mapping[str, str] | None = None,
+) -> Response:  # fmt: skip
+    reads = [(dimension, UNITS[unit].written) for dimension, unit in _read_in(someone).items()]
+    return page(request, "register/instruments.html", status=422 if error else 200, someone=someone, error=error, error_at=at,
+                fields=defaultdict(str, fields or {}), reads=reads,
                 instruments=register.instruments_of(connection, retired=True), today=datetime.now(UTC).date())  # fmt: skip
+
+
+def _read_in(someone: Someone) -> dict[str, str]:
+    """By what an instrument reads, the unit of this reader."""
+    chosen = reader_of(someone).chosen_units
+    return {name: unit_for(name, chosen).name for name in ("pressure", "temperature", "current", "static", "humidity")}
+
+
+def _number_in(fields: Fields, name: str, unit: str, *, difference: bool = False) -> float | None:
+    """A number of an instrument in its unit, whatever unit is written behind it; an accuracy is a difference."""
+    text = fields.get(name, "").strip()
+    if not text:
+        return None
+    try:
+        value, written = parse_number(text)
+        typed_in = parse_unit(written, UNITS[unit].dimension) if written else unit
+        return value * UNITS[typed_in].scale / UNITS[unit].scale if difference else in_unit(value, typed_in, unit, unit)
+    except Refused as refusal:
+        raise Refused(refusal.message, name) from None
 
 
 @router.get("/register/instruments")
@@ -110,9 +136,6 @@ def show_instruments(request: Request) -> Response:
     """The shop's instruments."""
     with signed_in(request) as (connection, someone):
         return _instruments_page(request, connection, someone)
-
-
-_DIMENSION_UNITS = {"pressure": "psig", "temperature": "F", "current": "A", "static": "inwc", "humidity": "%"}
 
 
 @router.post("/register/instruments")
@@ -128,24 +151,23 @@ def change_instruments(request: Request, fields: Fields = FORM) -> Response:
                 register.change_instrument(connection, UUID(fields["instrument"]), **changes)
             else:
                 dimension = fields.get("dimension", "")
-                if dimension not in _DIMENSION_UNITS:
+                unit = _read_in(someone).get(dimension)
+                if unit is None:
                     raise Refused("Choose what it reads.", "dimension")
-                accuracy, low, high = (
-                    parse_number(fields[name])[0] if fields.get(name, "").strip() else None
-                    for name in ("accuracy", "range_low", "range_high")
-                )
+                low, high = (_number_in(fields, name, unit) for name in ("range_low", "range_high"))
+                accuracy = _number_in(fields, "accuracy", unit, difference=True)
                 if accuracy is not None and accuracy < 0:
                     raise Refused("Accuracy cannot be negative.", "accuracy")
                 no_name(fields.get("name", "").strip(), "name")
                 register.add_instrument(
                     connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,
-                    name=text_in(fields, "name", "A name", needed=True), accuracy=accuracy, unit=_DIMENSION_UNITS[dimension],
+                    name=text_in(fields, "name", "A name", needed=True), accuracy=accuracy, unit=unit,
                     range_low=low, range_high=high,
                     calibrated_until=day_in(fields, "calibrated_until", "Calibrated until"),
                 )  # fmt: skip
         except (Refused, ValueError) as problem:
-            words = problem.message if isinstance(problem, Refused) else "There is no such instrument."
-            return _instruments_page(request, connection, someone, words)
+            known = problem if isinstance(problem, Refused) else Refused("There is no such instrument.")
+            return _instruments_page(request, connection, someone, known.message, known.path, fields)
     return RedirectResponse("/register/instruments", 303)
 
 

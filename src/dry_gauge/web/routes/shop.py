@@ -101,7 +101,10 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
     for line in filter(None, (line.strip() for line in fields.get("recovery", "").splitlines())):
         name, equals, value = line.rpartition("=")
         try:
-            rows.append({"name": name.strip(), "to_inhg": parse_number(value if equals else "")[0]})
+            inches, written = parse_number(value if equals else "")
+            if written.casefold().replace(" ", "") not in ("", "inhg", "in.hg"):
+                raise Refused(f"{written!r} is another unit.")
+            rows.append({"name": name.strip(), "to_inhg": inches})
         except Refused:
             raise Refused(f"{line[:60]!r}: write it as 'appliance = inches of mercury'.", "recovery") from None
     kg = 1.0 if metric else POUND_KG
