@@ -175,7 +175,7 @@ def test_two_people_see_each_others_entries_and_what_is_being_typed_stays(open_p
     expect(mine.locator("#q-liquid_line_temp")).to_have_value("9")
     mine.keyboard.type("8")
     mine.keyboard.press("Enter")
-    expect(theirs.locator("#timeline")).to_contain_text("98 F")
+    expect(theirs.locator("#timeline")).to_contain_text("98 °F")
     theirs.click("[aria-label^='Take back Suction']")
     expect(mine.locator(".entries .voided")).to_contain_text("117 psig")
 

@@ -80,7 +80,7 @@ def test_units_switch_in_one_tap_everywhere(open_page, shop, size):
     page.fill("#q-liquid_line_temp", "37.8")
     page.keyboard.press("Enter")
     show(page, size, "timeline")
-    expect(page.locator("#timeline")).to_contain_text("37.8 C")
+    expect(page.locator("#timeline")).to_contain_text("37.8 °C")
 
 
 def test_a_refused_value_stays_in_its_field_with_the_reason(open_page, shop):
@@ -160,7 +160,7 @@ def test_a_thumb_can_type_below_zero(open_page, make_shop):
     page.keyboard.press("Enter")
     expect(page.locator("#said-box_air_temp .kept")).to_be_visible()
     page.click("label[for=tab-timeline]")
-    expect(page.locator("#timeline")).to_contain_text("-8 F")
+    expect(page.locator("#timeline")).to_contain_text("-8 °F")
 
 
 def test_a_switch_flicked_twice_keeps_both_and_ends_as_it_looks(open_page, shop):

@@ -54,7 +54,7 @@ def _capacitor(form: EntryForm) -> Mapping[str, object]:
 
 
 def _strip_heat(form: EntryForm) -> Mapping[str, object]:
-    steps = [typed_number(one, "steps") for one in form.get("steps").split()]
+    steps = [typed_number(one, "steps", "Each of the amps") for one in form.get("steps").split()]
     found = _given(form, amps="Amps", blower_amps="The blower's amps", volts="Volts", installed_kw="Kilowatts",
                    installed_v="The plate's volts")  # fmt: skip
     for name, words in (("amps", "Type the amps of the whole."), ("volts", "Type the volts while it heats."),
