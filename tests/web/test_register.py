@@ -311,7 +311,7 @@ def test_an_instrument_carries_its_accuracy_into_the_readings(browser, shop):
     browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity="suction_pressure", value="8.274", unit="barg")
     assert "±1.9" in browser.get(f"/visits/{shop.visit}").text
     browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity="liquid_pressure", value="36", unit="barg")
-    assert "Gauge 1 reads  to 500 psig" in browser.get(f"/visits/{shop.visit}").text
+    assert "Gauge 1 reads to 500 psig" in browser.get(f"/visits/{shop.visit}").text
 
 
 def test_instruments_are_registered_in_the_units_that_are_read(browser, shop, owner):

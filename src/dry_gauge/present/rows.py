@@ -53,17 +53,18 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
     value = ""
     if kept:
         value = shown_value(kept, view.facts, unit)
-    beyond = _beyond_its_instrument(quantity, kept, view)
+    beyond = _beyond_its_instrument(quantity, kept, view, reader)
     return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond)
 
 
-def _beyond_its_instrument(quantity: Quantity, kept: KeptReading | None, view: VisitView) -> str:
+def _beyond_its_instrument(quantity: Quantity, kept: KeptReading | None, view: VisitView, reader: Reader) -> str:
     """An instrument's own range asks; it never refuses: the number may be the evidence."""
     used = view.state[Readings].in_use.get(quantity.dimension)
     if kept is None or used is None or kept.instrument != used.instrument or used.holds(kept.body.value, kept.body.unit):
         return ""
-    low, high = ("" if end is None else f"{end:g}" for end in (used.low, used.high))
-    return f"{used.instrument} reads {low} to {high} {used.unit}: was it this one?"
+    ends = (("from", used.low), ("to", used.high))
+    said = " ".join(f"{word} {reader.own(end, used.unit)}" for word, end in ends if end is not None)
+    return f"{used.instrument} reads {said}: was it this one?"
 
 
 def shown_value(kept: KeptReading, facts: UnitFacts, unit: str) -> str:
