@@ -10,7 +10,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from dry_gauge.core.charge.mass import forms
-from dry_gauge.core.dimensions import UNITS, unit_for, units_of
+from dry_gauge.core.dimensions import UNITS, as_typed, unit_for, units_of
 from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, TON_W, ZERO_CELSIUS_K, to_fahrenheit
 
 # Not str.format: a sentence may hold what somebody typed, braces and all.
@@ -70,10 +70,9 @@ class Reader:
 
     def own(self, value: float, unit: str) -> str:
         """What was typed in any unit, in this reader's: as it was typed where that is the same."""
-        typed_in = UNITS[unit]
         if self.reads(unit):
-            return f"{value:g} {typed_in.written}"
-        return self.say(typed_in.dimension, typed_in.to_si(value, self.atmosphere_pa))
+            return as_typed(value, unit)
+        return self.say(UNITS[unit].dimension, UNITS[unit].to_si(value, self.atmosphere_pa))
 
     @property
     def gauge_unit(self) -> str:

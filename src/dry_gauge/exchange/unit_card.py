@@ -21,6 +21,7 @@ _TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_
 _NUMBERS = ("seer", "rated_load_amps")
 _ELEVATION = {False: "elevation_ft", True: "elevation_m"}
 """The field, by whether it is typed in metres."""
+_MORE_THAN_POUNDS = re.compile(r"oz|ounce|g\b", re.IGNORECASE)
 _GRAMS_PER_POUND = POUND_KG * 1000
 _TEMPERATURES = {
     "design_box_temp": "design_box_temp_f",
@@ -79,6 +80,8 @@ def facts_from_form(
         facts["rated_load_amps"] = amps
     if (btuh := read("size", capacity_btuh)) is not None:
         facts["nominal_capacity_btuh"] = round(btuh, 1)
+    if fields.get("charge_oz", "").strip() and _MORE_THAN_POUNDS.search(fields.get("charge_lb", "")):
+        raise Refused("Ounces stand in both fields: write 6 lb 4 oz in the first, or 6 and 4.", "charge_oz")
     grams = _grams(*(_weight(fields.get(f"charge_{unit}", ""), unit) for unit in ("lb", "oz", "kg")))
     if grams is not None:
         facts["label_charge_g"] = round(grams, 1)

@@ -187,7 +187,7 @@ def _hold_cannot_be(case: Case[HoldBody]) -> None:
         raise Refused(f"{body.unit!r} is no unit of pressure.", "limit")
     most_pa = most_gauge_pa(case.facts.refrigerant)
     if body.limit is not None and UNITS[body.unit].to_si(body.limit, 0.0) > most_pa:
-        raise Refused(f"{body.limit:g} {UNITS[body.unit].written} is more than any part of this unit holds. What does the label "
+        raise Refused(f"{as_typed(body.limit, body.unit)} is more than any part of this unit holds. What does the label "
                       "say is its test pressure, and in which unit?", "limit")  # fmt: skip
 
 

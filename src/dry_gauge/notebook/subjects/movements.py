@@ -14,7 +14,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from dry_gauge.core.charge.amounts import Standing
 from dry_gauge.core.charge.mass import GRAM_KG, slipped
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import as_typed
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.fields import Circuit, FewWords
 from dry_gauge.notebook.kind import Answered, Body, Kept, Part, VisitState, in_time
@@ -112,7 +112,7 @@ class RecoveredToBody(Body):
     @property
     def came_to(self) -> str:
         """The pressure at which it came to rest, as its gauge showed it."""
-        return f"{self.value:g} {UNITS[self.unit].written}"
+        return as_typed(self.value, self.unit)
 
 
 class KeptPour(Answered[PourBody]):

@@ -5,9 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
-from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import typed_number
+from dry_gauge.core.intake import in_unit, typed_number
 from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, plain, texts, ticked, ticks
 
 
@@ -63,21 +62,15 @@ def _damper_test(form: EntryForm) -> Mapping[str, object]:
     return {**texts(form, "damper", "words"), **ticks(form, "opens", "shuts")}
 
 
-_TABLE_UNITS = {"static_unit": "inwc", "flow_unit": "cfm"}
-
-
 def _fan_table(form: EntryForm) -> Mapping[str, object]:
-    static_unit, flow_unit = (UNITS.get(form.get(name) or usual) for name, usual in _TABLE_UNITS.items())
-    if static_unit is None or flow_unit is None:
-        raise Refused("In which units is the table? In. w.c. and cfm, or Pa and m³/h.", "points")
     statics, flows = [], []
     for line in filter(None, (line.strip() for line in form.get("points").splitlines())):
         found = re.findall(r"\d+(?:[.,]\d+)*", line)
         if len(found) != 2:
             raise Refused(f"{line[:40]!r}: a line has a static and an airflow, such as 0.3 1180.", "points")
         static, flow = (typed_number(one, "points") for one in found)
-        statics.append(UNITS["inwc"].from_si(static_unit.to_si(static)))
-        flows.append(UNITS["cfm"].from_si(flow_unit.to_si(flow)))
+        statics.append(in_unit(static, form.get("static_unit"), "inwc", "inwc"))
+        flows.append(in_unit(flow, form.get("flow_unit"), "cfm", "cfm"))
     return {"speed": form.get("speed"), "statics": statics, "flows": flows}
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import difference_k
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.web.typed import EntryForm, Reads, number, number_in, plain, ticked
 
@@ -30,7 +31,7 @@ def _pressure_setting(form: EntryForm) -> Mapping[str, object]:
 def _td_f(form: EntryForm) -> float | None:
     """A difference: it has no zero to move."""
     td = number(form, "td_f", "The TD")
-    return td / FAHRENHEIT_K if td is not None and form.get("temperature_unit") == "C" else td
+    return None if td is None else difference_k(td, form.get("temperature_unit"), "F") / FAHRENHEIT_K
 
 
 FORMS: Mapping[str, Reads] = {
