@@ -70,6 +70,19 @@ def unknown(what: str, name: str, known: Iterable[str], path: str, *, show_all: 
     return Refused(f"{name!r} is not a known {what}.{hint}", path, nearest)
 
 
+def parse_unit(written: str, dimension: str) -> str:
+    """The contract's name of a unit as people write it.
+
+    Raises
+    ------
+    Refused
+    """
+    name = unit_named(written)
+    if name is None or UNITS[name].dimension != dimension:
+        raise unknown("unit here", written, units_of(dimension), "unit", show_all=True)
+    return name
+
+
 def in_unit(value: float, written: str, usual: str, wanted: str) -> float:
     """A typed number in the unit that is wanted: from the one written behind it, or from the usual one. Gauge at sea level.
 
@@ -78,10 +91,7 @@ def in_unit(value: float, written: str, usual: str, wanted: str) -> float:
     Refused
         For what is no unit of that dimension.
     """
-    dimension = UNITS[wanted].dimension
-    name = unit_named(written) if written else usual
-    if name is None or UNITS[name].dimension != dimension:
-        raise unknown("unit here", written, units_of(dimension), "unit", show_all=True)
+    name = parse_unit(written or usual, UNITS[wanted].dimension)
     return value if name == wanted else UNITS[wanted].from_si(UNITS[name].to_si(value))
 
 
@@ -92,9 +102,7 @@ def difference_k(value: float, written: str, usual: str) -> float:
     ------
     Refused
     """
-    name = "C" if written.upper() == "K" else unit_named(written) if written else usual
-    if name not in units_of("temperature"):
-        raise unknown("unit here", written, units_of("temperature"), "unit", show_all=True)
+    name = "C" if written.upper() == "K" else parse_unit(written or usual, "temperature")
     return value * UNITS[name].scale
 
 

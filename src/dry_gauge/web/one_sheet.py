@@ -11,7 +11,7 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import difference_k, make_observation, make_reading
+from dry_gauge.core.intake import difference_k, make_observation, make_reading, parse_unit
 from dry_gauge.core.judgement.assess import CircuitAssessment, assess
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.refrigerants.catalogue import find
@@ -27,7 +27,7 @@ from dry_gauge.service import opening
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_visit
 from dry_gauge.web.render import reader_of
-from dry_gauge.web.typed import parse_number, parse_unit
+from dry_gauge.web.typed import parse_number
 
 LONGEST_ADDRESS = 4000
 _COMFORT = ("outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",

@@ -10,9 +10,8 @@ from uuid import UUID
 from fastapi import Request
 from fastapi.exceptions import RequestValidationError
 
-from dry_gauge.core.dimensions import UNITS, unit_named, units_of
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import in_unit, typed_number, unknown
+from dry_gauge.core.intake import in_unit, typed_number
 
 _PLACE = re.compile(r"[a-z0-9-]{1,60}")
 
@@ -99,19 +98,6 @@ def parse_number(text: str) -> tuple[float, str]:
         raise Refused("Type a number. To take a value back, touch its line under Done so far.", "value")
     match = _TYPED.fullmatch(typed)
     return (typed_number(match[1]), (match[2] or "").strip()) if match else (typed_number(typed), "")
-
-
-def parse_unit(written: str, dimension: str) -> str:
-    """The contract's name of a unit as people write it.
-
-    Raises
-    ------
-    Refused
-    """
-    name = unit_named(written)
-    if name is None or UNITS[name].dimension != dimension:
-        raise unknown("unit here", written, units_of(dimension), "unit", show_all=True)
-    return name
 
 
 Reads = Callable[[EntryForm], Mapping[str, object]]

@@ -11,7 +11,7 @@ from pydantic import BaseModel
 
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import height_m
+from dry_gauge.core.intake import height_m, parse_unit
 from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool, read_values
 from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, GWP_SOURCE, Refrigerant, find
@@ -21,7 +21,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import open_visits_before, visits_between
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
 from dry_gauge.web.security import signed_in, someone_or_nobody
-from dry_gauge.web.typed import parse_number, parse_unit
+from dry_gauge.web.typed import parse_number
 
 router = APIRouter()
 _MOST_VISITS = 20

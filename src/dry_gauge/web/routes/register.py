@@ -15,7 +15,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import in_unit
+from dry_gauge.core.intake import in_unit, parse_unit
 from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.underway import in_short
 from dry_gauge.service import audit
@@ -27,7 +27,7 @@ from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.typed import parse_number, parse_unit
+from dry_gauge.web.typed import parse_number
 
 router = APIRouter()
 

@@ -7,8 +7,9 @@ from collections.abc import Mapping
 from dry_gauge.core.cleaning.coil import FLUID_OUNCE_L
 from dry_gauge.core.dimensions import units_of
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import parse_unit
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, parse_unit, plain, ticked
+from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, plain, ticked
 
 
 def _failed_test(form: EntryForm) -> Mapping[str, object]:

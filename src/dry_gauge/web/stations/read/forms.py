@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.intake import parse_unit
 from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, parse_unit, plain
+from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, plain
 
 
 def _reading(form: EntryForm) -> Mapping[str, object]:
