@@ -122,7 +122,7 @@ def test_an_instrument_beyond_its_range_is_asked_about_and_its_number_kept(keep)
         view = keep(ReadingBody(quantity="liquid_pressure", value=value, unit="psig")).view
         row = row_of(QUANTITIES["liquid_pressure"], view, Reader())
         assert row.value == str(value)
-        assert ("Gauge 1 reads 0 to 500 psig" in row.asked) is asked
+        assert ("Gauge 1 reads from 0 psig to 500 psig" in row.asked) is asked
 
 
 def test_follow_ups_stand_in_a_table_as_long_as_their_entry_does(keep, as_shop, shop, owner):
