@@ -8,10 +8,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from dry_gauge.core.charge.amounts import INCH_M
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.adapter import adapter_for, lacking
 from dry_gauge.core.office.change_out import Base, Grade, NewUnit, Rect, compared
+from dry_gauge.core.quantities import INCH_M
 from dry_gauge.drawing.adapter import adapter_svg
 from dry_gauge.notebook.kind import Case
 from dry_gauge.notebook.subjects.change_out import KINDS, NewUnitBody, SurveyBody

@@ -27,7 +27,7 @@ def test_what_eats_fins_is_refused(coil, cleaner, maker, state):
     assert may_clean(coil, cleaner, maker_allows=maker).state == state
 
 
-@pytest.mark.parametrize("ratio", ["1:10", "1 to 10", "10:1", "1/10", " 1 : 10 ", "0,5:5"])
+@pytest.mark.parametrize("ratio", ["1:10", "1 to 10", "10:1", "1/10", " 1 : 10 ", "0,5:5", "1 in 11"])
 def test_a_ratio_is_read_as_people_write_it(ratio):
     cleaner, water = mixture(ratio, 11.0)
     assert (cleaner, water) == pytest.approx((1.0, 10.0))

@@ -95,6 +95,7 @@ def test_strip_heat_step_by_step():
     brought, wrong = strip_steps((20.8, 41.7, 62.5), 240)  # three banks of 5 kW
     assert brought == pytest.approx((5.0, 5.0, 5.0), abs=0.02)
     assert wrong is None
+    assert strip_steps((24.8, 45.7, 66.5), 240, 4.0)[0] == pytest.approx(brought)  # a blower that runs is no step's
     brought, wrong = strip_steps((20.8, 21.1, 41.9), 240)
     assert brought[1] == pytest.approx(0.07, abs=0.01)
     assert wrong.template.startswith("Step 2 adds hardly any amps")

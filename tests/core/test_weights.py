@@ -32,8 +32,9 @@ from dry_gauge.core.charge.mass import OUNCE_KG, forms, pounds_and_ounces, slipp
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
 from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.shop import ShopSettings
 
-R410A, R32, R134A, R404A = find("R-410A"), find("R-32"), find("R-134a"), find("R-404A")
+R410A, R32, R134A, R404A, R290 = map(find, ("R-410A", "R-32", "R-134a", "R-404A", "R-290"))
 TODAY = date(2026, 11, 24)
 
 
@@ -185,11 +186,19 @@ def test_leak_rates_by_both_methods():
         leak_rates(additions, 0.0, Method.ROLLING)
 
 
-def test_a_rule_applies_above_its_charge_and_for_some_refrigerants_above_less():
+def test_a_rule_applies_from_its_charge_on_and_for_some_refrigerants_from_less():
     rule = Rule("Local", Method.ANNUALISING, (Threshold(Use.COMFORT, 0.10, 22.7),), small_charge_kg=6.8, gwp_from=53)
     assert threshold_of(rule, Use.COMFORT, R410A, 8.0).yearly == 0.10
-    assert threshold_of(rule, Use.COMFORT, find("R-290"), 8.0) is None
+    assert threshold_of(rule, Use.COMFORT, R290, 8.0) is None
     assert threshold_of(rule, Use.PROCESS, R410A, 100.0) is None
+    usual = ShopSettings().rule  # 50 lb and 15 lb, those sizes included
+    for refrigerant, pounds, applies in ((R410A, 15.0, True), (R410A, 14.9, False), (R290, 50.0, True), (R290, 49.9, False)):
+        label_kg = round(pounds * POUND_KG, 3)
+        assert (threshold_of(usual, Use.COMMERCIAL, refrigerant, label_kg) is not None) is applies, (refrigerant.name, pounds)
+
+
+def test_a_rule_is_read_under_the_name_it_was_kept_by():
+    assert ShopSettings.model_validate({"above_kg": 9.0}).from_kg == ShopSettings.model_validate({"from_kg": 9.0}).from_kg == 9.0
 
 
 def test_a_cylinder_for_what_our_tables_do_not_cover_is_refused():

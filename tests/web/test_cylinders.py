@@ -168,7 +168,7 @@ def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cyl
         refused = lead.post("/register/settings", False, **{**fields, **wrong})
         assert refused.status_code == 422
         assert says in words(refused)
-    fields |= {"rule_name": "Harbour rule 7", "above_kg": "5", "small_kg": "5", "comfort": "10", "food_limit_f": "39",
+    fields |= {"rule_name": "Harbour rule 7", "from_kg": "5", "small_kg": "5", "comfort": "10", "food_limit_f": "39",
                "food_minutes": "120"}  # fmt: skip
     assert lead.post("/register/settings", False, **fields).status_code == 303
     unit = words(browser.get(f"/units/{shop.unit}"))

@@ -197,7 +197,7 @@ def _air_side(view: CircuitView) -> Iterator[Derived]:
         yield Derived("external_static", "static", blown - drawn)
     drop = None if view.unit.heating else _enthalpy_drop(view)
     if drop and split and drop.value > 0:
-        sensible = split.value * 0.24 / FAHRENHEIT_K * 2326.0
+        sensible = split.value * psychrometrics.AIR_HEAT_J_KG_K
         ratio = sensible / drop.value
         yield Derived(
             "sensible_heat_ratio",

@@ -20,6 +20,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import typed_number
 from dry_gauge.core.quantities import (
     FOOT_M,
+    INCH_M,
     POUND_KG,
     PSI_PA,
     STANDARD_ATMOSPHERE_PA,
@@ -322,7 +323,7 @@ def exported() -> dict[str, object]:
         "saturation": saturation,
         "fill_density": {one.name: fill_limit_kg(1.0, [one]) / 0.8 for one in CATALOGUE},
         "line_density": {one.name: liquid_density(one, LINE_LIQUID_K) for one in CATALOGUE},
-        "bores_m": {name: (outside - 2 * wall) * 0.0254 for name, (outside, wall) in LIQUID_LINES.items()},
+        "bores_m": {name: (outside - 2 * wall) * INCH_M for name, (outside, wall) in LIQUID_LINES.items()},
         "thermistors": {name: [curve.a, curve.b, curve.c] for name, curve in THERMISTORS.items()},
         "slip": SLIP,
     }

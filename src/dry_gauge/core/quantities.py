@@ -9,17 +9,18 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from math import fsum, sqrt
 
-PSI_PA = 0.45359237 * 9.80665 / 0.0254**2  # [Pa] pound, standard gravity and inch: exact by definition
+POUND_KG = 0.45359237  # exact by definition, as the next two
+INCH_M = 0.0254
+FOOT_M = 0.3048
+PSI_PA = POUND_KG * 9.80665 / INCH_M**2  # [Pa] a pound at standard gravity on a square inch
 BAR_PA = 1e5
 INCH_MERCURY_PA = 3386.389  # [Pa] conventional, 32 F (NIST SP 811, table B.8)
 INCH_WATER_PA = 249.08891  # [Pa] conventional, 4 C (NIST SP 811, table B.8)
 STANDARD_ATMOSPHERE_PA = 101_325.0
-FOOT_M = 0.3048
 CFM_M3_S = FOOT_M**3 / 60
 BTU_J = 1055.05585262  # [J] international table
 BTU_PER_HOUR_W = BTU_J / 3600
 BTU_PER_LB_J_KG = 2326.0  # exact by definition of the international table BTU
-POUND_KG = 0.45359237
 TON_BTUH = 12_000.0  # [Btu/h] ton of refrigeration, by definition
 TON_W = TON_BTUH * BTU_PER_HOUR_W
 CFM_PER_TON = 400.0  # nominal airflow over a comfort evaporator: habit of the trade, 350 to 450 in use

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import AliasChoices, BaseModel, ConfigDict, Field
 
 from dry_gauge.core.charge.leak_rate import Method, Rule, Threshold, Use
 from dry_gauge.core.office.replacement import ShareSchool
@@ -47,7 +47,8 @@ class ShopSettings(BaseModel):
     comfort: _Share = 0.10
     commercial: _Share = 0.20
     process: _Share = 0.30
-    above_kg: _Kg = round(50 * POUND_KG, 3)
+    from_kg: Annotated[_Kg, Field(validation_alias=AliasChoices("from_kg", "above_kg"))] = round(50 * POUND_KG, 3)
+    """Shops kept it under its older name until 2026."""
     small_kg: _Kg = round(15 * POUND_KG, 3)
     small_from_gwp: Annotated[int, Field(ge=0, le=20_000)] = 53
     recovery: tuple[RecoveryRow, ...] = _RECOVERY
@@ -86,7 +87,7 @@ class ShopSettings(BaseModel):
     def rule(self) -> Rule:
         """The rule on leaks, as set."""
         shares = {Use.COMFORT: self.comfort, Use.COMMERCIAL: self.commercial, Use.PROCESS: self.process}
-        thresholds = tuple(Threshold(use, share, self.above_kg) for use, share in shares.items())
+        thresholds = tuple(Threshold(use, share, self.from_kg) for use, share in shares.items())
         return Rule(self.rule_name, self.method, thresholds, self.small_kg, self.small_from_gwp)
 
     @property

@@ -12,7 +12,7 @@ from math import log
 import numpy as np
 
 from dry_gauge.core.judgement.assess import CircuitAssessment
-from dry_gauge.core.quantities import PSI_PA
+from dry_gauge.core.quantities import BTU_PER_LB_J_KG, PSI_PA
 from dry_gauge.core.refrigerants.properties import Properties
 from dry_gauge.core.refrigerants.saturation import EVAPORATING_DEW_SHARE
 from dry_gauge.core.words import Reader
@@ -23,7 +23,6 @@ Place = Callable[[float, float], tuple[float, float]]
 
 WIDTH, HEIGHT = 606.0, 560.0
 _LEFT, _RIGHT, _TOP, _BOTTOM = 64.0, 590.0, 40.0, 500.0
-_BTU_LB = 2326.0
 _APEX_SHARE = 0.55  # where a dome's top stands between its sides, by eye
 _EFFICIENCY = 0.68  # isentropic, where no discharge line was read
 
@@ -178,7 +177,7 @@ def _path(points: Sequence[tuple[float, float]]) -> str:
 
 def _axes(root: Element, reader: Reader, left: float, right: float, bottom: float, top: float, at: Place) -> None:
     imperial = reader.temperature_unit == "F"
-    unit, scale = ("Btu/lb", _BTU_LB) if imperial else ("kJ/kg", 1e3)
+    unit, scale = ("Btu/lb", BTU_PER_LB_J_KG) if imperial else ("kJ/kg", 1e3)
     step = next(s for s in (5, 10, 20, 50, 100, 200, 500) if (right - left) / scale / s < 8)
     tick = (int(left / scale / step) + 1) * step
     while tick * scale < right:

@@ -140,7 +140,7 @@ def _strips(one: Kept[StripHeatBody]) -> MeasuredItem:
     stands = "ok" if 0.9 <= found.share <= 1.08 else "asks"
     lines = [_said(found.phrase)]
     if one.body.steps:
-        brought, wrong = strip_steps(one.body.steps, one.body.volts, three_phase=one.body.three_phase)
+        brought, wrong = strip_steps(one.body.steps, one.body.volts, one.body.blower_amps, three_phase=one.body.three_phase)
         lines.append(f"Steps: {', '.join(f'{kilowatts:.1f}' for kilowatts in brought)} kW.")
         lines += [_said(wrong)] if wrong else []
         stands = "act" if wrong else stands

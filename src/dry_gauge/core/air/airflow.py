@@ -11,9 +11,10 @@ from dataclasses import dataclass
 from itertools import combinations, pairwise
 from math import hypot, pi, sqrt
 
+from dry_gauge.core.air.psychrometrics import AIR_HEAT_J_KG_K
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, Measured
+from dry_gauge.core.quantities import CFM_M3_S, FAHRENHEIT_K, INCH_M, Measured
 from dry_gauge.core.words import counted, to_anyone
 
 # Places of the points as shares of the side or diameter: log-Tchebycheff for a rectangle, log-linear for a round duct
@@ -28,7 +29,6 @@ LOG_LINEAR = {
     8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979),
 }
 DIAMETERS = 3
-_INCH_M = 0.0254
 GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
     "rectangle": ((0.75, 5), (0.90, 6), (99.0, 7)), "round": ((0.25, 6), (99.0, 8)),
 }  # fmt: skip
@@ -38,7 +38,6 @@ TRAVERSE_SHARE, HEAT_SHARE = 0.08, 0.07
 TABLE_SHARE = 0.08
 """Half-width at 95 % of what a maker's table says of the blower or coil that stands there (habit)."""
 _LEAST_POINTS = 2
-CP_AIR_J_KG_K = 1006.0
 _LEAST_DIFFERENCE_K = 10 * FAHRENHEIT_K
 _STALLED, _STALLED_SHARE = 0.1, 0.25
 _LEAST_HEAT_K = 5 * FAHRENHEIT_K
@@ -159,7 +158,7 @@ def by_electric_heat(watts: float, rise: Measured, density_kg_m3: float) -> Meas
     if rise.value < _LEAST_HEAT_K:
         raise Refused(f"The rise is under {to_anyone('margin', _LEAST_HEAT_K)}: too little to divide by. All banks in, probe out "
                       "of sight of the strips.", "rise")  # fmt: skip
-    flow = watts / (density_kg_m3 * CP_AIR_J_KG_K * rise.value)
+    flow = watts / (density_kg_m3 * AIR_HEAT_J_KG_K * rise.value)
     return Measured(flow, {"electric heat": HEAT_SHARE * flow, "rise": flow * rise.uncertainty / rise.value})
 
 
@@ -267,7 +266,7 @@ def face_velocity(airflow_m3_s: float, size: str, count: int) -> FaceVelocity | 
     found = _FILTER_SIZE.fullmatch(size)
     if found is None or count < 1 or float(found[1]) * float(found[2]) <= 0:
         return None
-    area_m2 = float(found[1]) * float(found[2]) * _INCH_M**2 * count
+    area_m2 = float(found[1]) * float(found[2]) * INCH_M**2 * count
     (thin, slow), (thick, fast) = _FACE_FPM
     share = min(max((float(found[3] or 1.0) - thin) / (thick - thin), 0.0), 1.0)
     return FaceVelocity(airflow_m3_s / area_m2, (slow + share * (fast - slow)) * UNITS["fpm"].scale)

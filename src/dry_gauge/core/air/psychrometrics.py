@@ -15,6 +15,8 @@ from dry_gauge.core.quantities import (
     BTU_PER_LB_J_KG,
     CFM_PER_TON,
     FAHRENHEIT_K,
+    FOOT_M,
+    POUND_KG,
     STANDARD_ATMOSPHERE_PA,
     TON_BTUH,
     ZERO_CELSIUS_K,
@@ -25,7 +27,9 @@ from dry_gauge.core.words import to_anyone
 psychrolib.SetUnitSystem(psychrolib.SI)  # global in that library; nothing else here uses it
 
 # The 4.5 of the trade's total-heat formula, 60 min/h * 0.075 lb/ft3, as a density: sea-level standard air.
-STANDARD_AIR_KG_M3 = 0.075 * 0.45359237 / 0.3048**3
+STANDARD_AIR_KG_M3 = 0.075 * POUND_KG / FOOT_M**3
+AIR_HEAT_J_KG_K = 0.24 * BTU_PER_LB_J_KG / FAHRENHEIT_K
+"""Heat of air as the trade writes it: its 1.08 is 4.5 times 0.24 Btu/(lb F)."""
 
 _LOWEST_K, _HIGHEST_K = 200.0, 365.0  # below boiling down to 0.75 atmospheres, and far beyond any duct
 
@@ -102,7 +106,6 @@ def enthalpy_j_kg(dry_bulb_k: float, wet_bulb_k: float, pressure_pa: float) -> f
     return float(psychrolib.GetMoistAirEnthalpy(dry_bulb_k - ZERO_CELSIUS_K, ratio))
 
 
-# Zero of the enthalpy scale: Btu/lb counts dry air from 0 F, J/kg from 0 C (0.240 * 32 Btu/lb). Differences do not care.
 _BYPASS = 0.12
 
 
@@ -157,5 +160,4 @@ def air_mass_flow_kg_s(airflow_m3_s: float, pressure_pa: float) -> float:
 
 def sensible_heat_w(airflow_m3_s: float, difference_k: float, pressure_pa: float) -> float:
     """Sensible heat of an air stream: the trade's 1.08 * cfm * difference, corrected for the barometer. [W]"""
-    # 1.08 = 4.5 * 0.24: the factor is taken as the trade writes it.
-    return air_mass_flow_kg_s(airflow_m3_s, pressure_pa) * 0.24 * BTU_PER_LB_J_KG / FAHRENHEIT_K * difference_k
+    return air_mass_flow_kg_s(airflow_m3_s, pressure_pa) * AIR_HEAT_J_KG_K * difference_k

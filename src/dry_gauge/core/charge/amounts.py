@@ -11,11 +11,10 @@ import numpy as np
 
 from dry_gauge.core.charge.mass import OUNCE_KG
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import FOOT_M, to_kelvin
+from dry_gauge.core.quantities import FOOT_M, INCH_M, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, Refrigerant
 from dry_gauge.core.refrigerants.properties import Properties
 
-INCH_M = 0.0254
 # Liquid lines of copper as refrigeration tube is sold: outside diameter and wall (ASTM B280). [in.]
 LIQUID_LINES: Mapping[str, tuple[float, float]] = {
     "1/4": (1 / 4, 0.030),

@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from enum import StrEnum
 
+from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.refrigerants.catalogue import Refrigerant
 
 _YEAR_DAYS = 365
+_ROUNDED_KG = 0.5 * GRAM_KG  # charges are kept in whole grams: 50 lb on a label is no less than a rule's 50 lb
 
 
 class Method(StrEnum):
@@ -30,11 +32,11 @@ class Use(StrEnum):
 
 @dataclass(frozen=True, slots=True)
 class Threshold:
-    """A rule's line: the yearly share from which it acts, and the full charge above which it applies. [kg]"""
+    """A rule's line: the yearly share above which it acts, and the full charge from which it applies, that size included. [kg]"""
 
     use: Use
     yearly: float
-    above_kg: float
+    from_kg: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,7 +47,7 @@ class Rule:
     method: Method
     thresholds: tuple[Threshold, ...]
     small_charge_kg: float | None = None
-    """For refrigerants above `gwp_from`, the charge above which it applies, where that differs."""
+    """For refrigerants above `gwp_from`, the charge from which it applies, where that differs."""
     gwp_from: int | None = None
 
 
@@ -127,7 +129,7 @@ def threshold_of(rule: Rule, use: Use, refrigerant: Refrigerant, full_charge_kg:
     found = next((one for one in rule.thresholds if one.use is use), None)
     if found is None:
         return None
-    above = found.above_kg
+    from_kg = found.from_kg
     if rule.small_charge_kg is not None and rule.gwp_from is not None and refrigerant.gwp_100 > rule.gwp_from:
-        above = min(above, rule.small_charge_kg)
-    return found if full_charge_kg > above else None
+        from_kg = min(from_kg, rule.small_charge_kg)
+    return found if full_charge_kg > from_kg - _ROUNDED_KG else None

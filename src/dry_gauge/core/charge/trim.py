@@ -177,8 +177,9 @@ def next_step(
             return say(Move.HOLD, Phrase(words, numbers))
         return say(Move.STOP, Phrase(f"{label_words} is {{now}}, within its target. Done: prove it.", numbers))
     if judged.verdict == "healthy":
-        words = f"{label_words} is {{now}} against an assumed {{aim}}; nothing is wrong. Leave it, or find the label."
-        return say(Move.STOP, Phrase(words, numbers))
+        against = "an assumed {aim}; nothing is wrong. Leave it, or find the label." if target.assumed else (
+            "its {aim}, off by less than its own error; nothing is wrong. Leave it.")  # fmt: skip
+        return say(Move.STOP, Phrase(f"{label_words} is {{now}} against {against}", numbers))
     short_k = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
     share = share_off(facts, gap, short_k)
     if excess or share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(facts, judged)):

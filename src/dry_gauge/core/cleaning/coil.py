@@ -87,11 +87,11 @@ def may_clean(coil: CoilKind, cleaner: Cleaner, *, maker_allows: bool = False) -
     return Allowed("yes", "As the can says.")
 
 
-_RATIO = re.compile(r"\s*(\d+(?:[.,]\d+)?)\s*(?::|to|in|/)\s*(\d+(?:[.,]\d+)?)\s*", re.IGNORECASE)
+_RATIO = re.compile(r"\s*(\d+(?:[.,]\d+)?)\s*(:|to|in|/)\s*(\d+(?:[.,]\d+)?)\s*", re.IGNORECASE)
 
 
 def mixture(ratio: str, volume_l: float) -> tuple[float, float]:
-    """Cleaner and water for a can: '1:10', '1 to 10' and '10:1' are one part in eleven. [L]
+    """Cleaner and water for a can: '1:10', '1 to 10' and '10:1' are one part in eleven, '1 in 10' is one in ten. [L]
 
     Raises
     ------
@@ -100,10 +100,10 @@ def mixture(ratio: str, volume_l: float) -> tuple[float, float]:
     found = _RATIO.fullmatch(ratio)
     if not found:
         raise Refused(f"{ratio!r} is no ratio: write it as on the can, such as 1:10.", "ratio")
-    parts = sorted(float(one.replace(",", ".")) for one in found.groups())
-    if parts[0] <= 0 or volume_l <= 0:
+    less, more = sorted(float(found[part].replace(",", ".")) for part in (1, 3))
+    if less <= 0 or volume_l <= 0:
         raise Refused("A ratio has two parts above nothing, such as 1:10.", "ratio")
-    cleaner = volume_l * parts[0] / sum(parts)
+    cleaner = volume_l * less / (more if found[2].lower() == "in" else less + more)
     return cleaner, volume_l - cleaner
 
 

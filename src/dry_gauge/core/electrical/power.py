@@ -73,15 +73,19 @@ def strip_heat(
 _HARDLY = 0.25  # of the largest step: below it a step brings nothing (habit)
 
 
-def strip_steps(steps_a: Sequence[float], volts: float, *, three_phase: bool = False) -> tuple[tuple[float, ...], Phrase | None]:
+def strip_steps(
+    steps_a: Sequence[float], volts: float, blower_amps: float = 0.0, *, three_phase: bool = False
+) -> tuple[tuple[float, ...], Phrase | None]:
     """What each step brought, by the amps after it, and what is wrong with one. [kW]
 
     Parameters
     ----------
     steps_a : sequence of float
-        Amps of the whole after each step, in the order in which the sequencers brought them in or dropped them. [A]
+        Amps of the whole after each step, in the order in which the sequencers brought them in. [A]
+    blower_amps : float
+        Of the whole, what the blower drew before the first step. [A]
     """
-    before = (0.0, *steps_a[:-1])
+    before = (blower_amps, *steps_a[:-1])
     brought = tuple((after - was) * volts * (sqrt(3.0) if three_phase else 1.0) / 1000
                     for was, after in zip(before, steps_a, strict=True))  # fmt: skip
     largest = max((abs(one) for one in brought), default=0.0)

@@ -8,8 +8,8 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from dry_gauge.core.charge.amounts import INCH_M
 from dry_gauge.core.office.change_out import TAPE_M, Found, NewUnit, Rect, WayRound
+from dry_gauge.core.quantities import INCH_M
 
 LEAST_HEIGHT_M = 8 * INCH_M
 """Room for a hand, a screw and a bend (habit)."""

@@ -9,8 +9,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from enum import IntEnum
 
-from dry_gauge.core.charge.amounts import INCH_M
-from dry_gauge.core.quantities import POUND_KG
+from dry_gauge.core.quantities import INCH_M, POUND_KG
 
 TAPE_M = 0.25 * INCH_M
 """What a tape on a roof leaves open, either way (habit)."""

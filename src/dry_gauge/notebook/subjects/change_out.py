@@ -6,10 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from dry_gauge.core.charge.amounts import INCH_M
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.office.change_out import Base, ChangeOut, Found, NewUnit, Rect, compared
-from dry_gauge.core.quantities import POUND_KG
+from dry_gauge.core.quantities import INCH_M, POUND_KG
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitState, kept
 

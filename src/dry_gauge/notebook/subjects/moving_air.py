@@ -11,13 +11,13 @@ from dry_gauge.core.air.airflow import Grid, Traverse, outdoor_share, rectangle,
 from dry_gauge.core.air.belt import BeltCheck, Turn, belt_length, check, turns
 from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
+from dry_gauge.core.quantities import FAHRENHEIT_K, INCH_M, Measured
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping
 from dry_gauge.notebook.metered import Metered
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 
-_M_OF = {"in": 0.0254, "cm": 0.01}
+_M_OF = {"in": INCH_M, "cm": 0.01}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
 Temperature = Annotated[float, Field(allow_inf_nan=False, ge=-80, le=200)]
 Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]

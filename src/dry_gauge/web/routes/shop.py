@@ -36,7 +36,7 @@ _LABELS = {
     "comfort": "Comfort",
     "commercial": "Commercial refrigeration",
     "process": "Process",
-    "above_kg": "Full charge above which it applies",
+    "from_kg": "Full charge from which it applies",
     "small_kg": "Where a lower charge counts, that charge",
     "small_from_gwp": "Refrigerants above this GWP",
     "hold_loss_psi_h": "Loss that a tight hold must rule out",
@@ -61,7 +61,7 @@ def _fields(settings: ShopSettings, metric: bool) -> dict[str, str]:
     return {
         "rule_name": settings.rule_name, "method": settings.method.value, "comfort": f"{settings.comfort * 100:g}",
         "commercial": f"{settings.commercial * 100:g}", "process": f"{settings.process * 100:g}",
-        "above_kg": f"{round(settings.above_kg / kg, 2):g}", "small_kg": f"{round(settings.small_kg / kg, 2):g}",
+        "from_kg": f"{round(settings.from_kg / kg, 2):g}", "small_kg": f"{round(settings.small_kg / kg, 2):g}",
         "small_from_gwp": str(settings.small_from_gwp), "vacuum_school": settings.vacuum_school,
         "hold_loss_psi_h": f"{settings.hold_loss_psi_h:g}", "price_per_kg": f"{round(settings.price_per_kg * kg, 2):g}",
         "currency": settings.currency, "food_limit_f": f"{settings.food_limit_f:g}", "food_minutes": f"{settings.food_minutes:g}",
@@ -112,7 +112,7 @@ def _read(fields: Mapping[str, str], metric: bool) -> ShopSettings:
         return ShopSettings.model_validate({
             "rule_name": fields.get("rule_name", "").strip(), "method": fields.get("method"),
             **{name: number(name) / 100 for name in ("comfort", "commercial", "process")},
-            "above_kg": weight("above_kg"), "small_kg": weight("small_kg"), "small_from_gwp": round(number("small_from_gwp")),
+            "from_kg": weight("from_kg"), "small_kg": weight("small_kg"), "small_from_gwp": round(number("small_from_gwp")),
             "vacuum_school": fields.get("vacuum_school"), "hold_loss_psi_h": number("hold_loss_psi_h"),
             "price_per_kg": number("price_per_kg") / kg, "currency": fields.get("currency", "").strip(), "recovery": tuple(rows),
             "share_school": fields.get("share_school", ShareSchool.HALF), "food_limit_f": number("food_limit_f"),
