@@ -184,6 +184,10 @@ def test_the_plan_knows_what_was_done_from_the_entries_and_asks_for_the_rest():
     assert (skipped["hold"], skipped["recover"]) == ("skipped", "next")
 
 
+EMPTIED = RecoveredToBody(appliance="any", value=0, unit="psig")
+WEIGHED_IN = MovementBody(way=MovementSort.WEIGHED_IN, grams=3000, cylinder=BLUE)
+
+
 @pytest.mark.parametrize(
     ("bodies", "codes"),
     [
@@ -191,7 +195,9 @@ def test_the_plan_knows_what_was_done_from_the_entries_and_asks_for_the_rest():
         ((HoldBody(section="all", vacuum_gauge_off=True),), {"hold", "close_up"}),
         ((EvacuationBody(what="system", charge_kept=True),), {"evacuation", "close_up"}),
         ((EvacuationBody(what="rig"),), {"evacuation"}),
-        ((RecoveredToBody(appliance="any", value=0, unit="psig"),), {"close_up", "empty"}),
+        ((EMPTIED,), {"close_up", "empty"}),
+        ((EMPTIED, WEIGHED_IN), {"close_up"}),
+        ((EMPTIED, WEIGHED_IN, EMPTIED), {"close_up", "empty"}),  # it leaked on, and came out again
         ((LeakPlaceBody(place="flares", result="failed"),), {"leak"}),
         ((LeakPlaceBody(place="flares", result="failed"), LeakCureBody(leak=ident(1), cure="patch", months=6)),
          {"patch", "close_up"}),

@@ -329,6 +329,7 @@ SIGHTS: Mapping[str, Sight] = {
             ground_missing="Ground missing",
             safety_bridged="Safety bridged",
             rotation_reversed="Three phases: turns backwards",
+            supply_unfit="Supply: a leg lost, or pairs over 5 % apart",
             heat_exchanger_cracked="Heat exchanger cracked, flame rolls out",
             carbon_monoxide="Carbon monoxide measured",
             refrigerant_indoors="Flammable refrigerant leaks indoors",

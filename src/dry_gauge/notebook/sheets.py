@@ -16,6 +16,7 @@ from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.controls import Controls
 from dry_gauge.notebook.subjects.defrosts import Defrosts
+from dry_gauge.notebook.subjects.electrical import must_stay_off
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.reach import Reach
@@ -73,7 +74,7 @@ def sheet_before(visit: VisitState, facts: UnitFacts) -> Sheet | None:
 
 
 def _implied(visit: VisitState) -> list[Observation]:
-    """What the ledger, the stage, the control chain and a defrost say without being asked."""
+    """What the ledger, the stage, the control chain, the supply and a defrost say without being asked."""
     found = []
     if visit[Ledger].lifted_sorts & {ChangeSort.JUMPER, ChangeSort.SAFETY}:
         found.append(make_observation("jumper_fitted", State.YES, None))
@@ -84,6 +85,8 @@ def _implied(visit: VisitState) -> list[Observation]:
         found.append(make_observation("call_present", State.NO, None))
     opened = {chain.sort_of(link) for link in chain.opened}
     found += [make_observation(what, State.YES, None) for sort, what in _TRIPS.items() if sort in opened]
+    if must_stay_off(visit):
+        found.append(make_observation("supply_unfit", State.YES, None))
     if visit[Defrosts].active:
         found.append(make_observation("defrost_active", State.YES, None))
     return found

@@ -28,6 +28,7 @@ from dry_gauge.present.scene import Scene
 
 MATCH_WORDS = {"same": "same", "allowed": "allowed", "wrong": "wrong", "asks": "find out", "fits": "fits"}
 _LEGS_APART = 0.10  # of their mean: legs of one machine are compared
+_TWO_WIRES = 1.9  # times the next leg: what a clamp round two wires of three shows
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +81,7 @@ class ElectricalView:
 def electrical(scene: Scene) -> ElectricalView:
     """All that was measured, the supply first."""
     state, reader = scene.view.state[Electrical], scene.reader
-    shown = state.supplies.get("loaded") or state.supplies.get("open")
+    shown = state.supply_read
     three_phase = bool(shown and shown.body.three_phase)
     supply = state.supply
     items = [*(_amps(one, scene) for one in in_time(state.amps.values())), *map(_capacitor, in_time(state.capacitors.values())),
@@ -111,6 +112,9 @@ def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
     if len(legs) > 1 and mean > 0 and max(abs(leg - mean) for leg in legs) / mean > _LEGS_APART:
         stands = "act" if stands == "act" else "asks"
         lines.append("Legs differ by over 10 %: supply first, then the windings.")
+    largest = sorted(legs, reverse=True)  # of a lost leg two carry the load: only one alone is two wires
+    if len(legs) > 1 and largest[0] > _TWO_WIRES * largest[1] > 0:
+        lines.append("One reads twice another: is the clamp round two wires there? Read it again.")
     read = ", ".join(f"{pair_words(leg)} {amps:g} A" for leg, amps in body.legs.items())
     return MeasuredItem(body.machine, read, lines, stands, as_reading(one, scene.view.state))
 

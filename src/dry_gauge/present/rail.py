@@ -111,7 +111,7 @@ def electrical(view: VisitView) -> Stop:
     """Begun with the first measurement; done once a supply was read that anything may run on."""
     state = view.state[Electrical]
     supply = state.supply
-    stopped = supply is not None and any(one.stops for one in supply.findings)
+    stopped = state.unfit is not None
     note = "supply" if stopped else f"{state.touched} measured" if state.touched else ""
     return _stop(state.touched > 0, supply is not None and not stopped, note)
 

@@ -77,5 +77,5 @@ def _air_k(scene: Scene) -> float | None:
 
 
 def _humidity(scene: Scene) -> float | None:
-    told = _lately(scene.view.state[Weather].air, scene)
+    told = _lately(scene.view.state[Weather].damp, scene)
     return None if told is None or told.body.humidity is None else told.body.humidity / 100

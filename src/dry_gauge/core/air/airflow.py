@@ -35,7 +35,7 @@ GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
 """Points along a side or a diameter, by what it stays under. [m]"""
 TRAVERSE_SHARE, HEAT_SHARE = 0.08, 0.07
 """Half-widths at 95 %, as shares of what they read (habit)."""
-TABLE_SHARE = 0.08
+TABLE_SHARE = 0.15
 """Half-width at 95 % of what a maker's table says of the blower or coil that stands there (habit)."""
 _LEAST_POINTS = 2
 _LEAST_DIFFERENCE_K = 10 * FAHRENHEIT_K

@@ -47,6 +47,8 @@ STOPS: Mapping[str, StopRow] = {
     "fan_dead": StopRow("Fan", "Off and locked out: free and mend the fan, then prove its direction", ("blower_stopped",), 40),
     "rotation_reversed": StopRow("Rotation", "Off and locked out at the supply: change two phases over",
                                  ("rotation_reversed",), 15),
+    "supply_unfit": StopRow("Supply", "Off at the disconnect: fuses, joints and poles of the lost or weak leg; then read it again",
+                            ("burnt_parts", "plug_loose"), 20),
     "discharge_too_hot": StopRow("Discharge", "Unit off until the pipe is cool: condenser's fan and face, then what starves it",
                                  ("condenser_fan_stopped", "condenser_dirty"), 20),
     "flooding": StopRow("Flooding", "Unit off: bulb tight and insulated, then the filter, the coil and its fan",
@@ -259,6 +261,7 @@ _SEEN = {
     "short_cycling": "It starts again and again: keep it off, find which switch opens, and let it stand five minutes.",
     "blade_unsafe": "A blade or wheel is cracked, loose or rubbing: off and locked out until it is replaced.",
     "safety_bridged": "A safety is bridged: nothing guards the unit. Off; take the bridge out before it runs.",
+    "supply_unfit": "The supply has lost a leg, or its pairs differ by over 5 %: nothing runs on it. Off; find the leg first.",
     "rotation_reversed": "It turns backwards: off at the supply, change two phases over, then prove the direction.",
 }
 

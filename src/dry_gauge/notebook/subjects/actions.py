@@ -120,8 +120,10 @@ def changed(visit: VisitState, entry: Entry, sort: ActionSort) -> VisitState:
     return visit.changing(Running, changed_at=entry.written_at, **since)
 
 
-def _acted(visit: VisitState, entry: Entry, body: ActionBody) -> VisitState:
-    visit = visit.changing(Actions, done=visit[Actions].done | {str(entry.id): Kept[ActionBody](**kept(entry))})
+def acted(visit: VisitState, entry: Entry, body: ActionBody) -> VisitState:
+    """The visit after something was done, said by its own entry or following from another."""
+    done = Kept[ActionBody](**kept(entry.model_copy(update={"body": body})))
+    visit = visit.changing(Actions, done=visit[Actions].done | {str(entry.id): done})
     if body.sort is ActionSort.THAWED:
         visit = thaw_ended(visit, entry)
     return changed(visit, entry, body.sort)
@@ -132,4 +134,4 @@ def _said(body: ActionBody, _: VisitState) -> tuple[str, str]:
     return ACTION_WORDS[body.sort], f"{body.words or body.part}{against}".strip(", ")
 
 
-KINDS = (Kind(ActionBody, _said, _acted, happened=True, sweeps=True),)
+KINDS = (Kind(ActionBody, _said, acted, happened=True, sweeps=True),)

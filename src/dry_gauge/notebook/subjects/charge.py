@@ -43,7 +43,7 @@ from dry_gauge.notebook.subjects.movements import (
     PourEndBody,
     PourMarkBody,
     RecoveredToBody,
-    emptied_at,
+    in_unit_g,
     standing_of,
 )
 from dry_gauge.notebook.subjects.vacuum import Vacuum
@@ -259,7 +259,7 @@ def _left_empty(visit: VisitState) -> list[Obstacle]:
         return []
     own = {number: visit.of_circuit(number) for number in visit.circuits}
     return [Obstacle("empty", f"It was emptied and nothing was weighed in{of_circuit(number)}: lock it out and book the return.")
-            for number, one in own.items() if emptied_at(one) is not None and one[Charge].put_in_g <= 0]  # fmt: skip
+            for number, one in own.items() if (inside := in_unit_g(one)) is not None and inside <= 0]  # fmt: skip
 
 
 # -- how it reads ----------------------------------------------------------

@@ -23,7 +23,7 @@ from dry_gauge.core.cleaning.coil import (
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.fields import Circuit, FewWords
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
-from dry_gauge.notebook.subjects.actions import ActionBody, Actions, ActionSort, changed
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort, acted
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda, TimerBody, time_set, timer_over
 from dry_gauge.notebook.subjects.ledger import ChangeSort, set_aside
 from dry_gauge.notebook.subjects.running import Condition, ConditionBody, Running
@@ -159,9 +159,7 @@ def _stepped(visit: VisitState, entry: Entry, body: CleaningStepBody) -> VisitSt
             return time_set(visit, entry, uuid5(body.cleaning, "dry"), TimerBody(what=words, minutes=DRY_RUN_MIN))
         case CleaningStep.DONE:
             action = ActionBody(sort=_AS_ACTION[one.body.coil], words=f"with {CLEANER_WORDS[one.body.cleaner]}")
-            done = entry.model_copy(update={"body": action})
-            visit = visit.changing(Actions, done=visit[Actions].done | {str(entry.id): Kept[ActionBody](**kept(done))})
-            return changed(visit, entry, action.sort)
+            return acted(visit, entry, action)
     return visit
 
 

@@ -83,14 +83,17 @@ def before_leaving(visit: VisitState, judged: Assessment | None, *, fixed: bool 
     return (*_must_not_run(visit, judged), *obstacles(visit, fixed=fixed))
 
 
+_SAID_BY_THEMSELVES = FIRM_FINDINGS | {"supply_unfit"}
+
+
 def _must_not_run(visit: VisitState, judged: Assessment | None) -> list[Obstacle]:
-    """Stops under which nobody leaves a unit able to run (R78); firm findings say the same by themselves."""
+    """Stops under which nobody leaves a unit able to run (R78); findings and a supply say it by themselves."""
     if judged is None or visit[Ledger].locked or visit[Ledger].red_tags:
         return []
     stops = [(f", circuit {number}" if len(judged.circuits) > 1 else "", stop)
              for number, circuit in judged.circuits.items() for stop in circuit.stops]  # fmt: skip
     said = dict.fromkeys(f"Stop, {STOPS[stop.code].label.lower()}{where}: mend it and read again, or lock the unit out."
-                         for where, stop in stops if not FIRM_FINDINGS.issuperset(stop.readings))  # fmt: skip
+                         for where, stop in stops if not _SAID_BY_THEMSELVES.issuperset(stop.readings))  # fmt: skip
     return [Obstacle("stop", words, firm=True, weight=Weight.SAFETY) for words in said]
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -28,7 +29,9 @@ from dry_gauge.notebook.kind import (
     kept,
 )
 from dry_gauge.notebook.metered import Metered
+from dry_gauge.notebook.subjects.actions import Actions, ActionSort
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
+from dry_gauge.notebook.subjects.ledger import Ledger
 
 Volts = Annotated[float, Field(allow_inf_nan=False, ge=0, le=700)]
 Amps = Annotated[float, Field(allow_inf_nan=False, ge=0, le=2000)]
@@ -145,20 +148,39 @@ class Electrical(Part):
         return sum(len(one) for one in listed) + (self.strips is not None)
 
     @property
-    def supply(self) -> Supply | None:
-        """The supply under load, or as it stands open; None where nothing was read."""
+    def supply_read(self) -> Kept[SupplyBody] | None:
+        """The supply that counts: under load, unless it was read open since and nothing may run on that; else open."""
         loaded, unloaded = self.supplies.get("loaded"), self.supplies.get("open")
-        shown = loaded or unloaded
-        if shown is None:
+        if loaded is None or unloaded is None:
+            return loaded or unloaded
+        return unloaded if unloaded.at > loaded.at and _stops(judged_supply(unloaded.body)) else loaded
+
+    @property
+    def supply(self) -> Supply | None:
+        """What that supply says; None where none was read."""
+        read, unloaded = self.supply_read, self.supplies.get("open")
+        if read is None:
             return None
-        body = shown.body
-        before = unloaded.body.pairs if loaded and unloaded else None
-        return judge_supply(body.pairs, body.ground, three_phase=body.three_phase, label_v=body.label_v, open_pairs=before,
-                            drops_v=body.drops)  # fmt: skip
+        return judged_supply(read.body, unloaded.body.pairs if unloaded and read.body.loaded else None)
+
+    @property
+    def unfit(self) -> Kept[SupplyBody] | None:
+        """The supply on which nothing may run, as it was read; None where none was, or where it may."""
+        return self.supply_read if _stops(self.supply) else None
 
     def of_compressor(self, circuit: int) -> dict[str, str]:
         """What is known of a circuit's compressor, by line."""
         return {one.body.line: one.body.answer for one in self.lines.values() if (one.body.circuit or 1) == circuit}
+
+
+def judged_supply(body: SupplyBody, open_pairs: Mapping[str, float] | None = None) -> Supply:
+    """What one reading of the supply says, beside its pairs with nothing running where those are known."""
+    return judge_supply(body.pairs, body.ground, three_phase=body.three_phase, label_v=body.label_v, open_pairs=open_pairs,
+                        drops_v=body.drops)  # fmt: skip
+
+
+def _stops(supply: Supply | None) -> bool:
+    return supply is not None and any(one.stops for one in supply.findings)
 
 
 def verdict_of(body: CapacitorBody) -> CapacitorVerdict:
@@ -193,9 +215,6 @@ def _amps_checked(case: Case[MachineAmpsBody]) -> None:
     legs = case.body.legs
     if not legs or legs.keys() - set(LEGS):
         raise Refused("Type the amps of one leg at least, clamp round one wire.", "l1")
-    largest = sorted(legs.values(), reverse=True)  # of a lost leg two carry the load: only one alone is two wires
-    if len(legs) > 1 and largest[0] > 1.9 * largest[1] > 0:
-        raise Refused("One leg reads twice another: is the clamp round two wires? Read that one again.", "l1")
 
 
 def _capacitor_checked(case: Case[CapacitorBody]) -> None:
@@ -259,12 +278,23 @@ def _machine(body: MachineAmpsBody | CapacitorBody | PowerBody | MotorTestBody |
 
 # -- what stays open ------------------------------------------------------------------------
 
+_MAY_MEND_A_SUPPLY = frozenset({ActionSort.ELECTRICAL_PART, ActionSort.OTHER})
+
+
+def must_stay_off(visit: VisitState) -> bool:
+    """Whether nothing may run on the supply: as it was read last, unless something was done since that may have mended it."""
+    unfit = visit[Electrical].unfit
+    done = visit[Actions].done.values()
+    return unfit is not None and not any(one.at >= unfit.at and one.body.sort in _MAY_MEND_A_SUPPLY for one in done)
+
 
 def _supply_open(visit: VisitState) -> list[Obstacle]:
-    supply = visit[Electrical].supply
-    if supply is None or visit[Agenda].booked(RETURNS):
+    supply, ledger = visit[Electrical].supply, visit[Ledger]
+    could_run = must_stay_off(visit) and not (ledger.locked or ledger.red_tags)
+    if supply is None or (visit[Agenda].booked(RETURNS) and not could_run):
         return []
-    return [Obstacle("supply", f"{one.phrase.read(Reader())} Read it again, or book the return.", weight=Weight.SAFETY)
+    ends = "lock the unit out" if could_run else "book the return"
+    return [Obstacle("supply", f"{one.phrase.read(Reader())} Read it again, or {ends}.", firm=could_run, weight=Weight.SAFETY)
             for one in supply.findings if one.stops]  # fmt: skip
 
 

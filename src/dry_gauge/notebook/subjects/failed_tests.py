@@ -215,7 +215,7 @@ def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None)
     if None in read:
         return Repeat(test, None, "", None, judged, wanted[read.index(None)][0])
     listed = [one for one in read if one is not None]
-    found = "; ".join(f"{one.body.value:.10g} {one.body.unit}" for one in listed)
+    found = "; ".join(as_typed(one.body.value, one.body.unit) for one in listed)
     value_si = None
     if len(listed) == 1 and facts is not None:
         value_si = UNITS[listed[0].body.unit].to_si(listed[0].body.value, facts.atmosphere_pa)
@@ -234,7 +234,7 @@ def _read_again(visit: VisitState, test: KeptTest, names: Sequence[str], since: 
 def _failed(visit: VisitState, entry: Entry, body: FailedTestBody) -> VisitState:
     running = visit[Running]
     shown = visit[Readings].as_found(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
-    before = f"{shown.body.value:.10g} {shown.body.unit}" if shown else ""
+    before = as_typed(shown.body.value, shown.body.unit) if shown else ""
     seen = visit[Observations].of(body.what, body.circuit) if body.what else None
     before = seen.body.state.value if seen is not None else before
     test = KeptTest(**kept(entry), before=before, mode=running.mode, stage=running.running_stage)

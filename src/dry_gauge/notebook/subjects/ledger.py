@@ -215,9 +215,16 @@ def _reset_without_cause(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RECHECKS):
         return []
     latest: dict[str, Kept[TripBody]] = {}
+    explained: set[str] = set()
     for one in in_time(visit[Ledger].trips.values()):
-        if one.body.event == "reset" and not one.body.cause:
-            latest[one.body.switch] = one
+        switch = one.body.switch
+        if one.body.cause:  # it says why it tripped, now and the times before
+            explained.add(switch)
+            latest.pop(switch, None)
+        elif one.body.event == "trip":
+            explained.discard(switch)
+        elif switch not in explained:
+            latest[switch] = one
     return [Obstacle("reset", f"{switch} was reset and nobody knows why it tripped. A reset is no repair: book a recheck.",
                      str(one.entry_id), weight=Weight.PROOF) for switch, one in latest.items()]  # fmt: skip
 

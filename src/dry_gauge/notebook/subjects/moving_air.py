@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from datetime import date
 from typing import Annotated, Literal
 
@@ -12,10 +13,13 @@ from dry_gauge.core.air.belt import BeltCheck, Turn, belt_length, check, turns
 from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, INCH_M, Measured
+from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.fields import FewWords, SomeWords
-from dry_gauge.notebook.kind import Body, Case, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping
 from dry_gauge.notebook.metered import Metered
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort, acted
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
+from dry_gauge.notebook.subjects.observations import ObservationBody, seen
 
 _M_OF = {"in": INCH_M, "cm": 0.01}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
@@ -163,6 +167,51 @@ def share_of(body: MixedAirBody) -> Measured | None:
     return outdoor_share(back, outdoor, mixed)
 
 
+# -- what each kind changes ------------------------------------------------
+
+
+_with_filter = keeping(MovingAir, "filters", lambda body: body.place.casefold())
+_with_belt = keeping(MovingAir, "belts", lambda body: body.machine.casefold())
+_with_damper = keeping(MovingAir, "dampers", lambda body: body.damper.casefold())
+
+
+def _answered(visit: VisitState, entry: Entry, answers: Mapping[str, bool]) -> VisitState:
+    """The visit with what was seen of the air by that entry: nobody answers it once more under Look."""
+    for what, yes in answers.items():
+        visit = seen(visit, entry, ObservationBody(what=what, state=State.YES if yes else State.NO))
+    return visit
+
+
+def _filter_found(visit: VisitState, entry: Entry, body: FilterBody) -> VisitState:
+    """One that is plugged or missing is a finding; of several filters the worst speaks. Changed now, it is done as well."""
+    visit = _with_filter(visit, entry, body)
+    others = {one.body.found for one in visit[MovingAir].filters.values() if not one.body.changed and one.body != body}
+    visit = _answered(visit, entry, _filter_sights({body.found, *others}, clean=body.found == "clean"))
+    if not body.changed:
+        return visit
+    visit = acted(visit, entry, ActionBody(sort=ActionSort.FILTER_CHANGED, words=body.place))
+    return _answered(visit, entry, _filter_sights(others))
+
+
+def _filter_sights(found: Collection[str], *, clean: bool = False) -> Mapping[str, bool]:
+    sights = (("filter_dirty", "plugged"), ("filter_missing", "missing"))
+    return {what: so in found for what, so in sights if so in found or clean}
+
+
+def _belt_found(visit: VisitState, entry: Entry, body: BeltBody) -> VisitState:
+    found = belt_check(body)
+    told = {"slips": True, "right": False}.get(found.state) if found else None
+    return _answered(_with_belt(visit, entry, body), entry, {} if told is None else {"blower_belt_slipping": told})
+
+
+def _damper_tested(visit: VisitState, entry: Entry, body: DamperTestBody) -> VisitState:
+    stays_shut = body.shuts and not body.opens
+    return _answered(_with_damper(visit, entry, body), entry, {"damper_closed": True} if stays_shut else {})
+
+
+# -- what is refused -------------------------------------------------------
+
+
 def _mixed_checked(case: Case[MixedAirBody]) -> None:
     body = case.body
     share = share_of(body)
@@ -218,11 +267,10 @@ def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
 
 KINDS = (
     Kind(TraverseBody, _traverse_said, keeping(MovingAir, "traverses", lambda body: body.where.casefold()), _traverse_checked),
-    Kind(BeltBody, _belt_said, keeping(MovingAir, "belts", lambda body: body.machine.casefold()), _belt_checked),
-    Kind(FilterBody, _filter_said, keeping(MovingAir, "filters", lambda body: body.place.casefold())),
+    Kind(BeltBody, _belt_said, _belt_found, _belt_checked, sweeps=True),
+    Kind(FilterBody, _filter_said, _filter_found, sweeps=True),
     Kind(MixedAirBody, lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, "
                                         f"mixed {as_typed(body.mixed, body.unit)}"),
          keeping(MovingAir, "mixed", lambda body: "unit"), _mixed_checked),
-    Kind(DamperTestBody, _damper_said, keeping(MovingAir, "dampers", lambda body: body.damper.casefold()),
-         leaves_open=_damper_stuck),
+    Kind(DamperTestBody, _damper_said, _damper_tested, leaves_open=_damper_stuck, sweeps=True),
 )

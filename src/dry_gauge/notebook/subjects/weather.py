@@ -27,10 +27,11 @@ class WeatherBody(Body):
 
 
 class Weather(Part):
-    """The latest of sky and of air, and when thunder was heard last."""
+    """What was told last of the sky, the air and its damp, each by itself, and when thunder was heard last."""
 
     sky: Kept[WeatherBody] | None = None
     air: Kept[WeatherBody] | None = None
+    damp: Kept[WeatherBody] | None = None
     thunder_at: datetime | None = None
 
 
@@ -46,8 +47,10 @@ def _told(visit: VisitState, entry: Entry, body: WeatherBody) -> VisitState:
     told = Kept[WeatherBody](**kept(entry))
     if body.sky is not None:
         visit = visit.changing(Weather, sky=told)
-    if body.temp is not None or body.humidity is not None:
+    if body.temp is not None:
         visit = visit.changing(Weather, air=told)
+    if body.humidity is not None:
+        visit = visit.changing(Weather, damp=told)
     if body.sky is not Sky.THUNDER:
         return visit
     visit = visit.changing(Weather, thunder_at=entry.written_at)
