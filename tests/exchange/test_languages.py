@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from datetime import date
-from pathlib import Path
 
 import pyphen
 import pytest
@@ -12,7 +11,6 @@ from fluent.runtime import FluentResource
 from fluent.syntax import ast
 from fluent.syntax.visitor import Visitor
 
-from dry_gauge import notebook
 from dry_gauge.core.charge.mass import OUNCE_KG
 from dry_gauge.core.reading_ease import counts, fernandez_huerta, flesch_kincaid_grade
 from dry_gauge.core.sealed.leak_search import BY_CODE
@@ -28,9 +26,8 @@ from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.leak import CURE_WORDS
 from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS
 from dry_gauge.present.owner_report import ADVICE, GAPS
+from tests.notebook.every_kind import OBSTACLES
 
-OBSTACLES = {code for file in Path(notebook.__file__).parent.rglob("*.py")
-             for code in re.findall(r'Obstacle\(\s*"(\w+)"', file.read_text())}  # fmt: skip
 NEEDED = {
     *(f"cause-{fault.value}" for fault in Fault), *(f"seen-{what}" for what in FINDINGS),
     *(f"place-{code}" for code in BY_CODE),

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from datetime import date
+from pathlib import Path
 from uuid import UUID, uuid5
 
 from hypothesis import strategies as st
 
+from dry_gauge import notebook
 from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.vocabulary import Fault, Mode, State
 from dry_gauge.notebook.entries import BODY
@@ -14,6 +17,9 @@ from dry_gauge.notebook.kind import KINDS, Body
 
 SOMEONE, BLUE = UUID(int=7), UUID(int=8)
 MOST = 14
+OBSTACLES = {code for file in Path(notebook.__file__).parent.rglob("*.py")
+             for code in re.findall(r'Obstacle\(\s*"(\w+)"', file.read_text())}  # fmt: skip
+"""By what anything that stands open at closing is known."""
 
 
 def ident(sequence: int) -> UUID:

@@ -16,6 +16,7 @@ from dry_gauge.core.probes import LatestProbe
 from dry_gauge.core.quantities import CFM_M3_S, PSI_PA, TON_W
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.visit.findings import COMBUSTION_FINDINGS
 from dry_gauge.core.vocabulary import Kind, Metering, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Entry
@@ -39,13 +40,17 @@ from dry_gauge.present.air import air
 from dry_gauge.present.airflow import Flow, WorkDone, work_done
 from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
+from dry_gauge.present.lists import lists_of
 from dry_gauge.present.permit import permit_of
+from dry_gauge.present.proving import MET_AT
 from dry_gauge.present.read import fans
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.vacuum import forecast
 from dry_gauge.present.visit import VisitRow, judged
 from dry_gauge.present.weather import weather_cautions, weather_now
+from dry_gauge.web.stations import STATIONS
+from tests.notebook.every_kind import OBSTACLES
 
 NOW = datetime(2026, 3, 4, 12, 0, tzinfo=UTC)
 UNIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV, label_charge_kg=3.0)
@@ -240,3 +245,17 @@ def test_like_fans_are_compared():
     assert said["right"].startswith("32 % less than its like")
     assert (said["left"], said["other"]) == ("", "")  # of another plate there is no like
 
+
+
+ENDED_BY_A_TAP = {"temporary", "task", "timer"}
+
+
+def test_whatever_stands_open_at_closing_has_a_way_to_where_it_is_met():
+    assert MET_AT.keys() == OBSTACLES - ENDED_BY_A_TAP
+    assert {place for place, _ in MET_AT.values()} <= {station.name for station in STATIONS}
+
+
+def test_carbon_monoxide_brings_the_caution_of_combustion():
+    for what in COMBUSTION_FINDINGS:
+        told = lists_of(scene_of(ObservationBody(what=what, state="yes")), ())
+        assert "combustion" in [one.code for one in told.cautions]

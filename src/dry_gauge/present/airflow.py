@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.air.airflow import by_drop, by_electric_heat, by_fan_table, cfm, disagreements
+from dry_gauge.core.air.psychrometrics import STANDARD_AIR_KG_M3
 from dry_gauge.core.air.static_profile import StaticProfile
 from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_of_seer, most_eer
@@ -19,7 +20,6 @@ from dry_gauge.present.scene import Scene
 
 USUAL_PER_SIZE = (350 * CFM_M3_S / TON_W, 450 * CFM_M3_S / TON_W)
 """Airflow for the size of a comfort unit, least and most: 350 and 450 cfm a ton. (habit) [m3/s per W]"""
-_AIR_KG_M3 = 1.2  # at sea level, as the trade's 1.08 has it
 
 
 @dataclass(frozen=True, slots=True)
@@ -146,7 +146,7 @@ def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
                           result.warning, f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
     heat, supply, back = state[Electrical].strips, measured(scene, "supply_air_temp"), measured(scene, "return_air_temp")
     if heat and supply and back:
-        density = _AIR_KG_M3 * scene.view.facts.atmosphere_pa / STANDARD_ATMOSPHERE_PA
+        density = STANDARD_AIR_KG_M3 * scene.view.facts.atmosphere_pa / STANDARD_ATMOSPHERE_PA
         try:
             flow = by_electric_heat(heat_of(heat.body).kilowatts * 1000, supply - back, density)
             found.append(Flow("Electric heat", f"{heat_of(heat.body).kilowatts:.1f} kW over the rise", flow, "",

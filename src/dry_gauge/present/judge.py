@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from datetime import date
 from math import hypot
 
+from dry_gauge.core.box.food import USUAL_LIMIT_K
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.baseline import days_of
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
@@ -143,14 +144,10 @@ def drift_words(judged: CircuitAssessment, reader: Reader) -> tuple[str, ...]:
     return tuple(found)
 
 
-# Cold-held food above this for hours is at risk (docs/rules.md; the local code decides). [K]
-_WARM_BOX_K = 278.15
-
-
 def _at_risk(judged: CircuitAssessment) -> bool:
     box = judged.view.get("box_air_temp")
     short = any(cause.fault is Fault.UNDERCHARGE and cause.probability >= CALLED_FROM for cause in judged.causes)
-    return judged.view.unit.kind.is_walk_in and box is not None and box.value > _WARM_BOX_K and short and not judged.stops
+    return judged.view.unit.kind.is_walk_in and box is not None and box.value > USUAL_LIMIT_K and short and not judged.stops
 
 
 def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:

@@ -6,9 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.visit.cautions import DEFERS, cautions_at
 from dry_gauge.core.visit.complaints import FirstCheck, first_checks
+from dry_gauge.core.visit.findings import COMBUSTION_FINDINGS
 from dry_gauge.core.visit.run_permit import RunPermit
 from dry_gauge.core.visit.thaw import plan_thaw
 from dry_gauge.core.vocabulary import ICE_SIGHTS, State
@@ -125,7 +126,7 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
 def _stale(one: KeptReading) -> StaleReading:
     under = " and ".join(CONDITION_WORDS[tag] for tag in one.tags)
     return StaleReading(str(one.entry_id), one.body.quantity, label_of(one.body.quantity),
-                        f"{one.body.value:.10g} {one.body.unit}", under)  # fmt: skip
+                        as_typed(one.body.value, one.body.unit), under)  # fmt: skip
 
 
 def _under_way(view: VisitView, permit: RunPermit) -> set[str]:
@@ -134,7 +135,7 @@ def _under_way(view: VisitView, permit: RunPermit) -> set[str]:
         "thaw": view.state[Agenda].thawing or iced(view),
         "bypass": bool(view.state[Ledger].lifted_sorts & {ChangeSort.SAFETY, ChangeSort.JUMPER}),
         "blade": states.get("blade_unsafe") is State.YES,
-        "combustion": states.get("heat_exchanger_cracked") is State.YES,
+        "combustion": any(states.get(what) is State.YES for what in COMBUSTION_FINDINGS),
         "short_cycle": permit.short_cycling,
     }
     return {moment for moment, so in under_way.items() if so}

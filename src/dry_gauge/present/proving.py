@@ -14,7 +14,7 @@ from dry_gauge.present.visit import VisitView, judged_before
 
 _MOST_OFFERED = 3
 
-# Where what stands open at closing is met, and how the way there is named.
+# Where what stands open at closing is met, and how the way there is named; what a tap ends beside its words has none.
 MET_AT: Mapping[str, tuple[str, str]] = {
     "unproven": ("read", "Read it"), "failed": ("mend", "To the repair"), "no_test": ("mend", "Name another"),
     "leak": ("leak", "To the leak"), "patch": ("close", "Book it"), "top_up": ("close", "Book it"),
@@ -22,6 +22,11 @@ MET_AT: Mapping[str, tuple[str, str]] = {
     "hold": ("hold", "To the hold"), "evacuation": ("vacuum", "To the gauge"), "close_up": ("sealed", "To the plan"),
     "locked": ("mend", "Unlock"), "finding": ("mend", "Mend it"), "look_again": ("air", "Prove the air"),
     "condition": ("read", "End it"), "clash": ("read", "To the lines"), "stop": ("mend", "Lock it out"),
+    "supply": ("electrical", "Read it again"), "damper": ("air", "To the damper"), "cleaning": ("mend", "To the coil"),
+    "open_link": ("controls", "To the chain"), "safety_cause": ("controls", "To the chain"),
+    "second_code": ("controls", "To the codes"), "fuse_hunt": ("controls", "To the hunt"),
+    "defrost": ("controls", "To the defrost"), "box_check": ("box", "To the box"), "box_mark": ("box", "End it"),
+    "food": ("box", "To the food"),
 }  # fmt: skip
 
 

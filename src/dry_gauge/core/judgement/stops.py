@@ -47,7 +47,7 @@ STOPS: Mapping[str, StopRow] = {
     "fan_dead": StopRow("Fan", "Off and locked out: free and mend the fan, then prove its direction", ("blower_stopped",), 40),
     "rotation_reversed": StopRow("Rotation", "Off and locked out at the supply: change two phases over",
                                  ("rotation_reversed",), 15),
-    "supply_unfit": StopRow("Supply", "Off at the disconnect: fuses, joints and poles of the lost or weak leg; then read it again",
+    "supply_unfit": StopRow("Supply", "Off at the disconnect: fuses, joints, poles of the lost or weak leg; then read it again",
                             ("burnt_parts", "plug_loose"), 20),
     "discharge_too_hot": StopRow("Discharge", "Unit off until the pipe is cool: condenser's fan and face, then what starves it",
                                  ("condenser_fan_stopped", "condenser_dirty"), 20),
