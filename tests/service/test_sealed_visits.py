@@ -14,6 +14,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
@@ -41,7 +42,9 @@ from dry_gauge.notebook.subjects.vacuum import (
     evacuation_of,
 )
 from dry_gauge.service.cylinders import book_by_hand, stock, unit_book, year_books
+from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.notebooks import load
+from dry_gauge.service.watch import watched
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.visits import add_visit
 from tests.keeping import keep_one
@@ -137,6 +140,9 @@ def test_a_whole_repair_is_followed_and_every_gram_of_it_booked(keep, as_shop, s
     with as_shop(shop) as connection:
         view = load(connection, shop.someone(), shop.visit)
         book = unit_book(connection, shop.unit, view.facts, ShopSettings())
+        of_shop = all_losing(connection, ShopSettings())
+        to_look_at = watched(connection, Reader(), NOW + timedelta(days=30))
+        long_after = watched(connection, Reader(), NOW + timedelta(days=500))
     standing = standing_of(view.state, view.facts)
     assert standing is not None
     assert standing.in_unit_kg == pytest.approx(3.080)
@@ -145,8 +151,11 @@ def test_a_whole_repair_is_followed_and_every_gram_of_it_booked(keep, as_shop, s
     assert _holds(as_shop, shop) == {"Blue 1": 5900, "Grey 1": 2400}
     assert sum(balances(line.movement for line in book.lines).values()) == 0
     # What leaked is what went in beyond what came out.
-    assert book.full_charge_kg == pytest.approx(standing.target_kg)  # line set and drier with the label
-    assert book.rates[-1].yearly == pytest.approx((3.080 - 2.400) / standing.target_kg)
+    assert book.losing.full_charge_kg == pytest.approx(standing.target_kg)  # line set and drier with the label
+    assert book.losing.rates[-1].yearly == pytest.approx((3.080 - 2.400) / standing.target_kg)
+    assert [(unit.id, one) for unit, one in of_shop] == [(shop.unit, book.losing)]  # one count, wherever it is shown
+    assert to_look_at[0].words[0] == f"loses {book.losing.rates[-1].yearly * 100:.0f} % of its charge a year"
+    assert not any("charge a year" in words for unit in long_after for words in unit.words)
 
 
 def test_a_void_in_the_middle_takes_its_grams_back_and_the_book_still_balances(keep, as_shop, shop, cylinder):

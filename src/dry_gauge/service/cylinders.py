@@ -11,16 +11,15 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.charge.cylinders import Account, Held, YearBook, check_fill, year_book
-from dry_gauge.core.charge.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.shop import ShopSettings, use_of
+from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.kind import LEAST_REASON, VisitState
-from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody, target_from
 from dry_gauge.notebook.subjects.movements import Charge, in_unit_g
 from dry_gauge.present.visit import VisitRow
 from dry_gauge.service.book import held_of
+from dry_gauge.service.leak_rates import Losing, losing
 from dry_gauge.service.notebooks import state_of
 from dry_gauge.store import cylinders as store
 from dry_gauge.store import visits
@@ -128,43 +127,17 @@ class ChargeNow:
 
 @dataclass(frozen=True, slots=True)
 class UnitBook:
-    """A unit's refrigerant: what went in and out, what is in it now, its leak rate and what the rule makes of it.
-
-    Parameters
-    ----------
-    full_charge_kg : float or None
-        Label, line set and accessories where a target was ever made; else the label; None where neither is known.
-    label_only : bool
-        No target was made, so line set and accessories are not counted.
-    """
+    """A unit's refrigerant: what went in and out, what is in it now, and how fast it loses it."""
 
     lines: tuple[Line, ...]
-    rates: tuple[LeakRate, ...]
-    threshold: Threshold | None
-    full_charge_kg: float | None
-    label_only: bool
+    losing: Losing
     now: ChargeNow | None
-
-    @property
-    def over(self) -> bool:
-        """Whether the latest rate is above the rule's line."""
-        return bool(self.threshold and self.rates and self.rates[-1].yearly > self.threshold.yearly)
 
 
 def unit_book(connection: Connection, unit_id: UUID, facts: UnitFacts, settings: ShopSettings) -> UnitBook:
-    """The book of one unit. What was put back after a recovery counts only beyond what had been recovered."""
-    listed = store.lines(connection, unit_id=unit_id)
-    standing = [line for line in listed if line.taken_back_at is None]
-    made = visits.latest_target(connection, unit_id)
-    if facts.more_circuits:  # a target is one circuit's, and the lines do not say whose they are
-        made = None
-    full = target_from(ChargeTargetBody.model_validate(made), facts).kg if made else facts.smallest_label_charge_kg
-    now = _charge_now(connection, unit_id)
-    if not full:
-        return UnitBook(tuple(listed), (), None, None, True, now)
-    rates = leak_rates(additions(standing), full, settings.method)
-    threshold = threshold_of(settings.rule, use_of(facts.kind), facts.refrigerant, full)
-    return UnitBook(tuple(listed), rates, threshold, full, made is None, now)
+    """The book of one unit."""
+    lines = store.lines(connection, unit_id=unit_id)
+    return UnitBook(tuple(lines), losing(connection, unit_id, facts, settings), _charge_now(connection, unit_id))
 
 
 def _charge_now(connection: Connection, unit_id: UUID) -> ChargeNow | None:
@@ -198,16 +171,3 @@ def _circuit_now(number: int, listed: Sequence[VisitRow], states: Mapping[UUID, 
 def gained_g(line: Line) -> int:
     """What a unit gained by a movement, grams."""
     return line.movement.grams * ((line.movement.goal is Account.UNIT) - (line.movement.origin is Account.UNIT))
-
-
-def additions(lines: Sequence[Line]) -> list[Addition]:
-    """What each visit added over what it recovered: that is what had leaked."""
-    by_visit: dict[object, list[Line]] = {}
-    for line in lines:
-        by_visit.setdefault(line.visit_id or line.id, []).append(line)
-    found = []
-    for group in by_visit.values():
-        net = sum(gained_g(one) for one in group)
-        if net > 0:
-            found.append(Addition(group[-1].at.date(), net * GRAM_KG))
-    return found

@@ -10,8 +10,6 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
-from dry_gauge.core.charge.leak_rate import threshold_of
-from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.office.replacement import USUAL_LIFE, age_years
@@ -28,10 +26,10 @@ from dry_gauge.core.office.watch import (
     Urgency,
     concerns,
 )
-from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.core.shop import ShopSettings, use_of
+from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
 from dry_gauge.core.words import Reader
+from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import watch as store
 
@@ -86,24 +84,21 @@ def watched(connection: Connection, reader: Reader, now: datetime) -> list[Watch
 def _sums(
     connection: Connection, settings: ShopSettings, drifts: Mapping[UUID, Lines], now: datetime
 ) -> Callable[[Any], UnitSums]:
-    moved, came_back = store.moved_since(connection, now - _YEAR), store.came_back_since(connection, now - _YEAR)
+    came_back = store.came_back_since(connection, now - _YEAR)
+    losing = {unit.id: loss for unit, loss in all_losing(connection, settings) if loss.rates[-1].on > (now - _YEAR).date()}
     outcomes = store.last_outcomes(connection)
     overdue = store.overdue(connection, now.date() - timedelta(days=OVERDUE_AFTER_DAYS))
-    rule = settings.rule
     causes: dict[UUID, dict[str, int]] = {}
     for row in store.causes_since(connection, now - timedelta(days=REPEATS_WITHIN_DAYS), REPEATS_FROM):
         causes.setdefault(row.unit_id, {})[row.cause] = row.times
 
     def of(unit: Any) -> UnitSums:
-        kind, threshold = Kind(unit.kind), None
-        age = age_years(unit.made_year, now.year) or 0.0
-        if unit.full_g:
-            threshold = threshold_of(rule, use_of(kind), find(unit.refrigerant), unit.full_g * GRAM_KG)
+        age, loss = age_years(unit.made_year, now.year) or 0.0, losing.get(unit.id)
         lines = drifts.get(unit.id, {}).values()
         return UnitSums(
-            moved.get(unit.id, 0), unit.full_g, threshold.yearly if threshold else None, causes.get(unit.id, {}),
+            loss.rates[-1].yearly if loss else None, loss is not None and loss.over, causes.get(unit.id, {}),
             tuple(Drift(row.gap, row.first_k, row.last_k, row.visits, row.straight, row.circuit) for row in lines),
-            overdue.get(unit.id, 0), came_back.get(unit.id, 0), outcomes.get(unit.id, ""), age > USUAL_LIFE[kind][1],
+            overdue.get(unit.id, 0), came_back.get(unit.id, 0), outcomes.get(unit.id, ""), age > USUAL_LIFE[Kind(unit.kind)][1],
         )  # fmt: skip
 
     return of
@@ -118,7 +113,7 @@ def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
 
 def _words(one: Concern, reader: Reader, *, several: bool) -> str:
     """One concern in words; of a unit with several circuits it says whose gap drifts."""
-    percent = f"took {one.value * 100:.0f} % of its charge in a year"
+    percent = f"loses {one.value * 100:.0f} % of its charge a year"
     match one.urgency:
         case Urgency.LEAKS_OVER:
             return f"{percent}: over the shop's line"

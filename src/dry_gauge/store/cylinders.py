@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Uuid, case, cast, func, insert, or_, select, update
+from sqlalchemy import Connection, Row, Uuid, case, cast, func, insert, or_, select, text, update
 
 from dry_gauge.core.charge.cylinders import Account, Cylinder, CylinderKind, Held, Movement
 from dry_gauge.core.charge.mass import GRAM_KG
@@ -149,6 +149,20 @@ def lines(
     if until is not None:
         asked = asked.where(m.at < until)
     return [_line(row) for row in connection.execute(asked)]
+
+
+# What a visit recovered was in the unit before; only what it added beyond that had leaked.
+_ADDITIONS = text("""
+    SELECT unit_id, max(at) AS at, sum(CASE WHEN goal = 'unit' THEN grams WHEN origin = 'unit' THEN -grams ELSE 0 END) AS grams
+    FROM movement WHERE taken_back_at IS NULL AND unit_id IS NOT NULL AND (CAST(:unit AS uuid) IS NULL OR unit_id = :unit)
+    GROUP BY unit_id, coalesce(visit_id, id)
+    HAVING sum(CASE WHEN goal = 'unit' THEN grams WHEN origin = 'unit' THEN -grams ELSE 0 END) > 0
+""")
+
+
+def additions(connection: Connection, unit_id: UUID | None = None) -> Sequence[Row[Any]]:
+    """What each visit added to its unit over what it recovered, ``unit_id``, ``at`` and ``grams``: of one unit, or of all."""
+    return connection.execute(_ADDITIONS, {"unit": unit_id}).all()
 
 
 def _line(row: Any) -> Line:

@@ -371,19 +371,19 @@ def add_visit(connection: Connection, **values: Any) -> None:
 
 
 # The other paths are where states of before had it, until their visit is touched.
-_LATEST_TARGET = text("""
-    SELECT target FROM (
-        SELECT planned_for, coalesce(state #> '{parts,chargetarget,targets,1,body}', state #> '{parts,chargetarget,made,body}',
-                                     state #> '{parts,charge,target,body}', state #> '{sealed,target,body}') AS target
-        FROM visit WHERE unit_id = :unit_id
-    ) AS found WHERE target IS NOT NULL ORDER BY planned_for DESC LIMIT 1
+_LATEST_TARGETS = text("""
+    SELECT DISTINCT ON (unit_id) unit_id, target FROM (
+        SELECT unit_id, planned_for,
+               coalesce(state #> '{parts,chargetarget,targets,1,body}', state #> '{parts,chargetarget,made,body}',
+                        state #> '{parts,charge,target,body}', state #> '{sealed,target,body}') AS target
+        FROM visit WHERE unit_id = ANY(:units)
+    ) AS found WHERE target IS NOT NULL ORDER BY unit_id, planned_for DESC
 """)
 
 
-def latest_target(connection: Connection, unit_id: UUID) -> dict[str, Any] | None:
-    """The charge target that was made last for a unit's first circuit, as its entry's body; None where none ever was."""
-    found: dict[str, Any] | None = connection.execute(_LATEST_TARGET, {"unit_id": unit_id}).scalar()
-    return found
+def latest_targets(connection: Connection, units: Sequence[UUID]) -> dict[UUID, dict[str, Any]]:
+    """The charge target that was made last for each unit's first circuit, as its entry's body; those that ever had one."""
+    return {row.unit_id: row.target for row in connection.execute(_LATEST_TARGETS, {"units": list(units)})} if units else {}
 
 
 def people_of_visit(connection: Connection, visit_id: UUID) -> list[str]:

@@ -9,17 +9,8 @@ from typing import Any
 from sqlalchemy import Connection, text
 
 _UNITS = text("""
-    SELECT unit.id, unit.tag, unit.serves, unit.circuits, unit.made_year, unit.facts ->> 'kind' AS kind,
-           (unit.facts ->> 'label_charge_g')::float AS full_g, unit.facts ->> 'refrigerant' AS refrigerant, site.name AS site_name
+    SELECT unit.id, unit.tag, unit.serves, unit.circuits, unit.made_year, unit.facts ->> 'kind' AS kind, site.name AS site_name
     FROM unit JOIN site ON site.shop_id = unit.shop_id AND site.id = unit.site_id ORDER BY site.name, unit.tag
-""")
-# What a visit recovered was in the unit before; only what it added beyond that had leaked.
-_MOVED = text("""
-    SELECT unit_id, sum(gained) AS grams FROM (
-        SELECT unit_id, greatest(0, sum(CASE WHEN goal = 'unit' THEN grams WHEN origin = 'unit' THEN -grams ELSE 0 END)) AS gained
-        FROM movement WHERE taken_back_at IS NULL AND unit_id IS NOT NULL AND at >= :since
-        GROUP BY unit_id, coalesce(visit_id, id)) AS by_visit
-    GROUP BY unit_id
 """)
 _CAUSES = text("""
     SELECT visit_result.unit_id, named.cause, count(*) AS times
@@ -61,13 +52,8 @@ _DRIFTS = text("""
 
 
 def units(connection: Connection) -> Sequence[Any]:
-    """Every unit with what its card says of age, sort and charge."""
+    """Every unit with what its card says of age and sort."""
     return connection.execute(_UNITS).all()
-
-
-def moved_since(connection: Connection, since: datetime) -> dict[Any, int]:
-    """Grams that each unit took beyond what was recovered from it."""
-    return {row.unit_id: int(row.grams) for row in connection.execute(_MOVED, {"since": since})}
 
 
 def causes_since(connection: Connection, since: datetime, least: int) -> Sequence[Any]:

@@ -61,8 +61,10 @@ class UnitSums:
 
     Parameters
     ----------
-    put_in_g, full_g : int or None
-        What it took in twelve months beyond what was recovered from it, and the label's charge.
+    leak_yearly : float or None
+        Its latest leak rate by the shop's method, as a share of its charge, where the addition lies within a year.
+    leaks_over : bool
+        Whether that is above the shop's line.
     causes : mapping of str to int
         How often each was named lately.
     overdue, came_back : int
@@ -73,9 +75,8 @@ class UnitSums:
         Whether it has passed the age at which such units are usually replaced.
     """
 
-    put_in_g: int = 0
-    full_g: float | None = None
-    threshold: float | None = None
+    leak_yearly: float | None = None
+    leaks_over: bool = False
     causes: Mapping[str, int] | None = None
     drifts: tuple[Drift, ...] = ()
     overdue: int = 0
@@ -98,10 +99,8 @@ class Concern:
 def concerns(sums: UnitSums) -> list[Concern]:
     """What speaks for looking at a unit, the most urgent first."""
     found = []
-    if sums.put_in_g > 0 and sums.full_g:
-        share = sums.put_in_g / sums.full_g
-        over = sums.threshold is not None and share > sums.threshold
-        found.append(Concern(Urgency.LEAKS_OVER if over else Urgency.LEAKS, value=share))
+    if sums.leak_yearly:
+        found.append(Concern(Urgency.LEAKS_OVER if sums.leaks_over else Urgency.LEAKS, value=sums.leak_yearly))
     if sums.came_back:
         found.append(Concern(Urgency.CAME_BACK, count=sums.came_back))
     if sums.last_outcome in ("not_fixed", "waiting"):

@@ -25,12 +25,11 @@ from dry_gauge.drawing.cylinder_level import level_svg
 from dry_gauge.exchange.book_csv import movements_csv, year_csv
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotHere, trained
-from dry_gauge.service.cylinders import UnitBook, book_by_hand, stock, unit_book, year_books
-from dry_gauge.service.notebooks import facts_of
+from dry_gauge.service.cylinders import book_by_hand, stock, year_books
+from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import all_units
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
@@ -120,21 +119,8 @@ def _index(
         books=year_books(connection, *_span(year)),
         settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
         shown_kg=WEIGHT_UNITS["kg" if someone.weight_unit == "kg" else "lb"],
-        losing=_losing(connection, settings),
+        losing=all_losing(connection, settings),
     )  # fmt: skip
-
-
-def _losing(connection: Connection, settings: Any) -> list[tuple[Any, UnitBook]]:
-    """Units whose latest leak rate is known, the worst first."""
-    moved = {line.unit_id for line in store.lines(connection) if line.unit_id}
-    found = []
-    for unit in all_units(connection):
-        if unit.id not in moved:
-            continue
-        book = unit_book(connection, unit.id, facts_of(unit.facts), settings)
-        if book.rates:
-            found.append((unit, book))
-    return sorted(found, key=lambda pair: -pair[1].rates[-1].yearly)
 
 
 @router.get("")

@@ -56,7 +56,7 @@ def _unit_page(
     calls = [call_of(view, someone, width=132, height=64) for view in views]
     reader, history = reader_of(someone), card_history(connection, unit_id)
     book = unit_book(connection, unit_id, facts, settings)
-    full_g = book.full_charge_kg / GRAM_KG if book.full_charge_kg else None
+    full_g = book.losing.full_charge_kg / GRAM_KG if book.losing.full_charge_kg else None
     others = [one for one in register.units_of_site(connection, unit.site_id) if one.id != unit_id]
     partner = next((one for one in others if one.id == unit.partner_id), None)
     typed = {name: (part or {}).get(name, "") for name in ("what", "details", "installed_on")}
