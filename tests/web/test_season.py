@@ -47,7 +47,13 @@ def test_a_plan_is_listed_with_its_neighbours_and_what_to_bring(browser, shop, o
                    {"kind": "season", "part": "outdoor_coil", "surroundings": "kitchen", "months": "1"},
                    {"kind": "filter", "place": "return", "size": "20 x 25 x 2", "count": "4", "found": "loaded"}):  # fmt: skip
         assert browser.post(where, entry_id=str(uuid6.uuid7()), **fields).status_code == 200
+    for name, kind, what in (("Blue 1", "new", "bought"), ("Grey 1", "recovery", "weighed")):
+        stamped = {"name": name, "kind": kind, "refrigerant": "R-410A", "water": "40 lb", "service_psi": "400"}
+        made = browser.post("/cylinders", False, **stamped).headers["location"]
+        held = {"what": what, "weight": "10 lb 3 oz", "weight_unit": "lb", "reason": "counted"}
+        assert browser.post(f"{made}/book", False, **held).status_code == 303
     found = season_page(browser)
+    assert "10 lb 3.0 oz to charge with on hand" in found  # what was recovered is not
     assert found.count("Outdoor coil: look and clean") == 2  # the later plan in place of the earlier one: due, and in the kit
     assert "kitchen air" in found
     assert "sea air" not in found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from itertools import groupby
@@ -15,11 +15,13 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.cleaning.coil import CLEANER_WORDS
 from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.season import PART_WORDS, SeasonPart
+from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.cleaning import Cleaning
 from dry_gauge.notebook.subjects.moving_air import MovingAir
 from dry_gauge.present.scene import FollowUpRow
 from dry_gauge.present.visit import VisitRow
+from dry_gauge.service.cylinders import stock
 from dry_gauge.service.notebooks import facts_of, state_of
 from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
@@ -60,17 +62,19 @@ class SeasonView:
     """Of what is due, that for which a call is planned."""
 
 
-def season(connection: Connection, now: datetime) -> SeasonView:
+def season(connection: Connection, reader: Reader, now: datetime) -> SeasonView:
     """Due by month, neighbours without a plan, kits of the next calls."""
     due = [row for row in open_follow_ups(connection) if row.sort == "season"]
     units = all_units(connection)
     planned = {row.unit_id for row in due}
-    sites = {unit.site_name for unit in units if unit.id in planned}
+    sites = {unit.site_id for unit in units if unit.id in planned}
     calls = visits_between(connection, *bounds(now.date(), _DAYS_AHEAD))
     open_calls = [visit for visit in calls if visit.status != "closed"]
+    held = [one for one in stock(all_held(connection)) if one.virgin_g > 0]
+    on_hand = {one.refrigerant: reader.say("weight", one.virgin_g * GRAM_KG) for one in held}
     return SeasonView(
-        now.date(), _months(due, now.date()), [unit for unit in units if unit.site_name in sites and unit.id not in planned],
-        [Kit(visit, kit_for(connection, visit, due)) for visit in open_calls], planned_follow_ups(connection),
+        now.date(), _months(due, now.date()), [unit for unit in units if unit.site_id in sites and unit.id not in planned],
+        [Kit(visit, _kit_for(connection, visit, due, on_hand)) for visit in open_calls], planned_follow_ups(connection),
     )  # fmt: skip
 
 
@@ -83,7 +87,9 @@ def _months(due: Sequence[FollowUpRow], today: date) -> list[Month]:
             for key, rows in ((key, list(group)) for key, group in groupby(due, key=month))]  # fmt: skip
 
 
-def kit_for(connection: Connection, visit: VisitRow, due: Sequence[FollowUpRow]) -> list[str]:
+def _kit_for(
+    connection: Connection, visit: VisitRow, due: Sequence[FollowUpRow], on_hand: Mapping[str, str]
+) -> list[str]:
     """What a unit's history says to bring."""
     facts = facts_of(visit.facts)
     filters: dict[str, str] = {}
@@ -105,7 +111,4 @@ def kit_for(connection: Connection, visit: VisitRow, due: Sequence[FollowUpRow])
         lines.append("Water, hose, nozzle, bags, ladder to both sides")
     if any(PART_WORDS[SeasonPart.BELT] in words.lower() for words in own):
         lines.append("The belt by its number")
-    stock_g = sum(held.holds_g for held in all_held(connection) if held.cylinder.refrigerant is facts.refrigerant)
-    on_hand = f"{stock_g * GRAM_KG:.1f} kg" if stock_g else "none"
-    lines.append(f"{facts.refrigerant.name}: {on_hand} on hand")
-    return lines
+    return [*lines, f"{facts.refrigerant.name}: {on_hand.get(facts.refrigerant.name, 'none')} to charge with on hand"]

@@ -125,7 +125,7 @@ def find_unit(connection: Connection, unit_id: UUID) -> Row[Any] | None:
 def all_units(connection: Connection) -> Sequence[Row[Any]]:
     """Units with their sites, by site and tag."""
     return connection.execute(
-        select(Unit.id, Unit.tag, Unit.serves, Unit.facts, Site.name.label("site_name"))
+        select(Unit.id, Unit.tag, Unit.serves, Unit.facts, Unit.site_id, Site.name.label("site_name"))
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .order_by(Site.name, Unit.tag)
     ).all()

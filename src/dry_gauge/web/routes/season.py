@@ -7,7 +7,7 @@ from datetime import datetime
 from fastapi import APIRouter, Request, Response
 
 from dry_gauge.service.season import season
-from dry_gauge.web.render import page
+from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
 
 router = APIRouter()
@@ -17,5 +17,5 @@ router = APIRouter()
 def show_season(request: Request) -> Response:
     """The year ahead as it stands."""
     with signed_in(request) as (connection, someone):
-        view = season(connection, datetime.now().astimezone())
+        view = season(connection, reader_of(someone), datetime.now().astimezone())
         return page(request, "season.html", someone=someone, season=view)
