@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import date, timedelta
 
 import pytest
 import uuid6
@@ -10,7 +10,7 @@ from bs4 import BeautifulSoup
 from sqlalchemy import insert, select
 
 from dry_gauge.core.season import MONTHS, SeasonPart, Surroundings, next_due
-from dry_gauge.store.models import Unit
+from dry_gauge.store.models import FollowUp, Unit
 from tests.web.calls import Browser
 
 
@@ -62,3 +62,20 @@ def test_a_plan_is_listed_with_its_neighbours_and_what_to_bring(browser, shop, o
     assert "Water, hose, nozzle" in found
     odd = browser.post(where, entry_id=str(uuid6.uuid7()), kind="season", part="roof", surroundings="sea")
     assert odd.status_code == 422
+
+
+def test_a_shop_with_much_to_come_back_for_sees_all_of_it(browser, shop, owner):
+    with owner.begin() as connection:
+        own = connection.execute(select(Unit.site_id, Unit.facts).where(Unit.id == shop.unit)).one()
+        other = uuid6.uuid7()
+        connection.execute(insert(Unit).values(shop_id=shop.id, id=other, site_id=own.site_id, tag="U-9", facts=own.facts))
+        rows = [{"shop_id": shop.id, "id": uuid6.uuid7(), "visit_id": shop.visit, "unit_id": unit, "sort": "season",
+                 "what": f"Outdoor coil {n}", "due": date.today() + timedelta(days=n // 30)}
+                for n, unit in enumerate([shop.unit] * 250 + [other])]  # fmt: skip
+        connection.execute(insert(FollowUp), rows)
+    season = season_page(browser)
+    assert season.count("Outdoor coil 2") >= 60
+    assert "Outdoor coil 250" in season
+    assert "Beside them, without a plan" not in season
+    plan = BeautifulSoup(browser.get("/plan").text, "html.parser").get_text(" ", strip=True)
+    assert "191 more that are due after these" in plan

@@ -82,7 +82,7 @@ def plan_of(connection: Connection, day: date, week: bool, now: datetime) -> Pla
         lanes.append(Lane(others[0].technician_id, "no longer here", others))
     planned = planning.planned_follow_ups(connection)
     until = max(first + timedelta(days=days), now.date()) + timedelta(days=_SOON_DAYS)
-    waiting = [row for row in open_follow_ups(connection) if row.id not in planned and row.due <= until]
+    waiting = [row for row in open_follow_ups(connection, until=until) if row.id not in planned]
     unbooked = [part for part in parts.waiting_parts(connection) if part.return_visit is None]
     asked = planning.to_ask(connection, now - timedelta(days=ASKED_UNTIL_DAYS), now - timedelta(days=ASKED_AFTER_DAYS))
     return Plan(first, days, lanes, waiting, unbooked, asked, hands)

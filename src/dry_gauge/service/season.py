@@ -17,6 +17,7 @@ from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.season import PART_WORDS, SeasonPart
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import in_time
+from dry_gauge.notebook.subjects.agenda import FollowUpSort
 from dry_gauge.notebook.subjects.cleaning import Cleaning
 from dry_gauge.notebook.subjects.moving_air import MovingAir
 from dry_gauge.present.scene import FollowUpRow
@@ -64,7 +65,7 @@ class SeasonView:
 
 def season(connection: Connection, reader: Reader, now: datetime) -> SeasonView:
     """Due by month, neighbours without a plan, kits of the next calls."""
-    due = [row for row in open_follow_ups(connection) if row.sort == "season"]
+    due = open_follow_ups(connection, sort=FollowUpSort.SEASON)
     units = all_units(connection)
     planned = {row.unit_id for row in due}
     sites = {unit.site_id for unit in units if unit.id in planned}

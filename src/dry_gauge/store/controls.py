@@ -12,7 +12,7 @@ from sqlalchemy import Connection, delete, func, literal, select, union_all
 from sqlalchemy.dialects.postgresql import distinct_on, insert
 from sqlalchemy.orm import aliased
 
-from dry_gauge.store.models import BoardCode, BoardLine, ControlChainRow, ControlFinding, Site, Unit
+from dry_gauge.store.models import BoardCode, BoardLine, ControlChainRow, ControlFinding, Site, Unit, of_model
 
 _MOST_FINDINGS = 300
 _LATELY = timedelta(days=60)
@@ -59,9 +59,9 @@ def chain_of_like(connection: Connection, unit_id: UUID) -> Any:
     return connection.execute(
         select(ControlChainRow.chain, ControlChainRow.at, other.tag, Site.name.label("site_name"))
         .join(other, (other.shop_id == ControlChainRow.shop_id) & (other.id == ControlChainRow.unit_id))
-        .join(own, (own.shop_id == other.shop_id) & (own.model == other.model) & (own.id != other.id))
+        .join(own, (own.shop_id == other.shop_id) & (own.id != other.id) & of_model(other, own.model))
         .join(Site, (Site.shop_id == other.shop_id) & (Site.id == other.site_id))
-        .where(own.id == unit_id, own.model != "")
+        .where(own.id == unit_id)
         .order_by(ControlChainRow.at.desc()).limit(1)
     ).one_or_none()  # fmt: skip
 
@@ -73,7 +73,7 @@ def findings_on_like(connection: Connection, unit_id: UUID, but: UUID) -> Sequen
         select(ControlFinding.sort, ControlFinding.board, ControlFinding.name, ControlFinding.at,
                (other.id == own.id).label("here"))
         .join(other, (other.shop_id == ControlFinding.shop_id) & (other.id == ControlFinding.unit_id))
-        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | ((own.model == other.model) & (own.model != ""))))
+        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | of_model(other, own.model)))
         .where(own.id == unit_id, ControlFinding.visit_id != but)
         .order_by(ControlFinding.at.desc()).limit(_MOST_FINDINGS)
     ).all()  # fmt: skip

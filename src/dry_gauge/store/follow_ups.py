@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import date, datetime
 from uuid import UUID
 
 from sqlalchemy import Connection, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from dry_gauge.notebook.kind import Answered
-from dry_gauge.notebook.subjects.agenda import FollowUpBody
+from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
 from dry_gauge.present.scene import FollowUpRow
 from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.models import FollowUp, Site, Unit
@@ -47,11 +47,18 @@ _FOLLOW_UPS = (
 )  # fmt: skip
 
 
-def open_follow_ups(connection: Connection, unit_id: UUID | None = None, limit: int = 200) -> list[FollowUpRow]:
-    """What is left for later, soonest first: of one unit, or of the shop."""
-    asked = _FOLLOW_UPS.where(FollowUp.done_at.is_(None)).limit(limit)
+def open_follow_ups(
+    connection: Connection, unit_id: UUID | None = None, *, sort: FollowUpSort | None = None, until: date | None = None,
+    most: int | None = None,
+) -> list[FollowUpRow]:  # fmt: skip
+    """What is left for later, soonest first: of one unit, or of the shop; of one sort, or due by some day."""
+    asked = _FOLLOW_UPS.where(FollowUp.done_at.is_(None)).limit(most)
     if unit_id is not None:
         asked = asked.where(FollowUp.unit_id == unit_id)
+    if sort is not None:
+        asked = asked.where(FollowUp.sort == sort.value)
+    if until is not None:
+        asked = asked.where(FollowUp.due <= until)
     return [FollowUpRow(*row) for row in connection.execute(asked)]
 
 

@@ -119,12 +119,13 @@ _UNDECIDED = text("""
     ORDER BY proposal.offered_at LIMIT 20
 """)
 _DECIDED = text("""
-    SELECT DISTINCT ON (decision.visit_id) decision.visit_id, decision.at, decision.name, decision.chosen,
-           decision.link_id IS NOT NULL AS by_link, site.name AS site_name, unit.tag
-    FROM decision JOIN visit ON visit.shop_id = decision.shop_id AND visit.id = decision.visit_id
+    SELECT decision.visit_id, decision.at, decision.name, decision.chosen, decision.link_id IS NOT NULL AS by_link,
+           site.name AS site_name, unit.tag
+    FROM (SELECT DISTINCT ON (visit_id) * FROM decision WHERE at >= :since ORDER BY visit_id, at DESC) AS decision
+    JOIN visit ON visit.shop_id = decision.shop_id AND visit.id = decision.visit_id
     JOIN unit ON unit.shop_id = visit.shop_id AND unit.id = visit.unit_id
     JOIN site ON site.shop_id = unit.shop_id AND site.id = unit.site_id
-    WHERE decision.at >= :since ORDER BY decision.visit_id, decision.at DESC LIMIT 20
+    ORDER BY decision.at DESC LIMIT 20
 """)
 
 
@@ -134,5 +135,5 @@ def undecided(connection: Connection) -> Sequence[Any]:
 
 
 def decided_since(connection: Connection, since: datetime) -> Sequence[Any]:
-    """What owners decided lately."""
+    """What owners decided lately, the latest first."""
     return connection.execute(_DECIDED, {"since": since}).all()

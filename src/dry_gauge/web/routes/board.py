@@ -64,7 +64,7 @@ def show_board(request: Request) -> Response:
             call_of(view_of(connection, visit, someone.superheat_school), someone, width=132, height=64)
             for visit in open_visits_before(connection, midnight)
         ]
-        left = open_follow_ups(connection, limit=12)
+        left = open_follow_ups(connection, most=12)
         units = all_units(connection)
         counts = {
             status: sum(call.visit.status == status for call in calls) for status in ("closed", "open", "planned")
