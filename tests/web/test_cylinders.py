@@ -9,7 +9,10 @@ from datetime import UTC, datetime
 import pytest
 import uuid6
 from bs4 import BeautifulSoup
+from sqlalchemy import select
 
+from dry_gauge.core.shop import ShopSettings
+from dry_gauge.store.models import Shop
 from tests.web.calls import Browser
 
 STAMPED = {"name": "Blue 7", "kind": "in_use", "refrigerant": "R-410A", "tare": "6", "tare_oz": "4", "tare_unit": "lb",
@@ -158,11 +161,13 @@ def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cyl
     assert browser.post("/register/settings", False, **fields).status_code == 403
     for wrong, says in (
         ({"comfort": "lots"}, "Comfort"),
-        ({"comfort": "900"}, "out of its range"),
+        ({"comfort": "900"}, "Comfort: at most 200."),
+        ({"recovery": "Small = 0\nLarge = 40"}, "The table of vacuums, line 2: at most 29.9."),
+        ({"hours_high": "9999"}, "Hours at full load, at most: at most 8784."),
         ({"recovery": "Small"}, "write it as"),
         ({"small_kg": "-2"}, "cannot be negative"),
         ({"price_per_kg": "1e9"}, "only a number"),
-        ({"food_limit_f": "400"}, "Food's limit is out of its range"),
+        ({"food_limit_f": "400"}, "Food's limit: at most 70."),
         ({"food_minutes": ""}, "Minutes above food's limit"),
     ):
         refused = lead.post("/register/settings", False, **{**fields, **wrong})
@@ -177,3 +182,23 @@ def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cyl
     assert "Small: to 0 psig" in words(browser.get(f"/visits/{shop.visit}?at=recover"))
     box = BeautifulSoup(browser.get(f"/visits/{shop.visit}?at=box").text, "html.parser")
     assert [box.select_one(f"#food-{name}")["value"] for name in ("limit", "minutes")] == ["39", "120"]
+
+
+def test_who_reads_metric_units_sets_the_shop_in_them_and_what_was_not_touched_stays(browser, shop, owner):
+    lead = Browser(browser.base)
+    lead.sign_in(shop.logins["lead"])
+    lead.get("/register/settings")
+    lead.post("/me/preferences", False, temperature_unit="C", pressure_unit="kPa", weight_unit="kg")
+    form = BeautifulSoup(lead.get("/register/settings").text, "html.parser").select_one(".settings-form")
+    fields = {one["name"]: one.get("value", "") for one in form.select("input[name]") if one["name"] != "csrftoken"}
+    fields |= {one["name"]: one.get_text() for one in form.select("textarea")}
+    fields |= {one["name"]: one.select_one("option[selected]")["value"] for one in form.select("select")}
+    assert (fields["food_limit_f"], fields["small_kg"], fields["hold_loss_psi_h"]) == ("5", "6.8", "1.72")
+    assert "Food's limit: at most 21.1." in words(lead.post("/register/settings", False, **{**fields, "food_limit_f": "30"}))
+    assert lead.post("/register/settings", False, **{**fields, "food_limit_f": "4", "price_per_kg": "20"}).status_code == 303
+    with owner.begin() as connection:
+        kept = connection.execute(select(Shop.settings).where(Shop.id == shop.id)).scalar_one()
+    assert kept["food_limit_f"] == pytest.approx(39.2)
+    usual = ShopSettings()
+    assert (kept["small_kg"], kept["from_kg"], kept["hold_loss_psi_h"]) == (
+        usual.small_kg, usual.from_kg, usual.hold_loss_psi_h)  # fmt: skip
