@@ -127,7 +127,7 @@ def test_a_cooler_is_charged_by_its_glass_in_small_steps(open_page, make_shop, w
     page = at_visit(open_page(size, scheme), shop)
     page.goto(f"/visits/{shop.visit}?at=weigh")
     steps = page.locator(".small-steps")
-    expect(steps).to_contain_text(re.compile(r"Wait ([6-9]|1[01]) min more"))  # of fifteen since the last step; fewer on a slow machine
+    expect(steps).to_contain_text(re.compile(r"Wait ([6-9]|1[01]) min more"))  # of fifteen
     expect(steps.locator("tbody tr")).to_have_count(2)
     expect(steps.locator("tbody tr").first).to_contain_text("box fell 4.8 °F an hour")
     tap(page, "[aria-label='Glass: bubbles']")
