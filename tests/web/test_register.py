@@ -328,3 +328,5 @@ def test_instruments_are_registered_in_the_units_that_are_read(browser, shop, ow
     assert wrong.status_code == 422
     assert "'F' is not a known unit here" in words(wrong)
     assert 'value="Gauge 8"' in wrong.text  # nothing typed is lost
+    turned = browser.post("/register/instruments", False, name="Gauge 8", dimension="pressure", range_low="35", range_high="0")
+    assert "low end lies above its high end" in words(turned)

@@ -158,6 +158,8 @@ def change_instruments(request: Request, fields: Fields = FORM) -> Response:
                 accuracy = _number_in(fields, "accuracy", unit, difference=True)
                 if accuracy is not None and accuracy < 0:
                     raise Refused("Accuracy cannot be negative.", "accuracy")
+                if low is not None and high is not None and low >= high:
+                    raise Refused("The range's low end lies above its high end: turn the two around.", "range_low")
                 no_name(fields.get("name", "").strip(), "name")
                 register.add_instrument(
                     connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,

@@ -156,14 +156,17 @@ function thermistor(v) {
 export const TOOLS = { saturation, superheat, weight, line, cylinder, nitrogen, capacitor, strips, imbalance, heat, duct, belt, thermistor };
 
 // A comma before three digits: a thousand, or thousandths?
-const TWO_WAYS = /,\d{3}$/;
+const TWO_WAYS = /,\d{3}$/, NUMBER = /^[-+−–]?\s*(\d+([.,]\d*)?|[.,]\d+)$/;
+
+const numberIn = (text) => TWO_WAYS.test(text) || !NUMBER.test(text)
+  ? NaN : Number(text.replace(/[−–]/, "-").replace(" ", "").replace(",", "."));
 
 /** What was typed: numbers, choices as they are, nothing for what stays empty; NaN where it is no number. */
 export function valuesOf(fields) {
   const found = {};
   for (const [name, text, chosen] of fields) {
     if (chosen) found[name] = text;
-    else if (text.trim()) found[name] = TWO_WAYS.test(text.trim()) ? NaN : Number(text.trim().replace("−", "-").replace(",", "."));
+    else if (text.trim()) found[name] = numberIn(text.trim());
   }
   return found;
 }
