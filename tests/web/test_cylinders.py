@@ -163,7 +163,7 @@ def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cyl
         ({"comfort": "lots"}, "Comfort"),
         ({"comfort": "900"}, "Comfort: at most 200."),
         ({"recovery": "Small = 0\nLarge = 40"}, "The table of vacuums, line 2: at most 29.9."),
-        ({"hours_high": "9999"}, "Hours at full load, at most: at most 8784."),
+        ({"hours_high": "9999"}, "Hours at full load, high end: at most 8784."),
         ({"recovery": "Small"}, "write it as"),
         ({"small_kg": "-2"}, "cannot be negative"),
         ({"price_per_kg": "1e9"}, "only a number"),

@@ -40,10 +40,10 @@ _LABELS = {
     "longitude": "Longitude",
     "price_per_kg": "Price",
     "currency": "Currency",
-    "hours_low": "Hours at full load, at least",
-    "hours_high": "Hours at full load, at most",
-    "kwh_low": "A kilowatt-hour, at least",
-    "kwh_high": "A kilowatt-hour, at most",
+    "hours_low": "Hours at full load, low end",
+    "hours_high": "Hours at full load, high end",
+    "kwh_low": "A kilowatt-hour, low end",
+    "kwh_high": "A kilowatt-hour, high end",
     "full_load_hours": "Hours at full load",
     "kwh_price": "The price of a kilowatt-hour",
     "recovery": "The table of vacuums",
@@ -174,6 +174,9 @@ def _refusal(error: ValidationError, reader: Reader) -> Refused:
     elif name in _PAIRS and within:
         place = _PAIRS[name][int(within[0])]
         label = _LABELS[place]
+    elif name == "helper_limits" and within:
+        place = f"limit_{within[0]}"
+        label = next(card.title for step, card in CARDS.items() if step == within[0])
     for bound, words in _BOUNDS.items():
         if bound in (limits := first.get("ctx", {})):
             return Refused(f"{label}: {words.format(_shown(name, limits[bound], reader))}.", place)

@@ -19,6 +19,7 @@ from dry_gauge.service.board_codes import Import
 from dry_gauge.store import controls
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields, table_sent
+from dry_gauge.web.handed_out import csv_file
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
 
@@ -51,7 +52,7 @@ def send_codes(request: Request) -> Response:
     """All tables as CSV."""
     with signed_in(request) as (connection, _):
         text = codes_to(controls.meanings_of(connection))
-    return Response(text, media_type="text/csv", headers={"content-disposition": 'attachment; filename="board-codes.csv"'})
+    return csv_file(text, "board-codes")
 
 
 @router.post("")

@@ -11,7 +11,7 @@ from uuid import UUID
 
 import uuid6
 from fastapi import APIRouter, Request, Response
-from fastapi.responses import PlainTextResponse, RedirectResponse
+from fastapi.responses import RedirectResponse
 from markupsafe import Markup
 from sqlalchemy import Connection
 
@@ -31,6 +31,7 @@ from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
+from dry_gauge.web.handed_out import csv_file
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.weights import Doubtful, grams_of
@@ -63,7 +64,8 @@ def _shown(held: Held, today: date) -> Shown:
     most = limit_kg(cylinder)
     recovery = cylinder.kind is CylinderKind.RECOVERY
     notes = []
-    if cylinder.retest_by and cylinder.retest_by < today:
+    overdue = cylinder.retest_by is not None and cylinder.retest_by < today
+    if overdue:
         notes.append(f"test was due {cylinder.retest_by:%d %b %Y}: not to be filled")
     if recovery and most is None:
         notes.append("water capacity not on record: it cannot be filled")
@@ -78,7 +80,7 @@ def _shown(held: Held, today: date) -> Shown:
         notes.append("mixed or unknown: to the reclaimer only")
     if held.holds_g < 0:
         notes.append("the book says less than nothing: weigh it")
-    room = max(0.0, most - holds_kg) if recovery and most is not None else None
+    room = max(0.0, most - holds_kg) if recovery and most is not None and not overdue else None
     drawing = Markup(level_svg(holds_kg, most, recovery=recovery, ident=f"level-{held.id}"))  # noqa: S704
     return Shown(held, drawing, room, tuple(notes))
 
@@ -187,9 +189,8 @@ def movements_file(request: Request, year: str = "") -> Response:
     """A year's movements."""
     with signed_in(request) as (connection, _):
         start, end = _span(_year(year))
-        return _csv(
-            movements_csv(store.lines(connection, since=start, until=end, limit=1_000_000)), f"refrigerant-{start.year}"
-        )
+        moved = store.lines(connection, since=start, until=end, limit=1_000_000)
+        return csv_file(movements_csv(moved), f"refrigerant-{start.year}")
 
 
 @router.get("/year.csv")
@@ -197,13 +198,7 @@ def year_file(request: Request, year: str = "") -> Response:
     """A year's sums."""
     with signed_in(request) as (connection, _):
         start, end = _span(_year(year))
-        return _csv(year_csv(year_books(connection, start, end)), f"refrigerant-sums-{start.year}")
-
-
-def _csv(text: str, name: str) -> Response:
-    return PlainTextResponse(
-        text, media_type="text/csv", headers={"content-disposition": f'attachment; filename="{name}.csv"'}
-    )
+        return csv_file(year_csv(year_books(connection, start, end)), f"refrigerant-sums-{start.year}")
 
 
 # -- one cylinder ----------------------------------------------------------

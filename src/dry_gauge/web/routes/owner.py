@@ -26,6 +26,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.web.callers import address_of
 from dry_gauge.web.fields import FORM, Fields
+from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.owner_offer import problem_words, typed_again
 from dry_gauge.web.owner_page import report_pdf, report_pictures, report_values
 from dry_gauge.web.paper import press_of
@@ -85,9 +86,7 @@ def send_report(request: Request, visit_id: UUID, lang: str = "") -> Response:
 
 def _pdf(made: bytes, what: str, values: Mapping[str, Any]) -> Response:
     visit = values["visit"]
-    words = f"{what} {visit.site_name} {visit.tag} {visit.planned_for.astimezone():%Y-%m-%d}"
-    name = re.sub(r"[^A-Za-z0-9]+", "-", words).strip("-").lower()
-    return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})
+    return pdf_file(made, what, visit.site_name, visit.tag, f"{visit.planned_for.astimezone():%Y-%m-%d}")
 
 
 @router.get("/visits/{visit_id}/record")

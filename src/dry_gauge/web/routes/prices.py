@@ -23,6 +23,7 @@ from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import prices
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields, table_sent, text_in, whole_in
+from dry_gauge.web.handed_out import csv_file
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
 
@@ -53,7 +54,7 @@ def send_prices(request: Request) -> Response:
     """The list as CSV."""
     with signed_in(request) as (connection, _):
         text = prices_to(prices.all_prices(connection))
-    return Response(text, media_type="text/csv", headers={"content-disposition": 'attachment; filename="prices.csv"'})
+    return csv_file(text, "prices")
 
 
 @router.post("")

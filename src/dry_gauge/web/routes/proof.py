@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import re
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 
 from dry_gauge.service.notebooks import load
+from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.paper import press_of
 from dry_gauge.web.proof import proof_pdf, proof_values
 from dry_gauge.web.render import page, reader_of
@@ -32,10 +32,4 @@ def send_proof(request: Request, visit_id: UUID) -> Response:
         view = load(connection, someone, visit_id)
         values = proof_values(connection, view, someone, reader_of(someone, view.facts), someone.now())
     day = view.visit.planned_for.astimezone()
-    name = (
-        re.sub(r"[^A-Za-z0-9]+", "-", f"proof {view.visit.site_name} {view.visit.tag} {day:%Y-%m-%d}")
-        .strip("-")
-        .lower()
-    )
-    return Response(proof_pdf(press_of(request), values), media_type="application/pdf",
-                    headers={"content-disposition": f'inline; filename="{name}.pdf"'})  # fmt: skip
+    return pdf_file(proof_pdf(press_of(request), values), "proof", view.visit.site_name, view.visit.tag, f"{day:%Y-%m-%d}")

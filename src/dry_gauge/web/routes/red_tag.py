@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
@@ -17,6 +16,7 @@ from dry_gauge.notebook.subjects.ledger import Ledger, RedTagBody
 from dry_gauge.service.allowed import NotHere
 from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import find_unit, people_of_visit
+from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.owner_page import styled
 from dry_gauge.web.paper import paper, press_of
 from dry_gauge.web.security import signed_in
@@ -41,8 +41,7 @@ def send_notice(request: Request, visit_id: UUID, lang: str = "") -> Response:
         "day_of": lambda moment: language.day(moment.astimezone()),
     }  # fmt: skip
     made = paper(press_of(request), "owner/red_tag_pdf.html", values, "owner.css", "proof.css")
-    name = re.sub(r"[^a-z0-9]+", "-", f"red tag {view.visit.site_name} {view.visit.tag}".lower()).strip("-")
-    return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})
+    return pdf_file(made, "red tag", view.visit.site_name, view.visit.tag)
 
 
 def _signature(body: RedTagBody, place: int) -> Markup:

@@ -25,7 +25,7 @@ from dry_gauge.web.settings_form import settings_in, settings_shown
 router = APIRouter(prefix="/register/settings")
 
 _METHOD_WORDS = {Method.ANNUALISING: "each addition, made a year's", Method.ROLLING: "the last twelve months"}
-_SCHOOL_WORDS = {ShareSchool.HALF: "half", ShareSchool.TWO_THIRDS: "two thirds"}
+_SHARE_WORDS = {ShareSchool.HALF: "half of a new unit's price", ShareSchool.TWO_THIRDS: "two thirds of a new unit's price"}
 
 
 def _page(
@@ -35,8 +35,9 @@ def _page(
     shown = fields or settings_shown(shop_settings(connection), reader_of(someone))
     return page(request, "register/settings.html", status=422 if problem else 200, someone=someone,
                 fields=defaultdict(str, shown), error=problem.message if problem else "",
-                error_at=problem.path if problem else "", METHODS=_METHOD_WORDS, END_POINTS=END_POINTS,
-                metric=someone.weight_unit == "kg", SCHOOLS=_SCHOOL_WORDS, CARDS=CARDS, LIMITS=LIMIT_WORDS)  # fmt: skip
+                error_at=problem.path if problem else "", METHODS=_METHOD_WORDS,
+                SCHOOLS_OF_VACUUM=[(name, f"{name}: {point.words}") for name, point in END_POINTS.items()],
+                metric=someone.weight_unit == "kg", SHARES=_SHARE_WORDS.items(), CARDS=CARDS, LIMITS=LIMIT_WORDS)  # fmt: skip
 
 
 @router.get("")

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping
 from typing import Any
 from uuid import UUID
@@ -19,6 +18,7 @@ from dry_gauge.present.survey import SurveyView, survey
 from dry_gauge.service.allowed import NotHere
 from dry_gauge.service.notebooks import load
 from dry_gauge.store.visits import find_unit
+from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.paper import by_day, paper, press_of
 from dry_gauge.web.render import reader_of
 from dry_gauge.web.security import signed_in
@@ -74,6 +74,5 @@ def _styled(drawn: str) -> Markup:
 
 def _sheet(request: Request, sort: str, template: str, values: Mapping[str, Any]) -> Response:
     visit = values["visit"]
-    name = re.sub(r"[^a-z0-9]+", "-", f"{sort} {visit.site_name} {visit.tag}".lower()).strip("-")
     made = paper(press_of(request), template, values, "proof.css", _STYLE)
-    return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})
+    return pdf_file(made, sort, visit.site_name, visit.tag)

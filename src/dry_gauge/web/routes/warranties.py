@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections import defaultdict
 from collections.abc import Mapping
 from datetime import UTC, date, datetime
@@ -29,6 +28,7 @@ from dry_gauge.store.register import find_photo
 from dry_gauge.store.visits import visits_of_unit
 from dry_gauge.store.warranties import find_warranty
 from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
+from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.paper import paper, press_of
 from dry_gauge.web.record import record_values
 from dry_gauge.web.render import page, reader_of
@@ -61,8 +61,7 @@ def _page(
     return page(
         request, "register/warranty.html", status=422 if error else 200, someone=someone, unit=unit, clocks=clocks,
         evidence=evidence, EVIDENCE=EVIDENCE, KNOWN=KNOWN_BY_US, STARTS=_START_WORDS, ANSWERS=service.ANSWERS, error=error,
-        error_at=at,
-        AMOUNTS=AMOUNTS, **_money(connection),
+        error_at=at, AMOUNTS=AMOUNTS, **_money(connection),
         candidates=dates_in(unit.serial or "", today.year), visits=visits_of_unit(connection, unit_id, 12),
         fields=defaultdict(str, fields or {}),
     )  # fmt: skip
@@ -167,6 +166,5 @@ def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
                   "shop_name": someone.shop_name, "now": datetime.now(UTC), "STARTS": _START_WORDS,
                   "clock": next((one for one in service.clocks_of(connection, unit_id, claim.made_at.date())
                                  if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
-    name = re.sub(r"[^a-z0-9]+", "-", f"claim {unit.site_name} {unit.tag} {claim.made_at:%Y-%m-%d}".lower()).strip("-")
     made = paper(press_of(request), "register/claim_pdf.html", values, "proof.css", pictures=pictures)
-    return Response(made, media_type="application/pdf", headers={"content-disposition": f'inline; filename="{name}.pdf"'})
+    return pdf_file(made, "claim", unit.site_name, unit.tag, f"{claim.made_at:%Y-%m-%d}")
