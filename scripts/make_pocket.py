@@ -6,13 +6,14 @@ import json
 from pathlib import Path
 
 from dry_gauge.core.pocket import exported
+from dry_gauge.core.pocket_units import exported_swaps
 
 TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/web/static/scripts/coefficients.js"
 
 
 def written() -> str:
     """The module's text."""
-    data = json.dumps(exported(), separators=(",", ":"))
+    data = json.dumps({**exported(), "swaps": exported_swaps()}, separators=(",", ":"))
     head = "// Coefficients of the pocket's tools, written by scripts/make_pocket.py from the core; do not edit."
     return f"{head}\nexport const DATA = {data};\n"
 

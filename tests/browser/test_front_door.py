@@ -107,13 +107,18 @@ def test_tools_answer_without_signal_once_they_were_seen(open_page, size):
     page.fill("#capacitor-amps", "8.5")
     expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("Type a number")
     page.fill("#capacitor-volts", "376")
-    expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("60.0 uF")
+    expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("60.0 µF")
     page.fill("#capacitor-volts", "x")
     expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("x is not a number")
     page.click("#tool-saturation summary")
     page.fill("#saturation-pressure", "118.2")
-    expect(page.locator("#tool-saturation .tool-answers")).to_contain_text("39.9 F")
+    expect(page.locator("#tool-saturation .tool-answers")).to_contain_text("39.9 °F")
     page.context.set_offline(False)
+    page.goto("/pocket?units=C%20bar")
+    page.click("#tool-belt summary")
+    for name, value in (("motor_rpm", "1750"), ("motor_pitch", "82.5"), ("blower_pitch", "165"), ("centres", "508")):
+        page.fill(f"#belt-{name}", value)
+    expect(page.locator("#tool-belt .tool-answers")).to_contain_text("7.9 mm")  # a 64th of the span
     assert findings(page) == []
 
 

@@ -14,6 +14,8 @@ from hypothesis import strategies as st
 from dry_gauge.core.controls.thermistor import CURVES, through
 from dry_gauge.core.errors import OutOfRange, Refused
 from dry_gauge.core.pocket import BY_NAME, REFRIGERANTS, TOOLS, read_values
+from dry_gauge.core.pocket_units import answers_shown, chosen, typed_values, unit_shown
+from dry_gauge.core.words import Reader
 from dry_gauge.web.render import STATIC
 from scripts.make_pocket import TARGET, written
 from tests.scripts.test_scripts import NODE
@@ -37,25 +39,57 @@ CASES = [
 ]  # fmt: skip
 
 
-def answered(name, typed):
+US, METRIC = Reader(), Reader("C", "bar", weight_unit="kg")
+
+
+def answered(name, typed, reader=US):
+    tool = BY_NAME[name]
     try:
-        return [one.value for one in BY_NAME[name].answers(read_values(BY_NAME[name], typed))]
+        return answers_shown(tool, tool.answers(typed_values(tool, typed, reader)), reader)
     except (Refused, OutOfRange):
         return "refused"
 
 
-def test_python_and_the_browser_agree_to_a_millionth():
-    asked = [[name, read_values(BY_NAME[name], typed)] for name, typed in CASES]
-    code = (f"import {{ TOOLS, Refused }} from {json.dumps(str(STATIC / 'scripts/pocket.js'))};"
-            f"const asked = {json.dumps(asked)};"
-            "console.log(JSON.stringify(asked.map(([name, values]) => {"
-            "  try { return TOOLS[name](values).map((one) => one.value); }"
+def numbers(name, typed):
+    return [one.value for one in answered(name, typed)]
+
+
+@pytest.mark.parametrize("reader", [US, METRIC, Reader("F", "kPa")], ids=["US", "metric", "mixed"])
+def test_python_and_the_browser_agree_to_a_millionth(reader):
+    def one(name, typed):
+        tool = BY_NAME[name]
+        units = {field.name: field.unit for field in tool.fields}
+        return [name, read_values(tool, typed), units, "" if tool.fixed else " ".join(chosen(reader))]
+
+    code = (f"import {{ TOOLS, Refused, read, shownIn }} from {json.dumps(str(STATIC / 'scripts/pocket.js'))};"
+            f"const asked = {json.dumps([one(name, typed) for name, typed in CASES])};"
+            "console.log(JSON.stringify(asked.map(([name, values, units, reads]) => {"
+            "  try { return shownIn(TOOLS[name](read(values, units, reads)), reads); }"
             "  catch (error) { if (error instanceof Refused) return 'refused'; throw error; } })));")  # fmt: skip
     done = subprocess.run([NODE, "--input-type=module", "-e", code], capture_output=True, text=True, timeout=60)
     assert done.returncode == 0, done.stderr
     for (name, typed), theirs in zip(CASES, json.loads(done.stdout), strict=True):
-        ours = answered(name, typed)
-        assert theirs == (ours if ours == "refused" else pytest.approx(ours, rel=1e-6, abs=1e-6)), (name, typed)
+        ours = answered(name, typed, reader)
+        if ours == "refused" or theirs == "refused":
+            assert theirs == ours, (name, typed)
+            continue
+        assert [row["value"] for row in theirs] == pytest.approx([row.value for row in ours], rel=1e-6, abs=1e-6), (name, typed)
+        assert [(row["label"], row["unit"], row["decimals"]) for row in theirs] == [
+            (row.label, row.unit, row.decimals) for row in ours], (name, typed)  # fmt: skip
+
+
+def test_a_metric_reader_types_and_reads_metric_units_in_every_tool():
+    trade = {"psig", "psi", "°F", "ft", "in.", "cfm", "fpm", "lb", "oz", "ft²", "oz/ft"}
+    for tool in TOOLS:
+        if not tool.fixed:
+            assert not {unit_shown(field.unit, tool, METRIC) for field in tool.fields} & trade, tool.name
+    for name, typed in CASES:
+        found = answered(name, typed, METRIC)
+        assert found == "refused" or BY_NAME[name].fixed or not {one.unit for one in found} & trade, name
+    # 24 bar of nitrogen at 31 degrees C is 21.6 bar at 1: 305.15 to 274.15 K, absolute.
+    assert answered("nitrogen", {"pressure": "24", "then": "32", "now": "1"}, METRIC)[0].value == pytest.approx(21.46, abs=0.01)
+    # A ton's 400 cfm is 680 m3/h: 9.6 kW over 15.6 K is about 1,840.
+    assert answered("heat", {"watts": "9600", "rise": "15.56"}, METRIC)[0].value == pytest.approx(1840, rel=0.01)
 
 
 def test_every_tool_has_a_golden_value_and_answers_it():
@@ -76,10 +110,10 @@ def test_what_the_roof_carries_is_small():
 
 def test_values_of_the_trade():
     # (3 x 64 - 80 - 88) / 2 = 12; a foot of 3/8 line holds about half an ounce of R-410A; 350 psig at 88 F is 332 at 61.
-    assert answered("superheat", {"wet_bulb": "64", "outdoor": "88"})[0] == pytest.approx(12)
-    assert answered("line", {"line": "3/8", "length": "1"})[0] == pytest.approx(0.52, abs=0.01)
-    assert answered("nitrogen", {"pressure": "350", "then": "88", "now": "61"})[0] == pytest.approx(332.0, abs=0.1)
-    assert answered("weight", {"kilograms": "0.45359237"}) == pytest.approx([1, 0, 1, 0.45359237], abs=1e-9)
+    assert numbers("superheat", {"wet_bulb": "64", "outdoor": "88"})[0] == pytest.approx(12)
+    assert numbers("line", {"line": "3/8", "length": "1"})[0] == pytest.approx(0.52, abs=0.01)
+    assert numbers("nitrogen", {"pressure": "350", "then": "88", "now": "61"})[0] == pytest.approx(332.0, abs=0.1)
+    assert numbers("weight", {"kilograms": "0.45359237"}) == pytest.approx([1, 0, 1, 0.45359237], abs=1e-9)
 
 
 def test_thermistors_go_through_their_points_and_back():

@@ -24,10 +24,18 @@ def stranger(server):
 def test_a_tool_answers_without_scripts_and_without_signing_in(stranger):
     page = asked(stranger, "/pocket/capacitor", amps="8.5", volts="376", rated="60", hertz="60")
     assert page.status_code == 200
-    assert "60.0 uF" in page.text
+    assert "60.0 µF" in page.text
     assert "100 %" in page.text
     assert "Sign in" in page.text
     assert "Keep it in" not in page.text
+
+
+def test_a_stranger_reads_the_pocket_in_the_units_of_its_address(stranger):
+    page = asked(stranger, "/pocket/nitrogen", units="C bar", pressure="24", then="32", now="1")
+    assert "21.46 barg" in page.text
+    assert "Temperature then, °C" in page.text
+    assert "psig" not in page.text.split("</head>")[1].split('class="pocket-tools"')[1].replace('data-unit="psig"', "")
+    assert "Type a gauge pressure" in asked(stranger, "/pocket", units="R furlong").text
 
 
 @pytest.mark.parametrize(

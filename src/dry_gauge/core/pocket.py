@@ -1,7 +1,7 @@
 """The pocket's small tools: a few numbers in, an answer while typing, without a visit.
 
-Numbers go in and come out in the trade's units, which every field and answer names. The same tools run in the browser
-(`static/scripts/pocket.js`), for where there is no signal; both are held to the same values.
+Numbers go in and come out in the trade's units, which every field and answer names; `core/pocket_units.py` has them in others.
+The same tools run in the browser (`static/scripts/pocket.js`), for where there is no signal; both are held to the same values.
 """
 
 from __future__ import annotations
@@ -32,7 +32,6 @@ from dry_gauge.core.quantities import (
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.targets import orifice_target_superheat_f
-from dry_gauge.core.words import Reader
 
 Values = Mapping[str, float | str]
 
@@ -51,23 +50,28 @@ class Field:
 
 @dataclass(frozen=True, slots=True)
 class Answer:
-    """One number of an answer. `decimals` is how many are shown."""
+    """One number of an answer, with how many decimals are shown.
+
+    `twin`: it says another one again, for who has not chosen that unit (`core/pocket_units.py`).
+    """
 
     label: str
     value: float
     unit: str
     decimals: int = 1
+    twin: str = ""
 
 
 @dataclass(frozen=True, slots=True)
 class Tool:
-    """One tool: its fields, what it answers, where that is from."""
+    """One tool: its fields, what it answers, where that is from. A `fixed` one is about its units, whoever reads it."""
 
     name: str
     label: str
     fields: tuple[Field, ...]
     work_out: Callable[[Values], list[Answer]]
     source: str
+    fixed: bool = False
 
     def answers(self, values: Values) -> list[Answer]:
         """What it answers.
@@ -109,12 +113,13 @@ def _barometer_pa(values: Values) -> float:
     """Local air pressure at an elevation in feet; at sea level where none was typed. [Pa]"""
     feet = _number(values, "elevation") or 0.0
     if not -1500 <= feet <= 20_000:
-        raise Refused("Elevation lies between -1,500 and 20,000 ft.", "elevation")
+        raise Refused("Elevation lies between -1,500 and 20,000 ft (-450 and 6,100 m).", "elevation")
     return atmospheric_pressure_pa(feet * FOOT_M)
 
 
 def _both(label: str, temperature_k: float) -> list[Answer]:
-    return [Answer(label, to_fahrenheit(temperature_k), "F"), Answer(f"{label}, metric", temperature_k - ZERO_CELSIUS_K, "C")]
+    return [Answer(label, to_fahrenheit(temperature_k), "°F"),
+            Answer(f"{label}, metric", temperature_k - ZERO_CELSIUS_K, "°C", twin="C")]  # fmt: skip
 
 
 def _saturation(values: Values) -> list[Answer]:
@@ -138,8 +143,9 @@ def _saturation(values: Values) -> list[Answer]:
 def _target_superheat(values: Values) -> list[Answer]:
     aim_f, why_not = orifice_target_superheat_f(_needed(values, "wet_bulb"), _needed(values, "outdoor"))
     if why_not:
-        raise Refused(f"No target: {why_not.read(Reader())}.", "wet_bulb")
-    return [Answer("Target superheat at the orifice", aim_f, "F"), Answer("Target superheat, metric", aim_f / 1.8, "K")]
+        raise Refused(f"No target: {why_not.read_by_anyone()}.", "wet_bulb")
+    return [Answer("Target superheat at the orifice", aim_f, "°F apart"),
+            Answer("Target superheat, metric", aim_f / 1.8, "K", twin="C")]  # fmt: skip
 
 
 def _weight(values: Values) -> list[Answer]:
@@ -160,8 +166,8 @@ def _line_set(values: Values) -> list[Answer]:
     per_metre = liquid_per_metre(find(str(values["refrigerant"])), str(values["line"]))
     more_ft = _positive(values, "length") - (_number(values, "included") or 0.0)
     ounces = per_metre * more_ft * FOOT_M / OUNCE_KG
-    return [Answer("A foot holds", per_metre * FOOT_M / OUNCE_KG, "oz", 2), Answer("Add for the line", ounces, "oz"),
-            Answer("Add, metric", ounces * OUNCE_KG * 1000, "g", 0)]  # fmt: skip
+    return [Answer("The line holds", per_metre * FOOT_M / OUNCE_KG, "oz/ft", 2), Answer("Add for the line", ounces, "oz"),
+            Answer("Add, metric", ounces * OUNCE_KG * 1000, "g", 0, twin="kg")]  # fmt: skip
 
 
 def _cylinder(values: Values) -> list[Answer]:
@@ -183,7 +189,7 @@ def _nitrogen(values: Values) -> list[Answer]:
 def _capacitor(values: Values) -> list[Answer]:
     value = under_load_uf(_positive(values, "amps"), _positive(values, "volts"), float(values["hertz"]))
     rated = _number(values, "rated")
-    return [Answer("Under load", value, "uF"), *([Answer("Of its rating", 100 * value / rated, "%", 0)] if rated else [])]
+    return [Answer("Under load", value, "µF"), *([Answer("Of its rating", 100 * value / rated, "%", 0)] if rated else [])]
 
 
 def _strips(values: Values) -> list[Answer]:
@@ -211,7 +217,7 @@ def _heat_airflow(values: Values) -> list[Answer]:
 def _duct(values: Values) -> list[Answer]:
     width, height = _positive(values, "width"), _number(values, "height")
     feet2 = (width * height if height else pi * width**2 / 4) / 144
-    return [Answer("Area", feet2, "ft2", 2), Answer("Airflow", feet2 * _positive(values, "velocity"), "cfm", 0)]
+    return [Answer("Area", feet2, "ft²", 2), Answer("Airflow", feet2 * _positive(values, "velocity"), "cfm", 0)]
 
 
 def _belt(values: Values) -> list[Answer]:
@@ -219,8 +225,8 @@ def _belt(values: Values) -> list[Answer]:
     found = [Answer("Blower", driven_rpm(_positive(values, "motor_rpm"), small, large), "rpm", 0)]
     centres = _number(values, "centres")
     if centres:
-        found += [Answer("Belt length", belt_length(centres, max(small, large), min(small, large)), "in"),
-                  Answer("Deflection at mid-span", deflection(centres), "in", 2)]  # fmt: skip
+        found += [Answer("Belt length", belt_length(centres, max(small, large), min(small, large)), "in."),
+                  Answer("Deflection at mid-span", deflection(centres), "in.", 2)]  # fmt: skip
     return found
 
 
@@ -232,7 +238,7 @@ def _thermistor(values: Values) -> list[Answer]:
     if fahrenheit is not None and not -100 <= fahrenheit <= 400:
         raise Refused("A thermistor of controls reads from -100 to 400 °F (-73 to 204 °C).", "temperature")
     found = _both("Temperature", curve.temperature_k(ohms)) if ohms is not None else []
-    return found + ([Answer("Should read", curve.ohms(to_kelvin(fahrenheit)), "ohm", 0)] if fahrenheit is not None else [])
+    return found + ([Answer("Should read", curve.ohms(to_kelvin(fahrenheit)), "Ω", 0)] if fahrenheit is not None else [])
 
 
 REFRIGERANTS = tuple(one.name for one in CATALOGUE)
@@ -246,26 +252,27 @@ def _fields(*rows: tuple[str, str, str]) -> tuple[Field, ...]:
 
 TOOLS: tuple[Tool, ...] = (
     Tool("saturation", "Saturation, also without signal",
-         (_REFRIGERANT, *_fields(("pressure", "Pressure?", "psig"), ("temperature", "Temperature?", "F"),
+         (_REFRIGERANT, *_fields(("pressure", "Pressure?", "psig"), ("temperature", "Temperature?", "°F"),
                                  ("elevation", "Elevation?", "ft"))),
          _saturation, "curves from CoolProp; a label or chart wins"),
-    Tool("superheat", "Target superheat", _fields(("wet_bulb", "Return wet bulb", "F"), ("outdoor", "Outdoor dry bulb", "F")),
-         _target_superheat, "fixed orifice: (3 WB - 80 - ODB) / 2, at 350 to 450 cfm a ton; the maker's chart wins"),
+    Tool("superheat", "Target superheat", _fields(("wet_bulb", "Return wet bulb", "°F"), ("outdoor", "Outdoor dry bulb", "°F")),
+         _target_superheat,
+         "fixed orifice: (3 WB - 80 - ODB) / 2 in °F, at 350 to 450 cfm a ton (169 to 217 m³/h a kW); the maker's chart wins"),
     Tool("weight", "Pounds, ounces, kilograms",
          _fields(("pounds", "Pounds?", "lb"), ("ounces", "Ounces?", "oz"), ("kilograms", "Kilograms?", "kg")), _weight,
-         "16 ounces a pound; 1 lb is 0.45359237 kg"),
+         "16 ounces a pound; 1 lb is 0.45359237 kg", fixed=True),
     Tool("line", "Line set",
-         (_REFRIGERANT, Field("line", "Liquid line", "in", tuple(LIQUID_LINES), "3/8"),
+         (_REFRIGERANT, Field("line", "Liquid line", "inch", tuple(LIQUID_LINES), "3/8"),
           *_fields(("length", "Length", "ft"), ("included", "Included by the maker?", "ft"))), _line_set,
-         "liquid at 100 F in the bore; the maker's figure wins"),
+         "liquid at 100 °F (38 °C) in the bore; the maker's figure wins"),
     Tool("cylinder", "Cylinder limit",
          (_REFRIGERANT, *_fields(("capacity", "Water capacity, WC", "lb"), ("tare", "Tare?", "lb"))), _cylinder,
-         "80 % of its volume as liquid at 77 F"),
+         "80 % of its volume as liquid at 77 °F (25 °C)"),
     Tool("nitrogen", "Nitrogen and weather",
-         _fields(("pressure", "Pressure then", "psig"), ("then", "Temperature then", "F"), ("now", "Temperature now", "F")),
+         _fields(("pressure", "Pressure then", "psig"), ("then", "Temperature then", "°F"), ("now", "Temperature now", "°F")),
          _nitrogen, "absolute pressure goes with absolute temperature"),
     Tool("capacitor", "Capacitor under load",
-         (*_fields(("amps", "Amps in its wire", "A"), ("volts", "Volts across it", "V"), ("rated", "Printed?", "uF")),
+         (*_fields(("amps", "Amps in its wire", "A"), ("volts", "Volts across it", "V"), ("rated", "Printed?", "µF")),
           Field("hertz", "Mains", "Hz", ("60", "50"), "60")), _capacitor, "I / (2 pi f V)"),
     Tool("strips", "Strip heat",
          (*_fields(("amps", "Whole", "A"), ("blower", "Blower of it?", "A"), ("volts", "Volts", "V"), ("plate", "Banks?", "kW"),
@@ -275,18 +282,19 @@ TOOLS: tuple[Tool, ...] = (
          _fields(("l1_l2", "L1 to L2", "V"), ("l2_l3", "L2 to L3", "V"), ("l3_l1", "L3 to L1", "V")), _imbalance,
          "greatest deviation over the mean; over 2 % a finding, over 5 % nothing runs"),
     Tool("heat", "Airflow by electric heat",
-         _fields(("watts", "Heat", "W"), ("rise", "Rise", "F"), ("elevation", "Elevation?", "ft")), _heat_airflow,
-         "3.412 W / (1.08 dT), by the air's density"),
+         _fields(("watts", "Heat", "W"), ("rise", "Rise", "°F apart"), ("elevation", "Elevation?", "ft")), _heat_airflow,
+         "3.412 W / (1.08 dT) in cfm and °F, by the air's density"),
     Tool("duct", "Airflow by velocity",
-         _fields(("width", "Width, or diameter", "in"), ("height", "Height?", "in"), ("velocity", "Mean velocity", "fpm")), _duct,
+         _fields(("width", "Width, or diameter", "in."), ("height", "Height?", "in."), ("velocity", "Mean velocity", "fpm")),
+         _duct,
          "area times mean velocity; without a height the duct is round"),
     Tool("belt", "Belt and sheaves",
-         _fields(("motor_rpm", "Motor", "rpm"), ("motor_pitch", "Motor pitch", "in"), ("blower_pitch", "Blower pitch", "in"),
-                 ("centres", "Between shafts?", "in")), _belt, "less 2 % of slip; 1/64 in. an inch of span"),
+         _fields(("motor_rpm", "Motor", "rpm"), ("motor_pitch", "Motor pitch", "in."), ("blower_pitch", "Blower pitch", "in."),
+                 ("centres", "Between shafts?", "in.")), _belt, "less 2 % of slip; 1/64 of the span"),
     Tool("thermistor", "Thermistor",
          (Field("curve", "Curve", "", tuple(THERMISTORS), "10k type II"),
-          *_fields(("ohms", "Ohms?", "ohm"), ("temperature", "Temperature?", "F"))), _thermistor,
-         "Steinhart and Hart through 0, 25 and 50 C; +-3 F"),
+          *_fields(("ohms", "Ohms?", "Ω"), ("temperature", "Temperature?", "°F"))), _thermistor,
+         "Steinhart and Hart through 0, 25 and 50 °C; ±3 °F (±1.7 K)"),
 )  # fmt: skip
 BY_NAME: Mapping[str, Tool] = {tool.name: tool for tool in TOOLS}
 

@@ -6,7 +6,7 @@ The core says what it found in SI; the same sentence is then read in F or C, psi
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 
 from dry_gauge.core.charge.mass import forms
@@ -146,5 +146,12 @@ class Phrase:
 
     def read(self, reader: Reader) -> str:
         """The sentence in the reader's units."""
-        said = {name: reader.say(dimension, value) for name, (dimension, value) in self.numbers.items()}
+        return self._with(reader.say)
+
+    def read_by_anyone(self) -> str:
+        """The sentence with each number both ways."""
+        return self._with(to_anyone)
+
+    def _with(self, say: Callable[[str, float], str]) -> str:
+        said = {name: say(dimension, value) for name, (dimension, value) in self.numbers.items()}
         return _NUMBER.sub(lambda place: said.get(place[1], place[0]), self.template)

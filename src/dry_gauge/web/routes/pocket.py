@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Annotated, Any
 
@@ -12,13 +13,15 @@ from pydantic import BaseModel
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import height_m, parse_unit
-from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool, read_values
+from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool
+from dry_gauge.core.pocket_units import answers_shown, chosen, typed_values, unit_shown
 from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, GWP_SOURCE, Refrigerant, find
 from dry_gauge.core.refrigerants.saturation import COOLPROP_VERSION, saturation_of
 from dry_gauge.core.words import Reader
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import open_visits_before, visits_between
+from dry_gauge.web.one_sheet import units_asked
 from dry_gauge.web.render import fragments, page, reader_of, wants_fragments
 from dry_gauge.web.security import signed_in, someone_or_nobody
 from dry_gauge.web.typed import parse_number
@@ -34,6 +37,14 @@ class PocketQuery(BaseModel):
     pressure: str = ""
     temperature: str = ""
     elevation_ft: str = ""
+    units: str = ""
+    """In which somebody reads who is not signed in, as One sheet's address says it."""
+
+
+def reader_asked(units: str) -> Reader:
+    """The reader of an address's units; who reads degrees Celsius there weighs in kilograms."""
+    asked = units_asked({"units": units} if units else {}, Reader())
+    return replace(asked, weight_unit="kg") if asked.celsius else asked
 
 
 def look_up(query: PocketQuery, someone: Someone | None) -> dict[str, Any]:
@@ -53,8 +64,8 @@ def look_up(query: PocketQuery, someone: Someone | None) -> dict[str, Any]:
     except Refused as refusal:
         errors["elevation_ft"], elevation_ft = refusal.message, 0.0
     atmosphere_pa = atmospheric_pressure_pa(elevation_ft * FOOT_M)
-    base = reader_of(someone)
-    reader = Reader(base.temperature_unit, base.pressure_unit, atmosphere_pa)
+    base = reader_of(someone) if someone else reader_asked(query.units)
+    reader = replace(base, atmosphere_pa=atmosphere_pa)
     found |= {"refrigerant": refrigerant, "units": reader, "elevation_ft": elevation_ft,
               "range": _range(refrigerant, reader)}  # fmt: skip
     for name, answer in (("pressure", _at_pressure), ("temperature", _at_temperature)):
@@ -128,16 +139,16 @@ def show_tool(request: Request, tool: str) -> Response:
     if tool not in BY_NAME:
         raise HTTPException(404)
     typed = {field.name: request.query_params.get(field.name, "")[:40] for field in BY_NAME[tool].fields}
-    query = PocketQuery()
+    query = PocketQuery(units=request.query_params.get("units", "")[:20])
     return _pocket(request, someone, query, look_up(query, someone), tool, typed)
 
 
-def _answered(tool: Tool, typed: Mapping[str, str]) -> tuple[list[Answer], str]:
+def _answered(tool: Tool, typed: Mapping[str, str], reader: Reader) -> tuple[list[Answer], str]:
     """A tool's answer to what was typed, or what is wrong with it; neither where nothing was."""
     if not any(typed[field.name].strip() for field in tool.fields if not field.choices):
         return [], ""
     try:
-        return tool.answers(read_values(tool, typed)), ""
+        return answers_shown(tool, tool.answers(typed_values(tool, typed, reader)), reader), ""
     except Refused as refusal:
         return [], refusal.message
     except ValueError as error:
@@ -148,12 +159,12 @@ def _pocket(
     request: Request, someone: Someone | None, query: PocketQuery, found: Mapping[str, Any], opened: str = "",
     typed: Mapping[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    answers, error = _answered(BY_NAME[opened], typed or {}) if opened else ([], "")
+    answers, error = _answered(BY_NAME[opened], typed or {}, found["units"]) if opened else ([], "")
     visits = _open_visits(request) if someone and someone.may_write else []
     return page(
         request, "pocket.html", someone=someone, query=query, catalogue=CATALOGUE, oob=False, coolprop=COOLPROP_VERSION,
         gwp_source=GWP_SOURCE, tools=TOOLS, opened=opened, typed=typed or {}, tool_answers=answers, tool_error=error,
-        visits=visits, front_door=someone is None, **found,
+        visits=visits, front_door=someone is None, reads=" ".join(chosen(found["units"])), unit_shown=unit_shown, **found,
     )  # fmt: skip
 
 

@@ -1,4 +1,5 @@
 // The pocket's tools in the browser, for where there is no signal: the same numbers as core/pocket.py, to a millionth.
+// They work in the trade's units; `read` and `shownIn` put each number into its reader's, as core/pocket_units.py does.
 import { DATA } from "./coefficients.js";
 
 const PSI_PA = 6894.757293168361, ATMOSPHERE_PA = 101325, FOOT_M = 0.3048, POUND_KG = 0.45359237, OUNCE_KG = POUND_KG / 16;
@@ -8,15 +9,15 @@ const fahrenheit = (k) => (k - ZERO_F_K) * 9 / 5;
 
 export class Refused extends Error {}
 
-const answer = (label, value, unit, decimals = 1) => ({ label, value, unit, decimals });
+const answer = (label, value, unit, decimals = 1, twin = "") => ({ label, value, unit, decimals, twin });
 const needed = (v, name) => { if (typeof v[name] !== "number") throw new Refused("Type a number."); return v[name]; };
 const positive = (v, name) => { const x = needed(v, name); if (x <= 0) throw new Refused("Above nothing."); return x; };
 const has = (v, name) => typeof v[name] === "number";
-const both = (label, k) => [answer(label, fahrenheit(k), "F"), answer(`${label}, metric`, k - ZERO_C_K, "C")];
+const both = (label, k) => [answer(label, fahrenheit(k), "°F"), answer(`${label}, metric`, k - ZERO_C_K, "°C", 1, "C")];
 
 const barometer = (v) => {
   const feet = v.elevation || 0;
-  if (!(feet >= -1500 && feet <= 20000)) throw new Refused("Elevation lies between -1,500 and 20,000 ft.");
+  if (!(feet >= -1500 && feet <= 20000)) throw new Refused("Elevation lies between -1,500 and 20,000 ft (-450 and 6,100 m).");
   return ATMOSPHERE_PA * (1 - 2.25577e-5 * feet * FOOT_M) ** 5.2559;
 };
 
@@ -60,12 +61,12 @@ function saturation(v) {
 function superheat(v) {
   const wet = needed(v, "wet_bulb"), outdoor = needed(v, "outdoor"), aim = (3 * wet - 80 - outdoor) / 2;
   const why = [
-    [outdoor < 55, "outdoor air below 55 F"], [outdoor > 115, "outdoor air above 115 F"],
-    [wet < 50, "return wet bulb below 50 F"], [wet > 76, "return wet bulb above 76 F"],
-    [aim < 5, "target below 5 F: not chargeable by superheat in this weather, weigh in"],
+    [outdoor < 55, "outdoor air below 55 °F (13 °C)"], [outdoor > 115, "outdoor air above 115 °F (46 °C)"],
+    [wet < 50, "return wet bulb below 50 °F (10 °C)"], [wet > 76, "return wet bulb above 76 °F (24 °C)"],
+    [aim < 5, "target below 5 °F (3 °C): not chargeable by superheat in this weather, weigh in"],
   ].find(([holds]) => holds);
   if (why) throw new Refused(`No target: ${why[1]}.`);
-  return [answer("Target superheat at the orifice", aim, "F"), answer("Target superheat, metric", aim / 1.8, "K")];
+  return [answer("Target superheat at the orifice", aim, "°F apart"), answer("Target superheat, metric", aim / 1.8, "K", 1, "C")];
 }
 
 function weight(v) {
@@ -80,8 +81,8 @@ function weight(v) {
 function line(v) {
   const perMetre = DATA.line_density[v.refrigerant] * Math.PI * DATA.bores_m[v.line] ** 2 / 4;
   const ounces = perMetre * (positive(v, "length") - (v.included || 0)) * FOOT_M / OUNCE_KG;
-  return [answer("A foot holds", perMetre * FOOT_M / OUNCE_KG, "oz", 2), answer("Add for the line", ounces, "oz"),
-    answer("Add, metric", ounces * OUNCE_KG * 1000, "g", 0)];
+  return [answer("The line holds", perMetre * FOOT_M / OUNCE_KG, "oz/ft", 2), answer("Add for the line", ounces, "oz"),
+    answer("Add, metric", ounces * OUNCE_KG * 1000, "g", 0, "kg")];
 }
 
 function cylinder(v) {
@@ -98,7 +99,7 @@ function nitrogen(v) {
 
 function capacitor(v) {
   const value = 1e6 * positive(v, "amps") / (2 * Math.PI * Number(v.hertz) * positive(v, "volts"));
-  return [answer("Under load", value, "uF"), ...(v.rated ? [answer("Of its rating", 100 * value / v.rated, "%", 0)] : [])];
+  return [answer("Under load", value, "µF"), ...(v.rated ? [answer("Of its rating", 100 * value / v.rated, "%", 0)] : [])];
 }
 
 function strips(v) {
@@ -122,7 +123,7 @@ function heat(v) {
 
 function duct(v) {
   const width = positive(v, "width"), area = (v.height ? width * v.height : Math.PI * width ** 2 / 4) / 144;
-  return [answer("Area", area, "ft2", 2), answer("Airflow", area * positive(v, "velocity"), "cfm", 0)];
+  return [answer("Area", area, "ft²", 2), answer("Airflow", area * positive(v, "velocity"), "cfm", 0)];
 }
 
 function belt(v) {
@@ -130,8 +131,8 @@ function belt(v) {
   const found = [answer("Blower", positive(v, "motor_rpm") * small / large * (1 - DATA.slip), "rpm", 0)];
   if (v.centres) {
     if (v.centres <= 0 || v.centres * 2 <= small + large) throw new Refused("The shafts stand further apart than half of both sheaves.");
-    found.push(answer("Belt length", 2 * v.centres + 1.57 * (small + large) + (large - small) ** 2 / (4 * v.centres), "in"));
-    found.push(answer("Deflection at mid-span", v.centres / 64, "in", 2));
+    found.push(answer("Belt length", 2 * v.centres + 1.57 * (small + large) + (large - small) ** 2 / (4 * v.centres), "in."));
+    found.push(answer("Deflection at mid-span", v.centres / 64, "in.", 2));
   }
   return found;
 }
@@ -139,7 +140,7 @@ function belt(v) {
 function thermistor(v) {
   const [a, b, c] = DATA.thermistors[v.curve];
   if (!has(v, "ohms") && !has(v, "temperature")) throw new Refused("Ohms or a temperature.");
-  if (has(v, "temperature") && !(v.temperature >= -100 && v.temperature <= 400)) throw new Refused("A thermistor of controls reads from -100 to 400 F.");
+  if (has(v, "temperature") && !(v.temperature >= -100 && v.temperature <= 400)) throw new Refused("A thermistor of controls reads from -100 to 400 °F (-73 to 204 °C).");
   const found = [];
   if (has(v, "ohms")) {
     if (v.ohms <= 0) throw new Refused("Ohms are above nothing.");
@@ -148,7 +149,7 @@ function thermistor(v) {
   }
   if (has(v, "temperature")) {
     const x = (a - 1 / kelvin(v.temperature)) / c, y = Math.sqrt((b / (3 * c)) ** 3 + x * x / 4);
-    found.push(answer("Should read", Math.exp(Math.cbrt(y - x / 2) - Math.cbrt(y + x / 2)), "ohm", 0));
+    found.push(answer("Should read", Math.exp(Math.cbrt(y - x / 2) - Math.cbrt(y + x / 2)), "Ω", 0));
   }
   return found;
 }
@@ -171,13 +172,35 @@ export function valuesOf(fields) {
   return found;
 }
 
+// -- in the reader's units: what they have chosen, such as "C bar kg" ----------------------------------------------------
+const swapsOf = (reads) => Object.assign({}, ...reads.split(" ").map((name) => DATA.swaps[name] || {}));
+
+/** What was typed, in the trade's units; `units` names each field's. */
+export function read(values, units, reads) {
+  const swaps = swapsOf(reads), found = { ...values };
+  for (const [name, value] of Object.entries(values)) {
+    const swap = swaps[units[name]];
+    if (swap && typeof value === "number") found[name] = (value - swap[2]) / swap[1];
+  }
+  return found;
+}
+
+/** Answers in the reader's units, without those that only say another one again. */
+export function shownIn(answers, reads) {
+  const swaps = swapsOf(reads), chosen = reads.split(" ");
+  return answers.filter((one) => !chosen.includes(one.twin) || !one.twin).map((one) => {
+    const [unit, scale, offset, decimals] = swaps[one.unit] || [one.unit.replace(" apart", ""), 1, 0, 0];
+    return { ...one, value: one.value * scale + offset, unit, decimals: Math.max(0, one.decimals + decimals) };
+  });
+}
+
 const notNumber = (text) => TWO_WAYS.test(text)
   ? `${text} can be read two ways: write ${text.replaceAll(",", "")} or use a decimal point.` : `${text} is not a number.`;
 
 // -- on the page --------------------------------------------------------------------------------------------------------
 function shown(form) {
   const place = form.querySelector(".tool-answers");
-  const values = valuesOf([...form.elements].filter((one) => one.name).map((one) => [one.name, one.value, one.tagName === "SELECT"]));
+  const values = valuesOf([...form.elements].filter((one) => one.name && one.type !== "hidden").map((one) => [one.name, one.value, one.tagName === "SELECT"]));
   const typed = Object.entries(values).filter(([, value]) => typeof value === "number");
   place.replaceChildren();
   if (!typed.length) return "";
@@ -185,7 +208,8 @@ function shown(form) {
   const wrong = typed.find(([, value]) => !Number.isFinite(value));
   try {
     if (wrong) throw new Refused(notNumber(form.elements[wrong[0]].value.trim()));
-    const found = TOOLS[form.dataset.tool](values);
+    const units = Object.fromEntries([...form.elements].map((one) => [one.name, one.dataset.unit]));
+    const found = shownIn(TOOLS[form.dataset.tool](read(values, units, form.dataset.reads)), form.dataset.reads);
     if (!found.every((one) => Number.isFinite(one.value))) throw new Refused("That is beyond any measure.");
     const list = document.createElement("dl");
     for (const one of found) {
