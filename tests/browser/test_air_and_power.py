@@ -72,6 +72,8 @@ def test_the_air_of_a_rooftop(visit):
     expect(way).to_contain_text("It slips by 14 %")
     send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "4"})
     expect(page.locator("#said-belt-form")).to_contain_text("The shafts stand further apart")
+    send(page, "belt-form", **BELT | {"centres": "450"})
+    expect(page.locator("#said-belt-form")).to_contain_text("is it typed in another unit?")
     send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "18"})
     expect(way).to_contain_text("Belt about 52.2 in. long; at mid-span it should deflect 0.28 in")
     expect(way).to_contain_text("turns as its sheaves say")

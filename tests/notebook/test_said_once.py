@@ -91,6 +91,8 @@ def test_a_belt_and_a_damper_say_what_was_seen_of_the_air():
     assert seen(visit(slips), "blower_belt_slipping") is State.YES
     assert seen(visit(slips, slips.model_copy(update={"blower_rpm": 780})), "blower_belt_slipping") is State.NO
     assert seen(visit(slips.model_copy(update={"blower_rpm": None})), "blower_belt_slipping") is None
+    metric = {name: getattr(slips, name) * 25.4 for name in ("motor_pitch", "blower_pitch")} | {"pitch_unit": "mm"}
+    assert seen(visit(slips.model_copy(update=metric)), "blower_belt_slipping") is State.YES
     assert seen(visit(DamperTestBody(damper="east", opens=False, shuts=True)), "damper_closed") is State.YES
     assert seen(visit(DamperTestBody(damper="east", opens=False, shuts=False)), "damper_closed") is None
 

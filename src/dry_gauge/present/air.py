@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.air.airflow import face_velocity
 from dry_gauge.core.air.belt import Turn, belt_length, deflection, last_that_bears
 from dry_gauge.core.air.static_profile import POINTS, StaticProfile, static_profile
+from dry_gauge.core.quantities import INCH_M
 from dry_gauge.core.visit.survey import not_asked
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.core.words import Reader
@@ -21,6 +22,7 @@ from dry_gauge.notebook.subjects.moving_air import (
     MixedAirBody,
     MovingAir,
     belt_check,
+    inches_of,
     share_of,
     sheave_turns,
 )
@@ -119,7 +121,7 @@ def air(scene: Scene) -> Air:
         [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
         fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
         _profile_words(profile, reader) if profile else (), ways, ways_words(scene, profile, ways),
-        work_done(scene), [_belt(one) for one in in_time(moving.belts.values())],
+        work_done(scene), [_belt(one, scene.reader) for one in in_time(moving.belts.values())],
         filters,
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
         _earned(profile, per_size_of(scene, ways), moving, filters), [one.speed for one in tables.fans.values()], tables.speed,
@@ -137,18 +139,25 @@ def _profile_words(profile: StaticProfile, reader: Reader) -> list[str]:
     return found
 
 
-def _belt(one: Kept[BeltBody]) -> BeltView:
+def _belt(one: Kept[BeltBody], reader: Reader) -> BeltView:
     body = one.body
     found, listed = belt_check(body), sheave_turns(body)
     words = found.words if found else "Blower speed not read: mark its shaft, not the motor's."
     if body.centres is not None:
         sheaves = sorted((body.motor_pitch, body.blower_pitch))
         length = belt_length(body.centres, sheaves[1], sheaves[0])
-        words = f"Belt about {length:.1f} in. long; at mid-span it should deflect {deflection(body.centres):.2f} in. {words}"
+        long, gives = (_long(value * inches_of(body), reader) for value in (length, deflection(body.centres)))
+        words = f"Belt about {long} long; at mid-span it should deflect {gives}. {words}"
     if found:
         words += f" {body.blower_rpm:g} rpm, {found.expected_rpm:.0f} expected."
     stands = "ok" if found and found.state == "right" else "asks" if found is None else "act"
     return BeltView(body.machine, words, stands, listed, last_that_bears(listed), body.now_turns)
+
+
+def _long(inches: float, reader: Reader) -> str:
+    if reader.celsius:
+        return f"{inches * INCH_M * 1000:.0f} mm"
+    return f"{inches:.1f} in." if inches >= 10 else f"{inches:.2f} in."
 
 
 def _filter(one: Kept[FilterBody], flow_m3_s: float | None, reader: Reader) -> FilterView:

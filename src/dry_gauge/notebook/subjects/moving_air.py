@@ -24,7 +24,8 @@ from dry_gauge.notebook.subjects.observations import ObservationBody, seen
 _M_OF = {"in": INCH_M, "cm": 0.01}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
 Temperature = Annotated[float, Field(allow_inf_nan=False, ge=-80, le=200)]
-Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=100)]
+Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=2540)]
+_MOST_PITCH_IN = 100
 
 
 class TraverseBody(Body):
@@ -57,6 +58,7 @@ class BeltBody(Metered):
     now_turns: Annotated[float, Field(ge=0, le=12)] | None = None
     centres: Pitch | None = None
     """From shaft to shaft, in the unit of the pitches."""
+    pitch_unit: Literal["in", "mm"] = "in"
     amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)] | None = None
     full_load_amps: Annotated[float, Field(allow_inf_nan=False, gt=0, le=2000)] | None = None
 
@@ -136,6 +138,11 @@ def flow_of(body: TraverseBody) -> Traverse:
     """
     speeds = [UNITS[body.velocity_unit].to_si(value) for value in body.velocities]
     return traverse(grid_of(body), speeds, body.free / 100)
+
+
+def inches_of(body: BeltBody) -> float:
+    """What a belt's distances are to be multiplied by to be inches."""
+    return 1.0 if body.pitch_unit == "in" else 1e-3 / INCH_M
 
 
 def belt_check(body: BeltBody) -> BeltCheck | None:
@@ -227,6 +234,9 @@ def _traverse_checked(case: Case[TraverseBody]) -> None:
 
 def _belt_checked(case: Case[BeltBody]) -> None:
     body = case.body
+    for name in ("motor_pitch", "blower_pitch", "closed_pitch", "open_pitch", "centres"):
+        if (getattr(body, name) or 0.0) * inches_of(body) > _MOST_PITCH_IN:
+            raise Refused(f"Beyond {_MOST_PITCH_IN} in. ({_MOST_PITCH_IN * 25.4:.0f} mm): is it typed in another unit?", name)
     belt_check(body)
     sheave_turns(body)
     if body.centres is not None:

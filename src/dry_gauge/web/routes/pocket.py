@@ -51,20 +51,19 @@ def look_up(query: PocketQuery, someone: Someone | None) -> dict[str, Any]:
     """Answers and refusals for the pocket, in the reader's units."""
     found: dict[str, Any] = {"errors": {}, "at_pressure": None, "at_temperature": None}
     errors: dict[str, str] = found["errors"]
-    elevation_ft = 0.0
+    elevation_ft, base = 0.0, reader_of(someone) if someone else reader_asked(query.units)
     try:
         refrigerant = find(query.refrigerant)
     except Refused as refusal:
         refrigerant, errors["refrigerant"] = CATALOGUE[0], refusal.message
     try:
         typed = query.elevation_ft.strip()
-        elevation_ft = height_m(*parse_number(typed), "ft") / FOOT_M if typed else 0.0
+        elevation_ft = height_m(*parse_number(typed), "m" if base.celsius else "ft") / FOOT_M if typed else 0.0
         if not -1500 <= elevation_ft <= 20_000:
             raise Refused("Elevation lies between -1,500 and 20,000 ft (-450 and 6,100 m).")
     except Refused as refusal:
         errors["elevation_ft"], elevation_ft = refusal.message, 0.0
     atmosphere_pa = atmospheric_pressure_pa(elevation_ft * FOOT_M)
-    base = reader_of(someone) if someone else reader_asked(query.units)
     reader = replace(base, atmosphere_pa=atmosphere_pa)
     found |= {"refrigerant": refrigerant, "units": reader, "elevation_ft": elevation_ft,
               "range": _range(refrigerant, reader)}  # fmt: skip

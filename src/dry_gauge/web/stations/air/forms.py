@@ -39,7 +39,7 @@ def _belt(form: EntryForm) -> Mapping[str, object]:
         if found[name] is None:
             raise Refused(f"{_BELT[name]} is needed.", name)
     known = {name: value for name, value in found.items() if value is not None}
-    return {"machine": form.get("machine"), **known, **metered(form)}
+    return {"machine": form.get("machine"), **known, "pitch_unit": form.get("pitch_unit") or "in", **metered(form)}
 
 
 def _filter(form: EntryForm) -> Mapping[str, object]:
