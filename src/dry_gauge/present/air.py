@@ -147,7 +147,7 @@ def _belt(one: Kept[BeltBody], reader: Reader) -> BeltView:
         sheaves = sorted((body.motor_pitch, body.blower_pitch))
         length = belt_length(body.centres, sheaves[1], sheaves[0])
         long, gives = (_long(value * inches_of(body), reader) for value in (length, deflection(body.centres)))
-        words = f"Belt about {long} long; at mid-span it should deflect {gives}. {words}"
+        words = f"Belt about {long} long; at mid-span it should deflect {gives.rstrip('.')}. {words}"
     if found:
         words += f" {body.blower_rpm:g} rpm, {found.expected_rpm:.0f} expected."
     stands = "ok" if found and found.state == "right" else "asks" if found is None else "act"

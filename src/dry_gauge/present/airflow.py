@@ -13,6 +13,7 @@ from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, INCH_WATER_PA, STANDARD_ATMOSPHERE_PA, TON_W, Measured
 from dry_gauge.notebook.kind import in_time
+from dry_gauge.notebook.subjects.actions import indoor_air_changed_at
 from dry_gauge.notebook.subjects.air_tables import AirTables, DropTableBody, FanTableBody
 from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
 from dry_gauge.notebook.subjects.moving_air import MovingAir, TraverseBody, flow_of
@@ -51,7 +52,7 @@ def work_done(scene: Scene) -> list[WorkDone]:
     found, facts = [], scene.view.facts
     if "capacity" in derived:
         heat = derived["capacity"].measured
-        size, metric = facts.nominal_capacity_w, scene.metric
+        size, metric = facts.nominal_capacity_w, scene.reader.celsius
         value, error = ((f"{heat.value / 1000:.1f} kW", f"{heat.uncertainty / 1000:.1f} kW") if metric else
                         (f"{heat.value / TON_W:.2f} ton", f"{heat.uncertainty / TON_W:.2f} ton"))  # fmt: skip
         words = f"{heat.value / size * 100:.0f} % of its nominal size" if size else ""
@@ -136,9 +137,15 @@ def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
 
 
 def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
-    """Every way in which the airflow is known: measured ones, tables, then the reading."""
+    """Every way in which the airflow is known: measured ones, tables, then the reading.
+
+    What was traversed before something changed the indoor air is no airflow of now.
+    """
     state, found = scene.view.state, []
+    changed_at = indoor_air_changed_at(state)
     for one in in_time(state[MovingAir].traverses.values()):
+        if changed_at is not None and one.at <= changed_at:
+            continue
         body: TraverseBody = one.body
         result = flow_of(body)
         mean = scene.reader.say("velocity", result.mean_m_s)
@@ -180,6 +187,9 @@ def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]
         least, most = (unit.say(one) for one in USUAL_PER_SIZE)
         usual = "" if USUAL_PER_SIZE[0] <= per_size <= USUAL_PER_SIZE[1] else f", outside the usual {least} to {most}"
         found.append(f"{unit.say(per_size)} {unit.written} by {ways[0].name.lower()}{usual}.")
+    changed_at = indoor_air_changed_at(scene.view.state)
+    found += [f"The traverse of {one.body.where} is from before the indoor air was changed: it counts no more."
+              for one in in_time(scene.view.state[MovingAir].traverses.values()) if changed_at and one.at <= changed_at]
     found += _table_words(scene, profile, ways)
     for clash in disagreements([(way.name, way.flow) for way in ways]):
         words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from enum import StrEnum
 from typing import Literal
 
@@ -102,6 +103,12 @@ class Actions(Part):
     def has(self, sort: ActionSort) -> bool:
         """Whether that was done."""
         return any(one.body.sort is sort for one in self.done.values())
+
+
+def indoor_air_changed_at(visit: VisitState) -> datetime | None:
+    """When something was done last that changes how much air goes over the indoor coil."""
+    done = [one.at for one in visit[Actions].done.values() if set(_INDOOR) <= set(ANSWERED_BY.get(one.body.sort, ()))]
+    return max(done, default=None)
 
 
 def changed(visit: VisitState, entry: Entry, sort: ActionSort) -> VisitState:
