@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid6
+from bs4 import BeautifulSoup
 
 from tests.web.test_register import words
 
@@ -46,3 +47,18 @@ def test_a_models_foot_is_offered_again_the_latest_that_stands(browser, shop, ma
     assert 'name="length" value="81"' in page
     send(browser, shop, kind="void", voids=later, reason="another unit")
     assert 'name="length" value="80"' in browser.get(f"/visits/{shop.visit}?at=survey").text
+
+
+def test_what_stands_there_keeps_its_size_in_whatever_unit_it_is_typed_on(browser, shop):
+    send(browser, shop, **THERE, weight_lb="640")
+    browser.post("/me/preferences", False, temperature_unit="C", weight_unit="kg")
+    page = BeautifulSoup(browser.get(f"/visits/{shop.visit}?at=survey").text, "html.parser")
+    form = page.select_one("#survey-form")
+    shown = {one["name"]: one.get("value", "") for one in form.select("input[name]:not([type=checkbox]):not([type=radio])")}
+    assert (shown["length"], shown["weight_lb"]) == ("193.04 cm", "290.3 kg")
+    del shown["csrftoken"], shown["entry_id"]
+    send(browser, shop, **{**shown, "kind": "survey", "unit": "mm", "height": "900", "stands": "curb"})
+    browser.post("/me/preferences", False, temperature_unit="F", weight_unit="lb_oz")
+    form = BeautifulSoup(browser.get(f"/visits/{shop.visit}?at=survey").text, "html.parser").select_one("#survey-form")
+    values = {name: form.select_one(f"input[name={name}]")["value"] for name in ("length", "supply_wide", "height", "weight_lb")}
+    assert values == {"length": "76 in", "supply_wide": "24 in", "height": "35.433 in", "weight_lb": "640 lb"}

@@ -24,7 +24,7 @@ from dry_gauge.core.controls.defrost import Mark
 from dry_gauge.core.dimensions import UNITS, as_typed, unit_for
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
-from dry_gauge.core.quantities import STANDARD_ATMOSPHERE_PA
+from dry_gauge.core.quantities import POUND_KG, STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import COMPRESSOR_WORDS, KIND_WORDS, METERING_WORDS
@@ -108,7 +108,7 @@ def _environment() -> Environment:
                             "defrost_line": defrost_line, "cleaned": cleaned}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
                             "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words,
-                            "UNITS": UNITS, "unit_for": unit_for, "as_typed": as_typed}  # fmt: skip
+                            "UNITS": UNITS, "unit_for": unit_for, "as_typed": as_typed, "POUND_KG": POUND_KG}  # fmt: skip
     # Pairs of value and words, for what a form offers.
     environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
                             "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),

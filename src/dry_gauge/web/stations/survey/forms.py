@@ -62,7 +62,7 @@ def _numbers(form: EntryForm, **names: str) -> dict[str, object]:
 
 
 def _pounds(form: EntryForm) -> dict[str, object]:
-    """Its weight: a bare number is in pounds."""
+    """Its weight: a bare number is in the form's unit, or in pounds."""
     text = form.get("weight_lb").strip()
     if not text:
         return {}
@@ -70,7 +70,7 @@ def _pounds(form: EntryForm) -> dict[str, object]:
         value, unit = parse_number(text)
     except Refused as refusal:
         raise Refused(f"Its weight: {refusal.message}", "weight_lb") from None
-    scale = WEIGHT_UNITS.get(unit.casefold().removesuffix("s") or "lb")
+    scale = WEIGHT_UNITS.get(unit.casefold().removesuffix("s") or form.get("weight_unit") or "lb")
     if scale is None:
         raise Refused(f"Its weight: {unit!r} is no unit of weight here. Write lb or kg.", "weight_lb")
     return {"weight_lb": round(value * scale / WEIGHT_UNITS["lb"], 1)}
