@@ -16,6 +16,8 @@ from dry_gauge.core.quantities import FAHRENHEIT_K, STANDARD_ATMOSPHERE_PA, TON_
 # Not str.format: a sentence may hold what somebody typed, braces and all.
 _NUMBER = re.compile(r"\{(\w+)\}")
 _GAUGE_UNITS = {"psi": "psig", "kPa": "kPag", "bar": "barg"}
+CHOSEN_DIMENSIONS = ("pressure", "temperature", "static", "airflow")
+"""What readers read in the unit that they have chosen; anything else in the unit it was typed in."""
 _METRIC_AIR = ("Pa", "m3/h", "m/s", "m3/h/kW")
 
 
@@ -73,6 +75,12 @@ class Reader:
         if self.reads(unit):
             return as_typed(value, unit)
         return self.say(UNITS[unit].dimension, UNITS[unit].to_si(value, self.atmosphere_pa))
+
+    def told(self, value: float, unit: str) -> str:
+        """What was typed as a record says it: in this reader's unit where they read another, and as it was typed."""
+        typed = as_typed(value, unit)
+        another = UNITS[unit].dimension in CHOSEN_DIMENSIONS and not self.reads(unit)
+        return f"{self.own(value, unit)}, typed {typed}" if another else typed
 
     @property
     def gauge_unit(self) -> str:

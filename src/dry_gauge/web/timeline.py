@@ -7,7 +7,7 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import CHOSEN_DIMENSIONS, Reader
 from dry_gauge.notebook.kind import Body, Clash, VisitState, said
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import HoldReadingBody
@@ -58,14 +58,12 @@ def new_lines(connection: Connection, view: VisitView, someone: Someone, taken: 
     return timeline_part(connection, view, someone, after=seen)
 
 
-_CHOSEN = ("pressure", "temperature", "static", "airflow")
-
 
 def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
     """An entry as this reader reads it: in their units, and as it was typed where that was in others."""
     what, how = said(body, state)
     match body:
-        case ReadingBody() if UNITS[body.unit].dimension in _CHOSEN and not reader.reads(body.unit):
+        case ReadingBody() if UNITS[body.unit].dimension in CHOSEN_DIMENSIONS and not reader.reads(body.unit):
             own = reader.own(body.value, body.unit)
         case HoldReadingBody() if not (reader.reads(body.temp_unit) and reader.reads(body.pressure_unit)):
             own = f"{reader.own(body.pressure, body.pressure_unit)} at {reader.own(body.temp, body.temp_unit)}"
