@@ -37,7 +37,8 @@ _FIRST_AT: Mapping[str, str] = {
 
 
 SEALED_SHOWS: Mapping[str, str] = {
-    "tight": "150 psig before, 150 after half an hour.", "falls": "150 psig before, 136 after half an hour.",
+    "tight": "150 psig (10.3 bar) before, 150 after half an hour.",
+    "falls": "150 psig (10.3 bar) before, 136 (9.4) after half an hour.",
     "stays": "Down to 280 micron; shut, it came to 370 in fourteen minutes.",
     "rises": "Down to 280 micron; shut, it came to 12,000 in fourteen minutes.",
 }  # fmt: skip

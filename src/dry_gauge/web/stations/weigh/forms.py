@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from dataclasses import replace
 
 from dry_gauge.core.charge.mass import GRAM_KG, OUNCE_KG
+from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FOOT_M
 from dry_gauge.web.typed import EntryForm, Reads, number, plain, texts, ticked
 from dry_gauge.web.weights import grams_of, maybe_grams
@@ -36,6 +37,8 @@ def _target(form: EntryForm) -> Mapping[str, object]:
 
 
 def _movement(form: EntryForm) -> Mapping[str, object]:
+    if form.get("weight").strip()[:1] in ("-", "−", "–"):
+        raise Refused("A weight cannot be negative. Taking out is recovery: choose that instead of a minus.", "weight")
     return {**texts(form, "way", "cylinder", "phase", "reason"), "grams": grams_of(form.get, "weight"),
             "hose_g": maybe_grams(form.get, "hose") or 0, "converting": ticked(form, "converting")}  # fmt: skip
 
