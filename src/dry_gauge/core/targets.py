@@ -6,77 +6,20 @@ in Fahrenheit, as the trade states them, and leave this file in K.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from math import hypot
 
 from dry_gauge.core.air import psychrometrics
-from dry_gauge.core.circuit import Derived, return_wet_bulb
+from dry_gauge.core.circuit import return_wet_bulb
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.maker_chart import of_maker_chart
 from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, TON_W, to_fahrenheit, to_kelvin
 from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.target import NotApplicable, Target, around_k, band_f, not_applicable
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, School
 from dry_gauge.core.words import Phrase
-
-
-@dataclass(frozen=True, slots=True)
-class Target:
-    """A band in which one gap should land.
-
-    Parameters
-    ----------
-    name : str
-        The derived quantity it is for.
-    low_k, high_k, aim_k : float
-        The band and its middle, differences. [K]
-    rule : str
-    source : Phrase
-        What the rule rests on.
-    assumed : bool
-        Whether a habit stands in for something not known of this unit.
-    uncertainty_k : float
-        What the readings behind the target leave open, 95 % half-width. [K]
-    indication_only : Phrase or None
-        Why it may not be charged by, where the rule is outside the weather it holds for.
-    high_side_only : bool
-        Whether only 'too high' may be judged by it.
-    """
-
-    name: str
-    low_k: float
-    high_k: float
-    aim_k: float
-    rule: str
-    source: Phrase
-    school: School | None = None
-    assumed: bool = False
-    uncertainty_k: float = 0.0
-    indication_only: Phrase | None = None
-    high_side_only: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class NotApplicable:
-    """A target that this unit, mode or weather does not have, and why."""
-
-    target: str
-    why: Phrase
-
-
-def _none(target: str, why: str) -> NotApplicable:
-    return NotApplicable(target, Phrase(why))
-
-
-def _band_f(name: str, low_f: float, high_f: float, rule: str, source: str, *, assumed: bool = False) -> Target:
-    low, high = low_f * FAHRENHEIT_K, high_f * FAHRENHEIT_K
-    return Target(name, low, high, (low + high) / 2, rule, Phrase(source), assumed=assumed)
-
-
-def _around_k(name: str, aim_k: float, half_f: float, rule: str, source: str | Phrase, *, assumed: bool = False) -> Target:
-    half = half_f * FAHRENHEIT_K
-    said = Phrase(source) if isinstance(source, str) else source
-    return Target(name, aim_k - half, aim_k + half, aim_k, rule, said, assumed=assumed)
 
 
 def _limit_f(limit_f: float) -> tuple[str, float]:
@@ -88,8 +31,6 @@ def _outside(what: str, low_f: float, high_f: float, so: str) -> Phrase:
     return Phrase(f"{what} outside {{low}} to {{high}}{so}", {"low": _limit_f(low_f), "high": _limit_f(high_f)})
 
 
-OF_LABEL_OR_MAKER = frozenset({"label_subcooling", "label_superheat", "maker_chart"})
-"""Rules whose figure was written for this very unit."""
 SUPERHEAT_TOLERANCE_F = {School.COMMON: 5.0, School.STRICT: 3.0}
 SUBCOOLING_TOLERANCE_F = 3.0
 ASSUMED_SUBCOOLING_F = 10.0
@@ -106,7 +47,7 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
     missing: list[NotApplicable] = []
     if view.unit.modulates and not view.seen("stage_held"):
         held = "its compressor modulates: hold it in the maker's test mode first"
-        return {}, [_none(name, held) for name in ("superheat", "subcooling", "condenser_split", "air_split")]
+        return {}, [not_applicable(name, held) for name in ("superheat", "subcooling", "condenser_split", "air_split")]
     sources: tuple[Iterable[Target | NotApplicable], ...] = (
         (_heating(view),)
         if view.unit.heating
@@ -128,7 +69,7 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
                 missing.append(item)
     if view.low_stage:
         found = {name: _in_low_stage(target) for name, target in found.items()}
-    return found | _maker_chart(view), missing
+    return found | of_maker_chart(view), missing
 
 
 # What a lower stage does not move: the valve's hold, and what a box is built for.
@@ -139,75 +80,6 @@ def _in_low_stage(target: Target) -> Target:
     if target.rule in _OF_ANY_STAGE or target.indication_only:
         return target
     return replace(target, indication_only=Phrase("read in a lower stage; the figure is for the full one"))
-
-
-# How far a sound unit may stand from its maker's chart. Chosen: what a chart's rows and a gauge leave open.
-_CHART_F = 3.0
-
-
-def _maker_chart(view: CircuitView) -> dict[str, Target]:
-    """Coil gaps from the maker's chart, between its rows; nothing where today's weather is beyond them."""
-    outdoor, indoor = view.get("outdoor_air_temp"), view.get("box_air_temp", "return_air_temp")
-    chart, condenser_air, evaporator_air = view.unit.maker_chart, view.entering_condenser_air, view.entering_evaporator_air
-    if not (chart and outdoor and indoor and condenser_air and evaporator_air):
-        return {}
-    saturation, found = view.unit.saturation, {}
-    head_pa = _between([(row.outdoor_k, row.indoor_k, row.head_pa) for row in chart], outdoor.value, indoor.value)
-    suction_pa = _between([(row.outdoor_k, row.indoor_k, row.suction_pa) for row in chart], outdoor.value, indoor.value)
-    if head_pa is not None and saturation.covers_pressure(head_pa):
-        aim_k = saturation.condensing_mean_k(head_pa) - condenser_air.value
-        found["condenser_split"] = _around_k("condenser_split", aim_k, _CHART_F, "maker_chart", "the maker's chart")
-    if suction_pa is not None and saturation.covers_pressure(suction_pa):
-        aim_k = evaporator_air.value - saturation.evaporating_mean_k(suction_pa)
-        found["evaporator_td"] = _around_k("evaporator_td", aim_k, _CHART_F, "maker_chart", "the maker's chart")
-    return found
-
-
-_CHART_REACH_K = 5 * FAHRENHEIT_K  # beyond its rows by no more than this
-
-
-def _between(rows: Sequence[tuple[float, float, float | None]], outdoor_k: float, indoor_k: float) -> float | None:
-    """A chart's figure at today's airs: its nearest rows weighted by distance; None where none is near."""
-    known = [(row[0], row[1], row[2]) for row in rows if row[2] is not None]
-    if not known:
-        return None
-    for i, now_k in ((0, outdoor_k), (1, indoor_k)):
-        ends = [row[i] for row in known]
-        if not min(ends) - _CHART_REACH_K <= now_k <= max(ends) + _CHART_REACH_K:
-            return None
-    steps = [hypot(row[0] - outdoor_k, row[1] - indoor_k) for row in known]
-    if min(steps) < 1e-6:
-        return known[steps.index(min(steps))][2]
-    nearest = sorted(range(len(known)), key=lambda k: steps[k])[:4]
-    weights = [1 / steps[k] ** 2 for k in nearest]
-    return sum(weight * known[k][2] for weight, k in zip(weights, nearest, strict=True)) / sum(weights)
-
-
-def standing(gap: Derived, target: Target) -> str:
-    """How a gap stands to its target: ``right``, ``short``, ``long``, ``close`` or ``check``.
-
-    ``close`` is outside by less than 0.9 of its own error: it cannot be called. ``check`` is a superheat, subcooling
-    or split below zero by more than its error: a probe, not a unit. ``unjudged`` is low where only 'too high' may be
-    judged.
-    """
-    error = hypot(gap.uncertainty, target.uncertainty_k)
-    if gap.value + gap.uncertainty < 0:
-        return "check"
-    excess = max(target.low_k - gap.value, gap.value - target.high_k)
-    if excess <= 0:
-        return "right"
-    if excess < 0.9 * error:
-        return "close"
-    if gap.value < target.low_k:
-        return "unjudged" if target.high_side_only else "short"
-    return "long"
-
-
-def outside(gap: Derived, target: Target) -> float:
-    """How far a gap lies outside its band, signed; zero inside. [K]"""
-    if gap.value < target.low_k:
-        return gap.value - target.low_k
-    return max(0.0, gap.value - target.high_k)
 
 
 # -- heating -----------------------------------------------------------------
@@ -226,7 +98,7 @@ def _heating(view: CircuitView) -> Iterator[Target]:
         ("subcooling", 4, 15),
         ("evaporator_td", 8, 18),
     ):
-        yield _band_f(name, low_f, high_f, "heating_default", source, assumed=True)
+        yield band_f(name, low_f, high_f, "heating_default", source, assumed=True)
     outdoor = view.get("outdoor_air_temp")
     if outdoor is None:
         return
@@ -234,7 +106,7 @@ def _heating(view: CircuitView) -> Iterator[Target]:
     for name, (base_f, per_f, half_f) in (("condenser_split", _HEATING_SPLIT_F), ("air_split", _HEATING_RISE_F)):
         aim_k = (base_f + per_f * above_f) * FAHRENHEIT_K
         by_weather = f"habit for heating at this outdoor air; {source.partition('; ')[2]}"
-        yield _around_k(name, aim_k, half_f, "heating_default", by_weather, assumed=True)
+        yield around_k(name, aim_k, half_f, "heating_default", by_weather, assumed=True)
 
 
 # -- superheat -----------------------------------------------------------------
@@ -245,7 +117,7 @@ def _label_superheat(view: CircuitView, name: str) -> Target | None:
     if label_k is None:
         return None
     school = view.sheet.superheat_school
-    target = _around_k(name, label_k, SUPERHEAT_TOLERANCE_F[school], "label_superheat", "the unit's own label or chart")
+    target = around_k(name, label_k, SUPERHEAT_TOLERANCE_F[school], "label_superheat", "the unit's own label or chart")
     return replace(target, school=school)
 
 
@@ -258,20 +130,20 @@ def _superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
         if view.get("suction_line_temp") is None and view.get("coil_outlet_temp") is not None:
             yield replace(_walk_in_coil(view), name="superheat")
         else:
-            yield _band_f("superheat", 20, 40, "valve_hold_superheat", "at the compressor of a walk-in")
+            yield band_f("superheat", 20, 40, "valve_hold_superheat", "at the compressor of a walk-in")
     elif metering is None:
-        yield _none("superheat", "metering device not known: look whether it is a valve or a fixed orifice")
+        yield not_applicable("superheat", "metering device not known: look whether it is a valve or a fixed orifice")
     elif metering.is_fixed:
         yield from _orifice_superheat(view)
     elif view.get("suction_line_temp") is None and view.get("coil_outlet_temp") is not None:
         yield replace(_valve_coil(), name="superheat")
     else:
-        yield _band_f("superheat", 5, 20, "valve_hold_superheat", "the valve holds it; at the service valve")
+        yield band_f("superheat", 5, 20, "valve_hold_superheat", "the valve holds it; at the service valve")
 
 
 def _inlet_superheat(view: CircuitView) -> Iterator[Target]:
     if view.unit.kind.is_walk_in:
-        yield _band_f("inlet_superheat", 20, 40, "compressor_inlet_superheat", "habit for walk-ins; the maker's figure wins",
+        yield band_f("inlet_superheat", 20, 40, "compressor_inlet_superheat", "habit for walk-ins; the maker's figure wins",
                       assumed=True)  # fmt: skip
 
 
@@ -299,7 +171,7 @@ def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
         yield NotApplicable("superheat", why_not)
         return
     school = view.sheet.superheat_school
-    target = _around_k(
+    target = around_k(
         "superheat",
         aim_f * FAHRENHEIT_K,
         SUPERHEAT_TOLERANCE_F[school],
@@ -312,13 +184,13 @@ def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
 def _walk_in_coil(view: CircuitView) -> Target:
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     low, high, what = (4, 8, "freezer") if freezer else (6, 10, "cooler")
-    return _band_f(
+    return band_f(
         "coil_superheat", low, high, "walk_in_coil_superheat", f"{what} coil near its design box temperature"
     )
 
 
 def _valve_coil() -> Target:
-    target = _band_f("coil_superheat", 5, 15, "valve_hold_superheat", "the valve holds it; at the coil outlet")
+    target = band_f("coil_superheat", 5, 15, "valve_hold_superheat", "the valve holds it; at the coil outlet")
     return replace(target, aim_k=10 * FAHRENHEIT_K)
 
 
@@ -328,7 +200,7 @@ def _coil_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
     elif view.unit.metering is not None and not view.unit.metering.is_fixed:
         yield _valve_coil()
     else:
-        yield _none("coil_superheat", "judged at the service valve on a fixed orifice")
+        yield not_applicable("coil_superheat", "judged at the service valve on a fixed orifice")
 
 
 # -- subcooling -----------------------------------------------------------------
@@ -337,17 +209,17 @@ def _coil_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
 def _subcooling(view: CircuitView) -> Iterator[Target | NotApplicable]:
     unit = view.unit
     if unit.target_subcooling_k is not None:
-        target = _around_k(
+        target = around_k(
             "subcooling", unit.target_subcooling_k, SUBCOOLING_TOLERANCE_F, "label_subcooling", "the unit's own label"
         )
     elif unit.receiver:
-        yield _band_f("subcooling", 2, 10, "receiver_glass", "leaving a receiver; the sight glass is the charge target")
+        yield band_f("subcooling", 2, 10, "receiver_glass", "leaving a receiver; the sight glass is the charge target")
         return
     elif unit.metering is not None and unit.metering.is_fixed:
-        yield _none("subcooling", "on a fixed orifice it is an effect; superheat is the target")
+        yield not_applicable("subcooling", "on a fixed orifice it is an effect; superheat is the target")
         return
     else:
-        target = _around_k(
+        target = around_k(
             "subcooling",
             ASSUMED_SUBCOOLING_F * FAHRENHEIT_K,
             SUBCOOLING_TOLERANCE_F,
@@ -388,7 +260,7 @@ def _per_ton(cfm: float) -> tuple[str, float]:
 def _evaporator_td(view: CircuitView) -> Iterator[Target]:
     unit = view.unit
     if unit.kind is Kind.WALK_IN_FREEZER:
-        yield _band_f("evaporator_td", 7, 13, "td_by_box", "freezer coil, by habit", assumed=True)
+        yield band_f("evaporator_td", 7, 13, "td_by_box", "freezer coil, by habit", assumed=True)
     elif unit.kind is Kind.WALK_IN_COOLER:
         bands = {
             EvaporatorClass.HIGH_HUMIDITY: (8, 12, "high humidity"),
@@ -397,13 +269,13 @@ def _evaporator_td(view: CircuitView) -> Iterator[Target]:
         }
         low, high, what = bands[unit.evaporator_class or EvaporatorClass.GENERAL]
         known = unit.evaporator_class is not None
-        yield _band_f("evaporator_td", low, high, "td_by_box", f"evaporator class {what}", assumed=not known)
+        yield band_f("evaporator_td", low, high, "td_by_box", f"evaporator class {what}", assumed=not known)
     else:
         cfm_per_ton = _cfm_per_ton(view)
         aim_f = 35 - (min(max(cfm_per_ton or CFM_PER_TON, 300.0), 500.0) - CFM_PER_TON) / 10
         words = "no airflow read: {air}" if cfm_per_ton is None else "{air}"
         source = Phrase(words, {"air": _per_ton(cfm_per_ton or CFM_PER_TON)})
-        target = _around_k("evaporator_td", aim_f * FAHRENHEIT_K, 5, "td_by_airflow", source, assumed=True)
+        target = around_k("evaporator_td", aim_f * FAHRENHEIT_K, 5, "td_by_airflow", source, assumed=True)
         yield replace(target, indication_only=_td_weather(view))
 
 
@@ -424,18 +296,19 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if unit.kind.is_walk_in:
         controlled = unit.head_pressure_control not in (None, HeadPressureControl.NONE)
         if controlled and outdoor_f is not None and outdoor_f < 65:
-            yield _none("condenser_split", "head-pressure control holds the head in this weather: compare with its setting")
+            held = "head-pressure control holds the head in this weather: compare with its setting"
+            yield not_applicable("condenser_split", held)
             return
         low, high, what = (10, 20, "low") if unit.kind is Kind.WALK_IN_FREEZER else (15, 30, "medium")
-        yield _band_f("condenser_split", low, high, "split_by_efficiency", f"{what}-temperature condenser, by habit")
+        yield band_f("condenser_split", low, high, "split_by_efficiency", f"{what}-temperature condenser, by habit")
         return
     if unit.seer is None:
-        target = _around_k(
+        target = around_k(
             "condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known", assumed=True
         )
     else:
         aim_f = split_by_seer_f(unit.seer)
-        target = _around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")
+        target = around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")
     weather_holds = outdoor_f is None or 65 <= outdoor_f <= 105
     if not weather_holds or view.low_stage or view.seen("coil_wet"):
         target = replace(
@@ -448,7 +321,7 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
 
 def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if view.unit.kind.is_walk_in:
-        yield _none("air_split", "a walk-in is judged by its coil temperature difference")
+        yield not_applicable("air_split", "a walk-in is judged by its coil temperature difference")
         return
     dry, wet, outdoor = view.get("return_air_temp"), return_wet_bulb(view), view.get("outdoor_air_temp")
     if not (dry and wet and outdoor):
@@ -458,7 +331,7 @@ def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
             dry.value, min(wet.value, dry.value), outdoor.value, view.unit.atmosphere_pa
         )
     except Refused as refusal:
-        yield _none("air_split", refusal.message)
+        yield not_applicable("air_split", refusal.message)
         return
     source = Phrase("return dry and wet bulb, outdoor air, {air}", {"air": _per_ton(CFM_PER_TON)})
-    yield _around_k("air_split", split_k, 3, "coil_model_split", source)
+    yield around_k("air_split", split_k, 3, "coil_model_split", source)

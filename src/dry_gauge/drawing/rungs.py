@@ -9,7 +9,7 @@ from dry_gauge.core.circuit import Derived, indoor_entering_air
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.targets import Target, outside, standing
+from dry_gauge.core.target import Target, outside, standing
 
 # A glide narrower than this is drawn as one line: nobody could tell the two apart.
 VISIBLE_GLIDE_K = 1.5 * FAHRENHEIT_K

@@ -14,7 +14,7 @@ from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.features import DIFFERENCES
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
-from dry_gauge.core.targets import Target
+from dry_gauge.core.target import Target
 from dry_gauge.core.words import Reader
 
 FORMAT = "dry-gauge/assessment"

@@ -14,7 +14,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.statements import Amount, Share, Statement
-from dry_gauge.core.targets import OF_LABEL_OR_MAKER, Target
+from dry_gauge.core.target import OF_LABEL_OR_MAKER, Target
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort

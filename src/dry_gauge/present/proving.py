@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from dry_gauge.core.judgement.assess import CircuitAssessment
-from dry_gauge.core.targets import outside
+from dry_gauge.core.target import outside
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.failed_tests import GAP_READINGS, GAP_WORDS, FailedTests
 from dry_gauge.present.visit import VisitView, judged_before

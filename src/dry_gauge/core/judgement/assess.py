@@ -24,7 +24,8 @@ from dry_gauge.core.judgement.questions import Question, doubts, questions
 from dry_gauge.core.judgement.remedies import remedy_of
 from dry_gauge.core.judgement.stops import Stop, fan_held_by_control, find_stops
 from dry_gauge.core.sheet import CircuitView, Sheet, check_air
-from dry_gauge.core.targets import OF_LABEL_OR_MAKER, NotApplicable, Target, find_targets, outside
+from dry_gauge.core.target import OF_LABEL_OR_MAKER, NotApplicable, Target, outside
+from dry_gauge.core.targets import find_targets
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
 RULE_SET = "2026.19"

@@ -13,7 +13,7 @@ from dry_gauge.core.circuit import Derived
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.refrigerants.compression import discharge_superheat_k
 from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.targets import Target
+from dry_gauge.core.target import Target
 from dry_gauge.core.vocabulary import Kind
 from dry_gauge.core.words import Phrase
 

@@ -12,7 +12,7 @@ from dry_gauge.core.judgement.slips import find_other_refrigerant, find_slips
 from dry_gauge.core.judgement.stops import find_no_liquid
 from dry_gauge.core.quantities import Measured, to_kelvin
 from dry_gauge.core.sheet import MOIST_PAIRS, CircuitView
-from dry_gauge.core.targets import Target
+from dry_gauge.core.target import Target
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Phrase
 

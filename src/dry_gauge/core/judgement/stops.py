@@ -13,7 +13,7 @@ from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.flooding import find_flooding
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured, to_kelvin
 from dry_gauge.core.sheet import CircuitView, UnitFacts
-from dry_gauge.core.targets import Target
+from dry_gauge.core.target import Target
 from dry_gauge.core.vocabulary import HeadPressureControl
 from dry_gauge.core.words import Phrase
 
