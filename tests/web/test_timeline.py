@@ -10,6 +10,7 @@ import pytest
 from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import Fault, Mode, State
+from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import KINDS, VisitState
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import (
@@ -98,7 +99,7 @@ from dry_gauge.notebook.subjects.walk_in_box import (
     PressureSettingBody,
 )
 from dry_gauge.notebook.subjects.weather import WeatherBody
-from dry_gauge.web.timeline import said
+from dry_gauge.web.timeline import said, told_to
 
 GONE = UUID(int=7)
 WORDS = {
@@ -237,3 +238,9 @@ def test_every_kind_is_said(body, words):
 
 def test_no_kind_is_missing_here():
     assert set(KINDS) == {body.kind for body in [*WORDS, *(body for body, _ in MORE)]}
+
+
+def test_what_was_converted_where_it_was_typed_is_read_in_the_reader_s_unit():
+    setting = PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26)
+    assert told_to(setting, VisitState(), Reader("C", "bar"))[1] == "pump-down: out 1.52 barg, in 1.79 barg"
+    assert told_to(setting, VisitState(), Reader())[1] == said(setting, VisitState())[1]

@@ -13,6 +13,7 @@ from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import HoldReadingBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import PhotoBody
+from dry_gauge.notebook.subjects.walk_in_box import PressureSettingBody
 from dry_gauge.present.photo_subjects import photo_subjects, subject_of
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.append import Taken
@@ -67,6 +68,9 @@ def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
             own = reader.own(body.value, body.unit)
         case HoldReadingBody() if not (reader.reads(body.temp_unit) and reader.reads(body.pressure_unit)):
             own = f"{reader.own(body.pressure, body.pressure_unit)} at {reader.own(body.temp, body.temp_unit)}"
+        case PressureSettingBody() if not reader.reads("psig"):  # kept in psig, whatever it was typed in
+            way, _, _ = how.partition(": ")
+            return what, f"{way}: out {reader.own(body.cut_out_psig, 'psig')}, in {reader.own(body.cut_in_psig, 'psig')}"
         case PhotoBody() if body.about is not None and (of := subject_of(body.about, state)) is not None:
             return what, ", of ".join(filter(None, (how, ": ".join(filter(None, told_to(of.body, state, reader))))))
         case _:
