@@ -330,3 +330,24 @@ def test_instruments_are_registered_in_the_units_that_are_read(browser, shop, ow
     assert 'value="Gauge 8"' in wrong.text  # nothing typed is lost
     turned = browser.post("/register/instruments", False, name="Gauge 8", dimension="pressure", range_low="35", range_high="0")
     assert "low end lies above its high end" in words(turned)
+
+
+def test_who_reads_other_units_changes_no_number_that_they_leave_alone(browser, shop, owner):
+    kept = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "target_subcooling_f": 10.0, "elevation_ft": 5300.0,
+            "label_charge_g": 3000.0, "high_pressure_cutout_psig": 610.0, "nominal_capacity_btuh": 36000.0,
+            "maker_chart": [{"outdoor_f": 95.0, "indoor_f": 67.0, "suction_psig": 118.0, "head_psig": 402.0}]}  # fmt: skip
+    with owner.begin() as connection:
+        connection.execute(update(Unit).where(Unit.id == shop.unit).values(facts=kept))
+    browser.post("/me/preferences", False, temperature_unit="C", pressure_unit="bar", weight_unit="kg")
+    page = BeautifulSoup(browser.get(f"/units/{shop.unit}/edit").text, "html.parser")
+    form = page.select_one("form:has([name=target_subcooling])")
+    fields = {one["name"]: one.get("value", "") for one in form.select("input[name]:not([type=radio]):not([type=checkbox])")}
+    fields |= {one["name"]: one["value"] for one in form.select("input[checked]")}
+    fields |= {one["name"]: (one.select_one("option[selected]") or {"value": ""})["value"] for one in form.select("select")}
+    fields |= {one["name"]: one.get_text().replace("\n", "\r\n") for one in form.select("textarea")}  # as browsers send lines
+    fields.pop("csrftoken", None)
+    assert fields["target_subcooling"] == "5.6"
+    assert browser.post(f"/units/{shop.unit}/edit", False, **{**fields, "high_pressure_cutout": "41"}).status_code == 303
+    with owner.begin() as connection:
+        now = connection.execute(select(Unit.facts).where(Unit.id == shop.unit)).scalar_one()
+    assert now == {**kept, "high_pressure_cutout_psig": pytest.approx(594.66, abs=0.01)}

@@ -30,6 +30,13 @@ _TEMPERATURES = {
 }
 _PRESSURES = {"high_pressure_cutout": "high_pressure_cutout_psig", "low_pressure_cutout": "low_pressure_cutout_psig"}
 _FIELD_OF = {fact: field for field, fact in (*_TEMPERATURES.items(), *_PRESSURES.items())}
+_SHOWN_IN: Mapping[str, tuple[str, ...]] = {
+    "label_charge_g": ("charge_lb", "charge_oz", "charge_kg"), "nominal_capacity_btuh": ("size",),
+    "elevation_ft": tuple(_ELEVATION.values()), "target_subcooling_f": ("target_subcooling",),
+    "target_superheat_f": ("target_superheat",), "maker_chart": ("maker_chart",), "more_circuits": ("more_circuits",),
+    **{fact: (field,) for field, fact in (*_TEMPERATURES.items(), *_PRESSURES.items())},
+}  # fmt: skip
+"""By fact the fields that show it, converted and rounded."""
 _QUARTER_TON_BTUH = TON_BTUH / 4
 _WORDS = {
     "kind": "Choose what sort of unit it is.",
@@ -223,6 +230,19 @@ def _grams(pounds: float | None, ounces: float | None, kilograms: float | None) 
     if ounces is not None and pounds and not 0 <= ounces < _GRAMS_PER_POUND:
         raise Refused("Ounces beside pounds lie between 0 and 16: 6.7 lb is 6 lb 11.2 oz.", "charge_oz")
     return (pounds or 0.0) + (ounces or 0.0)
+
+
+def facts_changed(
+    facts: Mapping[str, Any], fields: Mapping[str, str], shown: Mapping[str, str], before: Mapping[str, Any]
+) -> dict[str, Any]:
+    """The facts of a form; those whose fields say what they were shown with stay what they were, to the last digit."""
+
+    def said(form: Mapping[str, str], name: str) -> list[str]:
+        return [line.strip() for line in form.get(name, "").strip().splitlines()]
+
+    same = {fact: before[fact] for fact, names in _SHOWN_IN.items()
+            if fact in before and all(said(fields, name) == said(shown, name) for name in names)}  # fmt: skip
+    return {**facts, **same}
 
 
 def size_said(btuh: float) -> str:

@@ -18,7 +18,7 @@ from dry_gauge.core.label import dates_in, sizes_in
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl
 from dry_gauge.core.words import Reader
-from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
+from dry_gauge.exchange.unit_card import facts_changed, facts_from_form, form_from_facts
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import site_here, unit_here, writer
 from dry_gauge.store import register
@@ -114,6 +114,7 @@ def change_card(request: Request, unit_id: UUID, fields: Fields = FORM) -> Respo
             values = _card_values(fields, writer(someone, _CHANGES))
         except Refused as refusal:
             return card_page(request, someone, fields, None, unit, refusal.message, refusal.path or "")
+        values["facts"] = facts_changed(values["facts"], fields, fields_of_card(unit, someone), unit.facts)
         before = {name: getattr(unit, name) for name in values if name != "facts"} | dict(unit.facts)
         after = {name: value for name, value in values.items() if name != "facts"} | values["facts"]
         changed = {name: [before.get(name), after.get(name)] for name in {*before, *after}
