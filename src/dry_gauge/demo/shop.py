@@ -171,7 +171,7 @@ PAST = (
     DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", day=Day(92, 76, 63), seen=PROVEN,
               measured=(SeasonBody(part=SeasonPart.OUTDOOR_COIL, surroundings=Surroundings.SEA),
                         SeasonBody(part=SeasonPart.FILTER, surroundings=Surroundings.SEA),
-                        FilterBody(place="return", size="20 x 25 x 2", count=4, changed=True))),
+                        FilterBody(place="return", size="20 x 25 x 2", count=4))),
     # An old unit losing its compressor.
     DemoVisit("rtu2", "tobin", 420, 13, "not cold enough", summary="Worn compressor, quoted",
               outcome=Outcome.NOT_FIXED,
