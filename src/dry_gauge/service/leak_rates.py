@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 from uuid import UUID
 
@@ -48,9 +49,9 @@ def losing(connection: Connection, unit_id: UUID, facts: UnitFacts, settings: Sh
     return _counted(added, facts, visits.latest_targets(connection, [unit_id]).get(unit_id), settings)
 
 
-def all_losing(connection: Connection, settings: ShopSettings) -> list[tuple[Any, Losing]]:
-    """Every unit to which refrigerant was ever added and whose charge is known, the fastest first."""
-    added = _additions(connection)
+def all_losing(connection: Connection, settings: ShopSettings, since: date = date.min) -> list[tuple[Any, Losing]]:
+    """Every unit to which refrigerant was added since then and whose charge is known, the fastest first."""
+    added = {unit: listed for unit, listed in _additions(connection).items() if max(one.on for one in listed) > since}
     targets = visits.latest_targets(connection, list(added))
     found = [(unit, _counted(added[unit.id], facts_of(unit.facts), targets.get(unit.id), settings))
              for unit in visits.all_units(connection) if unit.id in added]  # fmt: skip

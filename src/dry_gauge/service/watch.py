@@ -85,7 +85,7 @@ def _sums(
     connection: Connection, settings: ShopSettings, drifts: Mapping[UUID, Lines], now: datetime
 ) -> Callable[[Any], UnitSums]:
     came_back = store.came_back_since(connection, now - _YEAR)
-    losing = {unit.id: loss for unit, loss in all_losing(connection, settings) if loss.rates[-1].on > (now - _YEAR).date()}
+    losing = {unit.id: loss for unit, loss in all_losing(connection, settings, (now - _YEAR).date())}
     outcomes = store.last_outcomes(connection)
     overdue = store.overdue(connection, now.date() - timedelta(days=OVERDUE_AFTER_DAYS))
     causes: dict[UUID, dict[str, int]] = {}
