@@ -54,7 +54,7 @@ def all_losing(connection: Connection, settings: ShopSettings, since: date = dat
     added = {unit: listed for unit, listed in _additions(connection).items() if max(one.on for one in listed) > since}
     targets = visits.latest_targets(connection, list(added))
     found = [(unit, _counted(added[unit.id], facts_of(unit.facts), targets.get(unit.id), settings))
-             for unit in visits.all_units(connection) if unit.id in added]  # fmt: skip
+             for unit in visits.all_units(connection, list(added))]  # fmt: skip
     return sorted((pair for pair in found if pair[1].rates), key=lambda pair: -pair[1].rates[-1].yearly)
 
 

@@ -122,13 +122,14 @@ def find_unit(connection: Connection, unit_id: UUID) -> Row[Any] | None:
     ).one_or_none()  # fmt: skip
 
 
-def all_units(connection: Connection) -> Sequence[Row[Any]]:
-    """Units with their sites, by site and tag."""
-    return connection.execute(
+def all_units(connection: Connection, ids: Sequence[UUID] | None = None) -> Sequence[Row[Any]]:
+    """Units with their sites, by site and tag: those of `ids`, or all."""
+    asked = (
         select(Unit.id, Unit.tag, Unit.serves, Unit.facts, Unit.site_id, Site.name.label("site_name"))
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .order_by(Site.name, Unit.tag)
-    ).all()
+    )
+    return connection.execute(asked if ids is None else asked.where(Unit.id.in_(ids))).all()
 
 
 _AS_A_FOOT = EntryRow.body["kind"].as_string() == "new_unit"
