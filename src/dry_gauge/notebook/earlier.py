@@ -39,7 +39,7 @@ def earlier_sets(written: str, refrigerant: str, mode: str) -> tuple[EarlierSet,
                    tuple(Observation(what, State(state), circuit) for what, state, circuit in one["shown"]["seen"]),
                    of_unit=one.get("unit", ""))
         for one in json.loads(written)
-        if one["shown"]["refrigerant"] == refrigerant and one["shown"]["mode"] == mode
+        if one["shown"].get("refrigerant") == refrigerant and one["shown"].get("mode") == mode  # one that shows nothing: never
     )  # fmt: skip
 
 
