@@ -6,6 +6,7 @@ import pytest
 
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.core.vocabulary import State
+from dry_gauge.notebook.earlier import earlier_sets
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import sheet_of
 from dry_gauge.notebook.subjects.actions import ActionBody, Actions, ActionSort
@@ -119,3 +120,7 @@ def test_a_reset_is_explained_by_whatever_named_the_cause_of_that_switch(bodies,
 def test_what_is_not_said_of_the_weather_stays_as_it_was():
     state = visit(WeatherBody(temp=90, humidity=60), WeatherBody(temp=95))
     assert (state[Weather].air.body.temp, state[Weather].damp.body.humidity) == (95, 60)
+
+
+def test_a_sound_day_that_shows_nothing_is_no_reference_and_breaks_nothing():
+    assert earlier_sets('[{"date": "2026-01-01", "shown": {}, "unit": "AC-2"}]', "R-410A", "cooling") == ()

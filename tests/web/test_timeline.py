@@ -208,7 +208,7 @@ WORDS = {
     CompressorLineBody(line="ground", answer="good", circuit=2): ("Compressor, circuit 2: ground", "over 20 megohm"),
     TraverseBody(where="return", width=20, height=16, velocities=(600.0,) * 25): ("Traverse, return", "25 points, 20 x 16 in"),
     BeltBody(machine="blower", motor_rpm=1725, blower_rpm=730, motor_pitch=3, blower_pitch=7):
-        ("Belt, blower", "motor 1725, blower 730 rpm, sheaves 3 and 7"),
+        ("Belt, blower", "motor 1725, blower 730 rpm, sheaves 3 and 7 in"),
     FilterBody(place="grille", size="16x25x1", found="plugged", changed=True):
         ("Filter, grille", "1 of 16x25x1, plugged, changed"),
     ExplainedBody(clash=GONE, reason="two phones"): ("Both are right", "two phones"),

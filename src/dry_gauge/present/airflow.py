@@ -12,7 +12,7 @@ from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_of_seer, most_eer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, INCH_WATER_PA, STANDARD_ATMOSPHERE_PA, TON_W, Measured
-from dry_gauge.notebook.kind import in_time
+from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.actions import indoor_air_changed_at
 from dry_gauge.notebook.subjects.air_tables import AirTables, DropTableBody, FanTableBody
 from dry_gauge.notebook.subjects.electrical import Electrical, heat_of
@@ -136,17 +136,20 @@ def _by_tables(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
     return found
 
 
-def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
-    """Every way in which the airflow is known: measured ones, tables, then the reading.
-
-    What was traversed before something changed the indoor air is no airflow of now.
-    """
-    state, found = scene.view.state, []
+def _traverses(state: VisitState) -> tuple[list[TraverseBody], list[TraverseBody]]:
+    """Traverses of the air that there is now, and those from before something changed it."""
     changed_at = indoor_air_changed_at(state)
+    now: list[TraverseBody] = []
+    before: list[TraverseBody] = []
     for one in in_time(state[MovingAir].traverses.values()):
-        if changed_at is not None and one.at <= changed_at:
-            continue
-        body: TraverseBody = one.body
+        (before if changed_at is not None and one.at <= changed_at else now).append(one.body)
+    return now, before
+
+
+def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
+    """Every way in which the airflow is known: measured ones, tables, then the reading."""
+    state, found = scene.view.state, []
+    for body in _traverses(state)[0]:
         result = flow_of(body)
         mean = scene.reader.say("velocity", result.mean_m_s)
         found.append(Flow(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean {mean}", result.airflow,
@@ -187,9 +190,8 @@ def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]
         least, most = (unit.say(one) for one in USUAL_PER_SIZE)
         usual = "" if USUAL_PER_SIZE[0] <= per_size <= USUAL_PER_SIZE[1] else f", outside the usual {least} to {most}"
         found.append(f"{unit.say(per_size)} {unit.written} by {ways[0].name.lower()}{usual}.")
-    changed_at = indoor_air_changed_at(scene.view.state)
-    found += [f"The traverse of {one.body.where} is from before the indoor air was changed: it counts no more."
-              for one in in_time(scene.view.state[MovingAir].traverses.values()) if changed_at and one.at <= changed_at]
+    found += [f"The traverse of {body.where} is from before the indoor air was changed: measure again."
+              for body in _traverses(scene.view.state)[1]]  # fmt: skip
     found += _table_words(scene, profile, ways)
     for clash in disagreements([(way.name, way.flow) for way in ways]):
         words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"

@@ -22,7 +22,8 @@ _SHARES = ("comfort", "commercial", "process")
 _WEIGHTS = ("from_kg", "small_kg")
 _PLAIN = ("small_from_gwp", "food_minutes")
 _MAYBE = ("latitude", "longitude")
-_IN_READERS_UNITS = (*_WEIGHTS, "price_per_kg", "food_limit_f", "hold_loss_psi_h")
+_CONVERTED = ("price_per_kg", "food_limit_f", "hold_loss_psi_h")
+_IN_READERS_UNITS = (*_WEIGHTS, *_CONVERTED)
 """Shown in another unit than they are kept in, and rounded there."""
 _PAIRS = {"full_load_hours": ("hours_low", "hours_high"), "kwh_price": ("kwh_low", "kwh_high")}
 _LABELS = {
@@ -56,7 +57,7 @@ _BOUNDS = {"ge": "at least {}", "gt": "above {}", "le": "at most {}", "lt": "bel
 
 def settings_shown(settings: ShopSettings, reader: Reader) -> dict[str, str]:
     """The settings as the form shows them to this reader."""
-    numbers = (*_SHARES, *_WEIGHTS, *_PLAIN, "price_per_kg", "food_limit_f", "hold_loss_psi_h")
+    numbers = (*_SHARES, *_PLAIN, *_IN_READERS_UNITS)
     return {
         **{name: _shown(name, getattr(settings, name), reader) for name in numbers},
         **{name: "" if (degrees := getattr(settings, name)) is None else f"{degrees:g}" for name in _MAYBE},
@@ -113,7 +114,7 @@ def settings_in(fields: Mapping[str, str], now: ShopSettings, reader: Reader) ->
     number = _numbers_of(fields)
     shown = settings_shown(now, reader)
     values: dict[str, Any] = {
-        **{name: _kept(name, number(name), reader) for name in (*_SHARES, "price_per_kg", "food_limit_f", "hold_loss_psi_h")},
+        **{name: _kept(name, number(name), reader) for name in (*_SHARES, *_CONVERTED)},
         **{name: _weight(fields, name, reader) for name in _WEIGHTS},
         **{name: getattr(now, name) for name in _IN_READERS_UNITS if fields.get(name, "").strip() == shown[name]},
         **{name: number(name) if fields.get(name, "").strip() else None for name in _MAYBE},
@@ -177,7 +178,8 @@ def _refusal(error: ValidationError, reader: Reader) -> Refused:
     elif name == "helper_limits" and within:
         place = f"limit_{within[0]}"
         label = next(card.title for step, card in CARDS.items() if step == within[0])
+    limits = first.get("ctx", {})
     for bound, words in _BOUNDS.items():
-        if bound in (limits := first.get("ctx", {})):
+        if bound in limits:
             return Refused(f"{label}: {words.format(_shown(name, limits[bound], reader))}.", place)
     return Refused(f"{label} is missing, or none of the list.", place)

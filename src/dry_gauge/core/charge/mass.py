@@ -58,7 +58,7 @@ def understood_weight(text: str, unit: str) -> Weighed:
     if not typed:
         raise Refused("Type a weight, such as 6 lb 4 oz.", "weight")
     if typed[0] in "-−–":
-        raise Refused("A weight cannot be negative.", "weight")
+        raise Refused("A weight cannot be negative: type it without the minus.", "weight")
     both = _POUNDS_AND_OUNCES.fullmatch(typed)
     if both:
         ounces = _number(both[2])

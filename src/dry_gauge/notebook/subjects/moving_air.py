@@ -24,8 +24,8 @@ from dry_gauge.notebook.subjects.observations import ObservationBody, seen
 _M_OF = {"in": INCH_M, "cm": 0.01}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
 Temperature = Annotated[float, Field(allow_inf_nan=False, ge=-80, le=200)]
-Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=2540)]
-_MOST_PITCH_IN = 100
+_MOST_PITCH_IN = 100  # what is more is no sheave and no span of a belt drive (chosen)
+Pitch = Annotated[float, Field(allow_inf_nan=False, gt=0, le=_MOST_PITCH_IN * INCH_M * 1e3)]
 
 
 class TraverseBody(Body):
@@ -236,7 +236,8 @@ def _belt_checked(case: Case[BeltBody]) -> None:
     body = case.body
     for name in ("motor_pitch", "blower_pitch", "closed_pitch", "open_pitch", "centres"):
         if (getattr(body, name) or 0.0) * inches_of(body) > _MOST_PITCH_IN:
-            raise Refused(f"Beyond {_MOST_PITCH_IN} in. ({_MOST_PITCH_IN * 25.4:.0f} mm): is it typed in another unit?", name)
+            most = f"{_MOST_PITCH_IN} in. ({_MOST_PITCH_IN * INCH_M * 1e3:.0f} mm)"
+            raise Refused(f"Beyond {most}: is it typed in another unit?", name)
     belt_check(body)
     sheave_turns(body)
     if body.centres is not None:
@@ -253,7 +254,7 @@ def _traverse_said(body: TraverseBody, _: VisitState) -> tuple[str, str]:
 
 def _belt_said(body: BeltBody, _: VisitState) -> tuple[str, str]:
     blower = f", blower {body.blower_rpm:g}" if body.blower_rpm else ""
-    sheaves = f"sheaves {body.motor_pitch:g} and {body.blower_pitch:g}"
+    sheaves = f"sheaves {body.motor_pitch:g} and {body.blower_pitch:g} {body.pitch_unit}"
     return f"Belt, {body.machine}", f"motor {body.motor_rpm:g}{blower} rpm, {sheaves}{body.read_with}"
 
 
