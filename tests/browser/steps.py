@@ -113,7 +113,9 @@ def send(page: Page, form: str, ticked: tuple[str, ...] = (), **fields: str) -> 
         page.check(f"#{form} [name={name}]")
     for name, value in fields.items():
         page.fill(f"#{form} [name={name}]", value)
-    _answered(page, page.locator(f"#{form} button[type=submit]").last)
+    if _answered(page, page.locator(f"#{form} button[type=submit]").last).ok:
+        # Kept, it folds away; before that its fold looks open to whoever fills it again.
+        expect(page.locator(f"details[open]:not(.place) > #{form}.clears")).to_have_count(0)
 
 
 def open_form(page: Page, words: str) -> None:
