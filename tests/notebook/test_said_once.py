@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 import pytest
 
 from dry_gauge.core.judgement.assess import assess
@@ -9,13 +11,15 @@ from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.earlier import earlier_sets
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import sheet_of
-from dry_gauge.notebook.subjects.actions import ActionBody, Actions, ActionSort
+from dry_gauge.notebook.subjects.actions import ActionBody, Actions, ActionSort, indoor_air_changed_at
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
 from dry_gauge.notebook.subjects.electrical import SupplyBody
 from dry_gauge.notebook.subjects.findings import findings_in
 from dry_gauge.notebook.subjects.ledger import LockoutBody, TripBody
 from dry_gauge.notebook.subjects.moving_air import BeltBody, DamperTestBody, FilterBody
-from dry_gauge.notebook.subjects.observations import Observations
+from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
+from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.notebook.subjects.weather import Weather, WeatherBody
 from tests.notebook.entries_of import START, UNIT, entry, folded
 
@@ -85,6 +89,35 @@ def test_a_filter_is_a_finding_where_it_is_plugged_and_done_once_it_is_changed()
     assert seen(visit(FilterBody(place="unit", found="plugged"), FilterBody(place="return grille")), "filter_dirty") is State.YES
     assert seen(visit(FilterBody(place="unit", found="missing"), FilterBody(place="unit")), "filter_missing") is State.NO
     assert seen(visit(FilterBody(place="unit", found="loaded")), "filter_dirty") is None
+
+
+SUCTION = ReadingBody(quantity="suction_pressure", value=118, unit="psi")
+BY_EYE = ObservationBody(what="evaporator_air_proven", state=State.YES)
+PLUGGED = FilterBody(place="unit", found="plugged", changed=True)
+
+
+@pytest.mark.parametrize("late", [False, True])
+def test_a_filter_written_down_after_the_readings_leaves_them_where_they_were_taken_after_it(late):
+    state = visit(BY_EYE, SUCTION, BY_EYE, PLUGGED.model_copy(update={"read_since": late}))
+    readings = state[Readings]
+    assert (list(readings.latest), list(readings.before)) == (["suction_pressure/1//"], []) if late else ([], ["suction_pressure/1//"])
+    assert seen(state, "evaporator_air_proven") is (State.YES if late else None)  # seen again after the first reading
+    assert [(one.what, one.mended) for one in findings_in(state)] == [("filter_dirty", True)]
+    changed = entry(2 if late else 4, SUCTION).written_at
+    assert state[Running].changed_at == changed - timedelta(microseconds=1) if late else changed
+    assert indoor_air_changed_at(state) == state[Running].changed_at
+
+
+def test_what_was_written_down_late_sweeps_nothing_and_answers_only_what_was_seen_before():
+    swept = visit(SUCTION, ActionBody(sort=ActionSort.CONDENSER_CLEANED), SUCTION)
+    late = ActionBody(sort=ActionSort.FILTER_CHANGED, read_since=True)
+    dirty = ObservationBody(what="filter_dirty", state=State.YES)
+    state = visit(SUCTION, ActionBody(sort=ActionSort.CONDENSER_CLEANED), SUCTION, dirty, late)
+    assert state[Readings] == swept[Readings]
+    assert seen(state, "filter_dirty") is State.YES  # found after what was read: another one
+    assert state[Actions].last.at < entry(3, SUCTION).written_at
+    unread = visit(dirty, late)
+    assert (seen(unread, "filter_dirty"), unread[Actions].last.at) == (None, entry(2, late).written_at)
 
 
 def test_a_belt_and_a_damper_say_what_was_seen_of_the_air():

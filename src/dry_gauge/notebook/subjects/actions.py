@@ -1,8 +1,11 @@
-"""What was done to the unit. What was read before it is the before of a pair; what it answers is looked at again."""
+"""What was done to the unit. What was read before it is the before of a pair; what it answers is looked at again.
+
+Work is often written down at the end. Where the one who writes says so, what stands on the sheet was read after it.
+"""
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 from typing import Literal
 
@@ -76,6 +79,7 @@ ANSWERED_BY: dict[ActionSort, tuple[str, ...]] = {
     ActionSort.ELECTRICAL_PART: ("burnt_parts", "plug_loose", "blower_stopped", "condenser_fan_stopped"),
 }  # fmt: skip
 """Which observations an action makes stale: they must be looked at again."""
+READ_SINCE = "before the readings were taken"
 _SAYS = {ActionSort.CHARGE_ADJUSTED: "recently_charged", ActionSort.THAWED: "recently_defrosted"}
 _CLOCKS = {ActionSort.CHARGE_ADJUSTED: "charged_at", ActionSort.THAWED: "defrosted_at"}
 
@@ -88,6 +92,8 @@ class ActionBody(Body):
     words: FewWords = ""
     against: Fault | None = None
     part: FewWords = ""
+    read_since: bool = False
+    """What stands on the sheet was read after it: written down late, it makes nothing a before."""
 
 
 class Actions(Part):
@@ -111,34 +117,53 @@ def indoor_air_changed_at(visit: VisitState) -> datetime | None:
     return max(done, default=None)
 
 
-def changed(visit: VisitState, entry: Entry, sort: ActionSort) -> VisitState:
-    """The visit after something was done to the unit: what was read becomes the before of a pair."""
-    visit = visit.having(visit[Observations].without(ANSWERED_BY.get(sort, ())))
+def changed(visit: VisitState, entry: Entry, sort: ActionSort, *, read_since: bool = False) -> VisitState:
+    """The visit after something was done to the unit: what was read becomes the before of a pair.
+
+    With `read_since` the entry stands ahead of what was read (`ahead_of_readings`), and that stays.
+    """
+    visit = visit.having(visit[Observations].without(ANSWERED_BY.get(sort, ()), entry.written_at))
     if sort in _SAYS:
         visit = seen(visit, entry, ObservationBody(what=_SAYS[sort], state=State.YES))
     if sort in _CHANGES_NO_READING:
         return visit
-    readings = visit[Readings]
-    stays = {key: one for key, one in readings.latest.items() if one.body.quantity in _OUTLIVES_AN_ACTION}
-    # Several things done in a row have one before: what was read ahead of the first.
-    before = readings.latest if len(stays) < len(readings.latest) else readings.before
-    visit = visit.changing(Readings, before=before, latest=stays)
-    since = {_CLOCKS[sort]: entry.written_at} if sort in _CLOCKS else {}
-    return visit.changing(Running, changed_at=entry.written_at, **since)
+    if not read_since:
+        readings = visit[Readings]
+        stays = {key: one for key, one in readings.latest.items() if one.body.quantity in _OUTLIVES_AN_ACTION}
+        # Several things done in a row have one before: what was read ahead of the first.
+        before = readings.latest if len(stays) < len(readings.latest) else readings.before
+        visit = visit.changing(Readings, before=before, latest=stays)
+    running = visit[Running]
+    clocks = ("changed_at", _CLOCKS[sort]) if sort in _CLOCKS else ("changed_at",)
+    since = {name: max(filter(None, (getattr(running, name), entry.written_at))) for name in clocks}
+    return visit.changing(Running, **since)
+
+
+def ahead_of_readings(visit: VisitState, entry: Entry) -> Entry:
+    """The entry as if it were written just before the first of the readings that a change would sweep.
+
+    Where nothing was read since the last one, it stays where it is.
+    """
+    swept = (one.at for one in visit[Readings].latest.values() if one.body.quantity not in _OUTLIVES_AN_ACTION)
+    first = min(swept, default=None)
+    return entry if first is None else entry.model_copy(update={"written_at": first - timedelta(microseconds=1)})
 
 
 def acted(visit: VisitState, entry: Entry, body: ActionBody) -> VisitState:
     """The visit after something was done, said by its own entry or following from another."""
+    if body.read_since:
+        entry = ahead_of_readings(visit, entry)
     done = Kept[ActionBody](**kept(entry.model_copy(update={"body": body})))
     visit = visit.changing(Actions, done=visit[Actions].done | {str(entry.id): done})
     if body.sort is ActionSort.THAWED:
         visit = thaw_ended(visit, entry)
-    return changed(visit, entry, body.sort)
+    return changed(visit, entry, body.sort, read_since=body.read_since)
 
 
 def _said(body: ActionBody, _: VisitState) -> tuple[str, str]:
     against = f", against {FAULT_WORDS[body.against].lower()}" if body.against else ""
-    return ACTION_WORDS[body.sort], f"{body.words or body.part}{against}".strip(", ")
+    since = f", {READ_SINCE}" if body.read_since else ""
+    return ACTION_WORDS[body.sort], f"{body.words or body.part}{against}{since}".strip(", ")
 
 
 KINDS = (Kind(ActionBody, _said, acted, happened=True, sweeps=True),)

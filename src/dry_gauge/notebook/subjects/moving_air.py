@@ -17,7 +17,7 @@ from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping
 from dry_gauge.notebook.metered import Metered
-from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort, acted
+from dry_gauge.notebook.subjects.actions import READ_SINCE, ActionBody, ActionSort, acted, ahead_of_readings
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 from dry_gauge.notebook.subjects.observations import ObservationBody, seen
 
@@ -73,6 +73,8 @@ class FilterBody(Body):
     sort: FewWords = ""
     found: Literal["clean", "loaded", "plugged", "missing", "wrong"] = "clean"
     changed: bool = False
+    read_since: bool = False
+    """What stands on the sheet was read after it was changed."""
     due: date | None = None
 
 
@@ -192,11 +194,13 @@ def _answered(visit: VisitState, entry: Entry, answers: Mapping[str, bool]) -> V
 def _filter_found(visit: VisitState, entry: Entry, body: FilterBody) -> VisitState:
     """One that is plugged or missing is a finding; of several filters the worst speaks. Changed now, it is done as well."""
     visit = _with_filter(visit, entry, body)
+    if body.changed and body.read_since:
+        entry = ahead_of_readings(visit, entry)
     others = {one.body.found for one in visit[MovingAir].filters.values() if not one.body.changed and one.body != body}
     visit = _answered(visit, entry, _filter_sights({body.found, *others}, clean=body.found == "clean"))
     if not body.changed:
         return visit
-    visit = acted(visit, entry, ActionBody(sort=ActionSort.FILTER_CHANGED, words=body.place))
+    visit = acted(visit, entry, ActionBody(sort=ActionSort.FILTER_CHANGED, words=body.place, read_since=body.read_since))
     return _answered(visit, entry, _filter_sights(others))
 
 
@@ -272,7 +276,7 @@ def _damper_stuck(visit: VisitState) -> list[Obstacle]:
 
 def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
     parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, FILTER_WORDS[body.found],
-             "changed" if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
+             f"changed{' ' + READ_SINCE if body.read_since else ''}" if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
     return f"Filter, {body.place}", ", ".join(filter(None, parts))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Collection
+from datetime import datetime
 from typing import Annotated, Literal
 
 from pydantic import AfterValidator
@@ -50,13 +51,16 @@ class Observations(Part):
                 found[one.body.what] = one.body.state
         return found
 
-    def without(self, what: Collection[str]) -> Observations:
-        """The same without those answers, of whichever circuit."""
-        return self.model_copy(update={"latest": {key: one for key, one in self.latest.items() if one.body.what not in what}})
+    def without(self, what: Collection[str], until: datetime) -> Observations:
+        """The same without those answers, of whichever circuit, that were given up to then."""
+        stays = {key: one for key, one in self.latest.items() if one.body.what not in what or one.at > until}
+        return self.model_copy(update={"latest": stays})
 
 
 def seen(visit: VisitState, entry: Entry, body: ObservationBody) -> VisitState:
-    """The visit after an answer, given or following from another entry."""
+    """The visit after an answer, given or following from another entry; one given later stands against it."""
+    if any(other.at > entry.written_at and _covers(body, other.body) for other in visit[Observations].latest.values()):
+        return visit
     one = Kept[ObservationBody](entry_id=entry.id, at=entry.written_at, body=body)
     key, found, latest = f"{body.what}/{body.circuit or 0}", visit[Observations].found, visit[Observations].latest
     if body.state is not State.NOT_SEEN:

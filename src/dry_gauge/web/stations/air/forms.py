@@ -45,7 +45,7 @@ def _belt(form: EntryForm) -> Mapping[str, object]:
 def _filter(form: EntryForm) -> Mapping[str, object]:
     count = number(form, "count", "How many")
     more = {name: form.get(name) for name in ("size", "sort", "due") if form.get(name).strip()}
-    return {"place": form.get("place"), "found": form.get("found") or "clean", "changed": ticked(form, "changed"),
+    return {"place": form.get("place"), "found": form.get("found") or "clean", **ticks(form, "changed", "read_since"),
             "count": int(count) if count else 1, **more}  # fmt: skip
 
 

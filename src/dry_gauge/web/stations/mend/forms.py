@@ -39,6 +39,10 @@ def _cleaning(form: EntryForm) -> Mapping[str, object]:
     }  # fmt: skip
 
 
+def _action(form: EntryForm) -> Mapping[str, object]:
+    return {**plain("sort", "words", "against", "part")(form), "read_since": ticked(form, "read_since")}
+
+
 def _red_tag(form: EntryForm) -> Mapping[str, object]:
     said = plain("danger", "told", "tag", "heard", "how", "signature")(form)
     return {**said, "gas_off": ticked(form, "gas_off")}
@@ -47,7 +51,7 @@ def _red_tag(form: EntryForm) -> Mapping[str, object]:
 FORMS: Mapping[str, Reads] = {
     "cleaning": _cleaning,
     "cleaning_step": plain("cleaning", "step", "place"),
-    "action": plain("sort", "words", "against", "part"),
+    "action": _action,
     "failed_test": _failed_test,
     "proof": plain("failed_test", "passed", "how"),
     "temporary": plain("sort", "where", "was", "belongs_to", "permission"),
