@@ -55,7 +55,7 @@ settings=(DATABASE_OWNER_URL=postgresql://dry_gauge_owner@$at DATABASE_URL=postg
 inside useradd --system --user-group --no-create-home dry-gauge 2>/dev/null || true
 as_it=(chroot "$root" /usr/bin/env -i PATH=$path LANG=C.UTF-8 "${settings[@]}" setpriv --reuid=dry-gauge --regid=dry-gauge --clear-groups)
 "${as_it[@]}" dry-gauge migrate
-"${as_it[@]}" dry-gauge create-shop "Saltworks Cooling" --login ada --lead "Ada Lead" | sed "s/with '.*'/with a password that is shown once/"
+"${as_it[@]}" dry-gauge create-shop "Saltworks Cooling" --login ada --lead "Ada Lead" --time-zone America/Denver | sed "s/with '.*'/with a password that is shown once/"
 "${as_it[@]}" dry-gauge check
 
 echo "Served, and tried in a browser ..."

@@ -24,6 +24,7 @@ def add_commands(commands: Any) -> None:
     shop.add_argument("name")
     shop.add_argument("--login", required=True, help="the lead's login")
     shop.add_argument("--lead", required=True, metavar="NAME", help="the lead's name")
+    shop.add_argument("--time-zone", default="", metavar="PLACE", help="where it works: America/Denver; else this machine's")
     shop.set_defaults(run=_create_shop)
     reset = commands.add_parser("reset-password", help="prints a new password and ends that person's sessions")
     reset.add_argument("login")
@@ -79,7 +80,7 @@ def _create_shop(options: argparse.Namespace) -> int:
     (owner,) = _environment("DATABASE_OWNER_URL")
     with _said():
         engine = database.connect(owner, pool_size=1)
-        password = operations.create_shop(engine, options.name, options.login, options.lead)
+        password = operations.create_shop(engine, options.name, options.login, options.lead, options.time_zone)
     print(f"'{options.login}' signs in with '{password}', and changes it there.")
     return 0
 

@@ -42,6 +42,8 @@ class ShopSettings(BaseModel):
     """Everything with its usual value; the shop checks it against the rule where it works."""
 
     model_config = ConfigDict(frozen=True, extra="ignore")
+    time_zone: Annotated[str, Field(max_length=64)] = ""
+    """Where it works, such as ``America/Denver``; empty for the zone of the machine that serves it."""
     rule_name: Annotated[str, Field(max_length=80)] = "Leak rule (check the local one)"
     method: Method = Method.ANNUALISING
     comfort: _Share = 0.10

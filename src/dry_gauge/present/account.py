@@ -11,6 +11,7 @@ from uuid import UUID
 from dry_gauge.core.charge.amounts import ChargeTarget, Standing, hot_fill_share
 from dry_gauge.core.charge.cylinders import CylinderKind, Held, limit_kg
 from dry_gauge.core.charge.mass import GRAM_KG, Forms, forms
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.subjects.charge_target import target_of
 from dry_gauge.notebook.subjects.movements import INTO_UNIT, OUT_OF_UNIT, Charge, KeptPour, Moved, standing_of
@@ -134,7 +135,7 @@ def _head_now(scene: Scene) -> tuple[str, bool] | None:
 
 def _in_test(one: Held, now: datetime) -> bool:
     """Whether its test is not due: one that is out of test is not filled, so it is not offered."""
-    return one.cylinder.retest_by is None or one.cylinder.retest_by >= now.date()
+    return one.cylinder.retest_by is None or one.cylinder.retest_by >= day_of(now)
 
 
 def _option(one: Held, view: VisitView) -> CylinderOption | None:

@@ -12,6 +12,7 @@ from dry_gauge.core.controls.defrost import MARK_WORDS, DefrostVerdict, Mark, ma
 from dry_gauge.core.controls.delays import DELAYS
 from dry_gauge.core.controls.fuse_hunt import Hunt, shorted
 from dry_gauge.core.controls.walker import How, Walk, walk
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ControlChain
@@ -129,7 +130,7 @@ def controls(scene: Scene) -> ControlsView:
         {"own": past.own_chain, "like": past.like_chain}, _open_links(state),
         [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked, told),
         _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), read, known_boards(scene, past),
-        past.neighbours, scene.now.date() + timedelta(days=7), _waits(scene), sensing(scene),
+        past.neighbours, day_of(scene.now) + timedelta(days=7), _waits(scene), sensing(scene),
         defrosts.judged(walk_in=kind.is_walk_in),
         marks, has_defrost, defrosts.sequence, orifices(scene),
     )  # fmt: skip

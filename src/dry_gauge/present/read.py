@@ -8,6 +8,7 @@ from datetime import date, datetime
 from statistics import median
 from typing import Any
 
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.settling import Settling
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of, read_as
@@ -79,4 +80,4 @@ def read(scene: Scene) -> Read:
     """The whole sheet."""
     rows, state = sheet_rows(scene.view, scene.reader, scene.circuit), scene.view.state
     return Read(rows.usual, rows.rest, sight_groups(scene.view, scene.circuit), settling_of(state, scene.view.facts),
-                scene.instruments, scene.now.date(), fans(state[Readings]))  # fmt: skip
+                scene.instruments, day_of(scene.now), fans(state[Readings]))  # fmt: skip

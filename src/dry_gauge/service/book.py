@@ -17,6 +17,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.cylinders import Account, Held, check_draw, check_fill
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of
 from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, VisitState
 from dry_gauge.notebook.state import WAITED_SECONDS
 from dry_gauge.notebook.subjects.movements import INTO_UNIT, OUT_OF_UNIT, Charge, Moved, MovementSort, PourBody
@@ -78,7 +79,7 @@ class Book(Projection):
         happened = entry.waited_seconds > WAITED_SECONDS
         held = held_of(self.posted.connection, found.cylinder, retired=happened)
         try:
-            self._may(held, found, entry.written_at.date())
+            self._may(held, found, day_of(entry.written_at))
         except Refused as refusal:
             # What is in a recovery cylinder already has to be on record, with a word.
             poured_out = found.poured and found.way in OUT_OF_UNIT
@@ -155,7 +156,7 @@ class Book(Projection):
     def _overfull(self, held: Held, moved: Moved) -> dict[str, str]:
         try:
             fluid = self.posted.facts.holding(held.cylinder.refrigerant)
-            check_fill(held.cylinder, held.holds_g * GRAM_KG, moved.grams * GRAM_KG, fluid, moved.at.date())
+            check_fill(held.cylinder, held.holds_g * GRAM_KG, moved.grams * GRAM_KG, fluid, day_of(moved.at))
         except Refused:
             return {"reason": "; ".join(filter(None, (moved.reason, OVERFULL)))[:200]}
         return {}

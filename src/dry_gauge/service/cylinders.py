@@ -13,6 +13,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.cylinders import Account, Held, YearBook, check_fill, year_book
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.notebook.kind import LEAST_REASON, VisitState
@@ -67,7 +68,7 @@ def book_by_hand(
         if into is None or into == cylinder:
             raise Refused("Choose the other cylinder that it went into.", "into")
         other = held_of(connection, into)
-        check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, now.date())
+        check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, day_of(now))
         filled = into
     store.book(connection, [{
         "shop_id": someone.shop_id, "id": uuid6.uuid7(), "entry_id": None, "visit_id": None, "unit_id": None,
@@ -164,7 +165,7 @@ def _circuit_now(number: int, listed: Sequence[VisitRow], states: Mapping[UUID, 
             continue
         known = [one.at for one in charge.moved.values()] + ([charge.recovered_to.at] if charge.recovered_to else [])
         last = max(known, default=visit.planned_for)
-        return ChargeNow((inside + since) * GRAM_KG, last.date())
+        return ChargeNow((inside + since) * GRAM_KG, day_of(last))
     return None
 
 

@@ -20,6 +20,7 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import in_zone, local, served
 from dry_gauge.service import archive
 from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.archive import Pdf, Tell
@@ -126,7 +127,8 @@ class JobWorker:
 
     def _do(self, claimed: _Claimed) -> None:
         try:
-            words, name = self._done(claimed)
+            with served():
+                words, name = self._done(claimed)
             self._end(claimed, "done", words, name)
         except Refused as refusal:
             self._end(claimed, "failed", refusal.message)
@@ -154,6 +156,7 @@ class JobWorker:
             someone = someone_of(connection, job.person_id)
             if someone is None or someone.role != "lead":
                 raise Refused("Whoever asked for it is no lead any more.")
+            in_zone(someone.time_zone)
             tell = self._teller(claimed)
             if job.sort == IN:
                 for piece in jobs.pieces(connection, job.id, "given"):
@@ -167,7 +170,7 @@ class JobWorker:
             file.seek(0)
             size = jobs.keep_pieces(connection, claimed.shop_id, job.id, "made", file)
             connection.commit()
-            return f"{size / 1e6:.1f} MB, kept for {KEPT_FOR.days} days", f"dry-gauge-{now.astimezone():%Y-%m-%d}.zip"
+            return f"{size / 1e6:.1f} MB, kept for {KEPT_FOR.days} days", f"dry-gauge-{local(now):%Y-%m-%d}.zip"
 
     def _teller(self, claimed: _Claimed) -> Tell:
         told = monotonic()

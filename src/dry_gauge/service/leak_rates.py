@@ -12,6 +12,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.charge.leak_rate import Addition, LeakRate, Threshold, leak_rates, threshold_of
 from dry_gauge.core.charge.mass import GRAM_KG
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.shop import ShopSettings, use_of
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody, target_from
@@ -61,7 +62,7 @@ def all_losing(connection: Connection, settings: ShopSettings, since: date = dat
 def _additions(connection: Connection, unit_id: UUID | None = None) -> Mapping[UUID, Sequence[Addition]]:
     found: dict[UUID, list[Addition]] = {}
     for row in store.additions(connection, unit_id):
-        found.setdefault(row.unit_id, []).append(Addition(row.at.date(), int(row.grams) * GRAM_KG))
+        found.setdefault(row.unit_id, []).append(Addition(day_of(row.at), int(row.grams) * GRAM_KG))
     return found
 
 

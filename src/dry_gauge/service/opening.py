@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID, uuid5
 
@@ -13,6 +13,7 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import local
 from dry_gauge.core.vocabulary import Kind
 from dry_gauge.notebook.kind import KINDS, Body
 from dry_gauge.notebook.subjects.remarks import NoteBody
@@ -61,7 +62,7 @@ def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id
     if find_visit(connection, visit_id) is None:
         add_visit(
             connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=someone.person_id,
-            planned_for=datetime.now().astimezone(), status="open",
+            planned_for=local(datetime.now(UTC)), status="open",
         )  # fmt: skip
 
 
@@ -105,7 +106,7 @@ def put_down(
     ------
     NotHere, NotAllowed
     """
-    now = datetime.now().astimezone()
+    now = local(datetime.now(UTC))
     sent = [Sent(uuid5(visit_id, body.model_dump_json()), body) for body in bodies]
     after = append_all(connection, someone, visit_id, sent, now)
     refused = [": ".join((*KINDS[body.kind].said(body, after.state), outcome.message))

@@ -11,6 +11,7 @@ from sqlalchemy import Engine, delete, insert, select, text, update
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import zones
 from dry_gauge.exchange.label_photo import can_read
 from dry_gauge.service.apart import can_work_apart
 from dry_gauge.service.passwords import hash_password
@@ -36,23 +37,26 @@ class Finding:
     words: str
 
 
-def create_shop(owner: Engine, name: str, login: str, person: str) -> str:
+def create_shop(owner: Engine, name: str, login: str, person: str, time_zone: str = "") -> str:
     """A shop with its first lead; the lead's first password.
 
     Raises
     ------
     Refused
-        For a name or login that cannot be, or a login that is taken.
+        For a name, login or time zone that cannot be, or a login that is taken.
     """
     if not name.strip() or len(name) > 80:
         raise Refused("A shop needs a name, at most 80 characters.")
     check_login(login, person)
+    if time_zone and time_zone not in zones():
+        raise Refused(f"'{time_zone}' is no time zone we know: name it by a place, such as America/Denver.")
     password = secrets.token_urlsafe(12)
     with owner.begin() as connection:
         if connection.execute(select(Person.id).where(Person.login == login)).first():
             raise Refused(f"The login '{login}' is taken.")
         shop_id = uuid6.uuid7()
-        connection.execute(insert(Shop).values(id=shop_id, name=name.strip()))
+        set_at_once = {"time_zone": time_zone} if time_zone else {}
+        connection.execute(insert(Shop).values(id=shop_id, name=name.strip(), settings=set_at_once))
         connection.execute(text("SELECT set_config('dry_gauge.shop_id', :shop, true)"), {"shop": str(shop_id)})
         connection.execute(insert(Person).values(
             shop_id=shop_id, id=uuid6.uuid7(), login=login, name=person.strip(), role="lead",

@@ -16,6 +16,7 @@ from itsdangerous import BadSignature, Signer
 from sqlalchemy import Connection, Engine
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of, in_zone
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.language import languages
 from dry_gauge.notebook.subjects.remarks import Remarks
@@ -23,6 +24,7 @@ from dry_gauge.present.visit import VisitView
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotHere, trained
 from dry_gauge.service.notebooks import as_closed, load, view_of
+from dry_gauge.service.settings import shop_settings
 from dry_gauge.service.sign_in import network_of
 from dry_gauge.store import owners, people
 from dry_gauge.store.database import see_shop
@@ -125,7 +127,7 @@ def withdraw(connection: Connection, someone: Someone, visit_id: UUID, link_id: 
     if link is None or link.visit_id != visit_id:
         raise NotHere("There is no such link to this visit.")
     owners.withdraw(connection, link_id, now)
-    audit.note(connection, someone, "owner_link_withdrawn", f"made {link.made_at:%Y-%m-%d}")
+    audit.note(connection, someone, "owner_link_withdrawn", f"made {day_of(link.made_at)}")
 
 
 def _writer_of(connection: Connection, someone: Someone, visit_id: UUID) -> VisitView:
@@ -160,6 +162,7 @@ def opened(engine: Engine, signer: LinkSigner, address: str, caller: str, now: d
         raise NoSuchLink
     with engine.begin() as connection:
         see_shop(connection, shop_id)
+        in_zone(shop_settings(connection).time_zone)
         link = owners.find_link(connection, link_id)
         visit = find_visit(connection, link.visit_id) if link else None
         if link is None or visit is None or not link.is_open(now):

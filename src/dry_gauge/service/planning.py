@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 from typing import Any, Literal
 from uuid import UUID
 
@@ -12,6 +12,7 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of, local, local_at
 from dry_gauge.core.office.hours import (
     LEAST_MINUTES,
     MOST_MINUTES,
@@ -81,7 +82,7 @@ def plan_of(connection: Connection, day: date, week: bool, now: datetime) -> Pla
     if others:
         lanes.append(Lane(others[0].technician_id, "no longer here", others))
     planned = planning.planned_follow_ups(connection)
-    until = max(first + timedelta(days=days), now.date()) + timedelta(days=_SOON_DAYS)
+    until = max(first + timedelta(days=days), day_of(now)) + timedelta(days=_SOON_DAYS)
     waiting = [row for row in open_follow_ups(connection, until=until) if row.id not in planned]
     unbooked = [part for part in parts.waiting_parts(connection) if part.return_visit is None]
     asked = planning.to_ask(connection, now - timedelta(days=ASKED_UNTIL_DAYS), now - timedelta(days=ASKED_AFTER_DAYS))
@@ -120,8 +121,8 @@ def add_call(
     if known is not None:
         return known
     minutes, along_id = _minutes(wanted.minutes), _along(connection, wanted, person_id, None)
-    day = wanted.day or datetime.now().astimezone().date()
-    planned_for = _moment(connection, day, wanted.at, person_id, minutes, datetime.now().astimezone())
+    day = wanted.day or day_of(datetime.now(UTC))
+    planned_for = _moment(connection, day, wanted.at, person_id, minutes, local(datetime.now(UTC)))
     add_visit(
         connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=person_id, planned_for=planned_for,
         minutes=minutes, complaint=(wanted.complaint or "")[:MOST_WORDS], bring=(wanted.bring or "")[:MOST_WORDS],
@@ -147,7 +148,7 @@ def plan_follow_up(connection: Connection, someone: Someone, follow_up_id: UUID,
         raise Refused("A call is planned for that already.", "follow_up")
     goes = {one.id for one in planning.workers(connection)}
     who = left.technician_id if someone.role == "lead" and left.technician_id in goes else someone.person_id
-    wanted = Wanted(max(left.due, datetime.now().astimezone().date()), person_id=who, complaint=left.what)
+    wanted = Wanted(max(left.due, day_of(datetime.now(UTC))), person_id=who, complaint=left.what)
     return add_call(connection, someone, visit_id, left.unit_id, wanted, follow_up_id)
 
 
@@ -166,8 +167,8 @@ def change_call(connection: Connection, someone: Someone, visit_id: UUID, wanted
         _goes_on_calls(connection, person_id)
     # Given to whoever goes along, the two change places.
     before = call.technician_id if person_id == call.along_id else call.along_id
-    here = call.planned_for.astimezone()
-    moment = datetime.combine(wanted.day or here.date(), wanted.at or here.time()).astimezone()
+    here = local(call.planned_for)
+    moment = local_at(wanted.day or day_of(here), wanted.at or here.time())
     changes: dict[str, Any] = {
         "technician_id": person_id, "planned_for": moment, "minutes": _minutes(wanted.minutes or call.minutes),
         "complaint": call.complaint if wanted.complaint is None else wanted.complaint[:MOST_WORDS],
@@ -192,7 +193,7 @@ def call_off(connection: Connection, someone: Someone, visit_id: UUID, why: str)
     """
     call = _movable(connection, someone, visit_id)
     planning.change_call(connection, visit_id, called_off=(why.strip() or "without a reason")[:MOST_WORDS])
-    audit.note(connection, someone, "call_off", f"{call.site_name}, {call.tag}, {call.planned_for.astimezone():%Y-%m-%d}: {why}")
+    audit.note(connection, someone, "call_off", f"{call.site_name}, {call.tag}, {local(call.planned_for):%Y-%m-%d}: {why}")
 
 
 def _movable(connection: Connection, someone: Someone, visit_id: UUID) -> PlannedCall:
@@ -241,10 +242,10 @@ def _moment(
     connection: Connection, day: date, at: time | None, person_id: UUID, minutes: int, now: datetime
 ) -> datetime:
     if at is not None:
-        return datetime.combine(day, at).astimezone()
-    taken = [Busy(call.planned_for.astimezone(), call.minutes) for call in planning.calls_between(connection, *bounds(day))
+        return local_at(day, at)
+    taken = [Busy(local(call.planned_for), call.minutes) for call in planning.calls_between(connection, *bounds(day))
              if person_id in call.people]  # fmt: skip
-    if day == now.date():
+    if day == day_of(now):
         taken.append(Busy(bounds(day)[0], int((now - bounds(day)[0]).total_seconds() // 60)))
     return first_free(day, taken, minutes)
 

@@ -24,6 +24,7 @@ from dry_gauge.bench.practice.hidden import parts_behind
 from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.vocabulary import Fault, Kind
 from dry_gauge.core.words import Reader
 from dry_gauge.service.allowed import NotAllowed, NotHere, writer
@@ -68,7 +69,7 @@ def ensure_shipped(connection: Connection, someone: Someone, now: datetime) -> N
         for i, (title, level, seed) in enumerate(SHIPPED):  # a little apart: they are listed as they were made
             store.add_case(connection, shop_id=someone.shop_id, code=_own_code(someone.shop_id, title), title=title, seed=seed,
                            level=level, version=game.VERSION, made_at=now + timedelta(milliseconds=i))  # fmt: skip
-    today = day_code(now.astimezone().date())
+    today = day_code(day_of(now))
     if store.find_case(connection, today) is None:
         store.add_case(connection, shop_id=someone.shop_id, code=today, title="The call of the day", seed=_seed(_DAY_LEVEL),
                        level=_DAY_LEVEL, version=game.VERSION, made_at=now)  # fmt: skip

@@ -8,6 +8,7 @@ from uuid import UUID
 
 from sqlalchemy import Connection
 
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.replacement import age_years
 from dry_gauge.core.sealed.leak_search import BY_CODE, part_named
 from dry_gauge.core.shop import ShopSettings
@@ -96,13 +97,13 @@ def _traces(connection: Connection, view: VisitView) -> dict[str, Points]:
 
 
 def _past(connection: Connection, view: VisitView) -> UnitPast:
-    unit_id, today = view.visit.unit_id, date.today()
+    unit_id, today = view.visit.unit_id, day_of(datetime.now(UTC))
     put_in = _put_in(connection, unit_id)
     leaked = set()
     for row in visits_of_unit(connection, unit_id):
         if row.id != view.visit.id:
             for place in state_of(connection, row)[Leaks].with_result("failed"):
-                if put_in.get(BY_CODE[place].part, date.min) <= row.planned_for.date():  # else that leak went out with its part
+                if put_in.get(BY_CODE[place].part, date.min) <= day_of(row.planned_for):  # else that leak went out with its part
                     leaked.add(place)
     years = {part: max(0.0, (today - day).days / 365.25) for part, day in put_in.items()}
     return UnitPast(_age(connection, unit_id), frozenset(leaked), years, open_follow_ups(connection, unit_id))
@@ -120,4 +121,4 @@ def _put_in(connection: Connection, unit_id: UUID) -> dict[str, date]:
 
 def _age(connection: Connection, unit_id: UUID) -> float | None:
     unit = find_unit(connection, unit_id)
-    return age_years(unit.made_year if unit else None, date.today().year)
+    return age_years(unit.made_year if unit else None, day_of(datetime.now(UTC)).year)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import date, datetime, timedelta
+from datetime import UTC, date, datetime, timedelta
 from itertools import groupby
 from typing import Any
 from uuid import UUID
@@ -13,6 +13,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.cleaning.coil import CLEANER_WORDS
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.season import PART_WORDS, SeasonPart
 from dry_gauge.core.words import Reader
@@ -69,12 +70,12 @@ def season(connection: Connection, reader: Reader, now: datetime) -> SeasonView:
     units = all_units(connection)
     planned = {row.unit_id for row in due}
     sites = {unit.site_id for unit in units if unit.id in planned}
-    calls = visits_between(connection, *bounds(now.date(), _DAYS_AHEAD))
+    calls = visits_between(connection, *bounds(day_of(now), _DAYS_AHEAD))
     open_calls = [visit for visit in calls if visit.status != "closed"]
     held = [one for one in stock(all_held(connection)) if one.virgin_g > 0]
     on_hand = {one.refrigerant: reader.say("weight", one.virgin_g * GRAM_KG) for one in held}
     return SeasonView(
-        now.date(), _months(due, now.date()), [unit for unit in units if unit.site_id in sites and unit.id not in planned],
+        day_of(now), _months(due, day_of(now)), [unit for unit in units if unit.site_id in sites and unit.id not in planned],
         [Kit(visit, _kit_for(connection, visit, due, on_hand)) for visit in open_calls], planned_follow_ups(connection),
     )  # fmt: skip
 
@@ -103,7 +104,7 @@ def _kit_for(
         for done in in_time(state[Cleaning].cleanings.values()):
             cleaner = f"{CLEANER_WORDS[done.body.cleaner]} for the {done.body.coil.value}"
     lines = [*filter(None, (visit.bring,)), *filters.values()]
-    today = max(visit.planned_for.date(), date.today())
+    today = max(day_of(visit.planned_for), day_of(datetime.now(UTC)))
     own = [row.what for row in due if row.unit_id == visit.unit_id and row.due <= today + timedelta(days=31)]
     lines += own
     if cleaner:

@@ -12,6 +12,7 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.warranty import EVIDENCE, KNOWN_BY_US, MOST_MONTHS, Cover, StartFrom, cover
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.service.allowed import NotHere, trained, unit_here
@@ -97,7 +98,7 @@ def claim(
     """
     trained(someone, "keeps warranties")
     one = _of_unit(connection, unit_id, warranty_id)
-    covers = [cover(one.starts_on, months, now.date()) for months in (one.parts_months, one.labour_months)]
+    covers = [cover(one.starts_on, months, day_of(now)) for months in (one.parts_months, one.labour_months)]
     if not any(found and found.holds for found in covers):
         raise Refused("Every cover of this warranty is over.", f"claim-{warranty_id}")
     if visit_id is not None:

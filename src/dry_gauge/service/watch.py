@@ -12,6 +12,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.replacement import USUAL_LIFE, age_years
 from dry_gauge.core.office.watch import (
     LEAST_DRIFT_K,
@@ -85,9 +86,9 @@ def _sums(
     connection: Connection, settings: ShopSettings, drifts: Mapping[UUID, Lines], now: datetime
 ) -> Callable[[Any], UnitSums]:
     came_back = store.came_back_since(connection, now - _YEAR)
-    losing = {unit.id: loss for unit, loss in all_losing(connection, settings, (now - _YEAR).date())}
+    losing = {unit.id: loss for unit, loss in all_losing(connection, settings, day_of(now - _YEAR))}
     outcomes = store.last_outcomes(connection)
-    overdue = store.overdue(connection, now.date() - timedelta(days=OVERDUE_AFTER_DAYS))
+    overdue = store.overdue(connection, day_of(now) - timedelta(days=OVERDUE_AFTER_DAYS))
     causes: dict[UUID, dict[str, int]] = {}
     for row in store.causes_since(connection, now - timedelta(days=REPEATS_WITHIN_DAYS), REPEATS_FROM):
         causes.setdefault(row.unit_id, {})[row.cause] = row.times

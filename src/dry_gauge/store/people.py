@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, select, text, update
+from sqlalchemy import Connection, func, literal, select, text, update
 
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop
@@ -56,6 +56,8 @@ class Someone:
     hints_seen: Sequence[str] = ()
     second_step_due: bool = False
     """A lead of a shop whose leads have a second step, and has none yet."""
+    time_zone: str = ""
+    """Where the shop works, such as ``America/Denver``; where it set none, the machine's own."""
     practice: Practising | None = None
 
     def now(self) -> datetime:
@@ -83,8 +85,8 @@ _START = text("SELECT start_session(:hash, :shop, :person, :lifetime, :device)")
 _END = text("SELECT end_session(:hash)")
 _OPEN = text(
     "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit,"
-    " hints_seen, second_step_due, practice_shop, practice_person, practice_game, practice_visit, practice_now, practice_help,"
-    " practice_title FROM open_session(:hash)"
+    " hints_seen, second_step_due, time_zone, practice_shop, practice_person, practice_game, practice_visit, practice_now,"
+    " practice_help, practice_title FROM open_session(:hash)"
 )
 _ENTER = text("SELECT shop_id, person_id FROM enter_practice(:hash, :game)")
 _LEAVE = text("SELECT leave_practice(:hash)")
@@ -127,7 +129,7 @@ def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
     return someone if game is None else practising(someone, there, under, Practising(*own, game, *play))
 
 
-_OWN_COLUMNS = 12
+_OWN_COLUMNS = 13
 
 
 def practising(someone: Someone, shop_id: UUID, person_id: UUID, play: Practising) -> Someone:
@@ -304,7 +306,8 @@ def someone_of(connection: Connection, person_id: UUID) -> Someone | None:
     row = connection.execute(
         select(
             Person.shop_id, Shop.name, Shop.superheat_school, Person.id, Person.name, Person.role, Person.temperature_unit,
-            Person.pressure_unit, Person.theme, Person.weight_unit,
+            Person.pressure_unit, Person.theme, Person.weight_unit, Person.hints_seen, literal(False),
+            func.coalesce(Shop.settings["time_zone"].astext, ""),
         )
         .join(Shop, Shop.id == Person.shop_id).where(Person.id == person_id, Person.active)
     ).one_or_none()  # fmt: skip

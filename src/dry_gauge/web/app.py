@@ -21,9 +21,10 @@ from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.requests import ClientDisconnect
 from starlette.staticfiles import StaticFiles
-from starlette.types import ASGIApp, Message, Scope, Send
+from starlette.types import ASGIApp, Message, Receive, Scope, Send
 from uvicorn.middleware.proxy_headers import ProxyHeadersMiddleware
 
+from dry_gauge.core.local_time import served
 from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.apart import Apart
 from dry_gauge.service.jobs import JobWorker
@@ -168,7 +169,17 @@ def create_app(settings: Settings) -> ASGIApp:
     _say_errors(app)
     protected = FormGuard(TakingTurns(app, _come_again), settings.secret_key, _not_from_our_page)
     whole = SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2), settings.allowed_hosts)
-    return from_trusted_proxies(Observed(whole, app.state.numbers), settings.trusted_proxies)
+    return from_trusted_proxies(Observed(by_the_shops_clock(whole), app.state.numbers), settings.trusted_proxies)
+
+
+def by_the_shops_clock(app: ASGIApp) -> ASGIApp:
+    """Each request with a time zone of its own, said by whoever turns out to be signed in."""
+
+    async def one(scope: Scope, receive: Receive, send: Send) -> None:
+        with served():
+            await app(scope, receive, send)
+
+    return one
 
 
 def from_trusted_proxies(app: ASGIApp, trusted: str) -> ASGIApp:

@@ -21,6 +21,7 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.judgement.assess import Assessment
+from dry_gauge.core.local_time import served
 from dry_gauge.core.probes import LatestProbe, is_fresh
 from dry_gauge.core.settling import Series
 from dry_gauge.core.vocabulary import QUANTITIES
@@ -205,10 +206,11 @@ class Feed:
     async def _run(self) -> None:
         try:
             async with self.listener.of_visit(self.desk.visit_id) as news:
-                await to_thread.run_sync(self.desk.load)
-                self.begun.set_result(None)
-                while not self.listener.ending:
-                    await self._next(news)
+                with served(self.desk.someone.time_zone):
+                    await to_thread.run_sync(self.desk.load)
+                    self.begun.set_result(None)
+                    while not self.listener.ending:
+                        await self._next(news)
         except Exception as problem:
             if not self.begun.done():
                 self.begun.set_exception(problem)

@@ -9,6 +9,7 @@ from typing import Any
 from markupsafe import Markup
 
 from dry_gauge.core.judgement.evidence import GAP_LABELS
+from dry_gauge.core.local_time import local, local_at
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.life import Call, Charged, Life, Own, PartMoved, life_svg
 from dry_gauge.drawing.over_visits import Point, over_visits_svg
@@ -75,8 +76,8 @@ def life_of(
 def _ended(view: VisitView) -> str:
     visit = view.visit
     ended = OUTCOME_WORDS[Outcome(visit.outcome)] if visit.outcome else visit.status
-    return f"{visit.planned_for:%d %b %Y}: {ended}. {visit.summary}".strip()
+    return f"{local(visit.planned_for):%d %b %Y}: {ended}. {visit.summary}".strip()
 
 
 def _midday(day: date) -> datetime:
-    return datetime.combine(day, time(12)).astimezone()
+    return local_at(day, time(12))

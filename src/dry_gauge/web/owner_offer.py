@@ -9,6 +9,7 @@ from typing import Any
 from markupsafe import Markup
 from sqlalchemy import Connection
 
+from dry_gauge.core.local_time import local
 from dry_gauge.core.office.money import Per
 from dry_gauge.core.office.offer import Offer
 from dry_gauge.core.office.signature import Signature
@@ -32,7 +33,7 @@ def offer_values(connection: Connection, visit_id: Any, language: Language, read
     latest = next((one for one in decisions if one.proposal_id == offered.id), None)
     return {**shown(offered, language, reader), "decision": latest,
             "decided": decided_words(latest, offered, language) if latest else "",
-            "decided_on": language.day(latest.at.astimezone()) if latest else "",
+            "decided_on": language.day(local(latest.at)) if latest else "",
             "signed": signature_picture(latest) if latest else ""}  # fmt: skip
 
 

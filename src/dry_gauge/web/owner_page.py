@@ -10,6 +10,7 @@ from typing import Any
 from markupsafe import Markup
 from sqlalchemy import Connection
 
+from dry_gauge.core.local_time import local
 from dry_gauge.core.statements import Amount, Statement
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.ruler import Ruler, ruler_svg
@@ -44,7 +45,7 @@ def report_values(
         **offer_values(connection, view.visit.id, language, reader),
         "report": report, "own_words": chosen.words, "say": language.say, "tell": tell, "amount": amount, "lang": language.code,
         "shop_name": shop_name, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id),
-        "day_of": language.day(view.visit.planned_for.astimezone()), "as_of": language.day(written_at(view, now).astimezone()),
+        "day_of": language.day(local(view.visit.planned_for)), "as_of": language.day(local(written_at(view, now))),
         "people": people_of_visit(connection, view.visit.id) or [view.visit.technician], "pictures_at": pictures_at,
         "rulers": [_ruler(number, tell, amount, i) for i, number in enumerate(report.numbers)],
     }  # fmt: skip

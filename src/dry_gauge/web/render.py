@@ -6,7 +6,7 @@ import hashlib
 import os
 import re
 from collections.abc import Mapping, Sequence
-from datetime import datetime
+from datetime import UTC, datetime
 from functools import lru_cache
 from pathlib import Path
 from time import time_ns
@@ -24,6 +24,7 @@ from dry_gauge.core.controls.defrost import Mark
 from dry_gauge.core.dimensions import UNITS, as_typed, unit_for
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
+from dry_gauge.core.local_time import day_of, local
 from dry_gauge.core.quantities import POUND_KG, STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
@@ -114,12 +115,12 @@ def _environment() -> Environment:
                             "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
                             "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
-    environment.filters |= {"clock": lambda moment: moment.astimezone().strftime("%H:%M"), "when": _when,
-                            "when_fully": lambda moment: f"{moment.astimezone():%Y-%m-%d %H:%M:%S}",
+    environment.filters |= {"clock": lambda moment: local(moment).strftime("%H:%M"), "when": _when, "day_of": day_of,
+                            "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
                             "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
                             "percent": percent, "counted": counted,
-                            "day": lambda moment: _day(moment.astimezone())}  # fmt: skip
+                            "day": lambda moment: _day(local(moment))}  # fmt: skip
     return environment
 
 
@@ -134,9 +135,9 @@ def _now_ms(someone: Someone | None) -> int:
 
 def _when(moment: datetime) -> str:
     """Hour and minute, and before today the day as well."""
-    here = moment.astimezone()
+    here = local(moment)
     return (
-        f"{here:%H:%M}" if here.date() == datetime.now().astimezone().date() else f"{here:%a} {here.day}, {here:%H:%M}"
+        f"{here:%H:%M}" if day_of(here) == day_of(datetime.now(UTC)) else f"{here:%a} {here.day}, {here:%H:%M}"
     )
 
 

@@ -11,6 +11,7 @@ from fastapi import HTTPException, Request, Response
 from sqlalchemy import Connection, Engine, event
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
+from dry_gauge.core.local_time import in_zone
 from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone, open_session
@@ -97,6 +98,7 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
         if someone.practice is not None and not request.url.path.startswith(_WHILE_PRACTISING):
             raise InPractice(someone.practice.visit_id)
         request.scope[SOMEONE] = (someone.shop_id, someone.person_id)
+        in_zone(someone.time_zone)
         yield connection, someone
 
 

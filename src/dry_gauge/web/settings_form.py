@@ -10,6 +10,7 @@ from pydantic import ValidationError
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import zones
 from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
 from dry_gauge.core.shop import ShopSettings
@@ -27,6 +28,7 @@ _IN_READERS_UNITS = (*_WEIGHTS, *_CONVERTED)
 """Shown in another unit than they are kept in, and rounded there."""
 _PAIRS = {"full_load_hours": ("hours_low", "hours_high"), "kwh_price": ("kwh_low", "kwh_high")}
 _LABELS = {
+    "time_zone": "Time zone",
     "rule_name": "The rule's name",
     "comfort": "Comfort",
     "commercial": "Commercial refrigeration",
@@ -64,7 +66,8 @@ def settings_shown(settings: ShopSettings, reader: Reader) -> dict[str, str]:
         **{name: f"{value:g}" for pair, names in _PAIRS.items()
            for name, value in zip(names, getattr(settings, pair), strict=True)},
         **{f"limit_{step}": limit.value for step, limit in limits_of(settings.helper_limits).items()},
-        "rule_name": settings.rule_name, "method": settings.method.value, "vacuum_school": settings.vacuum_school,
+        "time_zone": settings.time_zone, "rule_name": settings.rule_name, "method": settings.method.value,
+        "vacuum_school": settings.vacuum_school,
         "share_school": settings.share_school.value, "currency": settings.currency,
         "recovery": "\n".join(f"{row.name} = {row.to_inhg:g}" for row in settings.recovery),
         "leads_second_step": "yes" if settings.leads_second_step else "",
@@ -120,6 +123,7 @@ def settings_in(fields: Mapping[str, str], now: ShopSettings, reader: Reader) ->
         **{name: number(name) if fields.get(name, "").strip() else None for name in _MAYBE},
         **{pair: tuple(number(name) for name in names) for pair, names in _PAIRS.items()},
         **{name: fields.get(name, "").strip() for name in ("rule_name", "currency", "method", "vacuum_school")},
+        "time_zone": _zone(fields.get("time_zone", "")),
         "small_from_gwp": round(number("small_from_gwp")), "food_minutes": number("food_minutes"),
         "recovery": _vacuums(fields.get("recovery", "")),
         "share_school": fields.get("share_school", ShareSchool.HALF),
@@ -148,6 +152,12 @@ def _numbers_of(fields: Mapping[str, str]) -> Callable[[str], float]:
 def _weight(fields: Mapping[str, str], name: str, reader: Reader) -> float:
     get = {name: fields.get(name, ""), f"{name}_unit": "kg" if reader.weight_unit == "kg" else "lb"}
     return grams_of(lambda key: get.get(key, ""), name, ask=False) * GRAM_KG
+
+
+def _zone(typed: str) -> str:
+    if typed and typed not in zones():
+        raise Refused(f"{_LABELS['time_zone']} is none of the list.", "time_zone")
+    return typed
 
 
 def _vacuums(text: str) -> tuple[dict[str, Any], ...]:

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 from itertools import pairwise
 
+from dry_gauge.core.local_time import local_at
+
 FIRST_HOUR, LAST_HOUR = 6, 20
 """The day's axis. What is planned outside it is shown at its edge, with its time."""
 STEP_MINUTES = 15
@@ -31,7 +33,7 @@ class Busy:
 
 def bounds(first: date, days: int = 1) -> tuple[datetime, datetime]:
     """Local midnight before and after some days; a day across a change of clocks has 23 or 25 hours."""
-    return datetime.combine(first, time()).astimezone(), datetime.combine(first + timedelta(days=days), time()).astimezone()
+    return local_at(first), local_at(first + timedelta(days=days))
 
 
 def monday_of(day: date) -> date:
@@ -41,7 +43,7 @@ def monday_of(day: date) -> date:
 
 def first_free(day: date, taken: Sequence[Busy], minutes: int = USUAL_MINUTES) -> datetime:
     """The first quarter hour from eight on at which somebody has that much time; after everything where there is no gap."""
-    at = datetime.combine(day, STARTS_AT).astimezone()
+    at = local_at(day, STARTS_AT)
     for busy in sorted(taken, key=lambda one: one.start):
         if busy.start >= at + timedelta(minutes=minutes):
             break

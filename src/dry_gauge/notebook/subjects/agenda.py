@@ -11,6 +11,7 @@ from uuid import UUID
 from pydantic import Field
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of
 from dry_gauge.notebook.fields import FULL_DAY_MINUTES, FewWords, SomeWords
 from dry_gauge.notebook.kind import (
     Answered,
@@ -158,7 +159,7 @@ def _done(visit: VisitState, entry: Entry, body: TaskDoneBody) -> VisitState:
 
 def _past(case: Case[FollowUpBody]) -> None:
     body = case.body
-    if body.due < case.entry.written_at.date():
+    if body.due < day_of(case.entry.written_at):
         raise Refused("That date is past: give the day on which someone comes back.", "due")
 
 

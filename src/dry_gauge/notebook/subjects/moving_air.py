@@ -275,8 +275,9 @@ def _damper_stuck(visit: VisitState) -> list[Obstacle]:
 
 
 def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
+    changed = f"changed {READ_SINCE}" if body.read_since else "changed"
     parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, FILTER_WORDS[body.found],
-             f"changed{' ' + READ_SINCE if body.read_since else ''}" if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
+             changed if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
     return f"Filter, {body.place}", ", ".join(filter(None, parts))
 
 

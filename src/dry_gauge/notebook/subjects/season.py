@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import date
+from datetime import UTC, date
 from typing import Annotated, Literal
 from uuid import uuid5
 
@@ -42,7 +42,7 @@ def _planned(visit: VisitState, entry: Entry, body: SeasonBody) -> VisitState:
     before = visit[Season].plans.get(body.part)
     if before is not None:  # one plan a part: the later one counts
         follow_ups.pop(str(uuid5(before.entry_id, "season")), None)
-    left = FollowUpBody(sort=FollowUpSort.SEASON, what=body.words, due=body.due(entry.written_at.date()))
+    left = FollowUpBody(sort=FollowUpSort.SEASON, what=body.words, due=body.due(entry.written_at.astimezone(UTC).date()))
     follows = entry.model_copy(update={"id": uuid5(entry.id, "season"), "body": left})
     follow_ups[str(follows.id)] = Answered[FollowUpBody](**kept(follows))
     plans = visit[Season].plans | {body.part: Kept[SeasonBody](**kept(entry))}

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
 
+from dry_gauge.core.local_time import day_of, local
 from dry_gauge.core.office.hours import bounds
 from dry_gauge.core.words import Reader
 from dry_gauge.present.headline import Headline
@@ -53,9 +54,9 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
 @router.get("/")
 def show_board(request: Request) -> Response:
     """Today as it stands."""
-    now = datetime.now().astimezone()
-    midnight, next_midnight = bounds(now.date())
     with signed_in(request) as (connection, someone):
+        now = local(datetime.now(UTC))
+        midnight, next_midnight = bounds(day_of(now))
         calls = [
             call_of(view_of(connection, visit, someone.superheat_school), someone)
             for visit in visits_between(connection, midnight, next_midnight)
@@ -71,7 +72,7 @@ def show_board(request: Request) -> Response:
         }
         return page(
             request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
-            left=left, day=now.date(), opened_after=closed_with_something_open(connection),
+            left=left, day=day_of(now), opened_after=closed_with_something_open(connection),
             decided=decided_since(connection, midnight - _DECIDED_FOR), undecided=undecided(connection),
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )  # fmt: skip

@@ -19,6 +19,7 @@ from dry_gauge.core.charge.amounts import hot_fill_share
 from dry_gauge.core.charge.cylinders import KIND_WORDS, CylinderKind, Held, limit_kg
 from dry_gauge.core.charge.mass import GRAM_KG, WEIGHT_UNITS, forms
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of, local_at
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.drawing.cylinder_level import level_svg
@@ -86,18 +87,17 @@ def _shown(held: Held, today: date) -> Shown:
 
 
 def _year(text: str) -> int:
-    this = datetime.now(UTC).year
+    this = day_of(datetime.now(UTC)).year
     return int(text) if text.isdecimal() and 2000 <= int(text) <= this else this
 
 
 def _years(year: int) -> list[int]:
     """Years to leaf to: those around one, none to come."""
-    return [one for one in range(year - 2, year + 2) if one <= datetime.now(UTC).year]
+    return [one for one in range(year - 2, year + 2) if one <= day_of(datetime.now(UTC)).year]
 
 
 def _span(year: int) -> tuple[datetime, datetime]:
-    here = datetime.now().astimezone().tzinfo
-    return datetime(year, 1, 1, tzinfo=here), datetime(year + 1, 1, 1, tzinfo=here)
+    return local_at(date(year, 1, 1)), local_at(date(year + 1, 1, 1))
 
 
 # -- the shop --------------------------------------------------------------
@@ -116,7 +116,7 @@ def _index(
     return page(
         request, "cylinders/index.html", status=422 if refusal else 200, someone=someone, fields=defaultdict(str, fields),
         error=refusal.message if refusal else "", error_at=refusal.path if refusal else "",
-        cylinders=[_shown(one, datetime.now(UTC).date()) for one in held], stock=stock(held), KINDS=KIND_WORDS,
+        cylinders=[_shown(one, day_of(datetime.now(UTC))) for one in held], stock=stock(held), KINDS=KIND_WORDS,
         refrigerants=CATALOGUE, classes=_SERVICE_CLASSES, year=year, years=_years(year),
         books=year_books(connection, *_span(year)),
         settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
@@ -230,7 +230,7 @@ def _one(
     doubt = refusal if isinstance(refusal, Doubtful) else None
     return page(
         request, "cylinders/one.html", status=422 if refusal else 200, someone=someone, held=held, lines=shown[::-1],
-        shown=_shown(held, datetime.now(UTC).date()), fields=defaultdict(str, fields), error=refusal.message if refusal else "",
+        shown=_shown(held, day_of(datetime.now(UTC))), fields=defaultdict(str, fields), error=refusal.message if refusal else "",
         choices=doubt.choices if doubt else (), HANDS=_HAND_WORDS, KINDS=KIND_WORDS,
         others=[one for one in store.all_held(connection) if one.id != held.id and one.cylinder.kind is CylinderKind.RECOVERY],
         forms=forms, GRAM_KG=GRAM_KG,

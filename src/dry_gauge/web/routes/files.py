@@ -15,6 +15,7 @@ from sqlalchemy import Connection
 from starlette.datastructures import UploadFile
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import local
 from dry_gauge.exchange.units_csv import COLUMNS
 from dry_gauge.service import jobs as service
 from dry_gauge.service import units_table
@@ -131,7 +132,7 @@ async def look_at_table(request: Request) -> Response:
     def answer() -> Response:
         with signed_in(request) as (connection, someone):
             try:
-                found = units_table.looked_at(connection, raw, parse_number, datetime.now().astimezone().year)
+                found = units_table.looked_at(connection, raw, parse_number, local(datetime.now(UTC)).year)
             except Refused as refusal:
                 return _table_page(request, someone, refusal.message)
             if taking:

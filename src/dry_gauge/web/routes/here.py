@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
@@ -15,6 +15,7 @@ from sqlalchemy import Connection
 from sqlalchemy.exc import IntegrityError
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of, local_at
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
@@ -39,7 +40,7 @@ def _refrigerants(connection: Connection) -> list[str]:
 
 
 def _known(connection: Connection, words: str) -> dict[str, Any]:
-    midnight = datetime.now().astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
+    midnight = local_at(day_of(datetime.now(UTC)))
     typed = words.strip()[:100]
     sites = register.sites_named_like(connection, typed) if len(typed) > 1 else []
     return {"units": register.units_to_visit(connection, typed, midnight), "typed": typed,

@@ -16,6 +16,7 @@ from fastapi.responses import RedirectResponse
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import local
 from dry_gauge.exchange.language import Language, language_named, languages
 from dry_gauge.service import owners as service
 from dry_gauge.service import proposals
@@ -86,7 +87,7 @@ def send_report(request: Request, visit_id: UUID, lang: str = "") -> Response:
 
 def _pdf(made: bytes, what: str, values: Mapping[str, Any]) -> Response:
     visit = values["visit"]
-    return pdf_file(made, what, visit.site_name, visit.tag, f"{visit.planned_for.astimezone():%Y-%m-%d}")
+    return pdf_file(made, what, visit.site_name, visit.tag, f"{local(visit.planned_for):%Y-%m-%d}")
 
 
 @router.get("/visits/{visit_id}/record")
@@ -178,7 +179,7 @@ def _values(connection: Connection, found: Opened, address: str) -> dict[str, An
     link, language = found.link, language_named(found.link.language)
     return {**report_values(connection, found.view, found.chosen, language, found.reader, link.shop_name, datetime.now(UTC),
                             f"/o/{address}/pictures/"),
-            "address": address, "open_until": language.day(link.expires_at.astimezone())}  # fmt: skip
+            "address": address, "open_until": language.day(local(link.expires_at))}  # fmt: skip
 
 
 @router.get("/o/{address}")

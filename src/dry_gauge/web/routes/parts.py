@@ -12,6 +12,7 @@ from fastapi.responses import RedirectResponse
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of, local
 from dry_gauge.service import parts as service
 from dry_gauge.store import parts
 from dry_gauge.store.people import Someone
@@ -30,7 +31,7 @@ def _page(
     return page(
         request, "plan/parts.html", status=422 if error else 200, someone=someone, parts=parts.waiting_parts(connection),
         units=all_units(connection), fields=defaultdict(str, fields or {}), error=error, error_at=at,
-        today=datetime.now().astimezone().date(),
+        today=day_of(datetime.now(UTC)),
     )  # fmt: skip
 
 
@@ -66,11 +67,11 @@ def step_part(request: Request, part_id: UUID, fields: Fields = FORM) -> Respons
     """Take a part a step on."""
     with signed_in(request) as (connection, someone):
         try:
-            day = day_in(fields, "day", "The day") or datetime.now().astimezone().date()
+            day = day_in(fields, "day", "The day") or day_of(datetime.now(UTC))
             expected = day_in(fields, "expected_on", "The day on which it is expected")
             part = service.step(connection, someone, part_id, fields.get("to", ""), day, expected, text_in(fields, "why", "Why"))
         except Refused as refusal:
             return _page(request, connection, someone, fields, refusal.message, f"{refusal.path}-{part_id}")
     if fields.get("to") == "booked" and part.return_for:
-        return RedirectResponse(f"/plan?day={part.return_for.astimezone():%Y-%m-%d}&call={part.return_visit}#call", 303)
+        return RedirectResponse(f"/plan?day={local(part.return_for):%Y-%m-%d}&call={part.return_visit}#call", 303)
     return RedirectResponse(f"/parts#part-{part_id}", 303)

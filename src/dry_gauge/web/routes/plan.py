@@ -18,6 +18,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.local_time import day_of, local
 from dry_gauge.core.vocabulary import SIGHTS, Fault
 from dry_gauge.drawing.day_plan import DAY_DESK, DAY_PHONE, Block, LaneHead, day_svg, load_words, week_svg
 from dry_gauge.service import planning as service
@@ -52,9 +53,9 @@ def _asked(day: str, span: str, call: str = "") -> _Asked:
     try:
         found = date.fromisoformat(day)
     except ValueError:
-        found = datetime.now().astimezone().date()
+        found = day_of(datetime.now(UTC))
     if not _FIRST_YEAR <= found.year < _LAST_YEAR:
-        found = datetime.now().astimezone().date()
+        found = day_of(datetime.now(UTC))
     return _Asked(found, span == "week", call)
 
 
@@ -69,15 +70,15 @@ def _page(
     request: Request, connection: Connection, someone: Someone, asked: _Asked, error: str = "", at: str = "",
     fields: Mapping[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    now = datetime.now().astimezone()
+    now = local(datetime.now(UTC))
     plan = plan_of(connection, asked.day, asked.week, now)
     calls = [call for lane in plan.lanes for call in lane.calls]
     chosen = next((call for call in calls if str(call.id) == asked.call), None)
     step = timedelta(days=7 if asked.week else 1)
     return page(
         request, "plan/show.html", status=422 if error else 200, someone=someone, plan=plan, asked=asked, chosen=chosen,
-        earlier=asked.day - step, later=asked.day + step, today=now.date(), units=all_units(connection), error=error, error_at=at,
-        fields=defaultdict(str, fields or {}), SYMPTOMS=SYMPTOMS, may_move=_may_move(someone, chosen),
+        earlier=asked.day - step, later=asked.day + step, today=day_of(now), units=all_units(connection), error=error,
+        error_at=at, fields=defaultdict(str, fields or {}), SYMPTOMS=SYMPTOMS, may_move=_may_move(someone, chosen),
         **_pictures(plan, asked, someone, now),
     )  # fmt: skip
 
@@ -94,11 +95,11 @@ def _pictures(plan: Plan, asked: _Asked, someone: Someone, now: datetime) -> dic
     days = [plan.first + timedelta(days=i) for i in range(plan.days)]
     if asked.week:
         words = [f"{day:%a} {day.day}" for day in days]
-        today = days.index(now.date()) if now.date() in days else None
+        today = days.index(day_of(now)) if day_of(now) in days else None
         desk = week_svg("The week", heads, words, blocks, today, "plan-week-picture")
         phone = ""
     else:
-        minute = now.hour * 60 + now.minute if now.date() == asked.day else None
+        minute = now.hour * 60 + now.minute if day_of(now) == asked.day else None
         desk = day_svg("The day", heads, blocks, DAY_DESK, minute, "plan-day")
         phone = day_svg("The day", heads, blocks, DAY_PHONE, minute, "plan-day-phone")
     return {"heads": heads, "desk_picture": Markup(desk), "phone_picture": Markup(phone)}  # noqa: S704  our own drawings
@@ -108,10 +109,10 @@ def _block(
     call: PlannedCall, place: int, plan: Plan, asked: _Asked, someone: Someone, names: Mapping[UUID, str]
 ) -> Block:
     """A call in somebody's lane: in the lane of whoever leads it, it can be moved; the other is told with whom."""
-    here, leads = call.planned_for.astimezone(), plan.lanes[place].person_id == call.technician_id
+    here, leads = local(call.planned_for), plan.lanes[place].person_id == call.technician_id
     other = call.along_id if leads else call.technician_id
     together = f"with {names.get(other, 'somebody no longer here')}" if other else ""
-    days = (here.date() - plan.first).days
+    days = (day_of(here) - plan.first).days
     href = f"/visits/{call.id}" if call.status != "planned" else f"{asked.url}&call={call.id}#call"
     return Block(
         str(call.id) if leads else f"{call.id}-along", href, place, days * 24 * 60 + here.hour * 60 + here.minute, call.minutes,
@@ -177,7 +178,7 @@ def plan_follow_up(request: Request, follow_up_id: UUID, fields: Fields = FORM) 
 
 def _to(call: PlannedCall, fields: Mapping[str, str]) -> Response:
     week = "&span=week" if fields.get("span") == "week" else ""
-    return RedirectResponse(f"/plan?day={call.planned_for.astimezone():%Y-%m-%d}{week}&call={call.id}#call", 303)
+    return RedirectResponse(f"/plan?day={local(call.planned_for):%Y-%m-%d}{week}&call={call.id}#call", 303)
 
 
 @router.post("/calls/{visit_id}")
@@ -199,8 +200,8 @@ def change_call(request: Request, visit_id: UUID, fields: Fields = FORM) -> Resp
             return _page(request, connection, someone, asked, words, problem.path, fields)
         if wants_fragments(request):
             asked = _from_url(fields.get("to", ""), str(visit_id))
-            plan = plan_of(connection, asked.day, asked.week, datetime.now().astimezone())
-            pictures = _pictures(plan, asked, someone, datetime.now().astimezone())
+            plan = plan_of(connection, asked.day, asked.week, local(datetime.now(UTC)))
+            pictures = _pictures(plan, asked, someone, local(datetime.now(UTC)))
             return fragments(request, ("plan/_pictures.html", {"asked": asked, **pictures}))
     return _to(call, fields)
 

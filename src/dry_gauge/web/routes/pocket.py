@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, HTTPException, Query, Request, Response
@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import height_m, parse_unit
+from dry_gauge.core.local_time import day_of, local_at
 from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool
 from dry_gauge.core.pocket_units import answers_shown, chosen, typed_values, unit_shown
 from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
@@ -169,7 +170,7 @@ def _pocket(
 
 def _open_visits(request: Request) -> list[Any]:
     """Visits that a result can be kept in: today's, and those still open from before."""
-    midnight = datetime.now().astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
     with signed_in(request) as (connection, _):
+        midnight = local_at(day_of(datetime.now(UTC)))
         listed = [*visits_between(connection, midnight, midnight + timedelta(days=1)), *open_visits_before(connection, midnight)]
         return [one for one in listed if one.status != "closed"][:_MOST_VISITS]

@@ -20,6 +20,7 @@ from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULTS
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.outcomes import CameBack, came_back
 from dry_gauge.core.statements import Statement
 from dry_gauge.core.vocabulary import Fault, Kind
@@ -56,7 +57,7 @@ def _cases_page(
 ) -> Response:  # fmt: skip
     games = store.games_of(connection, someone.person_id)
     latest = {one.code: one for one in reversed(games)}
-    today = practice.day_code(datetime.now().astimezone().date())
+    today = practice.day_code(day_of(datetime.now(UTC)))
     cases = [one for one in store.all_cases(connection) if one.code == today or not one.code.startswith("DAY")]
     cases = [one for one in cases if one.version == game.VERSION]
     cases.sort(key=lambda one: (one.code == today) != bool(games))  # the first call before the day's, for who is new

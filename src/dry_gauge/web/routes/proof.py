@@ -6,6 +6,7 @@ from uuid import UUID
 
 from fastapi import APIRouter, Request, Response
 
+from dry_gauge.core.local_time import local
 from dry_gauge.service.notebooks import load
 from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.paper import press_of
@@ -31,5 +32,5 @@ def send_proof(request: Request, visit_id: UUID) -> Response:
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
         values = proof_values(connection, view, someone, reader_of(someone, view.facts), someone.now())
-    day = view.visit.planned_for.astimezone()
+    day = local(view.visit.planned_for)
     return pdf_file(proof_pdf(press_of(request), values), "proof", view.visit.site_name, view.visit.tag, f"{day:%Y-%m-%d}")

@@ -8,6 +8,7 @@ from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import local
 from dry_gauge.core.office.signature import signature_of
 from dry_gauge.drawing.signed import signed_svg
 from dry_gauge.exchange.language import language_named
@@ -38,7 +39,7 @@ def send_notice(request: Request, visit_id: UUID, lang: str = "") -> Response:
     values = {
         "tags": [(tag, _signature(tag.body, i)) for i, tag in enumerate(tags)], "say": language.say, "lang": language.code,
         "visit": view.visit, "unit": unit, "people": people, "shop_name": someone.shop_name,
-        "day_of": lambda moment: language.day(moment.astimezone()),
+        "day_of": lambda moment: language.day(local(moment)),
     }  # fmt: skip
     made = paper(press_of(request), "owner/red_tag_pdf.html", values, "owner.css", "proof.css")
     return pdf_file(made, "red tag", view.visit.site_name, view.visit.tag)

@@ -16,6 +16,7 @@ from sqlalchemy import Connection
 from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import in_unit, parse_unit
+from dry_gauge.core.local_time import day_of
 from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.underway import in_short
 from dry_gauge.service import audit
@@ -109,7 +110,7 @@ def _instruments_page(
     reads = [(dimension, UNITS[unit].written) for dimension, unit in _read_in(someone).items()]
     return page(request, "register/instruments.html", status=422 if error else 200, someone=someone, error=error, error_at=at,
                 fields=defaultdict(str, fields or {}), reads=reads,
-                instruments=register.instruments_of(connection, retired=True), today=datetime.now(UTC).date())  # fmt: skip
+                instruments=register.instruments_of(connection, retired=True), today=day_of(datetime.now(UTC)))  # fmt: skip
 
 
 def _read_in(someone: Someone) -> dict[str, str]:

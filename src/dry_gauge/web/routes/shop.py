@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
+from datetime import UTC, datetime
 
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
@@ -11,6 +12,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.charge.leak_rate import Method
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import zones
 from dry_gauge.core.office.replacement import ShareSchool
 from dry_gauge.core.sealed.vacuum import END_POINTS
 from dry_gauge.core.visit.teach import CARDS, LIMIT_WORDS
@@ -37,6 +39,7 @@ def _page(
                 fields=defaultdict(str, shown), error=problem.message if problem else "",
                 error_at=problem.path if problem else "", METHODS=_METHOD_WORDS,
                 SCHOOLS_OF_VACUUM=[(name, f"{name}: {point.words}") for name, point in END_POINTS.items()],
+                ZONES=[("", "that of the server"), *((name, name.replace("_", " ")) for name in zones())], now=datetime.now(UTC),
                 metric=someone.weight_unit == "kg", SHARES=_SHARE_WORDS.items(), CARDS=CARDS, LIMITS=LIMIT_WORDS)  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import GRAM_KG, forms
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.local_time import day_of
 from dry_gauge.present.card import card_rows
 from dry_gauge.present.sound_days import days_shown
 from dry_gauge.service import audit
@@ -78,7 +79,7 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) ->
         unit = unit_here(connection, unit_id)
         if fields.get("remove"):
             try:
-                register.remove_component(connection, unit_id, UUID(fields["remove"]), datetime.now(UTC).date())
+                register.remove_component(connection, unit_id, UUID(fields["remove"]), day_of(datetime.now(UTC)))
                 audit.note(connection, someone, "part_taken_out", f"{unit.site_name}, {unit.tag}")
             except ValueError:
                 raise NotHere("There is no such part.") from None
@@ -103,7 +104,7 @@ def _put_in(fields: Fields, made_year: int | None) -> date | None:
     if made_year is not None and day.year < made_year:
         raise Refused(f"The unit was made in {made_year}: a part is not older in it. Correct the day, or the year on the card.",
                       "installed_on")  # fmt: skip
-    if day > datetime.now(UTC).date() + timedelta(days=1):
+    if day > day_of(datetime.now(UTC)) + timedelta(days=1):
         raise Refused("That day is still to come: note a part once it is in.", "installed_on")
     return day
 
@@ -133,7 +134,7 @@ def mark_sound_day(request: Request, unit_id: UUID, fields: Fields = FORM) -> Re
         if day is None or said not in _INSTEAD:
             raise NotHere("There is no such day of this unit.")
         sound_days.mark(connection, day.visit_id, None if said == "rule" else said == "yes")
-        audit.note(connection, someone, "sound_day_marked", f"{day.at:%Y-%m-%d}: {_INSTEAD[said]}")
+        audit.note(connection, someone, "sound_day_marked", f"{day_of(day.at)}: {_INSTEAD[said]}")
     return RedirectResponse(f"/units/{unit_id}#sound-days", 303)
 
 

@@ -16,6 +16,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.label import dates_in
+from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.money import cents_of
 from dry_gauge.core.office.warranty import EVIDENCE, KNOWN_BY_US, StartFrom
 from dry_gauge.exchange.language import language_named
@@ -73,7 +74,7 @@ def _money(connection: Connection) -> dict[str, Any]:
 
 
 def _today() -> date:
-    return datetime.now().astimezone().date()
+    return day_of(datetime.now(UTC))
 
 
 @router.post("")
@@ -164,7 +165,7 @@ def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
         values = {"unit": unit, "claim": claim, "warranty": warranty, "has": has, "EVIDENCE": EVIDENCE, "record": record,
                   "pictures": pictures, **_money(connection),
                   "shop_name": someone.shop_name, "now": datetime.now(UTC), "STARTS": _START_WORDS,
-                  "clock": next((one for one in service.clocks_of(connection, unit_id, claim.made_at.date())
+                  "clock": next((one for one in service.clocks_of(connection, unit_id, day_of(claim.made_at))
                                  if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
     made = paper(press_of(request), "register/claim_pdf.html", values, "proof.css", pictures=pictures)
-    return pdf_file(made, "claim", unit.site_name, unit.tag, f"{claim.made_at:%Y-%m-%d}")
+    return pdf_file(made, "claim", unit.site_name, unit.tag, f"{day_of(claim.made_at)}")

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import UTC, datetime
 
 from fastapi import APIRouter, Request, Response
 from markupsafe import Markup
 
+from dry_gauge.core.local_time import local
 from dry_gauge.core.office.watch import LEAST_DRIFT_K, Urgency
 from dry_gauge.drawing.drift import drift_svg
 from dry_gauge.service.watch import Watched, watched
@@ -25,7 +26,7 @@ _TITLES = {
 def show_watch(request: Request) -> Response:
     """Every unit that something speaks for, the most urgent first."""
     with signed_in(request) as (connection, someone):
-        units = watched(connection, reader_of(someone), datetime.now().astimezone())
+        units = watched(connection, reader_of(someone), local(datetime.now(UTC)))
         groups = [(title, [unit for unit in units if unit.urgency is urgency]) for urgency, title in _TITLES.items()]
         return page(
             request, "watch.html", someone=someone, groups=[(title, group) for title, group in groups if group],

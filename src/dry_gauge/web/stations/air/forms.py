@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import in_unit, typed_number
-from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, plain, texts, ticked, ticks
+from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, plain, texts, ticks
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:

@@ -1,0 +1,79 @@
+"""Hours and days by the clock of the shop that is being served.
+
+Moments are kept and compared wherever they come from; only what says an hour or a day asks here. The zone holds for one
+request or job, for whoever draws or counts in it, as a locale would. Outside of one the machine's own zone holds, and so it
+does where a shop has set none.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
+from datetime import date, datetime, time, timezone, tzinfo
+from functools import lru_cache
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError, available_timezones
+
+
+@dataclass(slots=True)
+class _Served:
+    """Shared by all threads and tasks of one request: the first that knows the shop says it to all."""
+
+    zone: tzinfo | None = None
+
+
+_SERVED: ContextVar[_Served | None] = ContextVar("served", default=None)
+
+
+@contextmanager
+def served(zone: str = "") -> Iterator[None]:
+    """One request or job; its zone may be said later, once the shop is known (`in_zone`)."""
+    token = _SERVED.set(_Served(zone_of(zone)))
+    try:
+        yield
+    finally:
+        _SERVED.reset(token)
+
+
+def in_zone(zone: str) -> None:
+    """From here on in this request or job; nothing outside of one."""
+    now = _SERVED.get()
+    if now is not None:
+        now.zone = zone_of(zone)
+
+
+@lru_cache(maxsize=64)
+def zone_of(name: str) -> tzinfo | None:
+    """A zone by its usual name, such as ``America/Denver``; None, the machine's own, for no name or one that is not known."""
+    try:
+        return ZoneInfo(name) if name else None
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        return None
+
+
+@lru_cache(maxsize=1)
+def zones() -> tuple[str, ...]:
+    """Zones that are named for a place; what only gives an offset or an older name of a country is left out."""
+    regions = {"Africa", "America", "Antarctica", "Arctic", "Asia", "Atlantic", "Australia", "Europe", "Indian", "Pacific"}
+    return tuple(sorted(name for name in available_timezones() if name.partition("/")[0] in regions and "/" in name))
+
+
+def local(moment: datetime) -> datetime:
+    """That moment by the shop's clock. Its offset is fixed: differences across a change of clocks stay right."""
+    served_now = _SERVED.get()
+    here = moment.astimezone(served_now.zone if served_now else None)
+    offset = here.utcoffset()
+    return here if offset is None else here.replace(tzinfo=timezone(offset))
+
+
+def day_of(moment: datetime) -> date:
+    """The shop's day of that moment."""
+    return local(moment).date()
+
+
+def local_at(day: date, hour: time = time()) -> datetime:
+    """That hour of a day of the shop's; midnight, unless said."""
+    served_now = _SERVED.get()
+    zone = served_now.zone if served_now else None
+    return local(datetime.combine(day, hour, zone) if zone else datetime.combine(day, hour).astimezone())
