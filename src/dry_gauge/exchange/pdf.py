@@ -1,36 +1,9 @@
-"""HTML set as PDF. Nothing is fetched: fonts come from the files that ship, everything else is in the text."""
+"""HTML set as PDF."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
-
-from PIL import ImageFile
-from weasyprint import CSS, HTML
-from weasyprint.text.fonts import FontConfiguration
-from weasyprint.urls import URLFetcher, URLFetcherResponse
-
-# Importing the library lets every picture of this process be cut off; photos that are cut off are refused here.
-ImageFile.LOAD_TRUNCATED_IMAGES = False
-_FONTS, _PICTURES = "font:", "picture:"
-
-
-class _Shipped(URLFetcher):  # type: ignore[misc]  # the library has no types
-    """Answers with fonts that ship with the application and pictures given to it, else with nothing: no request leaves."""
-
-    def __init__(self, fonts: Mapping[str, Path], pictures: Mapping[str, bytes]) -> None:
-        super().__init__()
-        self.fonts, self.pictures = fonts, pictures
-
-    def fetch(self, url: str, headers: Mapping[str, str] | None = None) -> URLFetcherResponse:
-        """One font, or one picture."""
-        picture = self.pictures.get(url.removeprefix(_PICTURES)) if url.startswith(_PICTURES) else None
-        if picture is not None:
-            return URLFetcherResponse(url, picture, {"content-type": "image/jpeg"})
-        name = url.removeprefix(_FONTS)
-        if not url.startswith(_FONTS) or name not in self.fonts:
-            raise ValueError(f"{url[:80]!r} does not ship with the page")
-        return URLFetcherResponse(url, self.fonts[name].read_bytes(), {"content-type": "font/woff2"})
 
 
 def pdf_of(html: str, styles: str, fonts: Mapping[str, Path], pictures: Mapping[str, bytes]) -> bytes:
@@ -47,8 +20,7 @@ def pdf_of(html: str, styles: str, fonts: Mapping[str, Path], pictures: Mapping[
     pictures : mapping of str to bytes
         JPEG pictures by name; ``picture:NAME`` in the page means one of them.
     """
-    fetcher, configuration = _Shipped(fonts, pictures), FontConfiguration()
-    sheet = CSS(string=styles, font_config=configuration, url_fetcher=fetcher)
-    document = HTML(string=html, url_fetcher=fetcher)
-    made: bytes = document.write_pdf(stylesheets=[sheet], font_config=configuration, pdf_tags=True)
-    return made
+    # Who only has pages set elsewhere does not pay for what sets them: a second of each start, and its memory.
+    from dry_gauge.exchange.typesetting import set_as_pdf
+
+    return set_as_pdf(html, styles, fonts, pictures)
