@@ -129,8 +129,10 @@ def test_a_timer_that_comes_due_rings_once(open_page, make_shop, as_shop, size):
     go(page, "Mend")
     expect(page.locator("#timers")).to_contain_text("due ")
     expect(page.locator("#timers")).to_contain_text("A locked phone may stay silent")
+    expect(page.locator("html.awake")).to_have_count(1)  # the screen stays on
     expect(page.locator("#line")).to_have_text("Time: Cleaner on the condenser", timeout=40_000)
     assert page.title().startswith("Time: ")
+    expect(page.locator("html.awake")).to_have_count(0)
     page.wait_for_timeout(6000)  # it counts on, and does not ring again
     assert page.evaluate("window.buzzed") == 1
     page.reload()

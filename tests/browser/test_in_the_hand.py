@@ -121,9 +121,11 @@ def test_to_a_verdict_and_a_closed_visit(open_page, shop, size, scheme, as_shop,
     weigh(hand, "#pour-gross", "30", "0")
     hand.touch("#pour-form .primary")
     expect(page.locator(".pour-on")).to_be_in_viewport()
+    expect(page.locator("html.awake")).to_have_count(1)
     weigh(hand, "#pour-end-gross", "29", "2")
     hand.touch("#pour-end-form .primary")
     expect(page.locator(".pour-on")).to_have_count(0)
+    expect(page.locator("html.awake")).to_have_count(0)
 
     # Read again once it has settled; what was off before is named with one touch, and what was just read proves it.
     let_pass(owner, UUID(page.evaluate("document.body.dataset.visit")), minutes=22)

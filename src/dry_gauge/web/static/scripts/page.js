@@ -1,5 +1,6 @@
 // The little that pages need: where a link leads, what lights, timers, keys, menus.
 import { ring } from "./alarm.js";
+import { stayAwake } from "./awake.js";
 import { whenChanged } from "./changes.js";
 import { now } from "./clock.js";
 import { inSight, stops } from "./rail.js";
@@ -129,18 +130,20 @@ whenChanged(() => document.querySelectorAll("[data-comes]").forEach((part) => {
 }));
 
 // Timers count here; what they started from is the server's.
-const running = new Set();
+const running = new Set(), awakeFor = 30; // minutes: longer costs more of a battery than it is worth
 const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer) => {
   const due = Date.parse(timer.dataset.from) + 60000 * Number(timer.dataset.minutes), left = (due - now()) / 60000;
   const name = `${timer.dataset.from} ${timer.dataset.minutes}`;
   timer.classList.toggle("over", left <= 0);
   const place = timer.querySelector(".timer-left");
   if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left, due ${new Date(due).toTimeString().slice(0, 5)}` : `over since ${Math.floor(-left)} min: look`;
+  timer.toggleAttribute("data-awake", left > 0 && left <= awakeFor);
   if (left > 0) running.add(name);
   else if (running.delete(name)) ring(name, timer.querySelector("p, b").firstChild.textContent.trim());
 });
-whenChanged(tick);
-if (document.querySelector(".stations")) { tick(); setInterval(tick, 5000); }
+const watch = () => { tick(); stayAwake(); };
+whenChanged(watch);
+if (document.querySelector(".stations")) { watch(); setInterval(watch, 5000); }
 
 inSight();
 whenChanged(inSight);
