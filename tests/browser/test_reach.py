@@ -46,6 +46,24 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
                 assert high <= 0, path
 
 
+def test_nothing_scrolls_sideways_on_the_smallest_phone(open_page, shop):
+    """Nor on a desk's screen at four times the size."""
+    page = open_page("phone")
+    page.set_viewport_size({"width": 320, "height": 640})
+    sign_in(page, shop.logins["lead"])
+    wide = {}
+    office = ("/", "/plan", "/plan?span=week", "/parts", "/season", "/watch", "/pocket", "/cylinders", "/register/settings")
+    papers = ("report", "record", "options", "cycle", "probes", "proof")
+    for path in (
+        *office, f"/units/{shop.unit}", f"/units/{shop.unit}/label", *(f"/visits/{shop.visit}/{paper}" for paper in papers),
+        *(f"/visits/{shop.visit}?at={station}" for station in ("arrive", "look", "air", "mend", "close", *DESKS)),
+    ):  # fmt: skip
+        page.goto(path)
+        page.evaluate("document.querySelectorAll('details:not(.menu)').forEach((box) => { box.open = true; })")
+        wide[path] = page.evaluate("document.documentElement.scrollWidth")
+    assert {path: width for path, width in wide.items() if width > 320} == {}
+
+
 @pytest.mark.parametrize("station", ["arrive", "look", "air", "read", "mend", *DESKS, "close"])
 def test_targets_are_large_enough_for_a_glove(open_page, shop, station):
     page = open_page("phone")
