@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from sqlalchemy import insert, text
 
 from dry_gauge.core.office.watch import Drift, UnitSums, Urgency, concerns
-from dry_gauge.store.models import FollowUp
+from dry_gauge.store.models import FollowUp, PartOrder
 from tests.builders import HEALTHY
 from tests.sound import sound_visit
 
@@ -97,7 +97,22 @@ def test_what_is_overdue_stands_after_what_came_back(browser, visits, owner, sho
     page, lines = watched(browser)
     assert [title.get_text(" ", strip=True) for title in page.select("h2")] == ["Came back 1"]
     assert "A repair of the last year came back" in lines[0]
-    assert "something left for later is overdue" in lines[0]
+    assert "overdue: coil, due" in lines[0]
+
+
+def test_a_unit_that_waits_says_for_what(browser, visits, owner, shop):
+    visits(350.0)
+    with owner.begin() as connection:
+        connection.execute(text("UPDATE visit_result SET outcome = 'waiting' WHERE shop_id = :shop"), {"shop": shop.id})
+    assert "Waits for a part or an answer" in watched(browser)[1][0]
+    with owner.begin() as connection:
+        for what, ordered in (("fan motor", None), ("contactor", date.today())):
+            connection.execute(insert(PartOrder).values(
+                shop_id=shop.id, id=uuid6.uuid7(), unit_id=shop.unit, what=what, number="", pieces=1, other_piece="",
+                from_whom="", made_at=datetime.now(UTC), ordered_on=ordered, expected_on=ordered, dropped="",
+                person_id=shop.people["lead"],
+            ))  # fmt: skip
+    assert "Waits for contactor, ordered" in watched(browser)[1][0]
 
 
 @given(st.floats(-20, 20), st.floats(-20, 20), st.integers(2, 9), st.floats(0, 1))

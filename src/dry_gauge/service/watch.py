@@ -33,6 +33,8 @@ from dry_gauge.core.words import Reader
 from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import watch as store
+from dry_gauge.store.parts import waiting_parts
+from dry_gauge.store.proposals import undecided
 
 Lines = Mapping[tuple[str, int], Any]
 """What drifts of one unit: rows of `store.drifts_since` by gap and circuit."""
@@ -73,10 +75,11 @@ def watched(connection: Connection, reader: Reader, now: datetime) -> list[Watch
         drifts.setdefault(row.unit_id, {})[row.gap, row.circuit] = row
     sums_of = _sums(connection, shop_settings(connection), drifts, now)
     found = []
+    waits = _waits(connection)
     for unit in store.units(connection):
         listed = concerns(sums_of(unit))
         if listed:
-            words = [_words(one, reader, several=unit.circuits > 1) for one in listed]
+            words = [_words(one, reader, waits.get(unit.id), several=unit.circuits > 1) for one in listed]
             drawn = next((_drawn(one, drifts[unit.id], reader) for one in listed if one.urgency is Urgency.DRIFTS), None)
             found.append(Watched(unit.id, unit.site_name, unit.tag, unit.serves, listed[0].urgency, words, drawn))
     return sorted(found, key=lambda one: (one.urgency, -len(one.words)))
@@ -95,14 +98,22 @@ def _sums(
 
     def of(unit: Any) -> UnitSums:
         age, loss = age_years(unit.made_year, now.year) or 0.0, losing.get(unit.id)
-        lines = drifts.get(unit.id, {}).values()
+        lines, late = drifts.get(unit.id, {}).values(), overdue.get(unit.id)
         return UnitSums(
             loss.rates[-1].yearly if loss else None, loss is not None and loss.over, causes.get(unit.id, {}),
             tuple(Drift(row.gap, row.first_k, row.last_k, row.visits, row.straight, row.circuit) for row in lines),
-            overdue.get(unit.id, 0), came_back.get(unit.id, 0), outcomes.get(unit.id, ""), age > USUAL_LIFE[Kind(unit.kind)][1],
+            late.times if late else 0, came_back.get(unit.id, 0), outcomes.get(unit.id, ""),
+            age > USUAL_LIFE[Kind(unit.kind)][1], f"{late.what}, due {late.due:%d %b %Y}" if late else "",
         )  # fmt: skip
 
     return of
+
+
+def _waits(connection: Connection) -> Mapping[UUID, str]:
+    """What units wait for: an owner's answer, or the part that is nearest."""
+    answers = {row.unit_id: "the owner's answer" for row in undecided(connection)}
+    ordered = {part.unit_id: f"{part.what}, {part.stage}" for part in reversed(waiting_parts(connection))}
+    return answers | ordered
 
 
 def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
@@ -112,7 +123,7 @@ def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
     return Drawn(label, f"Against like units: {told} °{reader.temperature_unit}", row.days, row.own_k, (row.first_k, row.last_k))
 
 
-def _words(one: Concern, reader: Reader, *, several: bool) -> str:
+def _words(one: Concern, reader: Reader, waits_for: str | None, *, several: bool) -> str:
     """One concern in words; of a unit with several circuits it says whose gap drifts."""
     percent = f"loses {one.value * 100:.0f} % of its charge a year"
     match one.urgency:
@@ -123,7 +134,7 @@ def _words(one: Concern, reader: Reader, *, several: bool) -> str:
         case Urgency.CAME_BACK:
             return "a repair of the last year came back" if one.count == 1 else f"{one.count} repairs of the last year came back"
         case Urgency.NOT_FIXED:
-            return "waits for a part or an answer" if one.name == "waiting" else "not fixed at the last visit"
+            return f"waits for {waits_for or 'a part or an answer'}" if one.name == "waiting" else "not fixed at the last visit"
         case Urgency.REPEATS:
             return f"{_cause(one.name)}: {one.count} times in two years"
         case Urgency.DRIFTS:
@@ -131,7 +142,7 @@ def _words(one: Concern, reader: Reader, *, several: bool) -> str:
             whose = f"circuit {one.circuit}: " if several else ""
             return f"{whose}{GAP_LABELS[one.name].lower()} drifts away from like units: {change} over {one.count} visits"
         case Urgency.OVERDUE:
-            return "something left for later is overdue" if one.count == 1 else f"{one.count} things left for later are overdue"
+            return f"overdue: {one.name}" + (f"; and {one.count - 1} more" if one.count > 1 else "")
         case _:
             return "past the life such units usually have"
 

@@ -108,7 +108,7 @@ def failures_of_unit(connection: Connection, unit_id: UUID, since: datetime, unt
 
 
 _UNDECIDED = text("""
-    SELECT proposal.visit_id, proposal.offered_at, site.name AS site_name, unit.tag
+    SELECT proposal.visit_id, proposal.offered_at, site.name AS site_name, unit.tag, unit.id AS unit_id
     FROM proposal JOIN visit ON visit.shop_id = proposal.shop_id AND visit.id = proposal.visit_id
     JOIN unit ON unit.shop_id = visit.shop_id AND unit.id = visit.unit_id
     JOIN site ON site.shop_id = unit.shop_id AND site.id = unit.site_id

@@ -25,7 +25,10 @@ _HELD = text("""
 _OUTCOMES = text("""
     SELECT DISTINCT ON (unit_id) unit_id, outcome FROM visit_result ORDER BY unit_id, closed_at DESC
 """)
-_OVERDUE = text("SELECT unit_id, count(*) AS times FROM follow_up WHERE done_at IS NULL AND due < :before GROUP BY unit_id")
+_OVERDUE = text("""
+    SELECT unit_id, count(*) AS times, (array_agg(what ORDER BY due, id))[1] AS what, min(due) AS due
+    FROM follow_up WHERE done_at IS NULL AND due < :before GROUP BY unit_id
+""")
 # A straight line through what is the unit's own over its visits, since its parts were changed last.
 _DRIFTS = text("""
     WITH own AS MATERIALIZED (  -- so that each value is taken out of its document once, not once for each sum
@@ -71,9 +74,9 @@ def last_outcomes(connection: Connection) -> dict[Any, str]:
     return {row.unit_id: row.outcome for row in connection.execute(_OUTCOMES)}
 
 
-def overdue(connection: Connection, before: date) -> dict[Any, int]:
-    """Follow-ups past their day, by unit."""
-    return {row.unit_id: row.times for row in connection.execute(_OVERDUE, {"before": before})}
+def overdue(connection: Connection, before: date) -> dict[Any, Any]:
+    """Follow-ups past their day, by unit: how many, and which has waited longest since when."""
+    return {row.unit_id: row for row in connection.execute(_OVERDUE, {"before": before})}
 
 
 def drifts_since(

@@ -69,6 +69,8 @@ class UnitSums:
         How often each was named lately.
     overdue, came_back : int
         Follow-ups past their day; repairs that did not hold within a year.
+    overdue_what : str
+        The follow-up that is past its day for longest.
     last_outcome : str
         Of the last closed visit.
     past_life : bool
@@ -83,6 +85,7 @@ class UnitSums:
     came_back: int = 0
     last_outcome: str = ""
     past_life: bool = False
+    overdue_what: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -112,7 +115,7 @@ def concerns(sums: UnitSums) -> list[Concern]:
         if drift.goes_away:
             found.append(Concern(Urgency.DRIFTS, drift.gap, drift.last_k - drift.first_k, drift.visits, drift.circuit))
     if sums.overdue:
-        found.append(Concern(Urgency.OVERDUE, count=sums.overdue))
+        found.append(Concern(Urgency.OVERDUE, sums.overdue_what, count=sums.overdue))
     if sums.past_life:
         found.append(Concern(Urgency.OLD))
     return sorted(found, key=lambda one: (one.urgency, -one.count, -abs(one.value)))
