@@ -31,9 +31,9 @@ def words(answer):
     return BeautifulSoup(answer.text, "html.parser").get_text(" ", strip=True)
 
 
-def hours(zone):
-    """This minute and the one before, as a clock there says them."""
-    here = datetime.now(ZoneInfo(zone))
+def hours(zone, later=timedelta()):
+    """This minute and the one before, or some later, as a clock there says them."""
+    here = datetime.now(ZoneInfo(zone)) + later
     return [f"{moment:%H:%M}" for moment in (here, here - timedelta(minutes=1))]
 
 
@@ -53,6 +53,11 @@ def test_the_day_and_the_hour_are_the_shops(server, shop, make_shop, owner, zone
     assert any(hour in words(kept) for hour in hours(zone))
     page = words(browser.get(f"/visits/{shop.visit}"))
     assert any(hour in page for hour in hours(zone))
+    timer = {"kind": "timer", "what": "Cleaner on the condenser", "minutes": "90"}
+    assert browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), **timer).status_code == 200
+    for path in (f"/visits/{shop.visit}?at=mend", f"/calls/{shop.visit}"):
+        shown = BeautifulSoup(browser.get(path).text, "html.parser").select_one(".timer")
+        assert shown["data-due"] in hours(zone, timedelta(minutes=90)), path
     # Today is not past, yesterday is.
     for due, status in ((today, 200), (today - timedelta(days=1), 422)):
         left = {"kind": "follow_up", "sort": "return", "what": "the fan", "due": str(due)}

@@ -6,7 +6,7 @@ import hashlib
 import os
 import re
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
 from time import time_ns
@@ -116,6 +116,7 @@ def _environment() -> Environment:
                             "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
     environment.filters |= {"clock": lambda moment: local(moment).strftime("%H:%M"), "when": _when, "day_of": day_of,
+                            "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
                             "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
                             "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",

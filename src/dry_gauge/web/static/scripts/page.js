@@ -136,7 +136,7 @@ const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer
   const name = `${timer.dataset.from} ${timer.dataset.minutes}`;
   timer.classList.toggle("over", left <= 0);
   const place = timer.querySelector(".timer-left");
-  if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left, due ${new Date(due).toTimeString().slice(0, 5)}` : `over since ${Math.floor(-left)} min: look`;
+  if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left, due ${timer.dataset.due}` : `over since ${Math.floor(-left)} min: look`;
   timer.toggleAttribute("data-awake", left > 0 && left <= awakeFor);
   if (left > 0) running.add(name);
   else if (running.delete(name)) ring(name, timer.querySelector("p, b").firstChild.textContent.trim());
