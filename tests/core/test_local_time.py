@@ -6,7 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 from contextvars import copy_context
 from datetime import UTC, date, datetime, time, timedelta
 
-from dry_gauge.core.local_time import day_of, in_zone, local, local_at, served, zone_of, zones
+from dry_gauge.core.local_time import axis_hour, by_clock, clock, day_of, local, local_at, served, zone_of, zones
 from dry_gauge.core.office.hours import bounds
 
 NOON = datetime(2026, 7, 1, 12, tzinfo=UTC)
@@ -20,8 +20,19 @@ def test_a_moment_is_said_by_the_zone_of_what_is_served():
             assert f"{local(NOON):%H:%M}" == "17:30"
         assert f"{local(NOON):%H:%M}" == "06:00"
     assert local(NOON) == NOON  # by the machine's own zone, whichever that is
-    in_zone("Asia/Kolkata")
+    by_clock("Asia/Kolkata")
     assert local(NOON).utcoffset() == NOON.astimezone().utcoffset()
+
+
+def test_hours_are_said_as_their_reader_likes_them():
+    midnight = datetime(2026, 7, 1, tzinfo=UTC)
+    with served("UTC", "12"):
+        said = [clock(midnight + timedelta(minutes=past)) for past in (5, 9 * 60, 12 * 60, 17 * 60 + 35, 23 * 60 + 59)]
+        assert said == ["12:05 am", "9:00 am", "12:00 pm", "5:35 pm", "11:59 pm"]
+        assert [axis_hour(hour) for hour in (0, 6, 12, 20)] == ["12 am", "6 am", "12 pm", "8 pm"]
+        by_clock("UTC", "24")
+        assert (clock(midnight), axis_hour(6)) == ("00:00", "06")
+    assert axis_hour(6) == "06"
 
 
 def test_days_on_which_the_clocks_change_are_as_long_as_they_are():
@@ -36,7 +47,7 @@ def test_days_on_which_the_clocks_change_are_as_long_as_they_are():
 
 def test_what_one_thread_says_holds_for_all_of_a_request_and_for_no_other():
     with ThreadPoolExecutor(1) as other, served():
-        other.submit(copy_context().run, in_zone, "Asia/Kolkata").result()
+        other.submit(copy_context().run, by_clock, "Asia/Kolkata").result()
         assert f"{local(NOON):%H:%M}" == "17:30"
         assert other.submit(lambda: local(NOON).utcoffset()).result() == NOON.astimezone().utcoffset()
 

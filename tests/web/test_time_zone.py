@@ -31,10 +31,15 @@ def words(answer):
     return BeautifulSoup(answer.text, "html.parser").get_text(" ", strip=True)
 
 
-def hours(zone, later=timedelta()):
-    """This minute and the one before, or some later, as a clock there says them."""
+def moments(zone, later=timedelta()):
+    """This minute there and the one before, or some later."""
     here = datetime.now(ZoneInfo(zone)) + later
-    return [f"{moment:%H:%M}" for moment in (here, here - timedelta(minutes=1))]
+    return here, here - timedelta(minutes=1)
+
+
+def hours(zone, later=timedelta()):
+    """The same as a clock there says them."""
+    return [f"{moment:%H:%M}" for moment in moments(zone, later)]
 
 
 @pytest.mark.parametrize("zone", [EAST, WEST])
@@ -69,6 +74,20 @@ def test_the_day_and_the_hour_are_the_shops(server, shop, make_shop, owner, zone
         at = connection.execute(select(Visit.planned_for).where(Visit.complaint == "hums", Visit.shop_id == shop.id)).scalar_one()
     assert at == datetime(today.year, today.month, today.day, 23, 30, tzinfo=ZoneInfo(zone)).astimezone(UTC)
     assert "23:30" in words(browser.get(f"/plan?day={today}"))
+
+
+def test_two_on_one_visit_each_read_their_own_clock(server, shop, owner):
+    in_zone(owner, shop, EAST)
+    one, other = signed_in(server, shop), signed_in(server, shop, "lead")
+    assert other.post("/me/preferences", False, clock="13").status_code == 422
+    assert other.post("/me/preferences", False, clock="12", to="/").status_code == 303
+    for browser in (one, other):
+        browser.get(f"/visits/{shop.visit}")
+    twelve = [f"{moment:%I:%M %p}".lstrip("0").lower() for moment in moments(EAST)]
+    for value in ("118", "119"):
+        assert any(f"kept {hour}" in words(read(one, shop, value)) for hour in hours(EAST))
+        assert any(f"kept {hour}" in words(read(other, shop, value)) for hour in twelve)
+    assert any(f"kept {hour}" in words(one.get(f"/visits/{shop.visit}")) for hour in hours(EAST))
 
 
 def test_a_lead_sets_the_zone_from_the_list(server, shop, owner):

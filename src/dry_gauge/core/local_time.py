@@ -1,8 +1,8 @@
 """Hours and days by the clock of the shop that is being served.
 
-Moments are kept and compared wherever they come from; only what says an hour or a day asks here. The zone holds for one
-request or job, for whoever draws or counts in it, as a locale would. Outside of one the machine's own zone holds, and so it
-does where a shop has set none.
+Moments are kept and compared wherever they come from; only what says an hour or a day asks here. The zone, and how whoever
+reads it likes hours said, hold for one request or job, for whoever draws or counts in it, as a locale would. Outside of one the
+machine's own zone holds, and so it does where a shop has set none.
 """
 
 from __future__ import annotations
@@ -21,26 +21,27 @@ class _Served:
     """Shared by all threads and tasks of one request: the first that knows the shop says it to all."""
 
     zone: tzinfo | None = None
+    twelve: bool = False
 
 
 _SERVED: ContextVar[_Served | None] = ContextVar("served", default=None)
 
 
 @contextmanager
-def served(zone: str = "") -> Iterator[None]:
-    """One request or job; its zone may be said later, once the shop is known (`in_zone`)."""
-    token = _SERVED.set(_Served(zone_of(zone)))
+def served(zone: str = "", hours: str = "24") -> Iterator[None]:
+    """One request or job; its zone and hours may be said later, once it is known who asks (`by_clock`)."""
+    token = _SERVED.set(_Served(zone_of(zone), hours == "12"))
     try:
         yield
     finally:
         _SERVED.reset(token)
 
 
-def in_zone(zone: str) -> None:
-    """From here on in this request or job; nothing outside of one."""
+def by_clock(zone: str, hours: str = "24") -> None:
+    """From here on in this request or job; nothing outside of one. `hours` are ``24``, or ``12`` with am and pm."""
     now = _SERVED.get()
     if now is not None:
-        now.zone = zone_of(zone)
+        now.zone, now.twelve = zone_of(zone), hours == "12"
 
 
 @lru_cache(maxsize=64)
@@ -65,6 +66,24 @@ def local(moment: datetime) -> datetime:
     here = moment.astimezone(served_now.zone if served_now else None)
     offset = here.utcoffset()
     return here if offset is None else here.replace(tzinfo=timezone(offset))
+
+
+def clock(moment: datetime) -> str:
+    """Hour and minute of that moment by the shop's clock, as whoever reads it likes them: ``17:35`` or ``5:35 pm``."""
+    here, now = local(moment), _SERVED.get()
+    return hour_words(here.hour, here.minute) if now and now.twelve else f"{here:%H:%M}"
+
+
+def hour_words(hour: int, minute: int | None = None) -> str:
+    """An hour of twelve, with its half of the day: ``5 pm``, ``12:05 am``."""
+    past = "" if minute is None else f":{minute:02d}"
+    return f"{hour % 12 or 12}{past} {'am' if hour % 24 < 12 else 'pm'}"
+
+
+def axis_hour(hour: int) -> str:
+    """A full hour as an axis has it: ``17`` or ``5 pm``."""
+    now = _SERVED.get()
+    return hour_words(hour) if now and now.twelve else f"{hour:02d}"
 
 
 def day_of(moment: datetime) -> date:

@@ -43,6 +43,8 @@ class Reader:
     pressure_unit: str = "psi"
     atmosphere_pa: float = STANDARD_ATMOSPHERE_PA
     weight_unit: str = "lb_oz"
+    hours: str = "24"
+    """Of a clock: ``24`` or ``12``; what is drawn says them by `core.local_time`."""
 
     def temperature(self, temperature_k: float) -> float:
         """In the reader's unit, from K."""

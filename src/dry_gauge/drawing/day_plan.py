@@ -8,6 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from dry_gauge.core.local_time import axis_hour
 from dry_gauge.core.office.hours import FIRST_HOUR, FULL_MINUTES, LAST_HOUR, STEP_MINUTES
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
@@ -64,7 +65,7 @@ class Sheet:
 
 
 DAY_DESK = Sheet(78.0, 74.0, 132.0, 26.0, False)
-DAY_PHONE = Sheet(46.0, 0.0, 38.0, 40.0, True)
+DAY_PHONE = Sheet(46.0, 0.0, 48.0, 40.0, True)
 PHONE_WIDTH = 366.0
 WEEK_DESK = Sheet(152.0, 0.0, 132.0, 26.0, False)
 _WEEK_ROW, _WEEK_GAP = 40.0, 6.0
@@ -107,7 +108,7 @@ def day_svg(title: str, heads: Sequence[LaneHead], blocks: Sequence[Block], shee
         line("plan-hour", (at, across), (at, ends[1]))
         if hour < LAST_HOUR:
             x, y = (across - 6, at + 13) if sheet.down else (at + 4, across - 8)
-            add(root, "text", "plan-tick", f"{hour:02d}", x=x, y=y, text_anchor="end" if sheet.down else "start")
+            add(root, "text", "plan-tick", axis_hour(hour), x=x, y=y, text_anchor="end" if sheet.down else "start")
     for place, head in enumerate(heads):
         edge = across + lane * place
         line("plan-lane", (0 if not sheet.down else long, edge), (ends[0], edge))
@@ -182,7 +183,8 @@ def _block(root: Element, block: Block, box: tuple[float, float, float, float], 
     frame = add(link, "svg", x=x, y=y, width=width, height=height)  # what is longer than its call is cut off
     add(frame, "rect", "plan-box", x=0.5, y=0.5, width=width - 1, height=height - 1)
     add(frame, "rect", "plan-edge", x=0, y=0, width=5, height=height)
-    named = [block.clock, block.title] if width < _NARROW else [f"{block.clock} {block.title}"]
+    # Where there is little room, the axis says which half of the day it is.
+    named = [block.clock.split(" ")[0], block.title] if width < _NARROW else [f"{block.clock} {block.title}"]
     lines = [*(("plan-clock", words) for words in named), ("plan-place", block.place), ("plan-words", block.words)]
     for place, (css, text) in enumerate(lines):
         if 16 + 17 * place <= height - 2:

@@ -10,7 +10,7 @@ from dry_gauge.core.box.food import THAWS_K, USUAL_LIMIT_K, FoodClock
 from dry_gauge.core.box.pressure_control import ControlSetting, against, as_thermostat, for_pump_down
 from dry_gauge.core.box.pull_down import LONGEST_MIN, Forecast, Span
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.local_time import local
+from dry_gauge.core.local_time import clock
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, to_kelvin
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.sheet import UnitFacts
@@ -178,7 +178,7 @@ def _hours(minutes: float) -> str:
 
 
 def _clock(since: datetime, minutes: float) -> str:
-    return f"{local(since) + timedelta(minutes=minutes):%H:%M}"
+    return clock(since + timedelta(minutes=minutes))
 
 
 def _with(trail: Sequence[tuple[datetime, float]], scene: Scene, quantity: str) -> Sequence[tuple[datetime, float]]:

@@ -9,7 +9,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.stops import STOPS
-from dry_gauge.core.local_time import local
+from dry_gauge.core.local_time import clock, local
 from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader, counted
 from dry_gauge.notebook.fields import of_circuit
@@ -161,5 +161,5 @@ def _holding(key: str, one: KeptHold, view: VisitView) -> Headline:
     verdict = hold_of(key, one, view.facts).verdict
     says = HOLD_WORDS[verdict.verdict].lower() if verdict else "no reading yet"
     mark = "act" if verdict and verdict.verdict is Hold.LEAKING else "open"
-    words = f"{one.body.section}, since {local(one.at):%a %H:%M}."
+    words = f"{one.body.section}, since {local(one.at):%a} {clock(one.at)}."
     return Headline(f"Under nitrogen{of_circuit(one.body.circuit)}: {says}", mark, words)

@@ -8,7 +8,7 @@ from datetime import timedelta
 from typing import Any, TypeVar
 
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.local_time import local
+from dry_gauge.core.local_time import clock, local
 from dry_gauge.core.visit.cautions import Caution
 from dry_gauge.core.visit.weather import SKY_WORDS, heat_index_k, heeded
 from dry_gauge.core.words import Reader
@@ -39,7 +39,7 @@ def weather_now(scene: Scene) -> WeatherNow:
     parts = [SKY_WORDS[sky] if sky else "", "" if air_k is None else reader.say("temperature", air_k),
              "" if humidity is None else f"{100 * humidity:.0f} % humidity",
              "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",
-             f"dark by {dark:%H:%M}" if dark else ""]  # fmt: skip
+             f"dark by {clock(dark)}" if dark else ""]  # fmt: skip
     words = ", ".join(filter(None, parts))
     return WeatherNow(sky.value if sky else "", words[:1].upper() + words[1:])
 

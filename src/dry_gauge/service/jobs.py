@@ -20,7 +20,7 @@ from sqlalchemy import Connection, Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.local_time import in_zone, local, served
+from dry_gauge.core.local_time import by_clock, local, served
 from dry_gauge.service import archive
 from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.archive import Pdf, Tell
@@ -156,7 +156,7 @@ class JobWorker:
             someone = someone_of(connection, job.person_id)
             if someone is None or someone.role != "lead":
                 raise Refused("Whoever asked for it is no lead any more.")
-            in_zone(someone.time_zone)
+            by_clock(someone.time_zone, someone.clock)
             tell = self._teller(claimed)
             if job.sort == IN:
                 for piece in jobs.pieces(connection, job.id, "given"):

@@ -16,7 +16,7 @@ from itsdangerous import BadSignature, Signer
 from sqlalchemy import Connection, Engine
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.local_time import day_of, in_zone
+from dry_gauge.core.local_time import by_clock, day_of
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.language import languages
 from dry_gauge.notebook.subjects.remarks import Remarks
@@ -162,7 +162,7 @@ def opened(engine: Engine, signer: LinkSigner, address: str, caller: str, now: d
         raise NoSuchLink
     with engine.begin() as connection:
         see_shop(connection, shop_id)
-        in_zone(shop_settings(connection).time_zone)
+        by_clock(shop_settings(connection).time_zone)
         link = owners.find_link(connection, link_id)
         visit = find_visit(connection, link.visit_id) if link else None
         if link is None or visit is None or not link.is_open(now):

@@ -34,7 +34,7 @@ FIRST = ("site", "instrument", "cylinder", "price", "board_line")
 LAST = ("movement", "part_order", "warranty_claim", "audit_event", "practice_case", "practice_game")
 """They point at visits and at each other's units: they come in after those."""
 _BYTES = frozenset({"picture", "thumbnail"})
-_PEOPLE = ("id", "login", "name", "role", "active", "temperature_unit", "pressure_unit", "weight_unit", "theme")
+_PEOPLE = ("id", "login", "name", "role", "active", "temperature_unit", "pressure_unit", "weight_unit", "theme", "clock")
 _PREFERENCES = _PEOPLE[5:]
 
 

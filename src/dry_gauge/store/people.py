@@ -58,6 +58,8 @@ class Someone:
     """A lead of a shop whose leads have a second step, and has none yet."""
     time_zone: str = ""
     """Where the shop works, such as ``America/Denver``; where it set none, the machine's own."""
+    clock: str = "24"
+    """How they like hours said: ``24``, or ``12`` with am and pm."""
     practice: Practising | None = None
 
     def now(self) -> datetime:
@@ -85,7 +87,7 @@ _START = text("SELECT start_session(:hash, :shop, :person, :lifetime, :device)")
 _END = text("SELECT end_session(:hash)")
 _OPEN = text(
     "SELECT shop_id, shop_name, superheat_school, person_id, name, role, temperature_unit, pressure_unit, theme, weight_unit,"
-    " hints_seen, second_step_due, time_zone, practice_shop, practice_person, practice_game, practice_visit, practice_now,"
+    " hints_seen, second_step_due, time_zone, clock, practice_shop, practice_person, practice_game, practice_visit, practice_now,"
     " practice_help, practice_title FROM open_session(:hash)"
 )
 _ENTER = text("SELECT shop_id, person_id FROM enter_practice(:hash, :game)")
@@ -129,7 +131,7 @@ def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
     return someone if game is None else practising(someone, there, under, Practising(*own, game, *play))
 
 
-_OWN_COLUMNS = 13
+_OWN_COLUMNS = 14
 
 
 def practising(someone: Someone, shop_id: UUID, person_id: UUID, play: Practising) -> Someone:
@@ -307,7 +309,7 @@ def someone_of(connection: Connection, person_id: UUID) -> Someone | None:
         select(
             Person.shop_id, Shop.name, Shop.superheat_school, Person.id, Person.name, Person.role, Person.temperature_unit,
             Person.pressure_unit, Person.theme, Person.weight_unit, Person.hints_seen, literal(False),
-            func.coalesce(Shop.settings["time_zone"].astext, ""),
+            func.coalesce(Shop.settings["time_zone"].astext, ""), Person.clock,
         )
         .join(Shop, Shop.id == Person.shop_id).where(Person.id == person_id, Person.active)
     ).one_or_none()  # fmt: skip

@@ -206,7 +206,7 @@ class Feed:
     async def _run(self) -> None:
         try:
             async with self.listener.of_visit(self.desk.visit_id) as news:
-                with served(self.desk.someone.time_zone):
+                with served(self.desk.someone.time_zone, self.desk.someone.clock):
                     await to_thread.run_sync(self.desk.load)
                     self.begun.set_result(None)
                     while not self.listener.ending:

@@ -24,7 +24,7 @@ from dry_gauge.core.controls.defrost import Mark
 from dry_gauge.core.dimensions import UNITS, as_typed, unit_for
 from dry_gauge.core.judgement.faults import FAULT_WORDS
 from dry_gauge.core.judgement.gates import GATE_WORDS
-from dry_gauge.core.local_time import day_of, local
+from dry_gauge.core.local_time import clock, day_of, local
 from dry_gauge.core.quantities import POUND_KG, STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
@@ -115,7 +115,7 @@ def _environment() -> Environment:
                             "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
                             "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
-    environment.filters |= {"clock": lambda moment: local(moment).strftime("%H:%M"), "when": _when, "day_of": day_of,
+    environment.filters |= {"clock": clock, "when": _when, "day_of": day_of,
                             "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
                             "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
@@ -137,9 +137,7 @@ def _now_ms(someone: Someone | None) -> int:
 def _when(moment: datetime) -> str:
     """Hour and minute, and before today the day as well."""
     here = local(moment)
-    return (
-        f"{here:%H:%M}" if day_of(here) == day_of(datetime.now(UTC)) else f"{here:%a} {here.day}, {here:%H:%M}"
-    )
+    return clock(here) if day_of(here) == day_of(datetime.now(UTC)) else f"{here:%a} {here.day}, {clock(here)}"
 
 
 def _day(moment: datetime) -> str:
@@ -194,4 +192,4 @@ def reader_of(someone: Someone | None, facts: UnitFacts | None = None) -> Reader
     if someone is None:
         return Reader()
     barometer = STANDARD_ATMOSPHERE_PA if facts is None else facts.atmosphere_pa
-    return Reader(someone.temperature_unit, someone.pressure_unit, barometer, someone.weight_unit)
+    return Reader(someone.temperature_unit, someone.pressure_unit, barometer, someone.weight_unit, someone.clock)

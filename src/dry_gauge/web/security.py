@@ -11,7 +11,7 @@ from fastapi import HTTPException, Request, Response
 from sqlalchemy import Connection, Engine, event
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
-from dry_gauge.core.local_time import in_zone
+from dry_gauge.core.local_time import by_clock, served
 from dry_gauge.service.sign_in import SESSION_LIFETIME, token_hash
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.people import Someone, open_session
@@ -98,7 +98,7 @@ def signed_in(request: Request) -> Iterator[tuple[Connection, Someone]]:
         if someone.practice is not None and not request.url.path.startswith(_WHILE_PRACTISING):
             raise InPractice(someone.practice.visit_id)
         request.scope[SOMEONE] = (someone.shop_id, someone.person_id)
-        in_zone(someone.time_zone)
+        by_clock(someone.time_zone, someone.clock)
         yield connection, someone
 
 
@@ -122,7 +122,8 @@ def looking(request: Request, someone: Someone) -> Iterator[Connection]:
 
     Nothing is asked of the database before the first statement, and for most readings none follows.
     """
-    with engine_of(request).connect() as connection:
+    # With a clock of its own: what is drawn for several is drawn within the request of one of them.
+    with served(someone.time_zone, someone.clock), engine_of(request).connect() as connection:
         event.listen(connection, "begin", lambda begun: see_shop(begun, someone.shop_id))
         yield connection
 

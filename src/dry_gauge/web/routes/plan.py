@@ -18,7 +18,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULT_WORDS
-from dry_gauge.core.local_time import day_of, local
+from dry_gauge.core.local_time import clock, day_of, local
 from dry_gauge.core.vocabulary import SIGHTS, Fault
 from dry_gauge.drawing.day_plan import DAY_DESK, DAY_PHONE, Block, LaneHead, day_svg, load_words, week_svg
 from dry_gauge.service import planning as service
@@ -116,7 +116,7 @@ def _block(
     href = f"/visits/{call.id}" if call.status != "planned" else f"{asked.url}&call={call.id}#call"
     return Block(
         str(call.id) if leads else f"{call.id}-along", href, place, days * 24 * 60 + here.hour * 60 + here.minute, call.minutes,
-        f"{here:%H:%M}", call.tag, call.site_name, "; ".join(filter(None, (together, call.complaint))), call.status,
+        clock(here), call.tag, call.site_name, "; ".join(filter(None, (together, call.complaint))), call.status,
         leads and _may_move(someone, call), str(call.id) == asked.call, not leads,
     )  # fmt: skip
 

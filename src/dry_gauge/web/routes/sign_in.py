@@ -130,6 +130,7 @@ class PreferencesForm(BaseModel):
     pressure_unit: Literal["psi", "kPa", "bar"] | None = None
     theme: Literal["auto", "day", "night"] | None = None
     weight_unit: Literal["lb_oz", "kg"] | None = None
+    clock: Literal["12", "24"] | None = None
     to: str = "/"
 
 

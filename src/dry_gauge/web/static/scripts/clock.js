@@ -7,6 +7,12 @@ let skew = Date.now() - drawn;
 const still = "still" in document.body.dataset;
 export const now = () => (still ? drawn : Date.now() - skew);
 
+// An hour of this device's own clock, as whoever reads the page likes it.
+const twelve = document.body.dataset.clock === "12";
+export const hour = (moment) => (twelve
+  ? `${moment.getHours() % 12 || 12}${moment.toTimeString().slice(2, 5)} ${moment.getHours() < 12 ? "am" : "pm"}`
+  : moment.toTimeString().slice(0, 5));
+
 // How far this device's clock is off is learnt from pages that come fresh, and used on those that do not.
 export const drawnNow = () => { if (!still) try { localStorage.setItem(SKEW, String(skew)); } catch { /* keeps nothing */ } };
 export const drawnBefore = () => { try { skew = Number(localStorage.getItem(SKEW)) || 0; } catch { skew = 0; } };

@@ -1,5 +1,6 @@
 // Everything that is sent goes through here: kept in this browser first, sent in order with its own id, and forgotten
 // only when the server has answered. Without a connection it waits, through reloads and closed tabs.
+import { hour } from "./clock.js";
 import { fetchChanges, inTurn, pageHeaders, takeIn } from "./changes.js";
 import { TOGETHER_FROM, following, headline, held, retryAfter, together, waited } from "./queue.js";
 
@@ -241,7 +242,7 @@ const show = async () => {
   window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
 };
 const clock = (at) => {
-  const moment = new Date(at), time = moment.toTimeString().slice(0, 5);
+  const moment = new Date(at), time = hour(moment);
   return moment.toDateString() === new Date().toDateString() ? time : `${moment.toDateString().slice(0, 10)}, ${time}`;
 };
 const line = (words, css = "", n = null, record = null) => {

@@ -1,4 +1,4 @@
-"""Whoever opens a session is told in which time zone their shop works."""
+"""Whoever opens a session is told in which time zone their shop works, and how they like hours said."""
 
 from __future__ import annotations
 
@@ -43,11 +43,15 @@ END $$;
 
 
 def upgrade() -> None:
-    _made(", time_zone text", ",\n           coalesce(h.settings ->> 'time_zone', '')")
+    op.execute("ALTER TABLE person ADD clock varchar NOT NULL DEFAULT '24' CHECK (clock IN ('12', '24'))")
+    _made(", time_zone text, clock varchar", ",\n           coalesce(h.settings ->> 'time_zone', ''), p.clock")
+    role = context.config.attributes["application_role"]
+    op.execute(f'GRANT SELECT (clock), UPDATE (clock) ON person TO "{role}"')
 
 
 def downgrade() -> None:
     _made("", "")
+    op.execute("ALTER TABLE person DROP clock")
 
 
 def _made(column: str, value: str) -> None:
