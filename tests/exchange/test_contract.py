@@ -54,6 +54,7 @@ def changed(path: str, value: object) -> str:
         (changed("readings/0/value", float("inf")), "readings[0].value", "finite"),
         (changed("readings/0/value", 1e9), "readings[0].value", "1,500 psig"),
         (changed("readings/0/value", -15), "readings[0].value", "zero or less"),
+        (changed("readings/0/value", -14.6959), "readings[0].value", "next to nothing"),
         (changed("readings/2/value", 3650), "readings[2].value", "decimal point"),
         (changed("readings/1/value", -500), "readings[1].value", "absolute zero"),
         (changed("readings/1/value", 1e9), "readings[1].value", "beyond anything"),

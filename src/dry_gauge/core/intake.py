@@ -17,6 +17,7 @@ from dry_gauge.core.refrigerants.catalogue import Refrigerant
 from dry_gauge.core.sheet import Observation, Reading, UnitFacts
 from dry_gauge.core.vocabulary import OLDER_SIGHTS, QUANTITIES, SIGHTS, Quantity, State, default_half_width_si
 
+_LEAST_ABSOLUTE_PA = 1.0  # a pressure gauge's best vacuum, 29.9 in. Hg, is seventy times that (chosen)
 _MOST_GAUGE_PA, _MOST_GAUGE_CO2_PA = 1500 * PSI_PA, 3000 * PSI_PA
 
 
@@ -181,8 +182,9 @@ def _check_value(quantity: Quantity, value_si: float, typed: str, facts: UnitFac
     match quantity.dimension:
         case "temperature" if value_si < 0:
             raise Refused(f"{typed} is below absolute zero.", "value")
-        case "pressure" if value_si <= 0:
-            raise Refused(f"{typed} is an absolute pressure of zero or less; no gauge can show it.", "value")
+        case "pressure" if value_si < _LEAST_ABSOLUTE_PA:
+            how_much = "zero or less" if value_si <= 0 else "next to nothing"
+            raise Refused(f"{typed} is an absolute pressure of {how_much}; no gauge can show it.", "value")
         case "pressure" if value_si - facts.atmosphere_pa > (most := most_gauge_pa(facts.refrigerant)):
             raise Refused(f"{typed} is above {most / PSI_PA:,.0f} psig, more than any part of this unit holds: is the decimal "
                           "point in place, and is it the unit the gauge showed?", "value")  # fmt: skip

@@ -169,17 +169,19 @@ def create_app(settings: Settings) -> ASGIApp:
     _say_errors(app)
     protected = FormGuard(TakingTurns(app, _come_again), settings.secret_key, _not_from_our_page)
     whole = SecurityHeaders(GZipMiddleware(protected, minimum_size=700, compresslevel=2), settings.allowed_hosts)
-    return from_trusted_proxies(Observed(by_the_shops_clock(whole), app.state.numbers), settings.trusted_proxies)
+    return from_trusted_proxies(Observed(ByTheShopsClock(whole), app.state.numbers), settings.trusted_proxies)
 
 
-def by_the_shops_clock(app: ASGIApp) -> ASGIApp:
-    """Each request with a time zone of its own, said by whoever turns out to be signed in."""
+class ByTheShopsClock:
+    """Gives each request a clock of its own, set by whoever turns out to be signed in."""
 
-    async def one(scope: Scope, receive: Receive, send: Send) -> None:
+    def __init__(self, app: ASGIApp) -> None:
+        self.app = app
+
+    async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """Pass one request through."""
         with served():
-            await app(scope, receive, send)
-
-    return one
+            await self.app(scope, receive, send)
 
 
 def from_trusted_proxies(app: ASGIApp, trusted: str) -> ASGIApp:
