@@ -24,7 +24,8 @@ class _Served:
     twelve: bool = False
 
 
-_SERVED: ContextVar[_Served | None] = ContextVar("served", default=None)
+_NOBODY = _Served()
+_SERVED: ContextVar[_Served] = ContextVar("served", default=_NOBODY)
 
 
 @contextmanager
@@ -39,9 +40,9 @@ def served(zone: str = "", hours: str = "24") -> Iterator[None]:
 
 def by_clock(zone: str, hours: str = "24") -> None:
     """From here on in this request or job; nothing outside of one. `hours` are ``24``, or ``12`` with am and pm."""
-    now = _SERVED.get()
-    if now is not None:
-        now.zone, now.twelve = zone_of(zone), hours == "12"
+    one = _SERVED.get()
+    if one is not _NOBODY:
+        one.zone, one.twelve = zone_of(zone), hours == "12"
 
 
 @lru_cache(maxsize=64)
@@ -62,16 +63,15 @@ def zones() -> tuple[str, ...]:
 
 def local(moment: datetime) -> datetime:
     """That moment by the shop's clock. Its offset is fixed: differences across a change of clocks stay right."""
-    served_now = _SERVED.get()
-    here = moment.astimezone(served_now.zone if served_now else None)
+    here = moment.astimezone(_SERVED.get().zone)
     offset = here.utcoffset()
     return here if offset is None else here.replace(tzinfo=timezone(offset))
 
 
 def clock(moment: datetime) -> str:
     """Hour and minute of that moment by the shop's clock, as whoever reads it likes them: ``17:35`` or ``5:35 pm``."""
-    here, now = local(moment), _SERVED.get()
-    return hour_words(here.hour, here.minute) if now and now.twelve else f"{here:%H:%M}"
+    here = local(moment)
+    return hour_words(here.hour, here.minute) if _SERVED.get().twelve else f"{here:%H:%M}"
 
 
 def hour_words(hour: int, minute: int | None = None) -> str:
@@ -82,8 +82,7 @@ def hour_words(hour: int, minute: int | None = None) -> str:
 
 def axis_hour(hour: int) -> str:
     """A full hour as an axis has it: ``17`` or ``5 pm``."""
-    now = _SERVED.get()
-    return hour_words(hour) if now and now.twelve else f"{hour:02d}"
+    return hour_words(hour) if _SERVED.get().twelve else f"{hour:02d}"
 
 
 def day_of(moment: datetime) -> date:
@@ -93,6 +92,4 @@ def day_of(moment: datetime) -> date:
 
 def local_at(day: date, hour: time = time()) -> datetime:
     """That hour of a day of the shop's; midnight, unless said."""
-    served_now = _SERVED.get()
-    zone = served_now.zone if served_now else None
-    return local(datetime.combine(day, hour, zone) if zone else datetime.combine(day, hour).astimezone())
+    return local(datetime.combine(day, hour, _SERVED.get().zone))
