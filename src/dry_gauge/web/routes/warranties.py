@@ -168,4 +168,4 @@ def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
                   "clock": next((one for one in service.clocks_of(connection, unit_id, day_of(claim.made_at))
                                  if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
     made = paper(press_of(request), "register/claim_pdf.html", values, "proof.css", pictures=pictures)
-    return pdf_file(made, "claim", unit.site_name, unit.tag, f"{day_of(claim.made_at)}")
+    return pdf_file(made, "claim", unit.site_name, unit.tag, str(day_of(claim.made_at)))
