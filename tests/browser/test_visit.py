@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from playwright.sync_api import Page, expect
 
@@ -68,9 +70,9 @@ def test_units_switch_in_one_tap_everywhere(open_page, shop, size):
     type_all(page, SEVEN)
     expect(page.locator("#said-liquid_pressure .kept")).to_be_visible()
     page.click(".menu summary")
-    for name, value in (("temperature_unit", "C"), ("pressure_unit", "kPa")):
+    for name, value in (("temperature_unit", "C"), ("pressure_unit", "kPa"), ("clock", "12")):
         with page.expect_navigation():
-            page.click(f"button[name={name}][value={value}]")
+            page.click(f"button[name={name}][value='{value}']")
     page.click(".menu summary")
     expect(page.locator("#q-outdoor_air_temp")).to_have_value("32.2")
     expect(page.locator("#q-suction_pressure")).to_have_value("827")
@@ -79,8 +81,10 @@ def test_units_switch_in_one_tap_everywhere(open_page, shop, size):
     show(page, size, "sheet")
     page.fill("#q-liquid_line_temp", "37.8")
     page.keyboard.press("Enter")
+    expect(page.locator("#said-liquid_line_temp .kept")).to_have_text(re.compile(r"kept \d\d?:\d\d [ap]m"))
     show(page, size, "timeline")
     expect(page.locator("#timeline")).to_contain_text("37.8 °C")
+    expect(page.locator("#timeline .entries > li").first).to_contain_text(re.compile(r"\d\d?:\d\d [ap]m"))
 
 
 def test_a_refused_value_stays_in_its_field_with_the_reason(open_page, shop):
