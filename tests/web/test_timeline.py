@@ -99,7 +99,7 @@ from dry_gauge.notebook.subjects.walk_in_box import (
     PressureSettingBody,
 )
 from dry_gauge.notebook.subjects.weather import WeatherBody
-from dry_gauge.web.timeline import said, told_to
+from dry_gauge.web.timeline import makes_a_before, said, told_to
 
 GONE = UUID(int=7)
 WORDS = {
@@ -244,3 +244,22 @@ def test_what_was_converted_where_it_was_typed_is_read_in_the_reader_s_unit():
     setting = PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26)
     assert told_to(setting, VisitState(), Reader("C", "bar"))[1] == "pump-down: out 1.52 barg, in 1.79 barg"
     assert told_to(setting, VisitState(), Reader())[1] == said(setting, VisitState())[1]
+
+
+CHANGED = FilterBody(place="grille", changed=True)
+CLEANED = ActionBody(sort=ActionSort.CONDENSER_CLEANED)
+DONE = CleaningStepBody(cleaning=GONE, step="done")
+
+
+@pytest.mark.parametrize(
+    ("body", "so"),
+    [
+        (CHANGED, True), (CHANGED.model_copy(update={"changed": False}), False),
+        (CHANGED.model_copy(update={"read_since": True}), False),
+        (CLEANED, True), (CLEANED.model_copy(update={"read_since": True}), False),
+        (DONE, True), (CleaningStepBody(cleaning=GONE, step="rinsed"), False),
+        (PourEndBody(pour=GONE, grams=500), True), (NoteBody(text="filter changed"), False),
+    ],
+)  # fmt: skip
+def test_what_changes_the_unit_makes_a_before_unless_it_was_read_since(body, so):
+    assert makes_a_before(body) is so

@@ -104,7 +104,7 @@ def _environment() -> Environment:
     # What only an answer to a sent entry sets: partials also stand in whole pages.
     environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
                             "under_condition": False, "front_door": False, "hand": None, "hand_error": ""}  # fmt: skip
-    environment.globals |= {"SWEEPERS": ("action", "movement", "pour_end"), "HINTS": HINTS, "MET_AT": MET_AT,
+    environment.globals |= {"HINTS": HINTS, "MET_AT": MET_AT,
                             "REMEDIED_AT": REMEDIED_AT, "ASKED_AT": ASKED_AT, "air_path": air_path,
                             "defrost_line": defrost_line, "cleaned": cleaned}  # fmt: skip
     environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,

@@ -9,8 +9,12 @@ from sqlalchemy import Connection
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.words import CHOSEN_DIMENSIONS, Reader
 from dry_gauge.notebook.kind import Body, Clash, VisitState, said
+from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.cleaning import CleaningStep, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import HoldReadingBody
+from dry_gauge.notebook.subjects.movements import MovementBody, PourEndBody
+from dry_gauge.notebook.subjects.moving_air import FilterBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.notebook.subjects.walk_in_box import PressureSettingBody
@@ -83,6 +87,17 @@ def photo_choices(state: VisitState, reader: Reader) -> list[tuple[UUID, str]]:
     return [(one.entry_id, ": ".join(filter(None, told_to(one.body, state, reader)))) for one in photo_subjects(state)]
 
 
+def makes_a_before(body: Body) -> bool:
+    """Whether what was read up to that entry is the before of a pair, which no later reading replaces."""
+    match body:
+        case ActionBody() | FilterBody(changed=True):
+            return not body.read_since
+        case CleaningStepBody():
+            return body.step is CleaningStep.DONE
+        case _:
+            return isinstance(body, MovementBody | PourEndBody)
+
+
 def _part_of(
     rows: list[TimelineRow], view: VisitView, someone: Someone, *, before: int | None = None, after: int | None = None
 ) -> Fragment:
@@ -93,5 +108,5 @@ def _part_of(
         "visit": view.visit, "rows": told, "more": more, "before": before, "view": view,
         "may_write": someone.may_write and view.visit.status != "closed",
         "clashes": clashes_by_line(view), "closed_with": view.state[Closing].sequence,
-        "may_reopen": may_reopen(someone, view.state) and view.visit.status == "closed",
+        "may_reopen": may_reopen(someone, view.state) and view.visit.status == "closed", "makes_a_before": makes_a_before,
     }  # fmt: skip
