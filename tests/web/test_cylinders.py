@@ -194,6 +194,12 @@ def test_who_reads_metric_units_sets_the_shop_in_them_and_what_was_not_touched_s
     fields |= {one["name"]: one.get_text() for one in form.select("textarea")}
     fields |= {one["name"]: one.select_one("option[selected]")["value"] for one in form.select("select")}
     assert (fields["food_limit_f"], fields["small_kg"], fields["hold_loss_psi_h"]) == ("5", "6.8", "1.72")
+    assert "High pressure, 200 lb and more = 67.5" in fields["recovery"]
+    assert "Very high pressure = 101.3" in fields["recovery"]
+    for line, says in (("Mine = 300", "above atmospheric"), ("Mine = 40 torr", "kPa absolute"), ("Mine = -4", "no pressure")):
+        refused = lead.post("/register/settings", False, **{**fields, "recovery": line})
+        assert (refused.status_code, says in words(refused)) == (422, True)
+    fields["recovery"] += "\nMine = 50 kPa\nTheirs = 10 inHg"
     assert "Food's limit: at most 21.1." in words(lead.post("/register/settings", False, **{**fields, "food_limit_f": "30"}))
     assert lead.post("/register/settings", False, **{**fields, "food_limit_f": "4", "price_per_kg": "20"}).status_code == 303
     with owner.begin() as connection:
@@ -202,3 +208,6 @@ def test_who_reads_metric_units_sets_the_shop_in_them_and_what_was_not_touched_s
     usual = ShopSettings()
     assert (kept["small_kg"], kept["from_kg"], kept["hold_loss_psi_h"]) == (
         usual.small_kg, usual.from_kg, usual.hold_loss_psi_h)  # fmt: skip
+    *same, mine, theirs = kept["recovery"]
+    assert same == [row.model_dump() for row in usual.recovery]
+    assert (mine["to_inhg"], theirs["to_inhg"]) == (pytest.approx(15.16, abs=0.01), 10)

@@ -12,8 +12,8 @@ from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.local_time import zones
 from dry_gauge.core.office.replacement import ShareSchool
-from dry_gauge.core.quantities import POUND_KG, PSI_PA
-from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.quantities import POUND_KG, PSI_PA, STANDARD_ATMOSPHERE_PA
+from dry_gauge.core.shop import RecoveryRow, ShopSettings
 from dry_gauge.core.visit.teach import CARDS, limits_of
 from dry_gauge.core.words import Reader
 from dry_gauge.web.typed import parse_number
@@ -69,7 +69,7 @@ def settings_shown(settings: ShopSettings, reader: Reader) -> dict[str, str]:
         "time_zone": settings.time_zone, "rule_name": settings.rule_name, "method": settings.method.value,
         "vacuum_school": settings.vacuum_school,
         "share_school": settings.share_school.value, "currency": settings.currency,
-        "recovery": "\n".join(f"{row.name} = {row.to_inhg:g}" for row in settings.recovery),
+        "recovery": "\n".join(_vacuum_shown(row, reader) for row in settings.recovery),
         "leads_second_step": "yes" if settings.leads_second_step else "",
     }  # fmt: skip
 
@@ -125,7 +125,7 @@ def settings_in(fields: Mapping[str, str], now: ShopSettings, reader: Reader) ->
         **{name: fields.get(name, "").strip() for name in ("rule_name", "currency", "method", "vacuum_school")},
         "time_zone": _zone(fields.get("time_zone", "")),
         "small_from_gwp": round(number("small_from_gwp")), "food_minutes": number("food_minutes"),
-        "recovery": _vacuums(fields.get("recovery", "")),
+        "recovery": _vacuums(fields.get("recovery", ""), now, reader),
         "share_school": fields.get("share_school", ShareSchool.HALF),
         "leads_second_step": fields.get("leads_second_step") == "yes",
         "helper_limits": {step: fields.get(f"limit_{step}", card.usual) for step, card in CARDS.items()},
@@ -160,17 +160,40 @@ def _zone(typed: str) -> str:
     return typed
 
 
-def _vacuums(text: str) -> tuple[dict[str, Any], ...]:
-    rows = []
+# By which unit a shop's people read a vacuum, with the decimals it takes; the first is the one that is kept.
+_VACUUM_UNITS = {"psi": ("inHg_vac", 1), "kPa": ("kPaa", 1), "bar": ("bara", 3)}
+VACUUM_WORDS = {"psi": "inches of mercury; 0 is atmospheric", "kPa": "kPa absolute; 101.3 is atmospheric",
+                "bar": "bar absolute; 1.013 is atmospheric"}  # fmt: skip
+"""How a line of the table of vacuums ends, by the reader's unit of pressure."""
+_MOST_INHG = 29.9
+_WRITTEN_AS = {"inhg": "inHg_vac", "in.hg": "inHg_vac", "kpa": "kPaa", "kpaa": "kPaa", "bar": "bara", "bara": "bara"}
+
+
+def _vacuum_shown(row: RecoveryRow, reader: Reader) -> str:
+    unit, decimals = _VACUUM_UNITS[reader.pressure_unit]
+    shown = UNITS[unit].from_si(UNITS["inHg_vac"].to_si(row.to_inhg, STANDARD_ATMOSPHERE_PA), STANDARD_ATMOSPHERE_PA)
+    return f"{row.name} = {row.to_inhg if unit == 'inHg_vac' else round(shown, decimals):g}"
+
+
+def _vacuums(text: str, now: ShopSettings, reader: Reader) -> tuple[dict[str, Any] | RecoveryRow, ...]:
+    """The table as it was typed; a line that stands as it was shown stays what it was."""
+    unit, _ = _VACUUM_UNITS[reader.pressure_unit]
+    shown = {_vacuum_shown(row, reader): row for row in now.recovery}
+    rows: list[dict[str, Any] | RecoveryRow] = []
     for line in filter(None, (line.strip() for line in text.splitlines())):
         name, equals, value = line.rpartition("=")
         try:
-            inches, written = parse_number(value if equals else "")
-            if written.casefold().replace(" ", "") not in ("", "inhg", "in.hg"):
-                raise Refused(f"{written!r} is another unit.")
-            rows.append({"name": name.strip(), "to_inhg": inches})
-        except Refused:
-            raise Refused(f"{line[:60]!r}: write it as 'appliance = inches of mercury'.", "recovery") from None
+            number, written = parse_number(value if equals else "")
+            typed_in = UNITS[_WRITTEN_AS[written.casefold().replace(" ", "")] if written else unit]
+        except (Refused, KeyError):
+            raise Refused(f"{line[:60]!r}: write it as 'appliance = {VACUUM_WORDS[reader.pressure_unit].split(';')[0]}'.",
+                          "recovery") from None  # fmt: skip
+        inches = UNITS["inHg_vac"].from_si(typed_in.to_si(number, STANDARD_ATMOSPHERE_PA), STANDARD_ATMOSPHERE_PA)
+        # What was rounded for its reader is atmospheric still.
+        inches = number if typed_in.downward else 0.0 if abs(inches) < 0.05 else round(inches, 2)
+        if not typed_in.downward and not 0 <= inches <= _MOST_INHG:
+            raise Refused(f"{line[:60]!r} is above atmospheric, or no pressure at all.", "recovery")
+        rows.append(shown.get(line) or {"name": name.strip(), "to_inhg": inches})
     return tuple(rows)
 
 

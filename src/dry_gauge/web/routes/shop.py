@@ -22,7 +22,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.settings_form import settings_in, settings_shown
+from dry_gauge.web.settings_form import VACUUM_WORDS, settings_in, settings_shown
 
 router = APIRouter(prefix="/register/settings")
 
@@ -40,6 +40,7 @@ def _page(
                 error_at=problem.path if problem else "", METHODS=_METHOD_WORDS,
                 SCHOOLS_OF_VACUUM=[(name, f"{name}: {point.words}") for name, point in END_POINTS.items()],
                 ZONES=[("", "that of the server"), *((name, name.replace("_", " ")) for name in zones())], now=datetime.now(UTC),
+                VACUUM=VACUUM_WORDS[someone.pressure_unit],
                 metric=someone.weight_unit == "kg", SHARES=_SHARE_WORDS.items(), CARDS=CARDS, LIMITS=LIMIT_WORDS)  # fmt: skip
 
 
