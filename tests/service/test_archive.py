@@ -216,6 +216,18 @@ def test_what_is_no_whole_archive_changes_nothing(installation, made, raw, says)
         assert len(store.people_rows(connection)) == 1
 
 
+def test_somebody_of_an_older_archive_comes_in_without_what_it_did_not_know(installation):
+    owner, engine = installation
+    shop_id = empty_shop(owner)
+    with engine.begin() as connection:
+        lead = lead_of(connection, shop_id)
+        kept = {**store.people_rows(connection)[0], "id": str(uuid6.uuid7()), "login": "older", "theme": "night"}
+        del kept["clock"]
+        store.add_person(connection, lead.person_id, kept, "!")
+        found = {row["id"]: row for row in store.people_rows(connection)}[kept["id"]]
+    assert (found["theme"], found["clock"]) == ("night", "24")
+
+
 def test_it_goes_into_an_empty_shop_only(installation, made):
     with pytest.raises(Refused, match="empty shop"):
         take_in(installation, made, SHOP_ID)

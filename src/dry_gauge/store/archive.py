@@ -180,7 +180,7 @@ def add_person(connection: Connection, actor: UUID, row: Mapping[str, Any], pass
         login = f"{row['login']}-{n}"
     if not row["active"]:
         connection.execute(_SET_ACTIVE, {"actor": actor, "id": UUID(row["id"]), "role": row["role"], "active": False})
-    values = {name: row[name] for name in _PREFERENCES}
+    values = {name: row[name] for name in _PREFERENCES if name in row}  # an older release knew fewer
     connection.execute(update(models.Person).where(models.Person.id == UUID(row["id"])).values(values))
     return login
 
