@@ -83,6 +83,8 @@ def test_the_air_of_a_rooftop(visit):
     expect(way).to_contain_text("275 fpm through it, 367 fpm at the most")
     rests_on = "Proven air rests on: static along the way, airflow, belt of blower, filter, unit"
     expect(way).to_contain_text(rests_on)
+    send(page, "filter-form", ("read_since",), place="unit", size="20 x 25 x 2", count="2")
+    expect(page.locator("#said-filter-form")).to_contain_text("Was it changed?")
     # It was a new one, written down only now: what was read after it stands.
     send(page, "filter-form", ("changed", "read_since"), place="unit", size="20 x 25 x 2", count="2")
     expect(way).to_contain_text(rests_on)

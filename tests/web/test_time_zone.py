@@ -88,6 +88,13 @@ def test_two_on_one_visit_each_read_their_own_clock(server, shop, owner):
         assert any(f"kept {hour}" in words(read(one, shop, value)) for hour in hours(EAST))
         assert any(f"kept {hour}" in words(read(other, shop, value)) for hour in twelve)
     assert any(f"kept {hour}" in words(one.get(f"/visits/{shop.visit}")) for hour in hours(EAST))
+    # A field for a time takes 24 hours, whoever reads it.
+    today = datetime.now(ZoneInfo(EAST)).date()
+    planned = {"unit": str(shop.unit), "day": str(today), "at": "14:30", "minutes": "30"}
+    call = other.post("/plan/calls", False, **planned).headers["location"].split("call=")[1].split("#")[0]
+    page = BeautifulSoup(other.get(f"/plan?day={today}&call={call}").text, "html.parser")
+    assert page.select_one("#c-at")["value"] == "14:30"
+    assert "2:30 pm" in page.get_text(" ", strip=True)
 
 
 def test_a_lead_sets_the_zone_from_the_list(server, shop, owner):

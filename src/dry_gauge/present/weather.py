@@ -8,7 +8,7 @@ from datetime import timedelta
 from typing import Any, TypeVar
 
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.local_time import clock, local
+from dry_gauge.core.local_time import clock
 from dry_gauge.core.visit.cautions import Caution
 from dry_gauge.core.visit.weather import SKY_WORDS, heat_index_k, heeded
 from dry_gauge.core.words import Reader
@@ -35,7 +35,7 @@ def weather_now(scene: Scene) -> WeatherNow:
     told = _lately(scene.view.state[Weather].sky, scene)
     sky = told.body.sky if told else None
     air_k, humidity, reader = _air_k(scene), _humidity(scene), scene.reader
-    dark = local(scene.dark_at) if scene.dark_at and scene.dark_at > scene.now else None
+    dark = scene.dark_at if scene.dark_at and scene.dark_at > scene.now else None
     parts = [SKY_WORDS[sky] if sky else "", "" if air_k is None else reader.say("temperature", air_k),
              "" if humidity is None else f"{100 * humidity:.0f} % humidity",
              "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",

@@ -116,6 +116,8 @@ def _environment() -> Environment:
                             "inches": lambda size: (size, f"{size} in."),
                             "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
     environment.filters |= {"clock": clock, "when": _when, "day_of": day_of,
+                            # What a field for a time takes, however its reader likes hours said.
+                            "typed_hour": lambda moment: f"{local(moment):%H:%M}",
                             "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
                             "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
                             "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),

@@ -200,8 +200,8 @@ def change_call(request: Request, visit_id: UUID, fields: Fields = FORM) -> Resp
             return _page(request, connection, someone, asked, words, problem.path, fields)
         if wants_fragments(request):
             asked = _from_url(fields.get("to", ""), str(visit_id))
-            plan = plan_of(connection, asked.day, asked.week, local(datetime.now(UTC)))
-            pictures = _pictures(plan, asked, someone, local(datetime.now(UTC)))
+            now = local(datetime.now(UTC))
+            pictures = _pictures(plan_of(connection, asked.day, asked.week, now), asked, someone, now)
             return fragments(request, ("plan/_pictures.html", {"asked": asked, **pictures}))
     return _to(call, fields)
 

@@ -1,4 +1,6 @@
 // The plan: a call is moved by dragging it or with the arrow keys, and kept once it rests.
+import { hour } from "./clock.js";
+
 const plan = document.getElementById("plan");
 
 if (plan) {
@@ -12,6 +14,7 @@ if (plan) {
     return { svg, step: Number(svg.dataset.step), lane: Number(svg.dataset.lane), down: svg.dataset.down === "yes",
              by: Number(svg.dataset.by), lanes };
   };
+  const said = (goal) => hour(new Date(`${goal.day}T${goal.at}`));
   const clock = (minutes) => {
     const day = new Date(`${plan.dataset.first}T12:00:00`);
     day.setDate(day.getDate() + Math.floor(minutes / 1440));
@@ -49,7 +52,7 @@ if (plan) {
       return;
     }
     document.getElementById("plan-pictures").replaceWith(document.adoptNode(fresh));
-    note.textContent = `${goal.day} ${goal.at}, ${plan.dataset.names.split("|")[lane]}`;
+    note.textContent = `${goal.day} ${said(goal)}, ${plan.dataset.names.split("|")[lane]}`;
     wire();
     document.getElementById(id)?.focus();
   }
@@ -93,7 +96,7 @@ if (plan) {
     keyed.lanes += across;
     shift(call, keyed.minutes, keyed.lanes);
     const goal = clock(Number(call.dataset.at) + keyed.minutes);
-    note.textContent = `to ${goal.day} ${goal.at}`;
+    note.textContent = `to ${goal.day} ${said(goal)}`;
     clearTimeout(keyed.timer);
     keyed.timer = setTimeout(() => { const last = keyed; keyed = null; keep(call, last.minutes, last.lanes); }, RESTS_MS);
   }

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import in_unit, typed_number
-from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, plain, texts, ticks
+from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, plain, texts, ticked, ticks
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
@@ -45,6 +45,8 @@ def _belt(form: EntryForm) -> Mapping[str, object]:
 def _filter(form: EntryForm) -> Mapping[str, object]:
     count = number(form, "count", "How many")
     more = {name: form.get(name) for name in ("size", "sort", "due") if form.get(name).strip()}
+    if ticked(form, "read_since") and not ticked(form, "changed"):
+        raise Refused("Was it changed? Tick that as well, or leave the second box open.", "changed")
     return {"place": form.get("place"), "found": form.get("found") or "clean", **ticks(form, "changed", "read_since"),
             "count": int(count) if count else 1, **more}  # fmt: skip
 
