@@ -27,15 +27,24 @@ def chromium() -> Iterator[Browser]:
 
 
 @pytest.fixture
-def open_page(chromium: Browser, server: str) -> Iterator[Any]:
-    """A page of a size and theme; fails the test if the page says anything is wrong on its console."""
+def open_page(request: pytest.FixtureRequest, chromium: Browser, server: str) -> Iterator[Any]:
+    """A page of a size and theme; fails the test if the page says anything is wrong on its console.
+
+    A context is a new browser, whose service worker would fetch the whole shell again: a fifth of the processor time
+    of these tests. It works in those marked ``service_worker``: what is done without signal, and one whole call.
+    """
     contexts = []
     complaints: list[str] = []
+    keeps: Any = "allow" if request.node.get_closest_marker("service_worker") else "block"
 
     def open_it(size: str = "desk", scheme: Any = "light") -> Page:
         width, height = SIZES[size]
         context = chromium.new_context(
-            viewport={"width": width, "height": height}, color_scheme=scheme, has_touch=size == "phone", base_url=server
+            viewport={"width": width, "height": height},
+            color_scheme=scheme,
+            has_touch=size == "phone",
+            base_url=server,
+            service_workers=keeps,
         )
         contexts.append(context)
         page = context.new_page()

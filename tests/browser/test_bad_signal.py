@@ -17,6 +17,8 @@ from tests.browser.conftest import sign_in
 from tests.browser.steps import at_visit, kept_bodies, until
 from tests.conftest import PASSWORD
 
+pytestmark = pytest.mark.service_worker
+
 
 def worker_ready(page: Page) -> None:
     """The service worker holds this visit's stations."""

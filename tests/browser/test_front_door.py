@@ -94,6 +94,7 @@ def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     expect(page.locator("#timeline li", has_text="Liquid pressure")).to_have_count(1)
 
 
+@pytest.mark.service_worker
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_tools_answer_without_signal_once_they_were_seen(open_page, size):
     page = open_page(size)

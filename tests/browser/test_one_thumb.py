@@ -84,6 +84,7 @@ def test_units_are_changed_in_one_visit_to_their_menu_on_the_same_station(open_p
     assert "#" not in page.url
 
 
+@pytest.mark.service_worker
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_what_waits_is_said_over_the_title_and_covers_no_row(open_page, shop, size):
     page = at_visit(open_page(size), shop)

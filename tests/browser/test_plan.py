@@ -63,6 +63,7 @@ def test_a_call_is_planned_and_moved_without_a_form(open_page, shop, size, schem
     assert findings(page) == []
 
 
+@pytest.mark.service_worker
 def test_without_a_connection_a_call_stays_where_it_was(open_page, shop):
     page = open_page("desk")
     sign_in(page, shop.logins["lead"])

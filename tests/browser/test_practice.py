@@ -167,6 +167,7 @@ def test_a_lead_composes_a_call_and_sees_results(open_page, shop, size):
     clean(page)
 
 
+@pytest.mark.service_worker
 def test_without_a_connection_it_is_said_and_nothing_is_lost(open_page, shop):
     page = open_page("phone", "dark")
     sign_in(page, shop.logins["technician"])

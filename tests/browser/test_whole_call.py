@@ -26,6 +26,7 @@ def take_live_readings(page: Page, size: str) -> None:
     expect(page.locator("#outbox")).to_be_hidden()
 
 
+@pytest.mark.service_worker
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
 def test_one_call_through_all_stations(open_page, make_shop, server, size, scheme):
     shop = make_shop(FACTS)
