@@ -191,6 +191,32 @@ def test_a_browser_that_may_keep_nothing_still_sends(open_page, shop, owner):
     assert len(kept_bodies(owner, shop)) == 1
 
 
+@pytest.mark.parametrize("size", ["desk", "phone"])
+def test_a_phone_without_room_holds_what_waits_in_its_tab_and_still_shows_pages(open_page, shop, server, owner, size):
+    page = at_visit(open_page(size), shop)
+    worker_ready(page)
+    devtools = page.context.new_cdp_session(page)
+    devtools.send("Storage.overrideQuotaForOrigin", {"origin": server, "quotaSize": 1})
+    page.goto("/register/people")  # not kept before, and cannot be now
+    expect(page.locator("h1")).to_contain_text("People")
+    page.goto(f"/visits/{shop.visit}?at=read")
+    enter(page, "outdoor_air_temp", "91")
+    expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
+    page.context.set_offline(True)
+    enter(page, "suction_pressure", "118")
+    expect(page.locator("#said-suction_pressure")).to_have_text("waiting to send")
+    page.goto(f"/visits/{shop.visit}?at=look")  # another page of the same tab
+    expect(page.locator("#outbox summary")).to_have_text("No connection: 1 waiting to send")
+    page.click("#outbox summary")
+    expect(page.locator("#outbox li").filter(has_text="no room")).to_contain_text("Leave this tab open until it is sent.")
+    page.context.set_offline(False)
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(page.locator("#outbox")).to_be_hidden()
+    page.goto(f"/visits/{shop.visit}?at=read")
+    expect(page.locator("#q-suction_pressure")).to_have_value("118")
+    assert [body["value"] for body in kept_bodies(owner, shop)] == [91, 118]
+
+
 def test_a_server_that_cannot_keep_it_now_is_told_apart_from_no_signal(open_page, shop, owner):
     page = at_visit(open_page(), shop)
     page.route("**/entries", lambda route: route.fulfill(status=503, body="away"))

@@ -4,7 +4,7 @@
 const SHELL = "shell-__VERSION__", PAGES = "pages-of-", WHO = "who";
 const FILES = __FILES__;
 const PATIENCE_MS = 4000;
-const FRESH_MS = 10 * 60 * 1000;
+const FRESH_MS = 10 * 60 * 1000, DAY_MS = 24 * 60 * 60 * 1000, LONGEST_MS = 14 * DAY_MS;
 
 self.addEventListener("install", (event) => {
   event.waitUntil(caches.open(SHELL).then((cache) => cache.addAll(FILES)).then(() => self.skipWaiting()));
@@ -19,18 +19,32 @@ self.addEventListener("activate", (event) => {
 
 // Whose pages may be read here: of whoever the last answer was for. Each person's are kept apart, and nobody's by themselves.
 const who = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : ""; };
-const nowFor = async (person) => (await caches.open(WHO)).put("/who", new Response(person));
+// Where there is no room to write who it is, nobody's pages are read.
+const nowFor = async (person) => {
+  if (person === await who()) return;
+  const cache = await caches.open(WHO);
+  await cache.delete("/who");
+  await cache.put("/who", new Response(person));
+};
 const kept = async (address) => {
   const mine = await (await caches.open(PAGES + await who())).match(address);
   return mine || (await caches.open(PAGES)).match(address);
 };
 const forget = async () => { await caches.delete(PAGES + await who()); await nowFor(""); };
+const age = (page) => Date.now() - Date.parse(page.headers.get("date"));
+const clearOlderThan = async (most) => {
+  const cache = await caches.open(PAGES + await who());
+  for (const request of await cache.keys()) if (age(await cache.match(request)) > most) await cache.delete(request);
+};
 
+// A full phone shows what the network answered all the same.
 const keep = async (request, response) => {
   const person = response.headers.get("x-person") || "";
-  if (person) await nowFor(person);
-  else if (new URL(response.url).pathname === "/sign-in") await forget(); // whoever comes by next finds nothing of them
-  if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES + person)).put(request, response.clone());
+  try {
+    if (person) await nowFor(person);
+    else if (new URL(response.url).pathname === "/sign-in") await forget(); // whoever comes by next finds nothing of them
+    if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES + person)).put(request, response.clone());
+  } catch { await clearOlderThan(DAY_MS).catch(() => {}); }
   return response;
 };
 
@@ -67,7 +81,7 @@ self.addEventListener("fetch", (event) => {
 const addressOf = (path) => plain(new URL(path, self.location.origin));
 const fetchUnlessFresh = async (path) => {
   const before = await kept(addressOf(path));
-  if (before && Date.now() - Date.parse(before.headers.get("date")) < FRESH_MS) return;
+  if (before && age(before) < FRESH_MS) return;
   await fetchAnew(addressOf(path));
 };
 const fetchAnew = async (address) => {
@@ -78,5 +92,5 @@ self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(forget());
   if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
   if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
-  if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)));
+  if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)).then(() => clearOlderThan(LONGEST_MS)));
 });

@@ -3,6 +3,7 @@
 import { hour } from "./clock.js";
 import { fetchChanges, inTurn, pageHeaders, takeIn } from "./changes.js";
 import { TOGETHER_FROM, following, headline, held, retryAfter, together, waited } from "./queue.js";
+import * as shelf from "./shelf.js";
 
 const me = document.body.dataset.me || "";
 const here = document.body.dataset.visit ? `/visits/${document.body.dataset.visit}` : "";
@@ -17,8 +18,6 @@ let draining = null, again = false, tries = 0, retryAt = 0, retryTimer = 0;
 let drawnAt = 0;
 let state = "idle"; // idle, sending, waiting, away, sign-in
 
-// Some browsers may keep nothing: then `put` fails, and what is typed goes as a plain form.
-let keeps = true;
 // Names this browser to the server, so that what it sends stays in its own order. Without storage it has no name.
 const sender = (() => {
   try {
@@ -26,42 +25,22 @@ const sender = (() => {
     return localStorage.getItem("sender");
   } catch { return ""; }
 })();
-const ready = Promise.resolve().then(() => idb.openDB("dry-gauge", 1, {
-  upgrade(db) {
-    db.createObjectStore("waiting", { keyPath: "n", autoIncrement: true });
-    db.createObjectStore("refused", { keyPath: "n", autoIncrement: true });
-  },
-}));
-ready.catch(() => { keeps = false; });
 
 // A record of `url` with `fields`, a list of names and values; resolves with its number once it is kept in this browser.
 // One that is held goes out so much later, whatever happens to the page, unless it is dropped before.
 export const put = async (record, heldMs = 0) => {
-  const db = await ready;
-  const n = await db.add("waiting", { ...record, me, at: Date.now(), ...(heldMs ? { until: Date.now() + heldMs } : {}) });
+  const n = await shelf.add("waiting", { ...record, me, at: Date.now(), ...(heldMs ? { until: Date.now() + heldMs } : {}) });
   if (state !== "idle" && state !== "sending") show();
   drain();
   return n;
 };
-export const drop = async (n) => (await ready).delete("waiting", n);
+export const drop = (n) => shelf.remove("waiting", n);
 
-const mine = async (store) => {
-  if (!keeps) return [];
-  const db = await ready;
-  return (await db.getAll(store, undefined, 200)).filter((record) => record.me === me);
-};
-const count = async () => (await ready).count("waiting");
-const first = async () => {
-  const db = await ready;
-  for (let cursor = await db.transaction("waiting").store.openCursor(); cursor; cursor = await cursor.continue()) {
-    if (cursor.value.me === me && !held(cursor.value)) return cursor.value;
-  }
-  return null;
-};
+const mine = async (store) => (await shelf.all(store, 200)).filter((record) => record.me === me);
+const first = () => shelf.first("waiting", (record) => record.me === me && !held(record));
 
 // Only one tab sends at a time.
 const drain = () => {
-  if (!keeps) return Promise.resolve();
   if (draining) { again = true; return draining; }
   if (Date.now() < retryAt) return Promise.resolve();
   const work = () => sendAll().catch((error) => { console.warn("outbox", error); later(); });
@@ -74,6 +53,7 @@ const drain = () => {
 
 const later = (why = "waiting") => {
   state = why;
+  shelf.stay();
   const wait = retryAfter(tries++);
   retryAt = Date.now() + wait;
   clearTimeout(retryTimer);
@@ -129,28 +109,25 @@ const sendTogether = async () => {
   const answer = await postTogether(records);
   if (!answer.ok) return false;
   const { answers } = await answer.json();
-  const db = await ready;
-  const done = db.transaction(["waiting", "refused"], "readwrite");
   for (const [i, { status, why }] of answers.entries()) {
     if (status === 401) break; // somebody else is signed in: it waits for its writer
-    done.objectStore("waiting").delete(records[i].n);
     if (status >= 300) {
-      done.objectStore("refused").add({ me, label: records[i].label, why, at: records[i].at });
+      await shelf.add("refused", { me, label: records[i].label, why, at: records[i].at });
       sayBeside(records[i], why);
     }
+    await shelf.remove("waiting", records[i].n);
   }
-  await done.done;
   return answers.length > 0 && answers[0].status !== 401;
 };
 
 // An entry that the server fails at again and again goes aside with what it holds, so that the rest flows.
 const failedAgain = async (record) => {
-  const db = await ready, fails = (record.fails || 0) + 1;
-  if (fails < MOST_FAILS) { await db.put("waiting", { ...record, fails }); return false; }
+  const fails = (record.fails || 0) + 1;
+  if (fails < MOST_FAILS) { await shelf.replace("waiting", { ...record, fails }); return false; }
   const { n, ...content } = record;
   const why = "The server failed at it. Send it again later, or enter it anew.";
-  await db.delete("waiting", n);
-  await db.add("refused", { me, label: record.label, why, at: record.at, again: content });
+  await shelf.add("refused", { me, label: record.label, why, at: record.at, again: content });
+  await shelf.remove("waiting", n);
   return true;
 };
 
@@ -159,7 +136,7 @@ const sendAll = async () => {
   let shown = Date.now();
   for (let record = await first(); record; record = await first()) {
     state = "sending";
-    const left = await count();
+    const left = await shelf.count("waiting");
     if (Date.now() - shown > SLOW_MS) { shown = Date.now(); show(); }
     const quiet = unseen || left >= QUIET_FROM || !here || !record.url.startsWith(`${here}/`);
     if (left >= TOGETHER_FROM && !record.file && record.url.endsWith("/entries")) {
@@ -193,11 +170,10 @@ const sendAll = async () => {
     if (answer.status >= 500 || answer.status === 429 || answer.status === 408) return later("away");
     tries = 0;
     renewals = 0;
-    const db = await ready;
-    await db.delete("waiting", record.n);
+    await shelf.remove("waiting", record.n);
     const kept = answer.status < 300;
     if (!kept && (quiet || Date.now() - record.at > 5000 || !document.getElementById(record.form))) {
-      await db.add("refused", { me, label: record.label, why: reason(text, answer.status), at: record.at });
+      await shelf.add("refused", { me, label: record.label, why: reason(text, answer.status), at: record.at });
     }
     if (quiet && kept) unseen = true;
     else await swap(text, record);
@@ -218,26 +194,29 @@ const reason = (text, status) => {
 
 const swap = (text, record) => takeIn(text, document.getElementById(record.form));
 
+const IN_THIS_TAB = "This browser has no room to keep what waits: its storage is full, or switched off. Leave this tab open until it is sent.";
+
 // What waits, in words, where it can be seen.
 const show = async () => {
   const place = document.getElementById("outbox");
   if (!place) return;
-  const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await count();
+  const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await shelf.count("waiting");
   const drawn = drawnAt && clock(drawnAt);
   place.hidden = !(refused.length || drawn || (all && state !== "idle" && (state !== "sending" || all > 1)));
   place.dataset.state = state;
   place.querySelector("summary").textContent = headline(state, all, refused.length, drawn);
   const list = place.querySelector("ul");
   list.replaceChildren(...(drawn ? [line(`This page is as it was at ${drawn}. What was kept since is safe, and shown once there is a connection.`)] : []),
+    ...(waiting.some(({ n }) => n < 0) ? [line(IN_THIS_TAB)] : []),
     ...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n, record.again)),
     ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
     ...(all > 20 ? [line(`and ${all - 20} more`)] : []));
-  document.querySelectorAll(".waits").forEach((mark) => mark.remove());
+  document.querySelectorAll(".said .waits").forEach((mark) => mark.remove());
   for (const record of waiting) {
     const form = record.form && record.url.startsWith(`${here}/`) && document.getElementById(record.form);
     if (!form) continue;
     const said = form.querySelector(".said");
-    if (said && state !== "sending") said.insertAdjacentHTML("beforeend", '<span class="waits">waiting to send</span>');
+    if (said) said.innerHTML = state === "sending" ? '<span class="sending">sending</span>' : '<span class="waits">waiting to send</span>';
   }
   window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
 };
@@ -253,15 +232,14 @@ const line = (words, css = "", n = null, record = null) => {
     const button = document.createElement("button");
     button.type = "button";
     button.textContent = "seen";
-    button.addEventListener("click", async () => { await (await ready).delete("refused", n); show(); });
+    button.addEventListener("click", async () => { await shelf.remove("refused", n); show(); });
     item.append(button);
     if (record) {
       const send = button.cloneNode();
       send.textContent = "send again";
       send.addEventListener("click", async () => {
-        const db = await ready;
-        await db.delete("refused", n);
-        await db.add("waiting", { ...record, fails: 0 });
+        await shelf.add("waiting", { ...record, fails: 0 });
+        await shelf.remove("refused", n);
         now();
       });
       item.append(send);
@@ -277,5 +255,5 @@ export const isOld = () => Boolean(drawnAt);
 export const now = () => { retryAt = 0; tries = 0; drain(); };
 window.addEventListener("online", now);
 document.addEventListener("visibilitychange", () => { if (!document.hidden) now(); });
-if (me) ready.then(show).then(drain).catch(() => {});
-export const waiting = () => mine("waiting").catch(() => []);
+if (me) show().then(drain).catch(() => {});
+export const waiting = () => mine("waiting");

@@ -33,10 +33,7 @@ const takeBack = async (form) => {
   row.classList.add("going");
   button.textContent = "undo";
   const label = `Take back ${row.querySelector(".what").textContent.trim()}`;
-  try {
-    goingBack.set(form, outbox.put({ url: new URL(form.action).pathname, form: "", label, fields: sent }, HELD_MS));
-    await goingBack.get(form);
-  } catch { HTMLFormElement.prototype.submit.call(form); }
+  goingBack.set(form, outbox.put({ url: new URL(form.action).pathname, form: "", label, fields: sent }, HELD_MS));
 };
 
 export const dispatch = async (form, submitter = null) => {
@@ -47,16 +44,10 @@ export const dispatch = async (form, submitter = null) => {
       if (value.size) record.file = { field: name, ...(await smaller(value)) };
     } else if (name !== "csrftoken") record.fields.push([name, value]);
   }
-  const id = form.elements.entry_id.value;
   form.elements.entry_id.value = newId();
   const said = form.querySelector(".said");
   if (said) said.innerHTML = '<span class="sending">sending</span>';
-  try {
-    await outbox.put(record);
-  } catch { // a browser that may keep nothing: then as a plain form, with the same id
-    form.elements.entry_id.value = id;
-    HTMLFormElement.prototype.submit.call(form);
-  }
+  await outbox.put(record);
 };
 
 // A value is sent when it differs from what is kept.
