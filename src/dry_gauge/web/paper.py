@@ -70,4 +70,4 @@ def coloured(styles: str) -> str:
 @cache
 def _day_colours() -> Mapping[str, str]:
     palette = style_sheet().split(":root {", 1)[1].split("}", 1)[0]
-    return dict(re.findall(r"(--[\w-]+):\s*light-dark\(([^,]+),[^;]+;", palette))
+    return dict(re.findall(r"(--[\w-]+): ([^;]+);", palette))

@@ -6,6 +6,7 @@ alone has a sheet of its own beside.
 
 from __future__ import annotations
 
+import re
 from functools import cache
 from pathlib import Path
 
@@ -27,5 +28,23 @@ def parts() -> list[Path]:
 
 @cache
 def style_sheet() -> str:
-    """All parts, one after the other."""
-    return "".join(part.read_text() for part in parts())
+    """All parts, one after the other, the palette in words that phones of some years ago know."""
+    palette, *rest = (part.read_text() for part in parts())
+    return "".join([_day_and_night(palette), *rest])
+
+
+_PAIR = re.compile(r"(--[\w-]+): light-dark\(([^,]+), ([^)]+)\);")
+
+
+def _day_and_night(palette: str) -> str:
+    """The palette by day, then its colours by night, where the person or their device asks for it; paper is always by day.
+
+    Where ``light-dark()`` is not known (before the spring of 2024) no colour that is named with it is drawn at all: a chosen
+    answer would look like any other.
+    """
+    night = "\n".join(f"  {name}: {dark};" for name, _, dark in _PAIR.findall(palette))
+    return (
+        _PAIR.sub(r"\1: \2;", palette)
+        + f'@media screen and (prefers-color-scheme: dark) {{ :root[data-theme="auto"] {{\n{night}\n}} }}\n'
+        + f'@media screen {{ :root[data-theme="night"] {{\n{night}\n}} }}\n'
+    )
