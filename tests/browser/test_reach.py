@@ -9,6 +9,10 @@ from tests.browser.conftest import sign_in
 from tests.browser.steps import SEVEN, findings, type_all
 
 DESKS = [station.name for station in STATIONS if station.group]
+SMALL_FIELDS = """[...document.querySelectorAll('select, textarea, input')]
+  .filter((one) => !['hidden', 'radio', 'checkbox', 'file', 'range'].includes(one.type))
+  .filter((one) => parseFloat(getComputedStyle(one).fontSize) < 16).map((one) => one.name)"""
+"""Those in letters of less than 16 px, at which some phones zoom in."""
 
 
 @pytest.mark.parametrize("scheme", ["light", "dark"])
@@ -47,11 +51,11 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
 
 
 def test_nothing_scrolls_sideways_on_the_smallest_phone(open_page, shop):
-    """Nor on a desk's screen at four times the size."""
+    """Nor on a desk's screen at four times the size; and no phone zooms in on a field that is touched."""
     page = open_page("phone")
     page.set_viewport_size({"width": 320, "height": 640})
     sign_in(page, shop.logins["lead"])
-    wide = {}
+    wide, small = {}, {}
     office = ("/", "/plan", "/plan?span=week", "/parts", "/season", "/watch", "/pocket", "/cylinders", "/register/settings")
     papers = ("report", "record", "options", "cycle", "probes", "proof")
     for path in (
@@ -61,7 +65,9 @@ def test_nothing_scrolls_sideways_on_the_smallest_phone(open_page, shop):
         page.goto(path)
         page.evaluate("document.querySelectorAll('details:not(.menu)').forEach((box) => { box.open = true; })")
         wide[path] = page.evaluate("document.documentElement.scrollWidth")
+        small[path] = page.evaluate(SMALL_FIELDS)
     assert {path: width for path, width in wide.items() if width > 320} == {}
+    assert {path: names for path, names in small.items() if names} == {}
 
 
 @pytest.mark.parametrize("station", ["arrive", "look", "air", "read", "mend", *DESKS, "close"])
