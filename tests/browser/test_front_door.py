@@ -5,8 +5,15 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import expect
 
+from tests.browser.conftest import sign_in
 from tests.browser.steps import SEVEN, findings
 from tests.conftest import PASSWORD
+
+OFFERED = """() => {
+  const offer = Object.assign(new Event('beforeinstallprompt', { cancelable: true }),
+    { prompt: async () => {}, userChoice: Promise.resolve({ outcome: 'accepted' }) });
+  if (dispatchEvent(offer)) throw new Error('the browser would cover the page with its own offer');
+}"""
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
@@ -121,6 +128,23 @@ def test_tools_answer_without_signal_once_they_were_seen(open_page, size):
         page.fill(f"#belt-{name}", value)
     expect(page.locator("#tool-belt .tool-answers")).to_contain_text("7.9 mm")  # a 64th of the span
     assert findings(page) == []
+
+
+@pytest.mark.service_worker
+def test_it_can_be_put_on_a_home_screen_where_the_browser_offers_it(open_page, shop):
+    page = open_page("phone", "dark")
+    sign_in(page, shop.logins["technician"])
+    page.goto("/me")
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    devtools = page.context.new_cdp_session(page)
+    told = devtools.send("Page.getAppManifest")
+    assert told["errors"] == []
+    hindered = {one["errorId"] for one in devtools.send("Page.getInstallabilityErrors")["installabilityErrors"]}
+    assert hindered <= {"in-incognito"}  # a test's browser keeps nothing for later
+    expect(page.locator("#home-screen")).to_contain_text("'Add to Home Screen'")
+    page.evaluate(OFFERED)
+    page.click("#home-screen button")
+    expect(page.locator("#home-screen")).to_be_hidden()
 
 
 def test_a_result_is_kept_in_an_open_visit_by_one_tap(open_page, shop):

@@ -102,3 +102,15 @@ def test_the_style_sheet_is_all_its_parts(browser):
     assert answer.text.count("--ink: #14201f;") == 1
     assert answer.text.count("--ink: #f3f0e6;") == 2  # by night: chosen, or as the device has it
     assert max(len(line) for line in answer.text.splitlines()) <= 120
+
+
+def test_an_icon_of_the_home_screen_is_of_the_size_it_is_said_to_be(browser):
+    told = browser.get("/static/dry-gauge.webmanifest")
+    assert told.headers["content-type"].startswith("application/manifest+json")
+    pictures = [icon for icon in told.json()["icons"] if icon["type"] == "image/png"]
+    assert {icon.get("purpose", "any") for icon in pictures} == {"any", "maskable"}
+    for icon in pictures:
+        drawn = Image.open(io.BytesIO(browser.get(f"/static/{icon['src']}").content))
+        assert f"{drawn.width}x{drawn.height}" == icon["sizes"]
+    apple = re.search(r'rel="apple-touch-icon" href="([^"]+)"', browser.get("/me").text)[1]
+    assert Image.open(io.BytesIO(browser.get(apple).content)).size == (180, 180)

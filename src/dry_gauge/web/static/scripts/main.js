@@ -10,3 +10,4 @@ import "./plan.js";
 import "./sign.js";
 import "./scan.js";
 import "./practice.js";
+import "./install.js";
