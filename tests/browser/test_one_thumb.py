@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.steps import SEVEN, at_visit
+from tests.browser.steps import SEVEN, at_visit, kept_bodies
 
 # What lies over the middle of the focused field: itself, or what covers it.
 _COVERED_BY = """() => {
@@ -51,6 +51,19 @@ def test_the_rail_shows_where_one_is_and_stays_where_a_thumb_put_it(open_page, s
 
 
 @pytest.mark.parametrize("size", ["desk", "phone"])
+def test_two_taps_of_a_glove_are_one_and_two_presses_two(open_page, shop, owner, size):
+    page = at_visit(open_page(size), shop)
+    page.goto(f"/visits/{shop.visit}?at=mend")
+    for kept in (1, 2):
+        page.fill("#timer-form [name=what]", "drain")
+        page.fill("#timer-form [name=minutes]", "20")
+        page.locator("#timer-form button").dblclick()
+        expect(page.locator("#timeline .entries li")).to_have_count(kept)
+        page.wait_for_timeout(700)
+    assert [body["what"] for body in kept_bodies(owner, shop)] == ["drain", "drain"]
+
+
+@pytest.mark.parametrize("size", ["desk", "phone"])
 def test_taking_back_is_undone_for_a_moment(open_page, shop, size):
     page = at_visit(open_page(size), shop)
     page.fill("#q-suction_pressure", "118")
@@ -61,6 +74,7 @@ def test_taking_back_is_undone_for_a_moment(open_page, shop, size):
     line = page.locator(".entries > li", has_text="Suction")
     line.locator("button").click()
     expect(line).to_have_class("kind-reading going")
+    page.wait_for_timeout(700)  # a thumb, not a double tap
     line.locator("button:has-text('undo')").click()
     page.wait_for_timeout(4500)  # longer than it is held back
     expect(page.locator("#timeline h2")).to_have_text("Done so far 1 entry")

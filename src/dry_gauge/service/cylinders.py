@@ -32,15 +32,19 @@ from dry_gauge.store.people import Someone
 
 def book_by_hand(
     connection: Connection, someone: Someone, cylinder: UUID, what: str, grams: int, reason: str, now: datetime,
-    into: UUID | None = None,
+    into: UUID | None = None, movement_id: UUID | None = None,
 ) -> None:  # fmt: skip
     """Bought, returned, lost, moved into another cylinder, or weighed anew: `grams` is then what it holds.
+
+    The same movement twice is booked once.
 
     Raises
     ------
     Refused
     """
     store.lock(connection, [one for one in (cylinder, into) if one])
+    if movement_id is not None and store.is_booked(connection, movement_id):
+        return
     held = held_of(connection, cylinder)
     if held.cylinder.refrigerant is None:
         raise Refused("Say what it holds first: a mixed cylinder is booked out as what it mostly holds.", "cylinder")
@@ -71,7 +75,7 @@ def book_by_hand(
         check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, day_of(now))
         filled = into
     store.book(connection, [{
-        "shop_id": someone.shop_id, "id": uuid6.uuid7(), "entry_id": None, "visit_id": None, "unit_id": None,
+        "shop_id": someone.shop_id, "id": movement_id or uuid6.uuid7(), "entry_id": None, "visit_id": None, "unit_id": None,
         "person_id": someone.person_id, "at": now, "refrigerant": held.cylinder.refrigerant.name, "grams": amount,
         "origin": origin.value, "goal": goal.value, "origin_cylinder": cylinder if origin is Account.CYLINDER else None,
         "goal_cylinder": filled, "way": what, "reason": reason.strip()[:200], "taken_back_at": None,

@@ -8,7 +8,6 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
@@ -47,9 +46,9 @@ def clocks_of(connection: Connection, unit_id: UUID, today: date) -> list[Clock]
 
 def add(
     connection: Connection, someone: Someone, unit_id: UUID, texts: Mapping[str, str], starts_on: date | None, start_from: str,
-    months: tuple[int, int], today: date,
+    months: tuple[int, int], today: date, warranty_id: UUID,
 ) -> None:  # fmt: skip
-    """Put a warranty on record.
+    """Put a warranty on record; the same one twice does no harm.
 
     Parameters
     ----------
@@ -73,7 +72,7 @@ def add(
     if not any(months) or max(months) > MOST_MONTHS:
         raise Refused(f"It covers parts or labour for 1 to {MOST_MONTHS} months.", "parts_months")
     warranties.add_warranty(
-        connection, shop_id=someone.shop_id, id=uuid6.uuid7(), unit_id=unit_id, starts_on=starts_on, start_from=start_from,
+        connection, shop_id=someone.shop_id, id=warranty_id, unit_id=unit_id, starts_on=starts_on, start_from=start_from,
         parts_months=months[0], labour_months=months[1], **texts,
     )  # fmt: skip
 
@@ -87,9 +86,9 @@ def drop(connection: Connection, someone: Someone, unit_id: UUID, warranty_id: U
 
 def claim(
     connection: Connection, someone: Someone, unit_id: UUID, warranty_id: UUID, failed: str, why: str, visit_id: UUID | None,
-    now: datetime,
-) -> UUID:  # fmt: skip
-    """Begin a claim.
+    now: datetime, claim_id: UUID,
+) -> None:  # fmt: skip
+    """Begin a claim; the same one twice does no harm.
 
     Raises
     ------
@@ -105,10 +104,8 @@ def claim(
         visit = find_visit(connection, visit_id)
         if visit is None or visit.unit_id != unit_id:
             raise NotHere("There is no such visit to this unit.")
-    claim_id = uuid6.uuid7()
     warranties.add_claim(connection, shop_id=someone.shop_id, id=claim_id, warranty_id=warranty_id, visit_id=visit_id,
                          person_id=someone.person_id, made_at=now, failed=failed, why=why, evidence={})  # fmt: skip
-    return claim_id
 
 
 def change_claim(

@@ -74,6 +74,11 @@ def book(connection: Connection, rows: Sequence[dict[str, Any]]) -> None:
         connection.execute(insert(MovementRow), rows)
 
 
+def is_booked(connection: Connection, movement_id: UUID) -> bool:
+    """Whether a movement stands in the book already."""
+    return connection.scalar(select(MovementRow.id).where(MovementRow.id == movement_id)) is not None
+
+
 def take_back(connection: Connection, entry_ids: Iterable[UUID], at: datetime) -> None:
     """Take back what those entries moved; the rows stay."""
     listed = list(entry_ids)

@@ -7,9 +7,10 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Select, insert, select, update
+from sqlalchemy import Connection, Select, select, update
 
 from dry_gauge.store.models import PartOrder, Site, Unit, Visit
+from dry_gauge.store.once import add_once
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,7 +79,7 @@ def find_part(connection: Connection, part_id: UUID, *, lock: bool = False) -> O
 
 def add_part(connection: Connection, **values: Any) -> None:
     """A part is wanted."""
-    connection.execute(insert(PartOrder).values(**values))
+    add_once(connection, PartOrder, **values)
 
 
 def change_part(connection: Connection, part_id: UUID, **values: Any) -> None:

@@ -9,9 +9,9 @@ from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection, Select, insert, select, text, update
-from sqlalchemy.dialects.postgresql import insert as insert_or
 
 from dry_gauge.store.models import DecisionRow, Person, ProposalRow
+from dry_gauge.store.once import add_once
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,8 +79,7 @@ class Decision:
 
 def add_decision(connection: Connection, **values: Any) -> bool:
     """Keep a decision; False where it was kept before."""
-    added = insert_or(DecisionRow).values(values).on_conflict_do_nothing(index_elements=["shop_id", "id"])
-    return connection.execute(added.returning(DecisionRow.id)).first() is not None
+    return add_once(connection, DecisionRow, **values)
 
 
 def decisions_of(connection: Connection, visit_id: UUID) -> Sequence[Decision]:

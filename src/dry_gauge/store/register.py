@@ -11,6 +11,7 @@ from sqlalchemy import Connection, String, and_, bindparam, cast, func, insert, 
 from sqlalchemy.orm import aliased
 
 from dry_gauge.store.models import Component, Instrument, Person, Photo, Site, Unit, UnitChange, Visit, of_model
+from dry_gauge.store.once import add_once
 
 
 def components_of(connection: Connection, unit_id: UUID) -> Sequence[Any]:
@@ -22,9 +23,9 @@ def components_of(connection: Connection, unit_id: UUID) -> Sequence[Any]:
     ).all()
 
 
-def add_component(connection: Connection, **values: Any) -> None:
-    """Put a part into a unit."""
-    connection.execute(insert(Component).values(**values))
+def add_component(connection: Connection, **values: Any) -> bool:
+    """Put a part into a unit; False where it was put in before."""
+    return add_once(connection, Component, **values)
 
 
 def remove_component(connection: Connection, unit_id: UUID, component_id: UUID, day: date) -> None:

@@ -8,9 +8,10 @@ from datetime import date, datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Select, insert, select, update
+from sqlalchemy import Connection, Select, select, update
 
 from dry_gauge.store.models import Person, WarrantyClaim, WarrantyRow
+from dry_gauge.store.once import add_once
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +48,7 @@ def find_warranty(connection: Connection, warranty_id: UUID) -> Warranty | None:
 
 def add_warranty(connection: Connection, **values: Any) -> None:
     """A new one."""
-    connection.execute(insert(WarrantyRow).values(values))
+    add_once(connection, WarrantyRow, **values)
 
 
 def drop_warranty(connection: Connection, warranty_id: UUID) -> None:
@@ -106,7 +107,7 @@ def find_claim(connection: Connection, claim_id: UUID) -> Claim | None:
 
 def add_claim(connection: Connection, **values: Any) -> None:
     """A new claim."""
-    connection.execute(insert(WarrantyClaim).values(values))
+    add_once(connection, WarrantyClaim, **values)
 
 
 def change_claim(connection: Connection, claim_id: UUID, **values: Any) -> None:

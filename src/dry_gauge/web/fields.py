@@ -5,7 +5,9 @@ from __future__ import annotations
 from base64 import b64decode
 from collections.abc import Mapping
 from datetime import date
+from uuid import UUID, uuid5
 
+import uuid6
 from fastapi import Depends, Request
 from fastapi.exceptions import RequestValidationError
 from starlette.datastructures import UploadFile
@@ -33,6 +35,15 @@ async def fields_of(request: Request) -> Fields:
 
 
 FORM = Depends(fields_of)
+
+
+def key_in(fields: Mapping[str, str]) -> UUID:
+    """Under which a form keeps what it makes: the same for the same form with the same words, so that sent twice it makes one."""
+    try:
+        form = UUID(fields.get("made", ""))
+    except ValueError:
+        return uuid6.uuid7()
+    return uuid5(form, repr(sorted(item for item in fields.items() if item[0] != "csrftoken")))
 
 
 def text_in(fields: Mapping[str, str], name: str, label: str, *, needed: bool = False, longest: int = LONGEST) -> str:

@@ -31,7 +31,7 @@ from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.people import Someone
-from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
+from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in, whole_in
 from dry_gauge.web.handed_out import csv_file
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
@@ -265,7 +265,8 @@ def book(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response
                 grams -= held.tare_g
             into = UUID(said["into"]) if said.get("what") == "moved" and said.get("into") else None
             reason, now = said.get("reason", ""), datetime.now(UTC)
-            book_by_hand(connection, someone, cylinder_id, said.get("what", ""), grams, reason, now, into)
+            book_by_hand(connection, someone, cylinder_id, said.get("what", ""), grams, reason, now, into,
+                         key_in(fields))  # fmt: skip
         except Refused as refusal:
             return _one(request, connection, someone, held, fields, refusal)
         except ValueError:

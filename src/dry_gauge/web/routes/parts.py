@@ -17,7 +17,7 @@ from dry_gauge.service import parts as service
 from dry_gauge.store import parts
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import all_units
-from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
+from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in, whole_in
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
 
@@ -56,7 +56,7 @@ def want_part(request: Request, fields: Fields = FORM) -> Response:
                 visit_id = UUID(fields["visit"]) if fields.get("visit") else None
             except ValueError:
                 raise Refused("Choose the unit.", "unit") from None
-            service.want(connection, someone, unit_id, texts, pieces, visit_id, datetime.now(UTC))
+            service.want(connection, someone, unit_id, texts, pieces, visit_id, datetime.now(UTC), key_in(fields))
         except Refused as refusal:
             return _page(request, connection, someone, fields, refusal.message, refusal.path)
     return RedirectResponse("/parts", 303)

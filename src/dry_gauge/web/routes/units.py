@@ -26,7 +26,7 @@ from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import register, sound_days
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_unit
-from dry_gauge.web.fields import FORM, Fields, day_in, text_in
+from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in
 from dry_gauge.web.history import life_of, trends_of
 from dry_gauge.web.one_sheet import keep_sheet
 from dry_gauge.web.render import page, reader_of, visit_url
@@ -85,12 +85,12 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) ->
                 raise NotHere("There is no such part.") from None
         else:
             try:
-                register.add_component(
-                    connection, shop_id=someone.shop_id, id=uuid6.uuid7(), unit_id=unit_id,
-                    what=text_in(fields, "what", "What part it is", needed=True), details=text_in(fields, "details", "Details"),
-                    installed_on=_put_in(fields, unit.made_year),
-                )  # fmt: skip
-                audit.note(connection, someone, "part_put_in", f"{unit.site_name}, {unit.tag}: {fields['what'].strip()}")
+                what = text_in(fields, "what", "What part it is", needed=True)
+                if register.add_component(
+                    connection, shop_id=someone.shop_id, id=key_in(fields), unit_id=unit_id, what=what,
+                    details=text_in(fields, "details", "Details"), installed_on=_put_in(fields, unit.made_year),
+                ):  # fmt: skip
+                    audit.note(connection, someone, "part_put_in", f"{unit.site_name}, {unit.tag}: {what}")
             except Refused as problem:
                 return _unit_page(request, connection, someone, unit_id, fields, problem)
     return RedirectResponse(f"/units/{unit_id}#parts", 303)

@@ -28,7 +28,7 @@ from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.store.visits import visits_of_unit
 from dry_gauge.store.warranties import find_warranty
-from dry_gauge.web.fields import FORM, Fields, day_in, text_in, whole_in
+from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in, whole_in
 from dry_gauge.web.handed_out import pdf_file
 from dry_gauge.web.paper import paper, press_of
 from dry_gauge.web.record import record_values
@@ -91,7 +91,7 @@ def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Resp
             months = (whole_in(fields, "parts_months", "Months for parts", 0, 360) or 0,
                       whole_in(fields, "labour_months", "Months for labour", 0, 360) or 0)  # fmt: skip
             service.add(connection, someone, unit_id, texts, day_in(fields, "starts_on", "Its first day"),
-                        fields.get("start_from", ""), months, _today())  # fmt: skip
+                        fields.get("start_from", ""), months, _today(), key_in(fields))  # fmt: skip
         except Refused as refusal:
             return _page(request, connection, someone, unit_id, refusal.message, refusal.path, fields)
     return RedirectResponse(f"/units/{unit_id}/warranty", 303)
@@ -113,7 +113,8 @@ def begin_claim(request: Request, unit_id: UUID, fields: Fields = FORM) -> Respo
             visit = _id(fields, "visit") if fields.get("visit") else None
             failed = text_in(fields, "failed", "What failed", needed=True)
             why = text_in(fields, "why", "What made it fail")
-            claim_id = service.claim(connection, someone, unit_id, warranty, failed, why, visit, datetime.now(UTC))
+            claim_id = key_in(fields)
+            service.claim(connection, someone, unit_id, warranty, failed, why, visit, datetime.now(UTC), claim_id)
         except Refused as refusal:
             return _page(request, connection, someone, unit_id, refusal.message, f"claim-{warranty}", fields)
     return RedirectResponse(f"/units/{unit_id}/warranty#claim-{claim_id}", 303)

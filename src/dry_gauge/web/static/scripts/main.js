@@ -1,4 +1,5 @@
 // Every page's script: what is needed where there is something to press.
+import "./press.js";
 import "./page.js";
 import "./sheet.js";
 import "./spoken.js";

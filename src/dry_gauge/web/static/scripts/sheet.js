@@ -3,6 +3,7 @@ import { fetchChanges, field } from "./changes.js";
 import { line } from "./foot.js";
 import * as outbox from "./outbox.js";
 import { smaller } from "./photo.js";
+import { sentBy } from "./press.js";
 import { newId } from "./queue.js";
 
 export const fields = () => [...document.querySelectorAll("form[data-entry] .entry input")].filter((i) => i.offsetParent && !i.readOnly);
@@ -37,7 +38,7 @@ const takeBack = async (form) => {
 };
 
 export const dispatch = async (form, submitter = null) => {
-  const data = new FormData(form, submitter);
+  const data = sentBy(form, submitter);
   const record = { url: new URL(form.action).pathname, form: form.id, label: labelled(form, data), fields: [] };
   for (const [name, value] of data) {
     if (value instanceof File) {
