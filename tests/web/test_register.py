@@ -355,16 +355,15 @@ def test_who_reads_other_units_changes_no_number_that_they_leave_alone(browser, 
 
 def test_a_form_that_arrives_twice_makes_one_and_with_other_words_two(browser, shop, owner):
     """A line that is slow is pressed again; what a form makes is the form's own."""
-    cylinder = browser.post("/cylinders", False, name="Blue 7", kind="in_use", refrigerant="R-410A", tare="2840", tare_unit="g")
+    stamped = {"name": "Blue 7", "kind": "in_use", "refrigerant": "R-410A", "tare": "2840", "tare_unit": "g"}
+    blue = browser.post("/cylinders", False, **stamped).headers["location"]
     warranty = {"whose": "Norrland", "start_from": "installed", "parts_months": "60", "labour_months": "12",
                 "starts_on": str(date.today())}  # fmt: skip
     forms = {
         "part_order": ("/parts", "/parts", "what", {"unit": str(shop.unit)}),
         "component": (f"/units/{shop.unit}", f"/units/{shop.unit}/components", "what", {}),
         "warranty": (f"/units/{shop.unit}/warranty", f"/units/{shop.unit}/warranty", "what", warranty),
-        "movement": (
-            cylinder.headers["location"], f"{cylinder.headers['location']}/book", "weight", {"what": "bought", "weight_unit": "g"},
-        ),
+        "movement": (blue, f"{blue}/book", "weight", {"what": "bought", "weight_unit": "g"}),
     }  # fmt: skip
     for table, (page, address, varied, fields) in forms.items():
         form = BeautifulSoup(browser.get(page).text, "html.parser").select_one(f'form[action^="{address}"]:has([name=made])')
@@ -373,5 +372,5 @@ def test_a_form_that_arrives_twice_makes_one_and_with_other_words_two(browser, s
             kept = browser.post(address, False, made=made, **fields | {varied: words_of})
             assert kept.status_code == 303, (table, kept.text[:2000])
         with owner.begin() as connection:
-            rows = connection.execute(text(f"SELECT count(*) FROM {table} WHERE shop_id = :shop"), {"shop": shop.id}).scalar()  # noqa: S608
+            rows = connection.execute(text(f"SELECT count(*) FROM {table} WHERE shop_id = :shop"), {"shop": shop.id}).scalar()
         assert rows == 2, table
