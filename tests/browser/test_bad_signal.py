@@ -191,6 +191,28 @@ def test_a_browser_that_may_keep_nothing_still_sends(open_page, shop, owner):
     assert len(kept_bodies(owner, shop)) == 1
 
 
+def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(open_page, shop, owner):
+    page = open_page("phone")
+    sign_in(page, shop.logins["technician"])  # the board is all that was looked at
+    me = page.evaluate("document.body.dataset.me")
+    there = f"/units/{shop.unit}"  # the last of its pages
+    until(page, f"caches.open('pages-of-{me}').then((c) => c.match('{there}')).then((kept) => !!kept)")
+    page.context.set_offline(True)
+    page.goto("/")
+    page.locator("a.call", has_text="Signal House").click()
+    expect(page.locator(".stations .here")).to_be_visible()
+    page.click(".stations a:has-text('Read')")
+    enter(page, "suction_pressure", "118")
+    expect(page.locator("#said-suction_pressure")).to_have_text("waiting to send")
+    page.goto(there)
+    expect(page.locator("h1")).to_contain_text("Signal House")
+    page.context.set_offline(False)
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    page.goto(f"/visits/{shop.visit}?at=read")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    assert [body["value"] for body in kept_bodies(owner, shop)] == [118]
+
+
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_a_phone_without_room_holds_what_waits_in_its_tab_and_still_shows_pages(open_page, shop, server, owner, size):
     page = at_visit(open_page(size), shop)

@@ -27,13 +27,20 @@ from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
 from dry_gauge.store.planning import workers
 from dry_gauge.web.drawings import sort_of
-from dry_gauge.web.render import Fragment
+from dry_gauge.web.render import Fragment, visit_url
 from dry_gauge.web.stations import BY_NAME, STATIONS
 from dry_gauge.web.stations.pictures import shown
 from dry_gauge.web.stations.station import Station
 from dry_gauge.web.timeline import photo_choices
 
 _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task", "task_done"})
+
+
+def pages_of(view: VisitView) -> list[str]:
+    """The addresses of its stations and of the unit's card: what is kept for where there is no signal."""
+    rows = [row for row in STATIONS if row.stop and not row.leads_to and row.fits(view.facts)]
+    visit = f"/visits/{view.visit.id}"  # as one that is open is linked
+    return [visit, *(visit_url(view.visit.id, row.name) for row in rows), f"/units/{view.visit.unit_id}"]
 
 
 @dataclass
@@ -95,7 +102,7 @@ class VisitPage:
     @property
     def progress(self) -> dict[str, Any]:
         """What a reading may change besides the judgement: how far each station is, proofs, first checks."""
-        fits = [row for row in STATIONS if row.only is None or row.only(self.view.facts) or row.name == self.station.name]
+        fits = [row for row in STATIONS if row.fits(self.view.facts) or row.name == self.station.name]
         rail = [(row, row.stop(self.view)) for row in fits if row.stop]
         pages = [row for row, _ in rail if not row.leads_to]
         here = next(i for i, row in enumerate(pages) if row.name == self.common["rail_here"])

@@ -22,6 +22,7 @@ from dry_gauge.store.visits import all_units, closed_with_something_open, open_v
 from dry_gauge.web.drawings import fingerprint
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
+from dry_gauge.web.visit_page import pages_of
 
 router = APIRouter()
 
@@ -51,16 +52,20 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     return Call(visit, words, drawing, view.state.entries, view.complaint)
 
 
+def _goes_there(someone: Someone, visit: VisitRow) -> bool:
+    """Whether it is a call of theirs that is not closed yet: its pages are kept before there is no signal."""
+    return visit.status != "closed" and (visit.technician_id == someone.person_id or visit.along == someone.name)
+
+
 @router.get("/")
 def show_board(request: Request) -> Response:
     """Today as it stands."""
     with signed_in(request) as (connection, someone):
         now = local(datetime.now(UTC))
         midnight, next_midnight = bounds(day_of(now))
-        calls = [
-            call_of(view_of(connection, visit, someone.superheat_school), someone)
-            for visit in visits_between(connection, midnight, next_midnight)
-        ]
+        today = visits_between(connection, midnight, next_midnight)
+        views = [view_of(connection, visit, someone.superheat_school) for visit in today]
+        calls = [call_of(view, someone) for view in views]
         earlier = [
             call_of(view_of(connection, visit, someone.superheat_school), someone, width=132, height=64)
             for visit in open_visits_before(connection, midnight)
@@ -74,6 +79,7 @@ def show_board(request: Request) -> Response:
             request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
             left=left, day=day_of(now), opened_after=closed_with_something_open(connection),
             decided=decided_since(connection, midnight - _DECIDED_FOR), undecided=undecided(connection),
+            ahead=[address for view in views if _goes_there(someone, view.visit) for address in pages_of(view)],
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )  # fmt: skip
 

@@ -4,7 +4,7 @@
 const SHELL = "shell-__VERSION__", PAGES = "pages-of-", WHO = "who";
 const FILES = __FILES__;
 const PATIENCE_MS = 4000;
-const FRESH_MS = 10 * 60 * 1000, DAY_MS = 24 * 60 * 60 * 1000, LONGEST_MS = 14 * DAY_MS;
+const FRESH_MS = 10 * 60 * 1000, AHEAD_MS = 4 * 60 * 60 * 1000, DAY_MS = 24 * 60 * 60 * 1000, LONGEST_MS = 14 * DAY_MS;
 
 self.addEventListener("install", (event) => {
   event.waitUntil(caches.open(SHELL).then((cache) => cache.addAll(FILES)).then(() => self.skipWaiting()));
@@ -18,7 +18,8 @@ self.addEventListener("activate", (event) => {
 });
 
 // Whose pages may be read here: of whoever the last answer was for. Each person's are kept apart, and nobody's by themselves.
-const who = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : ""; };
+const lastSeen = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : null; };
+const who = async () => (await lastSeen()) || "";
 // Where there is no room to write who it is, nobody's pages are read.
 const nowFor = async (person) => {
   if (person === await who()) return;
@@ -79,18 +80,27 @@ self.addEventListener("fetch", (event) => {
 
 // A page kept a few minutes ago is good enough for a roof: fetching it at every step would only use the signal up.
 const addressOf = (path) => plain(new URL(path, self.location.origin));
-const fetchUnlessFresh = async (path) => {
+const fetchUnlessFresh = async (path, most = FRESH_MS) => {
   const before = await kept(addressOf(path));
-  if (before && age(before) < FRESH_MS) return;
+  if (before && age(before) < most) return;
   await fetchAnew(addressOf(path));
 };
+// Nobody waits for its answer: one that comes late, to whoever was signed in before, must not make this theirs again.
 const fetchAnew = async (address) => {
-  try { await keep(address, await fetch(address, { credentials: "same-origin" })); } catch { /* no signal now */ }
+  try {
+    const response = await fetch(address, { credentials: "same-origin" });
+    const person = response.headers.get("x-person") || "", seen = await lastSeen();
+    if (person && (seen === null || person === seen)) await keep(address, response);
+  } catch { /* no signal now */ }
 };
+
+// One after the other: nobody waits for these.
+const fetchAhead = async (paths) => { for (const path of paths) await fetchUnlessFresh(path, AHEAD_MS); };
 
 self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(forget());
   if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
   if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
+  if (event.data.ahead) event.waitUntil(fetchAhead(event.data.ahead));
   if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)).then(() => clearOlderThan(LONGEST_MS)));
 });

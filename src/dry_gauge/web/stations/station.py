@@ -108,6 +108,10 @@ class Station:
     offers: Mapping[str, object] = field(default_factory=dict)
     forms: Mapping[str, Reads] = field(default_factory=dict)
 
+    def fits(self, facts: UnitFacts) -> bool:
+        """Whether such a unit has it."""
+        return self.only is None or self.only(facts)
+
     def __post_init__(self) -> None:
         """What follows from the name, unless the row says otherwise."""
         usual = {"tab": self.label, "panel": "" if self.leads_to else f"stations/{self.name}/panel.html",
