@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from sqlalchemy import Connection
+from sqlalchemy import Connection, literal_column
 from sqlalchemy.dialects.postgresql import insert
 
 from dry_gauge.store.models import Base
@@ -13,4 +13,4 @@ from dry_gauge.store.models import Base
 def add_once(connection: Connection, kind: type[Base], **values: Any) -> bool:
     """Keep a row of a shop; False where it was kept before."""
     added = insert(kind).values(values).on_conflict_do_nothing(index_elements=["shop_id", "id"])
-    return connection.execute(added).rowcount == 1
+    return connection.execute(added.returning(literal_column("1"))).first() is not None

@@ -1,3 +1,5 @@
+import { heldUp } from "./press.js";
+
 // The made-up unit answers from the server: without a connection that is said, and what was chosen stays on the page.
 const hand = document.querySelector("[data-hand]");
 
@@ -12,8 +14,10 @@ if (hand) {
       await fetch("/healthz", { cache: "no-store" });
       gone.hidden = true;
       sending = true;
+      heldUp();
       hand.requestSubmit(submitter);
     } catch {
+      heldUp();
       gone.hidden = false;
       gone.scrollIntoView({ block: "center" });
     }

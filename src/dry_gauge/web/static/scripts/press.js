@@ -11,7 +11,10 @@ export const sentBy = (form, button = null) => {
   return data;
 };
 
-let last = { what: "", at: 0, leaving: false };
+const NOTHING = { what: "", at: 0, leaving: false };
+let last = NOTHING;
+// A script that holds a form up says so: what is sent next is the first press.
+export const heldUp = () => { last = NOTHING; };
 
 document.addEventListener("submit", (event) => {
   const { target: form, submitter } = event;
@@ -22,9 +25,9 @@ document.addEventListener("submit", (event) => {
     event.stopImmediatePropagation();
   } else last = { what, at, leaving: false };
 }, true);
-window.addEventListener("submit", (event) => { last.leaving = !event.defaultPrevented; });
+window.addEventListener("submit", (event) => { last = { ...last, leaving: !event.defaultPrevented }; });
 // A page may come up as it was kept: what it makes now is another thing.
 window.addEventListener("pageshow", () => {
-  last.leaving = false;
+  last = NOTHING;
   document.querySelectorAll("input[name=made]").forEach((input) => { input.value = newId(); });
 });
