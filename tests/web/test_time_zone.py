@@ -32,9 +32,9 @@ def words(answer):
 
 
 def moments(zone, later=timedelta()):
-    """This minute there and the one before, or some later."""
+    """This minute there, the one before and the next, which may begin before an answer comes; or some later."""
     here = datetime.now(ZoneInfo(zone)) + later
-    return here, here - timedelta(minutes=1)
+    return [here + timedelta(minutes=away) for away in (0, -1, 1)]
 
 
 def hours(zone, later=timedelta()):
