@@ -5,11 +5,13 @@ A phone may cut an icon round: the mark then keeps to the four fifths that alway
 
 from __future__ import annotations
 
+import json
+
 from playwright.sync_api import sync_playwright
 
 from dry_gauge.web.render import STATIC
 
-PAPER = "#fbfaf6"
+PAPER = json.loads((STATIC / "dry-gauge.webmanifest").read_text())["background_color"]
 ICONS = {"icon-192.png": (192, 1.0), "icon-512.png": (512, 1.0), "icon-cut-512.png": (512, 0.6), "icon-apple.png": (180, 0.8)}
 """Name to its side in pixels and the share of it that the mark takes."""
 

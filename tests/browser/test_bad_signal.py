@@ -193,7 +193,11 @@ def test_a_browser_that_may_keep_nothing_still_sends(open_page, shop, owner):
 
 def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(open_page, shop, owner):
     page = open_page("phone")
-    sign_in(page, shop.logins["technician"])  # the board is all that was looked at
+    sign_in(page, shop.logins["technician"])
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.goto("/pocket")
+    page.context.clear_cookies()  # the session ended, and with it what was kept
+    sign_in(page, shop.logins["technician"])  # the board is all that is looked at
     me = page.evaluate("document.body.dataset.me")
     there = f"/units/{shop.unit}"  # the last of its pages
     until(page, f"caches.open('pages-of-{me}').then((c) => c.match('{there}')).then((kept) => !!kept)")

@@ -148,8 +148,6 @@ def test_it_can_be_put_on_a_home_screen_where_the_browser_offers_it(open_page, s
 
 
 def test_a_result_is_kept_in_an_open_visit_by_one_tap(open_page, shop):
-    from tests.browser.conftest import sign_in
-
     page = open_page("phone")
     sign_in(page, shop.logins["technician"])
     page.goto("/pocket/nitrogen")

@@ -107,6 +107,10 @@ def test_the_style_sheet_is_all_its_parts(browser):
 def test_an_icon_of_the_home_screen_is_of_the_size_it_is_said_to_be(browser):
     told = browser.get("/static/dry-gauge.webmanifest")
     assert told.headers["content-type"].startswith("application/manifest+json")
+    sheet = browser.get("/static/app.css").text
+    by_night = re.search(r'name="theme-color" content="([^"]+)"', browser.get("/me").text)[1]
+    for colour in (told.json()["theme_color"], told.json()["background_color"], by_night):
+        assert f"--paper: {colour};" in sheet
     pictures = [icon for icon in told.json()["icons"] if icon["type"] == "image/png"]
     assert {icon.get("purpose", "any") for icon in pictures} == {"any", "maskable"}
     for icon in pictures:

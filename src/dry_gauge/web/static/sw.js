@@ -17,9 +17,8 @@ self.addEventListener("activate", (event) => {
   event.waitUntil(caches.keys().then((names) => Promise.all(old(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
 });
 
-// Whose pages may be read here: of whoever the last answer was for. Each person's are kept apart, and nobody's by themselves.
-const lastSeen = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : null; };
-const who = async () => (await lastSeen()) || "";
+// Whose pages may be read here: of whoever the last page was for. Each person's are kept apart, and nobody's by themselves.
+const who = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : ""; };
 // Where there is no room to write who it is, nobody's pages are read.
 const nowFor = async (person) => {
   if (person === await who()) return;
@@ -89,18 +88,22 @@ const fetchUnlessFresh = async (path, most = FRESH_MS) => {
 const fetchAnew = async (address) => {
   try {
     const response = await fetch(address, { credentials: "same-origin" });
-    const person = response.headers.get("x-person") || "", seen = await lastSeen();
-    if (person && (seen === null || person === seen)) await keep(address, response);
+    const person = response.headers.get("x-person");
+    if (person && person === await who()) await keep(address, response);
   } catch { /* no signal now */ }
 };
 
-// One after the other: nobody waits for these.
-const fetchAhead = async (paths) => { for (const path of paths) await fetchUnlessFresh(path, AHEAD_MS); };
+// What a page that was just drawn, for that person, wants kept. What lies ahead comes after, one by one: nobody waits for it.
+const keepFor = async ({ me, keep: now = [], ahead = [] }) => {
+  if (me) await nowFor(me); // a page of the release before does not say it
+  await Promise.all(now.map((path) => fetchUnlessFresh(path)));
+  for (const path of ahead) await fetchUnlessFresh(path, AHEAD_MS);
+  await clearOlderThan(LONGEST_MS);
+};
 
 self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(forget());
   if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
   if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
-  if (event.data.ahead) event.waitUntil(fetchAhead(event.data.ahead));
-  if (event.data.keep) event.waitUntil(Promise.all(event.data.keep.map(fetchUnlessFresh)).then(() => clearOlderThan(LONGEST_MS)));
+  if (event.data.keep || event.data.ahead) event.waitUntil(keepFor(event.data));
 });

@@ -25,8 +25,10 @@ const inDatabase = async (work) => {
 const inTab = (() => {
   try { return JSON.parse(sessionStorage.getItem(IN_TAB)) || []; } catch { return []; }
 })();
+let written = true;
 const write = () => {
-  try { sessionStorage.setItem(IN_TAB, JSON.stringify(inTab.filter(({ record }) => !record.file))); } catch { /* in this page alone */ }
+  const texts = inTab.filter(({ record }) => !record.file);
+  try { sessionStorage.setItem(IN_TAB, JSON.stringify(texts)); written = texts.length === inTab.length; } catch { written = !inTab.length; }
 };
 const hold = (store, record) => {
   const n = Math.min(0, ...inTab.map((held) => held.record.n)) - 1;
@@ -35,7 +37,7 @@ const hold = (store, record) => {
   return n;
 };
 const held = (store) => inTab.filter((one) => one.store === store).map(({ record }) => record);
-window.addEventListener("beforeunload", (event) => { if (inTab.some(({ record }) => record.file)) event.preventDefault(); });
+window.addEventListener("beforeunload", (event) => { if (!written) event.preventDefault(); }); // what would end with the page
 
 // Resolves with its number: a negative one is held by this tab only.
 export const add = (store, record) => inDatabase((db) => db.add(store, record)).catch(() => hold(store, record));

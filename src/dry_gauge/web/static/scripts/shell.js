@@ -28,17 +28,17 @@ const heard = async ({ data }) => {
 };
 
 if ("serviceWorker" in navigator) {
-  const { serviceWorker } = navigator, { visit, forget, ahead } = document.body.dataset, page = location.pathname + location.search;
+  const { serviceWorker } = navigator, { me, visit, forget, ahead } = document.body.dataset, page = location.pathname + location.search;
   serviceWorker.addEventListener("message", heard);
   if (serviceWorker.controller) serviceWorker.controller.postMessage({ drawn: true });
   serviceWorker.register("/sw.js").then(() => serviceWorker.ready).then(({ active }) => {
     if (forget) active.postMessage({ forget: true });
     // Who looks at the day's calls in the morning may stand in a cellar at noon.
-    if (ahead && !(navigator.connection && navigator.connection.saveData)) active.postMessage({ ahead: ["/", ...JSON.parse(ahead)] });
+    if (ahead && !(navigator.connection && navigator.connection.saveData)) active.postMessage({ me, ahead: ["/", ...JSON.parse(ahead)] });
     if (!visit) return;
     // The desks of the sealed work are kept once someone works there.
     const desks = [...document.querySelectorAll(".desks a")].map((link) => link.getAttribute("href"));
-    active.postMessage({ keep: [page, ...Object.values(stops()), ...desks, "/"] });
+    active.postMessage({ me, keep: [page, ...Object.values(stops()), ...desks, "/"] });
     // What was kept on this page is kept with it, once a hand rests: a tab may die, and come back where there is no signal.
     let resting = 0;
     const again = () => { clearTimeout(resting); resting = 0; active.postMessage({ anew: page }); };
