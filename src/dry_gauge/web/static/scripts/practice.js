@@ -1,6 +1,6 @@
+// The made-up unit answers from the server: without a connection that is said, and what was chosen stays on the page.
 import { heldUp } from "./press.js";
 
-// The made-up unit answers from the server: without a connection that is said, and what was chosen stays on the page.
 const hand = document.querySelector("[data-hand]");
 
 if (hand) {
