@@ -4,7 +4,7 @@ PYTHON := .venv/bin/python
 # Tests at once: a browser and a database each. One more than there are cores, since each waits for the other.
 WORKERS ?= $(shell cores=$$(nproc); echo $$(( cores < 2 ? 3 : cores > 7 ? 8 : cores + 1 )))
 
-.PHONY: demo test setup setup-test engines bare stop reset bench lint trends calibrate accuracy policies fuzz audit
+.PHONY: demo test setup setup-test engines bare stop reset bench lint trends calibrate accuracy policies fuzz texts audit
 
 demo: setup           ## the demo shop at http://127.0.0.1:8000 (PORT), in the foreground
 	@$(PYTHON) -m dry_gauge.demo run
@@ -51,6 +51,9 @@ policies: setup-test  ## made-up calls worked through in several ways, in minute
 
 fuzz: setup-test      ## 10,000 odd requests to every route; SEED and REQUESTS as printed
 	@PYTHONPATH=. $(PYTHON) scripts/fuzz.py
+
+texts: setup-test     ## every text of the interface in one place, printed; FILES names some of them
+	@$(PYTHON) scripts/texts.py $(FILES)
 
 audit: setup-test     ## the pinned packages against public advisories (needs a network), and their bill of materials
 	@$(PYTHON) scripts/audit.py

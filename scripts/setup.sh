@@ -62,3 +62,5 @@ if [ "$wanted" != "$installed" ]; then
   .venv/bin/pip install -q --disable-pip-version-check --no-build-isolation --no-deps -e . 2> >(grep -vE "^WARNING: Location|DEPRECATION" >&2)
   echo "$wanted" > .venv/installed-"$kind"
 fi
+# Where the environment keeps Python from writing bytecode, each process would compile all of ours anew: a second every time.
+.venv/bin/python -m compileall -q src || true

@@ -206,6 +206,7 @@ def runs(fold: int) -> tuple[Run, ...]:
     return (
         Run("alone", 2_200, 2_600_001, Draw(fair)),
         Run("with two sound days", 1_100, 2_600_004, Draw(fair, earlier=2)),
+        Run("the same instruments", 1_100, 2_600_004, Draw(fair, earlier=2, same_instruments=True)),
         Run("with two of its model", 1_100, 2_600_007, Draw(fair, alike=2)),
         Run("noise x 2, spread x 1.6", 1_100, 2_600_002, Draw(wild, noise=2.0)),
         Run("slight", 1_100, 2_600_006, Draw(fair, sizes=SLIGHT)),

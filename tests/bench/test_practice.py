@@ -199,7 +199,7 @@ def test_a_boards_lamp_says_where_to_look():
     (worth,) = debrief(high, worker, [f"link:{high.dead.link}"]).worths
     assert worth.believed["link"] > 0.8
     assert played(fuse, ["lamp"]).log[0].lamp.words == "It is dark."
-    assert played(coil, ["lamp"]).log[0].lamp.words == "It burns steadily."
+    assert played(coil, ["lamp"]).log[0].lamp.words == "It is lit steadily."
     assert "lamp" not in offers_on(dead_calls()[LinkSort.FUSE])  # no board in its way
 
 

@@ -77,7 +77,7 @@ def test_the_air_of_a_rooftop(visit):
     send(page, "belt-form", **BELT | {"blower_rpm": "785", "centres": "18"})
     expect(way).to_contain_text("Belt about 52.2 in. long; at mid-span it should deflect 0.28 in")
     expect(way).to_contain_text("turns as its sheaves say")
-    expect(way).to_contain_text("the motor bears it from 1.5 turns on")
+    expect(way).to_contain_text("within the motor's amps from 1.5 turns open")
     expect(way.locator(".turns .now th")).to_have_text("2")
     send(page, "filter-form", place="unit", size="20 x 25 x 2", count="2")
     expect(way).to_contain_text("275 fpm through it, 367 fpm at the most")

@@ -5,17 +5,19 @@ from __future__ import annotations
 import gzip
 import json
 import re
+from datetime import UTC, datetime
 from pathlib import Path
 from urllib.parse import urlsplit
 
 import pytest
+import uuid6
 from playwright.sync_api import Page, expect
-from sqlalchemy import select, text
+from sqlalchemy import insert, select, text
 
-from dry_gauge.store.models import EntryRow
+from dry_gauge.store.models import EntryRow, Unit, Visit
 from tests.browser.conftest import sign_in
 from tests.browser.steps import at_visit, kept_bodies, until
-from tests.conftest import PASSWORD
+from tests.conftest import FACTS, PASSWORD
 
 pytestmark = pytest.mark.service_worker
 
@@ -192,6 +194,12 @@ def test_a_browser_that_may_keep_nothing_still_sends(open_page, shop, owner):
 
 
 def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(open_page, shop, owner):
+    with owner.begin() as connection:
+        site = connection.execute(select(Unit.site_id).where(Unit.id == shop.unit)).scalar_one()
+        unit = uuid6.uuid7()
+        connection.execute(insert(Unit).values(shop_id=shop.id, id=unit, site_id=site, tag="U-9", facts=FACTS))
+        connection.execute(insert(Visit).values(shop_id=shop.id, id=unit, call_id=unit, unit_id=unit,
+                                                planned_for=datetime.now(UTC), technician_id=shop.people["lead"]))  # fmt: skip
     page = open_page("phone")
     sign_in(page, shop.logins["technician"])
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
@@ -203,7 +211,9 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     until(page, f"caches.open('pages-of-{me}').then((c) => c.match('{there}')).then((kept) => !!kept)")
     page.context.set_offline(True)
     page.goto("/")
-    page.locator("a.call", has_text="Signal House").click()
+    expect(page.locator("a.call", has_text="U-9").locator(".not-kept")).to_be_visible()  # somebody else's: never kept here
+    expect(page.locator("a.call", has_text="U-1").locator(".not-kept")).to_be_hidden()
+    page.locator("a.call", has_text="U-1").click()
     expect(page.locator(".stations .here")).to_be_visible()
     page.click(".stations a:has-text('Read')")
     enter(page, "suction_pressure", "118")

@@ -37,10 +37,10 @@ def test_prices_warranty_and_everything_out(open_page, shop, owner, size, scheme
     page.goto("/register/prices")
     table = {"name": "p.csv", "mimeType": "text/csv", "buffer": "code;what;price\nA;Válvula;12,50\nB;;3\n".encode("latin-1")}
     page.set_input_files("#file", files=[table])
-    page.click("button:has-text('Look at it')")
+    page.click("button:has-text('Preview')")
     expect(page.locator("main")).to_contain_text("1 new, 0 changed, 0 as they are, 1 refused")
     assert findings(page) == []
-    page.click("button:has-text('Take them in')")
+    page.click("button:has-text('Import them')")
     expect(page.locator("main")).to_contain_text("Válvula")
     expect(page.locator("main")).to_contain_text("$12.50")
 

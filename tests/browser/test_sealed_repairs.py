@@ -181,7 +181,7 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
     expect(page.locator(f".only-{size} svg.chart, .only-{size}.chart")).to_be_visible()
     show(page, size, "sheet")
     unfold(page, "End this test")
-    press(page, "button:has-text('Let it down')")
+    press(page, "button:has-text('Pressure is off')")
     expect(page.locator("#desk")).to_contain_text("ended: tight")
 
     # Evacuate a wet system: it levels off too high, is swept, and holds the second time.
@@ -266,7 +266,7 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
         "Whole system: tight",
         "Tight and dry",
         CAME_OUT,
-        "joint made new",
+        "joint redone",
         "Line set beyond",
         "Subcooling",
     ):
@@ -339,7 +339,7 @@ def test_a_box_is_pumped_down_and_topped_up_by_its_glass(open_page, make_shop, c
     expect(page.locator("#desk .line-item")).to_contain_text("probe Gauge")
     expect(page.locator(".desk-head h2")).to_have_text("Low side: too soon to tell")
     unfold(page, "End this test")
-    press(page, "button:has-text('Let it down')")
+    press(page, "button:has-text('Pressure is off')")
 
     # Only what was opened is evacuated; the charge stays where it is, and nobody calls it empty.
     desk(page, shop, "vacuum")

@@ -43,7 +43,7 @@ def test_a_unit_fits_turned(open_page, shop, size, scheme):
     expect(page.locator("#said-new-unit-form")).to_contain_text("that cannot be")  # 6 ft is less than its recess
     page.fill("#u-length", "80")
     keep(page, "#new-unit-form button[type=submit]")
-    expect(page.locator("#survey-verdict")).to_contain_text("Fits, turned half round")
+    expect(page.locator("#survey-verdict")).to_contain_text("Fits, turned half around")
     assert findings(page) == []
     show(page, size, "ladder")
     expect(page.locator(".survey-panel .change-out").first).to_be_visible()

@@ -7,6 +7,7 @@ import json
 import pytest
 
 from dry_gauge.core.circuit import derive
+from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.reading_sheet import parse_sheet
@@ -82,6 +83,38 @@ def test_one_bad_set_of_three_is_outvoted_and_two_that_contradict_teach_little()
     assert abs(contradicted[0] - general[0]) < 0.3 * general[2]
     assert good[1] < 0.8 * good[2]
     assert contradicted[1] > good[1] * 1.1
+
+
+def with_clamp(values, name, *thens):
+    """The same instruments on every day but the liquid line's clamp: that is `name` today, and on the days as they say."""
+    document = document_with(values, *[(then, {}) for then, _ in thens])
+    for readings, clamp in ((document["readings"], name), *((one["readings"], by) for one, (_, by) in
+                                                            zip(document["earlier"], thens, strict=True))):  # fmt: skip
+        for reading in readings:
+            if reading["quantity"] == "liquid_line_temp":
+                reading["instrument"] = clamp
+    return document
+
+
+def subcooling(document):
+    sheet = parse_sheet(json.dumps(document).encode())
+    found = weigh(sheet.circuit(1), derive(sheet.circuit(1)))
+    picture = found.pictures[0]
+    return picture.sigma[list(picture.at).index(FEATURES.index("subcooling"))], found.sound("subcooling")[0]
+
+
+def test_an_instrument_that_read_the_unit_before_is_wrong_in_the_same_way():
+    days = [(HEALTHY, "clamp 2"), (HEALTHY, "Clamp 2")]
+    same, other = (subcooling(with_clamp(HEALTHY, name, *days)) for name in ("CLAMP 2", "clamp 3"))
+    assert same[0] < 0.9 * other[0]  # what is left to doubt
+    # One day by another instrument, or by one that nobody named, and it is no more than any.
+    for mixed in ("clamp 3", ""):
+        assert subcooling(with_clamp(HEALTHY, "clamp 2", (HEALTHY, "clamp 2"), (HEALTHY, mixed))) == other
+    assert subcooling(with_clamp(HEALTHY, "", (HEALTHY, ""), (HEALTHY, ""))) == other
+    # What it always shows is the unit's to it: further of the way that the days stood off is believed.
+    off = HEALTHY | {"liquid_line_temp": HEALTHY["liquid_line_temp"] - 4}
+    own, strange = (subcooling(with_clamp(off, name, (off, "clamp 2"), (off, "clamp 2")))[1] for name in ("clamp 2", "clamp 3"))
+    assert own > strange > same[1]
 
 
 def test_what_moves_one_way_through_every_visit_is_no_habit():

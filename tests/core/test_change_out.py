@@ -60,7 +60,7 @@ def test_the_same_fits_as_it_stood_and_its_mirror_turned():
     ("change", "grade", "says"),
     [({"recess_length_in": 74.0}, Grade.ADAPTER, "76.0 in."), ({"recess_length_in": 76.1}, Grade.MEASURE, "76.1 in."),
      ({"recess_length_in": 80.0}, Grade.ADAPTER, "80.0 in."), ({"volts": 460.0}, Grade.NO, "460 V"),
-     ({"volts": 230.0}, Grade.NO, "230 V"), ({"volts": 200.0}, Grade.FITS, "200 V"), ({"phases": 1}, Grade.NO, "it wants 1"),
+     ({"volts": 230.0}, Grade.NO, "230 V"), ({"volts": 200.0}, Grade.FITS, "200 V"), ({"phases": 1}, Grade.NO, "it needs 1"),
      ({"weight_lb": 640.0}, Grade.ADAPTER, "107 %"), ({"concentric": True}, Grade.ADAPTER, "concentric"),
      ({"supply_in": (6.0, 2.0, 16.0, 24.0)}, Grade.ADAPTER, "% of its supply")],
 )  # fmt: skip
@@ -73,7 +73,7 @@ def test_what_decides_is_said_with_its_number(change, grade, says):
 def test_its_front_needs_room_where_it_looks():
     there = THERE.model_copy(update={"clear_in": (60.0, 60.0, 10.0, 60.0)})
     needs = OTHER_END.model_copy(update={"needs_in": (36.0, None, None, None)})
-    found = tried(needs, there)  # turned half round its front looks behind, where there is no room
+    found = tried(needs, there)  # turned half around its front looks behind, where there is no room
     turned = next(way for way in found.ways if way.quarters == 2)
     assert turned.grade is Grade.NO
     assert any("behind" in one.words for one in turned.reasons if one.grade is Grade.NO)

@@ -1,4 +1,4 @@
-"""Photos of labels through the text recogniser: upright, on its side, past reading, and with a bar code."""
+"""Photos of labels through the text recognizer: upright, on its side, past reading, and with a bar code."""
 
 from __future__ import annotations
 

@@ -225,7 +225,7 @@ def test_somebody_of_an_older_archive_comes_in_without_what_it_did_not_know(inst
         del kept["clock"]
         store.add_person(connection, lead.person_id, kept, "!")
         found = {row["id"]: row for row in store.people_rows(connection)}[kept["id"]]
-    assert (found["theme"], found["clock"]) == ("night", "24")
+    assert (found["theme"], found["clock"]) == ("night", "")
 
 
 def test_it_goes_into_an_empty_shop_only(installation, made):

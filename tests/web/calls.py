@@ -32,7 +32,8 @@ class Browser:
         self, method: str, path: str, data: dict[str, str] | None = None, content: object = None, **headers: str
     ) -> httpx2.Response:
         sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), "host": self.host, **headers}
-        with httpx2.Client(base_url=self.base, follow_redirects=False, timeout=PATIENCE_SECONDS) as client:
+        # Nothing here is under TLS; making ready for it takes 70 ms of every call.
+        with httpx2.Client(base_url=self.base, follow_redirects=False, timeout=PATIENCE_SECONDS, verify=False) as client:
             response = client.request(
                 method, path, data=data, json=content, headers={k: v for k, v in sent.items() if v}
             )

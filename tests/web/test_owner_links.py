@@ -110,7 +110,7 @@ def test_a_link_that_was_withdrawn_or_is_over_tells_nothing(browser, server, sho
         connection.execute(text("UPDATE owner_link SET expires_at = :then WHERE shop_id = :shop"),
                            {"then": datetime.now(UTC) - timedelta(seconds=1), "shop": shop.id})  # fmt: skip
     assert as_owner(server, other).status_code == 404
-    assert "Over since" in words(browser.get(f"/visits/{shop.visit}/report"))
+    assert "Expired" in words(browser.get(f"/visits/{shop.visit}/report"))
 
 
 def test_a_guessed_link_opens_nothing_and_soon_waits(server, owner):

@@ -31,7 +31,7 @@ def set_up(browser):
     page = browser.get("/me/second-step").text
     secret = re.search(r'class="mono">([A-Z2-7 ]+)<', page)[1].replace(" ", "")
     kept = re.search(r'name="kept" value="([^"]+)"', page)[1]
-    for code, old, words in (("000000", PASSWORD, "not right"), (pyotp.TOTP(secret).now(), "guess", "not your present")):
+    for code, old, words in (("000000", PASSWORD, "not right"), (pyotp.TOTP(secret).now(), "guess", "not your current")):
         refused = browser.post("/me/second-step", False, kept=kept, code=code, old=old)
         assert (refused.status_code, words in refused.text) == (422, True)
     used = pyotp.TOTP(secret).now()

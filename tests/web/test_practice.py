@@ -104,7 +104,7 @@ def test_real_pages_wait_until_the_call_is_left_and_what_waits_for_one_name_is_n
     visit = begin(browser, code_of(browser, SHIPPED[0][0]))
     for address in ("/", "/register/people", "/plan", "/cylinders", "/me"):
         answer = browser.get(address)
-        assert (answer.status_code, "Not while you practise" in words(answer)) == (409, True), address
+        assert (answer.status_code, "Not while you practice" in words(answer)) == (409, True), address
     assert browser.get(real).status_code == 404
     note = {"csrftoken": browser.token, "entry_id": str(uuid6.uuid7()), "kind": "note", "text": "written elsewhere"}
     me = re.compile(r'data-me="([\w-]+)"')

@@ -110,7 +110,7 @@ def state(owner, shop) -> VisitState:
         ("leak_cure", {"leak": "nothing", "cure": "joint"}, ""),
         ("step", {"step": "lock", "done": "no"}, "Say why"),
         ("sealed_plan", {"repair": "magic"}, "Choose what it is opened for"),
-        ("recovered_to", {"appliance": "any", "value": ""}, "Type where the gauge came to rest"),
+        ("recovered_to", {"appliance": "any", "value": ""}, "Type the pressure it held in the end"),
         ("recovered_to", {"appliance": "any", "value": "40", "unit": "inHg_vac"}, "40 in. Hg vacuum is beyond any gauge"),
     ],
 )
@@ -273,7 +273,7 @@ def test_a_hold_needs_its_temperature_and_says_when_to_come_back(browser, shop, 
     assert judged.select_one("#dock span").text == "First: under nitrogen: too soon to tell"
     # Above the label: said at once.
     assert send(browser, shop, "hold_reading", hold=hold, pressure="470", temp="72", gauge="A").status_code == 200
-    assert "Above the label's limit: let it down now" in said(browser.get(f"/visits/{shop.visit}?at=hold"))
+    assert "Above the label's limit: release pressure now" in said(browser.get(f"/visits/{shop.visit}?at=hold"))
     # The visit may close with a return booked, and whoever comes back opens it again; nobody else does.
     close = {"outcome": "waiting", "summary": "under nitrogen until tomorrow", "override": "held overnight"}
     send(browser, shop, "follow_up", sort="return", what="read the hold", due=date.today().isoformat())

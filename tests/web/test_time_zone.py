@@ -10,15 +10,16 @@ import uuid6
 from bs4 import BeautifulSoup
 from sqlalchemy import select, update
 
-from dry_gauge.store.models import Shop, Visit
+from dry_gauge.store.models import Person, Shop, Visit
 from tests.web.calls import Browser, read
 
 EAST, WEST = "Pacific/Kiritimati", "Pacific/Pago_Pago"  # 14 hours ahead of UTC and 11 behind: never the same day
 
 
-def in_zone(owner, shop, zone):
+def in_zone(owner, shop, zone, clock="24"):
     with owner.begin() as connection:
         connection.execute(update(Shop).where(Shop.id == shop.id).values(settings={"time_zone": zone}))
+        connection.execute(update(Person).where(Person.shop_id == shop.id).values(clock=clock))
 
 
 def signed_in(server, shop, role="technician"):
@@ -97,7 +98,23 @@ def test_two_on_one_visit_each_read_their_own_clock(server, shop, owner):
     assert "2:30 pm" in page.get_text(" ", strip=True)
 
 
+HOURS = [("America/Denver", "2:30 pm"), ("Europe/Berlin", "14:30"), ("Antarctica/Troll", "14:30")]
+
+
+@pytest.mark.parametrize(("zone", "hour"), HOURS)
+def test_who_never_chose_reads_hours_as_they_are_said_there(server, shop, owner, zone, hour):
+    in_zone(owner, shop, zone, clock="")
+    browser, today = signed_in(server, shop, "lead"), datetime.now(ZoneInfo(zone)).date()
+    browser.get("/plan")
+    planned = {"unit": str(shop.unit), "day": str(today), "at": "14:30", "minutes": "30", "complaint": "hums"}
+    assert browser.post("/plan/calls", False, **planned).status_code == 303
+    assert hour in words(browser.get(f"/plan?day={today}"))
+    chosen = BeautifulSoup(browser.get("/").text, "html.parser").select_one("[name=clock][aria-pressed=true]")
+    assert chosen["value"] == ("12" if "pm" in hour else "24")
+
+
 def test_a_lead_sets_the_zone_from_the_list(server, shop, owner):
+    in_zone(owner, shop, WEST)
     lead = signed_in(server, shop, "lead")
 
     def fields():

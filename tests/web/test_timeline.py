@@ -135,7 +135,7 @@ WORDS = {
     RedTagBody(danger="cracked", told="owner", gas_off=True, heard="absent", how="note"):
         ("Red tag", "cracked; told owner; gas off; was not there; note"),
     FollowUpBody(sort=FollowUpSort.PART, what="motor", due=date(2026, 12, 1)): ("Follow-up", "motor, 01 Dec 2026"),
-    FollowUpDoneBody(follow_up=GONE, how="done"): ("Follow-up seen to", "done"),
+    FollowUpDoneBody(follow_up=GONE, how="done"): ("Follow-up done", "done"),
     TaskBody(what="gasket"): ("To do", "gasket"),
     TaskDoneBody(task=GONE): ("Done", ""),
     PhotoBody(photo=GONE, caption="lug"): ("Photo", "lug"),
@@ -176,7 +176,7 @@ WORDS = {
     NoMoreCodesBody(board="drive"): ("drive", "no second code"),
     DefrostBody(mark="called", temp=28): ("Defrost: called, or forced", "sensor 28 °F"),
     SensorBody(name="coil", ohms=32650, temp=32, wire="brown"): ("Sensor, coil", "32650 ohm, at 32 °F, brown"),
-    EconomiserBody(temp=58, letter="B", damper="shut"): ("Economiser", "outdoors 58 °F, letter B, damper shut"),
+    EconomiserBody(temp=58, letter="B", damper="shut"): ("Economizer", "outdoors 58 °F, letter B, damper shut"),
     ThermostatBody(setpoint=72, space=76, mode="cool"): ("Thermostat", "cool, set 72 °F, sees 76"),
     MeteringBody(orifice_found="59", orifice_due="61", bulb="loose"):
         ("Metering device", "orifice 59, table 61, bulb loose on its pipe"),
@@ -192,7 +192,7 @@ WORDS = {
     PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26):
         ("Low-pressure control", "pump-down: out 22, in 26 psig"),
     CleaningBody(coil="condenser", coil_kind="micro_channel", cleaner="neutral", ratio="1:10"):
-        ("Cleaning of the condenser", "all-aluminium, micro-channel; neutral cleaner 1:10"),
+        ("Cleaning of the condenser", "all-aluminum, micro-channel; neutral cleaner 1:10"),
     CleaningStepBody(cleaning=GONE, step="runs_through", place="top"): ("Cleaning", "water runs through, top"),
     SeasonBody(part="outdoor_coil", surroundings="sea", months=5): ("Season: outdoor coil", "sea air, every 5 months"),
     PowerBody(machine="compressor", watts=2900, volts=232, amps=14): ("Power, compressor", "2900 W at 232 V, 14 A"),

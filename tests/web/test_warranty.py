@@ -65,7 +65,7 @@ def test_a_warranty_counts_its_days_and_a_claim_keeps_its_evidence(browser, shop
 @pytest.mark.parametrize(
     ("fields", "says"),
     [({"starts_on": ""}, "needs its first day"), ({"starts_on": "2999-01-01"}, "after today"),
-     ({"parts_months": "0", "labour_months": ""}, "parts or labour"), ({"parts_months": "x"}, "whole number"),
+     ({"parts_months": "0", "labour_months": ""}, "parts or labor"), ({"parts_months": "x"}, "whole number"),
      ({"start_from": "rumour"}, "what its first day rests on"),
      ({"what": ""}, "What it covers is needed")],
 )  # fmt: skip

@@ -6,20 +6,20 @@ each has to show against the same unit without it.
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.bench import field
-from dry_gauge.bench.instruments import as_readings, half_widths, in_table, read, true_readings
+from dry_gauge.bench.instruments import as_readings, half_widths, in_table, read, standing_errors, true_readings
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, MECHANISMS, prior_shares
 from dry_gauge.core.judgement.sights import chance_of_yes
-from dry_gauge.core.sheet import EarlierSet, Observation, Sheet
+from dry_gauge.core.sheet import EarlierSet, Observation, Reading, Sheet
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
 Array = NDArray[np.float64]
@@ -73,6 +73,8 @@ class Draw:
     """How many other units of its model have a sound day on it."""
     kinds: Sequence[Kind] = tuple(Kind)
     sizes: tuple[float, float] = WORSE
+    same_instruments: bool = False
+    """Whether the same instruments read each unit every day, and have names."""
     stage: tuple[float, float] = (1.0, 1.0)
     """Share of the full stage in which each runs, drawn between the two; below one its readings say that they are of ``low``."""
 
@@ -123,10 +125,11 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     solution = solve(machine, drawn.weather, faults)
     true = true_readings(machine, drawn.weather, faults, solution)
     atmosphere = drawn.weather.atmosphere_pa
-    shown = read(true, atmosphere, chance, how.noise, how.style.tails)
+    stays = standing_errors(true, chance) if how.same_instruments else None
+    shown = read(true, atmosphere, chance, how.noise, how.style.tails, stays)
     good = solution.solved & in_table(machine, true) & in_table(machine, shown)
     good &= all_show(machine, drawn, faults, true)
-    days = [("", _sound_day(drawn, chance, how)) for _ in range(how.earlier)]
+    days = [("", _sound_day(drawn, chance, how, stays)) for _ in range(how.earlier)]
     days += [(f"U-{k + 2}", _sound_day(field.like_units(drawn, chance, how.style), chance, how)) for k in range(how.alike)]
     for i in np.flatnonzero(good).tolist():
         wrong = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
@@ -151,6 +154,9 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
             for day, (unit, (then, fine)) in enumerate(days) if fine[i]
         )  # fmt: skip
         readings = as_readings(shown, i, names, float(atmosphere[i]))
+        if stays:
+            readings = _with_names(readings)
+            earlier = tuple(replace(day, readings=_with_names(day.readings)) for day in earlier)
         if how.stage != (1.0, 1.0):
             readings = tuple(replace(one, stage="low") for one in readings)
         sheet = Sheet(facts, readings, observations, minutes_running=25.0, earlier=earlier)
@@ -158,15 +164,20 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
 
 
 def _sound_day(
-    drawn: field.Field, chance: np.random.Generator, how: Draw
+    drawn: field.Field, chance: np.random.Generator, how: Draw, stays: Mapping[str, Array] | None = None
 ) -> tuple[dict[str, Array], NDArray[np.bool_]]:
     """What each unit showed on another day, with nothing wrong."""
     day = field.as_labelled(field.other_day(drawn, chance))
     machine, sound = day.built(), Faults.none(len(day.facts))
     solution = solve(machine, day.weather, sound)
     true = true_readings(machine, day.weather, sound, solution)
-    shown = read(true, day.weather.atmosphere_pa, chance, how.noise, how.style.tails)
+    shown = read(true, day.weather.atmosphere_pa, chance, how.noise, how.style.tails, stays)
     return shown, solution.solved & in_table(machine, true) & in_table(machine, shown)
+
+
+def _with_names(readings: Iterable[Reading]) -> tuple[Reading, ...]:
+    """As read with instruments that have names, one for each quantity."""
+    return tuple(replace(one, instrument=f"the {one.quantity}'s") for one in readings)
 
 
 def _answers(kind: Kind, heating: bool, truth: Mapping[Fault, float], chance: np.random.Generator) -> dict[str, State]:

@@ -23,7 +23,8 @@ Array = NDArray[np.float64]
 _STANDING_GAS_K = 9.0  # bubble above ambient, unit off, with all the foreign gas the bench knows
 _LABEL_STATIC_PA = 0.5 * INCH_WATER_PA
 _POWER_FACTOR_VOLTS = 0.87 * 230.0
-
+STAYS = 0.6
+"""Of the variance of an instrument's error, what stays with it from day to day. Chosen, and not what the judgement takes."""
 
 # What a technician may read on a running unit, in the order of the vocabulary.
 _NOT_WHILE_RUNNING = ("product_temp", "space_temp", "box_rh", "return_air_rh", "blower_amps", "condenser_fan_amps",
@@ -95,7 +96,7 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
 
 
 def _standing(machine: Machine, weather: Weather, faults: Faults) -> Array:
-    """Pressure of the unit off and equalised at outdoor temperature. [Pa]"""
+    """Pressure of the unit off and equalized at outdoor temperature. [Pa]"""
     foreign_k = _STANDING_GAS_K * faults[Fault.NON_CONDENSABLES]
     properties = machine.properties
     at_k = np.clip(weather.outdoor_k + foreign_k, to_kelvin(-40), to_kelvin(140))
@@ -122,7 +123,7 @@ def half_widths(values: Mapping[str, Array], atmosphere_pa: Array) -> dict[str, 
 
 def read(
     values: Mapping[str, Array], atmosphere_pa: Array, chance: np.random.Generator, noise: float = 1.0,
-    tails: float | None = None,
+    tails: float | None = None, stays: Mapping[str, Array] | None = None,
 ) -> dict[str, Array]:  # fmt: skip
     """What the instruments show: each true number with an error of its own.
 
@@ -132,16 +133,25 @@ def read(
         Multiplies every error.
     tails : float, optional
         Degrees of freedom of Student's t in place of a normal error, at the same spread.
+    stays : mapping of str to ndarray, optional
+        What of an instrument's error stays with it from day to day, see `standing_errors`.
     """
     shown = dict(values)
     for name, half_width in half_widths(values, atmosphere_pa).items():
         draw = chance.standard_normal(len(half_width))
         if tails:
             draw /= np.sqrt(chance.chisquare(tails, len(half_width)) / (tails - 2))
+        if stays:
+            draw = STAYS**0.5 * stays[name] + (1 - STAYS) ** 0.5 * draw
         shown[name] = values[name] + noise * half_width / 2 * draw
     for wet, dry in (("return_air_wet_bulb", "return_air_temp"), ("supply_air_wet_bulb", "supply_air_temp")):
         shown[wet] = np.fmin(shown[wet], shown[dry])
     return shown
+
+
+def standing_errors(values: Mapping[str, Array], chance: np.random.Generator) -> dict[str, Array]:
+    """What stays with each instrument of each unit's technician, as a share of its accuracy."""
+    return {name: chance.standard_normal(len(value)) for name, value in values.items()}
 
 
 def misread(
@@ -190,4 +200,4 @@ def in_table(machine: Machine, values: Mapping[str, Array]) -> NDArray[np.bool_]
     return inside
 
 
-__all__ = ["NAMES", "Misreading", "as_readings", "half_widths", "in_table", "misread", "read", "true_readings"]
+__all__ = ["NAMES", "Misreading", "as_readings", "half_widths", "in_table", "misread", "read", "standing_errors", "true_readings"]

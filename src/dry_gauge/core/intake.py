@@ -135,6 +135,7 @@ def make_reading(
     circuit: int | None = None,
     stage: str | int | None = None,
     place: str | None = None,
+    instrument: str = "",
 ) -> Reading:
     """One reading in SI, checked against what it can be on this unit.
 
@@ -165,7 +166,7 @@ def make_reading(
         if accuracy is None
         else accuracy * measured_in.scale
     )
-    return Reading(quantity, value_si, half_width_si, minutes, circuit, None if stage is None else str(stage), place)
+    return Reading(quantity, value_si, half_width_si, minutes, circuit, None if stage is None else str(stage), place, instrument)
 
 
 def _unit(quantity: Quantity, name: str) -> Unit:

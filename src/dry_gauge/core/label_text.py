@@ -1,4 +1,4 @@
-"""What a photo of a label may say, field by field, from words that a text recogniser saw and codes that were decoded.
+"""What a photo of a label may say, field by field, from words that a text recognizer saw and codes that were decoded.
 
 Nothing here is taken over: each field comes with how surely it was read, where on the photo it stands, and what to
 compare before it is believed. A label names things in its own words and order; both English and Spanish are known.

@@ -147,6 +147,8 @@ class Reading:
     circuit: int | None = None
     stage: str | None = None
     place: str | None = None
+    instrument: str = ""
+    """Its name, where it has one: on another day the same one is wrong in much the same way."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -232,6 +234,7 @@ class Sheet:
         for reading in readings:
             by_quantity.setdefault(reading.quantity, []).append(reading)
         measured: dict[str, Measured] = {}
+        instruments: dict[str, str] = {}
         disagreeing: list[tuple[Reading, ...]] = []
         for name, listed in by_quantity.items():
             latest = _latest(listed)
@@ -239,8 +242,10 @@ class Sheet:
                 disagreeing.append(latest)
             else:
                 measured[name] = _mean(name, latest)
+                if len(latest) == 1 and latest[0].instrument:
+                    instruments[name] = latest[0].instrument.casefold()
         history = {name: tuple(listed) for name, listed in by_quantity.items() if len(listed) > 1}
-        return CircuitView(self, number, measured, states, tuple(disagreeing), stage, (), history)
+        return CircuitView(self, number, measured, states, tuple(disagreeing), stage, (), history, instruments)
 
 
 # Air, product and a unit that stands are of no stage: they join whichever is judged.
@@ -294,6 +299,8 @@ class CircuitView:
     """Stages that were read in, where none of them has all that a verdict needs."""
     history: Mapping[str, tuple[Reading, ...]] = field(default_factory=dict)
     """Every reading of the quantities that were read more than once, in this stage."""
+    instruments: Mapping[str, str] = field(default_factory=dict)
+    """What reads a quantity, where it is one instrument and has a name."""
 
     @property
     def unit(self) -> UnitFacts:

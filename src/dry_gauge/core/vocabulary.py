@@ -218,7 +218,7 @@ _ALL_QUANTITIES = (
     _temperature("space_temp", "Space", "air", "in the room served", 1, (40, 105), True),
     _temperature("condenser_leaving_air_temp", "Leaving air", "air", "out of the outdoor coil", 1, (-20, 160), True),
     _temperature(
-        "equalized_ambient_temp", "Ambient, unit off", "air", "air around both coils, equalised", 1, (-20, 125), True
+        "equalized_ambient_temp", "Ambient, unit off", "air", "air around both coils, equalized", 1, (-20, 125), True
     ),
     _pressure("suction_pressure", "Suction", "low", "service port, low side"),
     _temperature("suction_line_temp", "Suction line", "low", "at the service valve, insulated", 1.5, (-40, 90)),
@@ -231,7 +231,7 @@ _ALL_QUANTITIES = (
     _temperature("drier_inlet_temp", "Before drier", "high", "drier inlet, same clamp", 1.5, (20, 150)),
     _temperature("drier_outlet_temp", "After drier", "high", "drier outlet, same clamp", 1.5, (20, 150)),
     _temperature("valve_inlet_temp", "Valve inlet", "high", "before the metering device", 1.5, (0, 150)),
-    _pressure("standing_pressure", "Standing", "high", "unit off and equalised"),
+    _pressure("standing_pressure", "Standing", "high", "unit off and equalized"),
     _amps("compressor_amps", "Compressor", "common conductor"),
     _amps("blower_amps", "Blower", "one conductor"),
     _amps("condenser_fan_amps", "Outdoor fan", "one conductor"),

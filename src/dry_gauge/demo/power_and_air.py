@@ -16,7 +16,7 @@ from dry_gauge.notebook.subjects.moving_air import BeltBody, FilterBody, Travers
 from dry_gauge.notebook.subjects.readings import ReadingBody
 
 OLD_ROOFTOP: tuple[Body, ...] = (
-    # The port's curb, and a unit that fits it only turned half round.
+    # The port's curb, and a unit that fits it only turned half around.
     SurveyBody(length_in=76, width_in=44, inner_length_in=73, inner_width_in=41, height_in=14, supply_in=(4, 10, 16, 24),
                return_in=(52, 8, 20, 28), clear_in=(48, 30, 60, 36), volts=208, phases=3, breaker_amps=50,
                disconnect="60 A, by the stair", drain="scupper, sea side", way="crane from the pier", weight_lb=640),

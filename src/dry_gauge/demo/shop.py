@@ -91,7 +91,7 @@ UNITS = (
              2018, {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14,
                     "nominal_capacity_btuh": 60000, "label_charge_g": 4990, "target_subcooling_f": 11,
                     "rated_load_amps": 21.8, "elevation_ft": 20},
-             "Salt air: the coil face wants rinsing every spring."),
+             "Salt air: the coil face needs rinsing every spring."),
     DemoUnit("rtu2", "Tern Point Ferry Terminal", "RTU-2", "waiting hall, road side", "Norrland", None, None, 2003,
              {"kind": "package_ac", "refrigerant": "R-22", "metering": "orifice", "seer": 10,
               "nominal_capacity_btuh": 60000, "elevation_ft": 20},

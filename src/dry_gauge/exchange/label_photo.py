@@ -1,4 +1,4 @@
-"""Words and codes on a photo: Debian's text recogniser and a decoder of bar and QR codes, behind our own plain types."""
+"""Words and codes on a photo: Debian's text recognizer and a decoder of bar and QR codes, behind our own plain types."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ class Seen:
 
 
 def can_read() -> bool:
-    """Whether the text recogniser and its languages are installed."""
+    """Whether the text recognizer and its languages are installed."""
     try:
         return set(_LANGUAGES.split("+")) <= set(pytesseract.get_languages())
     except pytesseract.TesseractNotFoundError:
@@ -46,7 +46,7 @@ def seen_on(picture: bytes) -> Seen:
     Raises
     ------
     Refused
-        Where the text recogniser is not installed.
+        Where the text recognizer is not installed.
     """
     image = ImageOps.autocontrast(Image.open(io.BytesIO(picture)).convert("L"), cutoff=1)
     codes = tuple(Code(code.text, _around(code.position)) for code in zxingcpp.read_barcodes(image) if code.text.strip())
@@ -81,7 +81,7 @@ def _words(image: Image.Image) -> tuple[Word, ...]:
             image, lang=_LANGUAGES, config=_SPARSE, timeout=_SECONDS, output_type=pytesseract.Output.DICT
         )
     except (pytesseract.TesseractNotFoundError, pytesseract.TesseractError):
-        raise Refused("The text recogniser is not installed on this server. Type what the label says.", "photo") from None
+        raise Refused("The text recognizer is not installed on this server. Type what the label says.", "photo") from None
     except RuntimeError:
         raise Refused("This photo takes too long to read. Take it again, closer, with the label filling it.", "photo") from None
     lines: dict[tuple[int, int, int], int] = {}

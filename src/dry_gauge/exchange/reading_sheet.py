@@ -117,6 +117,7 @@ class ReadingJson(BaseModel):
     circuit: Circuit | None = None
     stage: str | int | None = None
     place: str | None = None
+    instrument: Annotated[str, Field(max_length=200)] = ""
 
 
 class ObservationJson(BaseModel):

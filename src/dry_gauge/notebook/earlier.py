@@ -25,7 +25,8 @@ def shown(sheet: Sheet) -> dict[str, Any]:
     """A sheet's readings and observations as they are stored, in SI."""
     return {
         "refrigerant": sheet.unit.refrigerant.name, "mode": sheet.unit.mode.value,
-        "readings": [[r.quantity, r.value_si, r.half_width_si, r.minutes, r.circuit, r.stage, r.place] for r in sheet.readings],
+        "readings": [[r.quantity, r.value_si, r.half_width_si, r.minutes, r.circuit, r.stage, r.place, r.instrument]
+                     for r in sheet.readings],
         "seen": [[o.what, o.state.value, o.circuit] for o in sheet.observations],
     }  # fmt: skip
 

@@ -111,14 +111,15 @@ def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) ->
     readings: list[Reading] = []
     refused: dict[str, str] = {}
     for one in in_time(listed):  # the same order, whatever a stored state gives back
-        both = [one.body.model_copy(update={"accuracy": one.accuracy}), *([one.beside] if one.beside else [])]
-        for body in both:
+        both = [(one.body.model_copy(update={"accuracy": one.accuracy}), one.instrument)]
+        both += [(one.beside, "")] if one.beside else []
+        for body, instrument in both:
             try:
                 readings.append(
                     make_reading(
                         facts.of_circuit(body.circuit or 1), body.quantity, body.value, body.unit, body.accuracy,
                         minutes_between(visit[Running].started_at, one.at), body.circuit, one.stage.casefold() or None,
-                        body.place,
+                        body.place, instrument,
                     )
                 )  # fmt: skip
             except Refused as refusal:

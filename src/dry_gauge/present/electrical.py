@@ -114,7 +114,7 @@ def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
         lines.append("Legs differ by over 10 %: supply first, then the windings.")
     largest = sorted(legs, reverse=True)  # of a lost leg two carry the load: only one alone is two wires
     if len(legs) > 1 and largest[0] > _TWO_WIRES * largest[1] > 0:
-        lines.append("One reads twice another: is the clamp round two wires there? Read it again.")
+        lines.append("One reads twice another: is the clamp around two wires there? Read it again.")
     read = ", ".join(f"{pair_words(leg)} {amps:g} A" for leg, amps in body.legs.items())
     return MeasuredItem(body.machine, read, lines, stands, as_reading(one, scene.view.state))
 

@@ -46,7 +46,7 @@ SEEN: Mapping[str, tuple[str, str]] = {
     "evaporator_air_proven": ("Weak at the registers; hardly any air over the coil.", "Even and strong over the whole coil."),
     "condenser_air_proven": ("Less air leaves it than should, or it is warm air that goes in.", "Even and strong, cool air in."),
     "filter_dirty": ("Held against the light it shines through.", "Held against the light nothing comes through."),
-    "evaporator_dirty": ("Behind the panel: fins bright, clear between them.", "Behind the panel: a grey mat on half of them."),
+    "evaporator_dirty": ("Behind the panel: fins bright, clear between them.", "Behind the panel: a gray mat on half of them."),
     "blower_belt_slipping": ("The belt is taut and dull.", "The belt sags, shines, and black dust lies under it."),
     "damper_closed": ("Dampers and registers stand open.", "A blade stands across the duct."),
     "door_open": ("The door shuts, its gasket is whole.", "The door stands ajar; boxes are warm to the hand."),

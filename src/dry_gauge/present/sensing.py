@@ -56,7 +56,7 @@ def _sensor(body: SensorBody, reader: Reader) -> MeasuredItem:
 def _economiser(body: EconomiserBody, reader: Reader) -> MeasuredItem:
     found = body.judged
     line = f"Letter {body.letter}: free below about {reader.say('temperature', found.up_to_k)} at this humidity (assumed habit)."
-    return MeasuredItem("Economiser", f"outdoors {reader.own(body.temp, body.temp_unit)}", [found.words, line, *found.then],
+    return MeasuredItem("Economizer", f"outdoors {reader.own(body.temp, body.temp_unit)}", [found.words, line, *found.then],
                         "act" if "does the other" in found.words else "ok")  # fmt: skip
 
 

@@ -60,4 +60,4 @@ def _verdict(found: ChangeOut) -> str:
     if max(found.grade, best.grade) is Grade.NO:
         return "Does not fit, whichever way it stands" if best.grade is Grade.NO else "Does not go there as it is"
     words = f"{GRADE_WORDS[best.grade].capitalize()}, {TURNS[best.quarters]}"
-    return words + ("; more is to be seen to" if found.grade > best.grade else "")
+    return words + ("; more needs attention" if found.grade > best.grade else "")

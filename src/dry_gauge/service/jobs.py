@@ -47,7 +47,7 @@ def ask(
         While another one of the shop is under way.
     """
     if someone.role != "lead":
-        raise NotAllowed("Only a lead takes the shop out or in.")
+        raise NotAllowed("Only a lead exports or imports the shop.")
     if jobs.any_under_way(connection):
         raise Refused("One is under way already. It ends by itself; then ask again.", "file")
     if given is not None and not given.read(1):
@@ -70,7 +70,7 @@ def made_by(connection: Connection, someone: Someone, job_id: UUID) -> JobRow:
     NotHere, NotAllowed
     """
     if someone.role != "lead":
-        raise NotAllowed("Only a lead takes the shop out.")
+        raise NotAllowed("Only a lead exports the shop.")
     job = jobs.find_job(connection, job_id)
     if job is None or job.state != "done" or job.sort != OUT:
         raise NotHere("There is no such file, or not any more.")

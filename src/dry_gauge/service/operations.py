@@ -95,7 +95,7 @@ def reset_password(owner: Engine, login: str, *, second_step_too: bool = False) 
 def check(application_url: str, secret_key: str) -> list[Finding]:
     """Whether an installation is fit to serve, one thing after the other."""
     found = [Finding(not is_weak(secret_key), f"SECRET_KEY: at least {LEAST_SECRET} random characters"),
-             Finding(can_read(), "A text recogniser for labels: tesseract-ocr with English and Spanish"),
+             Finding(can_read(), "A text recognizer for labels: tesseract-ocr with English and Spanish"),
              Finding(can_work_apart(), "Photos and PDFs are made apart: /dev/shm is there and may be written")]  # fmt: skip
     engine = connect(application_url, pool_size=1)
     try:

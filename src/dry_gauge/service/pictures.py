@@ -56,7 +56,7 @@ class LabelReader(Apart):
         Raises
         ------
         Refused
-            Where it takes too long, or no text recogniser is installed.
+            Where it takes too long, or no text recognizer is installed.
         """
         seen = self._seen.get(photo_id)
         if seen is None:

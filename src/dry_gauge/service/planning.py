@@ -143,7 +143,7 @@ def plan_follow_up(connection: Connection, someone: Someone, follow_up_id: UUID,
     """
     left = planning.find_follow_up(connection, follow_up_id)
     if left is None or left.done_at is not None:
-        raise NotHere("That was seen to already, or taken back.")
+        raise NotHere("That was done already, or taken back.")
     if follow_up_id in planning.planned_follow_ups(connection):
         raise Refused("A call is planned for that already.", "follow_up")
     goes = {one.id for one in planning.workers(connection)}

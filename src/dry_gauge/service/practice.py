@@ -270,7 +270,7 @@ def begin_again(connection: Connection, someone: Someone, game_id: UUID, now: da
     writer(someone, "plays a call")
     row, _, worker = play_of(connection, someone, game_id)
     if row.person_id != someone.person_id:
-        raise NotHere("There is no such call to practise on.")
+        raise NotHere("There is no such call to practice on.")
     if row.ended_at is None or worker.unit.held:
         raise Refused("It has not come back.", "code")
     known = store.open_game(connection, someone.person_id, row.code)
@@ -300,7 +300,7 @@ def enter(connection: Connection, someone: Someone, session: bytes, game_id: UUI
     row, call, worker = play_of(connection, someone, game_id)
     where = enter_practice(connection, session, game_id)
     if where is None:
-        raise NotHere("There is no such call to practise on, or it is over.")
+        raise NotHere("There is no such call to practice on, or it is over.")
     play = Practising(someone.shop_id, someone.person_id, game_id, row.visit_id, row.begun_at, row.help, row.title)
     there = practising(someone, *where, play)
     said, seed = words_of(connection, row), store.find_case(connection, row.code).seed
@@ -329,7 +329,7 @@ def play_of(connection: Connection, someone: Someone, game_id: UUID, *, lock: bo
     """
     row = store.find_game(connection, game_id, lock=lock)
     if row is None or (row.person_id != someone.person_id and not (someone.role == "lead" and row.ended_at)):
-        raise NotHere("There is no such call to practise on.")
+        raise NotHere("There is no such call to practice on.")
     call = _call_of(store.find_case(connection, row.code))
     return row, call, game.played(call, row.steps)
 
@@ -355,7 +355,7 @@ def step(connection: Connection, someone: Someone, name: str, known: int, reader
         Where the play is over, went on in another tab, or has no such step.
     """
     if someone.practice is None:
-        raise NotHere("You are in no call to practise on.")
+        raise NotHere("You are in no call to practice on.")
     home = at_home(connection, someone)
     row, call, worker = play_of(connection, home, someone.practice.game_id, lock=True)
     if known != len(row.steps):
@@ -385,7 +385,7 @@ def commit(connection: Connection, someone: Someone, named: Sequence[str], told:
         Before anything was read or looked at, for something named twice, or nothing that could be.
     """
     if someone.practice is None:
-        raise NotHere("You are in no call to practise on.")
+        raise NotHere("You are in no call to practice on.")
     home = at_home(connection, someone)
     row, call, worker = play_of(connection, home, someone.practice.game_id, lock=True)
     if not any(one.readings or one.seen or one.volts for one in worker.log):

@@ -69,7 +69,7 @@ def begin_visit(
     kind = call.facts.kind
     register.add_unit(
         connection, **ours, id=unit_id, site_id=site_id, tag="Box 1" if kind.is_walk_in else "Unit 1",
-        serves="made up, to practise on", facts=unit_json(call.facts), made_year=at.year - int(chance.integers(2, 16)),
+        serves="made up, to practice on", facts=unit_json(call.facts), made_year=at.year - int(chance.integers(2, 16)),
     )  # fmt: skip
     before = at - timedelta(days=int(chance.integers(120, 400)))
     add_visit(connection, **ours, id=uuid6.uuid7(), unit_id=unit_id, technician_id=someone.person_id, planned_for=before,

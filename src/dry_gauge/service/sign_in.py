@@ -130,7 +130,7 @@ def check_own_password(engine: Engine, token: str, password: str, field: str) ->
             raise Refused("Too many tries. Wait 15 minutes.", field)
         found = people.own_password_hash(connection, key)
     if not matches(found, password):
-        raise Refused("That is not your present password.", field)
+        raise Refused("That is not your current password.", field)
 
 
 def change_own(engine: Engine, token: str, old: str, new: str, *known: str) -> None:

@@ -49,7 +49,7 @@ def take(connection: Connection, someone: Someone, found: UnitImport) -> None:
     NotAllowed
     """
     if someone.role != "lead":
-        raise NotAllowed("Only a lead takes units from a table.")
+        raise NotAllowed("Only a lead imports units.")
     for one in found.new:
         site_id = register.site_named(connection, one.site)
         if site_id is None:

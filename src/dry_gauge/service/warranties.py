@@ -70,7 +70,7 @@ def add(
     if starts_on > today:
         raise Refused("It cannot begin after today.", "starts_on")
     if not any(months) or max(months) > MOST_MONTHS:
-        raise Refused(f"It covers parts or labour for 1 to {MOST_MONTHS} months.", "parts_months")
+        raise Refused(f"It covers parts or labor for 1 to {MOST_MONTHS} months.", "parts_months")
     warranties.add_warranty(
         connection, shop_id=someone.shop_id, id=warranty_id, unit_id=unit_id, starts_on=starts_on, start_from=start_from,
         parts_months=months[0], labour_months=months[1], **texts,

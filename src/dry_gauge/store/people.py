@@ -12,6 +12,7 @@ from sqlalchemy import Connection, func, literal, select, text, update
 
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop
+from dry_gauge.store.usual_clock import usual_clock
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,12 +127,16 @@ def open_session(connection: Connection, token_hash: bytes) -> Someone | None:
     if row is None:
         return None
     there, under, game, *play = row[_OWN_COLUMNS:]
-    someone = Someone(*row[:_OWN_COLUMNS])
+    someone = _with_clock(Someone(*row[:_OWN_COLUMNS]))
     own = someone.shop_id, someone.person_id
     return someone if game is None else practising(someone, there, under, Practising(*own, game, *play))
 
 
 _OWN_COLUMNS = 14
+
+
+def _with_clock(someone: Someone) -> Someone:
+    return someone if someone.clock else replace(someone, clock=usual_clock(someone.time_zone))
 
 
 def practising(someone: Someone, shop_id: UUID, person_id: UUID, play: Practising) -> Someone:
@@ -313,4 +318,4 @@ def someone_of(connection: Connection, person_id: UUID) -> Someone | None:
         )
         .join(Shop, Shop.id == Person.shop_id).where(Person.id == person_id, Person.active)
     ).one_or_none()  # fmt: skip
-    return None if row is None else Someone(*row)
+    return None if row is None else _with_clock(Someone(*row))

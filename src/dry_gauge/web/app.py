@@ -253,7 +253,7 @@ def _say_errors(app: FastAPI) -> None:
     async def second_step_due(request: Request, _: Exception) -> Response:
         if request.method in ("GET", "HEAD") and not wants_fragments(request):
             return RedirectResponse("/me/second-step", 303)
-        return said(request, 403, "One step more", "Your shop wants a second step of its leads: set it up under your name first.")
+        return said(request, 403, "One step more", "Your shop asks a second step of its leads: set it up under your name first.")
 
     @app.exception_handler(InPractice)
     async def in_practice(request: Request, why: Exception) -> Response:

@@ -50,7 +50,7 @@ class SignInNeeded(Exception):
 
 
 class SecondStepDue(Exception):
-    """The shop wants a second step of its leads, and this one has none yet."""
+    """The shop asks a second step of its leads, and this one has none yet."""
 
 
 class InPractice(Exception):

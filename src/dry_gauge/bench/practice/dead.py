@@ -83,7 +83,7 @@ class Lamp:
 
 def _lamp_of(board: ControlBoard) -> Lamp:
     flashes = board.lamp_s
-    return Lamp(flashes, "" if flashes else "It burns steadily." if board.fed else "It is dark.")
+    return Lamp(flashes, "" if flashes else "It is lit steadily." if board.fed else "It is dark.")
 
 
 def lamp_with(chain: Chain, open_link: str) -> Lamp:

@@ -164,7 +164,7 @@ _WAITING = tuple(Offer(f"wait_{minutes}", f"Wait {minutes} min", minutes) for mi
 
 
 SEALED = tuple(Offer(one.value, words, SEALING_MINUTES[one]) for one, words in (
-    (Sealing.HOLD, "Hold it under nitrogen"), (Sealing.JOINT, "Make the joint anew"),
+    (Sealing.HOLD, "Hold it under nitrogen"), (Sealing.JOINT, "Redo the joint"),
     (Sealing.EVACUATE, "Evacuate, and watch the rise"), (Sealing.WEIGH_IN, "Weigh in by the label, and start it"),
 ))  # fmt: skip
 """What follows once the system was opened."""
@@ -273,7 +273,7 @@ _SAID_WRONG = ("The filter was changed last week.", "Nobody has touched it in ye
                "The thermostat is new.")  # fmt: skip
 _SAID_DEAD = ("It does nothing at all since yesterday.", "The fan inside blows, but outside nothing moves.",
               "It was fine, then it was off. Nobody switched anything.")  # fmt: skip
-_NOTHING_SAID = "Nothing is wrong with it, but the neighbours' is colder."
+_NOTHING_SAID = "Nothing is wrong with it, but the neighbors' is colder."
 
 
 def complaint_of(call: PracticeCall, chance: np.random.Generator) -> tuple[str, str]:

@@ -137,7 +137,7 @@ class Part:
     weak: Motor | None = None
 
 
-_LABOURS = "The compressor labours: a deep, strained hum."
+_LABOURS = "The compressor labors: a deep, strained hum."
 _FILTER = Part("filter", "the filter is plugged", ("filter_dirty",), (Remedy.FILTER,),
                sound="The blower draws hard; it whistles at the filter's slot.")
 _INDOOR_COIL = Part("indoor_coil", "the indoor coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))

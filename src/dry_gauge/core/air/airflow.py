@@ -121,12 +121,12 @@ def traverse(grid: Grid, velocities_m_s: Sequence[float], free_share: float = 1.
     """
     n = len(velocities_m_s)
     if n * 2 < grid.count:
-        words = f"{n} of {grid.count} points: a traverse wants at least half. {-(-grid.count // 2) - n} more."
+        words = f"{n} of {grid.count} points: a traverse needs at least half. {-(-grid.count // 2) - n} more."
         raise Refused(words, "velocities")
     if n > grid.count:
         raise Refused(f"{counted(n, 'point')}, the grid has {grid.count}.", "velocities")
     if not 0 < free_share <= 1:
-        raise Refused("The open share of the area is above 0 and at most 100 %.", "free")
+        raise Refused("The open area is above 0 and at most 100 %.", "free")
     middle = sum(velocities_m_s) / n
     if middle <= 0:
         raise Refused("The air goes backwards on average: turn the probe, or swap its tubes.", "velocities")

@@ -39,9 +39,9 @@ class Cleaner(StrEnum):
 
 
 COIL_WORDS: Mapping[CoilKind, str] = {
-    CoilKind.COPPER_ALUMINIUM: "copper tube, aluminium fin",
+    CoilKind.COPPER_ALUMINIUM: "copper tube, aluminum fin",
     CoilKind.SPINE_FIN: "spine fin",
-    CoilKind.MICRO_CHANNEL: "all-aluminium, micro-channel",
+    CoilKind.MICRO_CHANNEL: "all-aluminum, micro-channel",
     CoilKind.COATED: "coated",
 }
 CLEANER_WORDS: Mapping[Cleaner, str] = {

@@ -66,8 +66,8 @@ def judge_capacitor(
     doubt = hypot(_METER, _METER) * max(measured)
     if bench_uf is not None and loaded_uf is not None and abs(bench_uf - loaded_uf) > doubt:
         words = (
-            f"Bench {bench_uf:.1f} and under load {loaded_uf:.1f} uF disagree by more than both meters may: clamp round one wire "
-            "only, volts across this section. Under load counts."
+            f"Bench {bench_uf:.1f} and under load {loaded_uf:.1f} uF disagree by more than both meters may: clamp around one "
+            "wire only, volts across this section. Under load counts."
         )
         return CapacitorVerdict(_state(loaded_uf, rated_uf, tolerance), bench_uf, loaded_uf, Phrase(words))
     value = loaded_uf if loaded_uf is not None else measured[0]

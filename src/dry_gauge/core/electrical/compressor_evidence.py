@@ -78,12 +78,12 @@ LINES: tuple[Line, ...] = (
     }, 3, "start against pressure"),
     Line("pumps", "Does it pump: suction shut, how deep, how fast", {
         "deep": ("pumps down", "its valves hold", -1.5),
-        "not": ("equalised while it draws amps", "first: a scroll turning backwards, bypass, unloader, reversing valve", 1.5),
+        "not": ("equalized while it draws amps", "first: a scroll turning backwards, bypass, unloader, reversing valve", 1.5),
         "shallow": ("not deep, or comes back", "worn, or a valve that leaks by", 0.9),
     }, 8),
     Line("rotation", "Three phases: turns the right way", {
         "right": ("right", "not reversed", 0.3),
-        "wrong": ("backwards", "two wires changed over, then all again", -3.0),
+        "wrong": ("backwards", "swap two wires, then all of it again", -3.0),
     }, 3, "rotation"),
     Line("reversing_valve", "Heat pump: does the reversing valve warm the suction pipe by over 5 °F (3 °C)", {
         "no": ("no", "the valve does not leak by", 0.4),

@@ -63,7 +63,7 @@ def strip_heat(
     if share < 0.9:
         missing = f"about {1 - share:.0%} is missing: a link, limit, sequencer or fuse of a bank".replace("%", " %")
     elif share > 1.08:
-        missing = "more than the banks can give: clamp round one wire, the blower's amps taken off?"
+        missing = "more than the banks can give: clamp around one wire, the blower's amps taken off?"
     else:
         missing = "all of it is in"
     words = f"{kilowatts:.1f} kW of {expected:.1f} kW that {volts:.0f} V would give: {missing}."

@@ -124,7 +124,7 @@ def judge_supply(
     of_label = None if whole is None or not label_v else whole / label_v
     lost = any(one.code == "leg_lost" for one in findings)  # that says why the mean lies low
     if of_label is not None and whole is not None and abs(of_label - 1) > _WITHIN and not lost:
-        words = f"{whole:.0f} V is {of_label:.0%} of the label's {label_v:.0f} V: motors want within 10 %."
+        words = f"{whole:.0f} V is {of_label:.0%} of the label's {label_v:.0f} V: motors need within 10 %."
         findings.append(SupplyFinding("off_label", Phrase(words.replace("%", " %"))))
     for name, before in (open_pairs or {}).items():
         after = pairs.get(name)

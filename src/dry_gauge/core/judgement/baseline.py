@@ -8,6 +8,9 @@ A set is not believed because it was marked. One that the others contradict is o
 little, one alone teaches no more than a sound unit may be off, and what moves one way from visit to visit is taken as it was at
 first: a slow leak must not teach itself as normal.
 
+An instrument that reads the unit today as it did on its sound days is wrong in the same way, which then is no doubt at all: most
+of its error is taken as the unit's own (R79).
+
 Another circuit of the same unit that is judged sound today is a reference too, a weaker one, and only for what the two do not
 share: it says nothing about the air that both stand in (R45). Weaker still are sound days of other units of the same model: they
 tell what the model has in common (`FeatureRow.of_model`), and from there the unit's own days go on (R77).
@@ -44,6 +47,11 @@ _LEAST_DRIFT_VISITS = 3
 _SIBLING = 0.5
 """Of the variance between units, what another circuit of the same unit has in common with this one."""
 _NOT_SHARED = frozenset({"superheat", "coil_superheat", "inlet_superheat", "subcooling", "discharge_superheat", "amps"})
+
+_STAYS = 0.7
+"""Of the variance of an instrument's error, what stays with it from day to day; the rest is how it was put on."""
+DAILY = (1 - _STAYS) ** 0.5
+"""Of an instrument's error, one sigma, what is of its day alone."""
 
 _STANDING = np.array([row.standing for row in FEATURE_ROWS])
 _OF_MODEL = np.array([row.of_model for row in FEATURE_ROWS])
@@ -85,7 +93,7 @@ class Baseline:
     sets: tuple[Day, ...]
     siblings: tuple[tuple[int, Observed, Conditions], ...] = ()
     alike: Mapping[str, tuple[Day, ...]] = field(default_factory=dict)
-    learnt: dict[int, dict[int, _Learnt]] = field(default_factory=dict, repr=False)
+    learnt: dict[tuple[int, frozenset[str]], dict[int, _Learnt]] = field(default_factory=dict, repr=False)
 
     @property
     def visits(self) -> int:
@@ -98,8 +106,17 @@ class Baseline:
         seen = {int(i) for observed, _, _ in self.sets or chain(*self.alike.values()) for i in observed.at}
         return tuple(FEATURES[i] for i in sorted(seen))
 
+    def same(self, today: Observed) -> frozenset[str]:
+        """Readings that one instrument took today and on every own sound day that has them."""
+        return frozenset(source for source, name in today.instruments.items() if self._always(source, name))
+
+    def _always(self, source: str, name: str) -> bool:
+        then = [observed.instruments.get(source) for observed, _, _ in self.sets if source in observed.errors]
+        return bool(then) and all(one == name for one in then)
+
     def habit(
-        self, expectation: Array, at: NDArray[np.intp], spread: Array, today: Array | None = None
+        self, expectation: Array, at: NDArray[np.intp], spread: Array, today: Array | None = None,
+        same: frozenset[str] = frozenset(),
     ) -> tuple[Array, Array, tuple[Drift, ...]]:
         """By how much this unit stands off what its sort would show, and what is left of the spread between units.
 
@@ -113,6 +130,8 @@ class Baseline:
             How far two sound units differ, one sigma.
         today : ndarray, shape (d,), optional
             What stands off today, for drifts.
+        same : frozenset of str
+            See `same`; what stays of their errors is taken as the unit's own.
 
         Returns
         -------
@@ -120,7 +139,7 @@ class Baseline:
             In the feature's own unit; and the share of the spread, one sigma, that stays.
         drifts : tuple of Drift
         """
-        known = self._learnt(expectation, spread)
+        known = self._learnt(expectation, spread, same)
         shift, left = np.zeros(len(at)), np.ones(len(at))
         drifts = []
         for k, i in enumerate(at.tolist()):
@@ -133,11 +152,13 @@ class Baseline:
             shift[k], left[k] = one.at_first if drift is not None else one.together
         return shift, left, tuple(drifts)
 
-    def _learnt(self, expectation: Array, spread: Array) -> dict[int, _Learnt]:
+    def _learnt(self, expectation: Array, spread: Array, same: frozenset[str]) -> dict[int, _Learnt]:
         """What the sets say of each feature, worked out once for each sort of unit."""
-        key = id(expectation)  # a sort's own, which lasts as long as the process
+        key = id(expectation), same  # a sort's own, which lasts as long as the process
         if key not in self.learnt:
-            off, error2 = _off([(observed, context) for observed, context, _ in self.sets], expectation)
+            own = [(observed, context) for observed, context, _ in self.sets]
+            off, error2 = _off(own, expectation)
+            stays2 = _STAYS * _errors2(own, same)
             beside, beside2 = _off([(observed, context) for _, observed, context in self.siblings], expectation)
             models = [(_off([day[:2] for day in days], expectation), np.array([age for *_, age in days]))
                       for days in self.alike.values()]  # fmt: skip
@@ -150,10 +171,12 @@ class Baseline:
                                   standing, unit2)  # fmt: skip
                 if not (read.any() or near.any() or model):
                     continue
-                values, noise2 = off[read, i], error2[read, i] + (1 - standing + _AGEING * years[read]) * unit2
+                day2 = error2[read, i] - stays2[read, i]
+                values, noise2 = off[read, i], day2 + (1 - standing + _AGEING * years[read]) * unit2
                 all_values = np.concatenate([values, beside[near, i]])
                 all_noise2 = np.concatenate([noise2, beside2[near, i] + (1 - _SIBLING) * unit2])
-                start = model or (0.0, standing * unit2)
+                mean, variance = model or (0.0, standing * unit2)
+                start = mean, variance + (float(stays2[read, i].mean()) if read.any() else 0.0)
                 together = _habit(all_values, all_noise2, start, standing, unit2)
                 first = _habit(values[:1], noise2[:1], start, standing, unit2) if values.size else together
                 found[i] = _Learnt(values.tolist(), noise2.tolist(), together, first)
@@ -174,11 +197,18 @@ class Baseline:
 def _off(seen: Sequence[tuple[Observed, Conditions]], expectation: Array) -> tuple[Array, Array]:
     """What each set stands off, and its instruments' variance; NaN where a set does not show a feature."""
     off = np.full((len(seen), len(FEATURES)), np.nan)
-    error2 = np.zeros_like(off)
     for row, (observed, context) in enumerate(seen):
         off[row, observed.at] = observed.values - expectation[observed.at] @ context.values
-        error2[row, observed.at] = sum((part**2 for part in observed.errors.values()), np.zeros(len(observed.at)))
-    return off, error2
+    return off, _errors2(seen)
+
+
+def _errors2(seen: Sequence[tuple[Observed, Conditions]], of: frozenset[str] | None = None) -> Array:
+    """Variance that instruments add to each set's features: all of them, or those of some readings."""
+    found = np.zeros((len(seen), len(FEATURES)))
+    for row, (observed, _) in enumerate(seen):
+        parts = (part**2 for source, part in observed.errors.items() if of is None or source in of)
+        found[row, observed.at] = sum(parts, np.zeros(len(observed.at)))
+    return found
 
 
 def beside(own: Baseline | None, siblings: Sequence[tuple[int, Observed, Conditions]]) -> Baseline | None:

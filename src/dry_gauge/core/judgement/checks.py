@@ -100,7 +100,7 @@ CHECKS: tuple[Check, ...] = (
     _running("wet_split", "Supply wet bulb", ("supply_air_wet_bulb",), 3, "wet_split"),
     _running("liquid_line", "Liquid line temperature at the service valve", ("liquid_line_temp",), 2, "subcooling"),
     _running("drier", "The same clamp before and after the drier", ("drier_inlet_temp", "drier_outlet_temp"), 3, "drop"),
-    Check("standing", "Unit off and equalised, then pressure and ambient",
+    Check("standing", "Unit off and equalized, then pressure and ambient",
           ("standing_pressure", "equalized_ambient_temp"), 25, "off", "standing"),
 )  # fmt: skip
 

@@ -81,7 +81,7 @@ _ROWS = (
     FaultRow(
         Fault.UNDERCHARGE, "Short of charge",
         page=(
-            "There is too little refrigerant to keep the liquid line full, so the coil is fed partly with vapour.",
+            "There is too little refrigerant to keep the liquid line full, so the coil is fed partly with vapor.",
             "With a valve, subcooling goes first while the valve still holds superheat. On a fixed orifice "
             "suction falls and superheat climbs at once. With a receiver nothing shows until it runs empty; then "
             "the glass bubbles.",
@@ -108,7 +108,7 @@ _ROWS = (
             "Liquid backs up into the condenser and leaves it less face to work with.",
             "Subcooling, head and amps rise; on a fixed orifice superheat falls towards flooding. A receiver "
             "hides it until full.",
-            "Air in the system looks the same from the gauges: only the unit off and equalised tells them apart. "
+            "Air in the system looks the same from the gauges: only the unit off and equalized tells them apart. "
             "A dirty condenser raises head without raising subcooling.",
         ),
         prior=1.2, repair=Repair.OVERCHARGE,
@@ -237,7 +237,7 @@ _ROWS = (
         page=(
             "Air or nitrogen in the system sits in the condenser, adds its own pressure and blankets the tubes.",
             "Head and apparent subcooling rise together, the discharge runs hot, the head is restless.",
-            "Overcharge looks alike while running. Unit off and equalised, foreign gas stands above bubble at "
+            "Overcharge looks alike while running. Unit off and equalized, foreign gas stands above bubble at "
             "ambient.",
         ),
         prior=0.9, repair=Repair.GAS_WRONG,

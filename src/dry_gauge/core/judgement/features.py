@@ -8,7 +8,7 @@ a technician's sheet meet in the same space.
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cache, lru_cache
 from math import log
 
@@ -48,6 +48,8 @@ class Observed:
         Readings behind each feature.
     impossible : tuple of (int, float, float)
         Features that no sound reading of this refrigerant can give, with value and error: a slip, or another filling.
+    instruments : mapping of str to str
+        Names of the instruments behind `errors`, of those that have one.
     """
 
     at: NDArray[np.intp]
@@ -55,6 +57,7 @@ class Observed:
     errors: Mapping[str, Array]
     sources: tuple[tuple[str, ...], ...]
     impossible: tuple[tuple[int, float, float], ...] = ()
+    instruments: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,6 +104,7 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
         errors,
         tuple(measured.sources for _, measured in found),
         tuple(impossible),
+        view.instruments,
     )
 
 

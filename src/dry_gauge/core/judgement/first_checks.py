@@ -23,12 +23,12 @@ _OFF_WHEN_SEEN = frozenset({"jumper_fitted", "panel_off"})
 
 # What clears each oddity: words, minutes. In the order in which they are met.
 _CLEARS: Mapping[str, tuple[str, int]] = {
-    "low_side_above_high_side": ("Hoses swapped, or the two fields: change them over and read both again", 3),
+    "low_side_above_high_side": ("Hoses swapped, or the two fields: swap them and read both again", 3),
     "instruments_disagree": ("Both instruments on one place, side by side: keep the one that is right", 5),
     "slipped_decimal": ("Look at the instrument again and type what it shows", 1),
     "looks_like_other_unit": ("Look which unit the instrument shows, and type it again", 1),
     "wet_bulb_above_dry_bulb": ("Wet and dry probe side by side in the same air, then read both again", 3),
-    "supply_warmer_than_return": ("Supply and return probes: change them over, or see whether heat is on", 2),
+    "supply_warmer_than_return": ("Supply and return probes: swap them, or see whether heat is on", 2),
     "liquid_line_above_saturation": ("Liquid clamp: the right pipe, out of the sun, before any restriction; read it again", 3),
     "suction_line_below_saturation": ("Suction clamp: the right pipe, tight and insulated; gauge to zero; read both again", 3),
     "condensing_below_outdoor": ("High side hose on the liquid port, its valve open, the unit running; read it again", 3),

@@ -114,7 +114,7 @@ class Judgement:
         expected, width = float(group.expectation[at[0]] @ self.context.values), float(spread[at[0]])
         if self.baseline is None:
             return expected, width, width
-        shift, left, _ = self.baseline.habit(group.expectation, at, spread)
+        shift, left, _ = self.baseline.habit(group.expectation, at, spread, same=self.baseline.same(self.observed))
         return expected + float(shift[0]), width * float(left[0]), width
 
     def of_its_sort(self, feature: str) -> float:

@@ -14,7 +14,7 @@ from functools import cache
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.judgement.baseline import Baseline, Drift
+from dry_gauge.core.judgement.baseline import DAILY, Baseline, Drift
 from dry_gauge.core.judgement.calibration import Group, group_of
 from dry_gauge.core.judgement.features import FEATURE_ROWS, Conditions, Observed
 from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
@@ -113,13 +113,15 @@ def picture(
     errors = dict(observed.errors)
     for source, step in context.slopes.items():
         errors[source] = errors.get(source, 0.0) - slopes @ step
-    columns += errors.values()
     covariance = spread[at[:, None], at]
     drifts: tuple[Drift, ...] = ()
     if own is not None:
-        habit, left, drifts = own.habit(group.expectation, at, spreads_of(name), observed.values - expected)
+        same = own.same(observed)
+        habit, left, drifts = own.habit(group.expectation, at, spreads_of(name), observed.values - expected, same)
+        errors |= {source: DAILY * errors[source] for source in same & errors.keys()}
         expected = expected + habit
         covariance = covariance * np.outer(left, left)
+    columns += errors.values()
     if columns:
         moves = np.array(columns)
         covariance = covariance + moves.T @ moves

@@ -1,4 +1,4 @@
-"""Tests made for one fault: a drop along the liquid line, and the pressure of the unit off and equalised.
+"""Tests made for one fault: a drop along the liquid line, and the pressure of the unit off and equalized.
 
 They do not follow a bell: a restriction shows a drop only once the liquid behind it flashes, and only if the clamps
 stand each side of it. So each is a mixture of 'shows' and 'does not show'.
@@ -44,7 +44,7 @@ def _normal(x: Array | float, sigma: Array | float) -> Array:
 
 
 def standing_gap(view: CircuitView) -> Measured | None:
-    """Unit off and equalised: bubble at the standing pressure less ambient. [K]"""
+    """Unit off and equalized: bubble at the standing pressure less ambient. [K]"""
     pressure, ambient = view.in_table("standing_pressure"), view.get("equalized_ambient_temp")
     if not (pressure and ambient):
         return None

@@ -45,7 +45,7 @@ STOPS: Mapping[str, StopRow] = {
                               ("safety_bridged", "high_pressure_trip", "low_pressure_trip"), 20),
     "head_above_stop": StopRow("Head", _HEAD_CHECK, ("condenser_fan_stopped", "condenser_fan_reversed", "condenser_dirty"), 10),
     "fan_dead": StopRow("Fan", "Off and locked out: free and mend the fan, then prove its direction", ("blower_stopped",), 40),
-    "rotation_reversed": StopRow("Rotation", "Off and locked out at the supply: change two phases over",
+    "rotation_reversed": StopRow("Rotation", "Off and locked out at the supply: swap two phases",
                                  ("rotation_reversed",), 15),
     "supply_unfit": StopRow("Supply", "Off at the disconnect: fuses, joints, poles of the lost or weak leg; then read it again",
                             ("burnt_parts", "plug_loose"), 20),
@@ -262,7 +262,7 @@ _SEEN = {
     "blade_unsafe": "A blade or wheel is cracked, loose or rubbing: off and locked out until it is replaced.",
     "safety_bridged": "A safety is bridged: nothing guards the unit. Off; take the bridge out before it runs.",
     "supply_unfit": "The supply has lost a leg, or its pairs differ by over 5 %: nothing runs on it. Off; find the leg first.",
-    "rotation_reversed": "It turns backwards: off at the supply, change two phases over, then prove the direction.",
+    "rotation_reversed": "It turns backwards: off at the supply, swap two phases, then prove the direction.",
 }
 
 

@@ -120,7 +120,7 @@ GRADE_WORDS = {Grade.FITS: "fits", Grade.ADAPTER: "fits with an adapter", Grade.
                Grade.NO: "does not fit"}  # fmt: skip
 
 
-MARKS = {Grade.FITS: "good", Grade.ADAPTER: "to be seen to", Grade.MEASURE: "too close", Grade.NO: "no"}
+MARKS = {Grade.FITS: "good", Grade.ADAPTER: "needs attention", Grade.MEASURE: "too close", Grade.NO: "no"}
 """What stands before a reason."""
 
 
@@ -171,7 +171,7 @@ def said(metres: float) -> str:
     return f"{metres / INCH_M:.1f} in. ({metres * 100:.1f} cm)"
 
 
-TURNS = {0: "as the old one stood", 1: "turned a quarter", 2: "turned half round", 3: "turned three quarters"}
+TURNS = {0: "as the old one stood", 1: "turned a quarter", 2: "turned half around", 3: "turned three quarters"}
 
 
 def compared(found: Found, unit: NewUnit) -> ChangeOut:
@@ -258,10 +258,10 @@ def _always(found: Found, unit: NewUnit) -> Iterator[Reason]:
     if found.volts and unit.volts:
         off = abs(found.volts - unit.volts) / unit.volts
         grade = Grade.FITS if off <= _VOLTS_OFF else Grade.NO
-        yield Reason(grade, f"{found.volts:.0f} V are there, it wants {unit.volts:.0f} V.")
+        yield Reason(grade, f"{found.volts:.0f} V are there, it needs {unit.volts:.0f} V.")
     if found.phases and unit.phases:
         same = found.phases == unit.phases
-        words = f"{found.phases} phase{'s' * (found.phases > 1)} there, it wants {unit.phases}."
+        words = f"{found.phases} phase{'s' * (found.phases > 1)} there, it needs {unit.phases}."
         yield Reason(Grade.FITS if same else Grade.NO, words)
     if found.breaker_amps and (unit.min_amps or unit.most_amps):
         low, high = unit.min_amps or 0.0, unit.most_amps or found.breaker_amps

@@ -168,7 +168,7 @@ class Method:
 
 METHODS = (
     Method("electronic", "Electronic detector", "Let it warm up, prove it on a known source, move slowly, below the joint. Wind "
-           "and cleaner vapours defeat it; shut fans off.", frozenset({"wind", "vapours"})),
+           "and cleaner vapors defeat it; shut fans off.", frozenset({"wind", "vapours"})),
     Method("bubbles", "Bubbles", "Confirms; needs pressure inside and a place that can be seen. Wait a minute: small leaks foam "
            "slowly. Wipe off afterwards.", frozenset({"hidden", "no_pressure"})),
     Method("nitrogen", "Nitrogen and bubbles", "Higher pressure shows what running pressure hides; label's limit. Not with "

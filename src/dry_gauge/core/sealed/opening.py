@@ -93,7 +93,7 @@ class Plan:
 _S = Step
 _LOCK = _S("lock", "Lock out, prove dead", "Every disconnect that feeds it; a system that is open or in a vacuum must not start.",
            5, ("lock and tag", "meter"), "mend", locked=True)  # fmt: skip
-_RECOVER = _S("recover", "Recover", "Cylinder on the scale, right type, in date, below its limit. Liquid first, then vapour, to "
+_RECOVER = _S("recover", "Recover", "Cylinder on the scale, right type, in date, below its limit. Liquid first, then vapor, to "
               "the required vacuum; wait and see that it stays.", 35,
               ("recovery machine", "recovery cylinder", "scale", "short hoses"), "recover", ("recover",), True)  # fmt: skip
 _PUMP_DOWN = _S("pump_down", "Pump down", "Shut the receiver outlet, run with someone at the switch, watch the head. Stop at 1 "

@@ -429,6 +429,6 @@ def _decide(
         return Rise.TOO_SOON, words, ceil(max(end_point.minutes - end, 0.5 * end))
     if end < end_point.minutes:
         # The next point has to come as well: a minute more than the clock alone asks.
-        return Rise.TOO_SOON, "Straight and levelling rises still look alike.", ceil(end_point.minutes - end) + 1
+        return Rise.TOO_SOON, "Straight and leveling rises still look alike.", ceil(end_point.minutes - end) + 1
     more = ceil(min(max(0.5 * end, 3.0), max(_LONGEST_WATCH_MINUTES - end, 3.0)))
     return Rise.TOO_SOON, "It could still be a slow leak or slow drying: the curve has not shown which.", more

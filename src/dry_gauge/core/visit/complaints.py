@@ -60,7 +60,7 @@ _FILTER = _C("Filter: look yourself, whatever was said about it", "look", "filte
 _DAMPERS = _C("Dampers, zoning, fire mode, building computer", "look", "damper_closed")
 _CALL = _C("Call present at the unit: along its control chain", "controls", "call_present")
 _CONDENSER = _C("Condenser face, inner side too", "look", "condenser_dirty")
-_FAN = _C("Outdoor fan: turning, and the right way round", "look", "condenser_fan_stopped")
+_FAN = _C("Outdoor fan: turning, and the right way around", "look", "condenser_fan_stopped")
 
 TRIAGE: Mapping[Complaint, Triage] = {
     Complaint.NOT_COLD: Triage(

@@ -182,7 +182,7 @@ KINDS = (
     Kind(TimerEndBody, lambda body, visit: ("Timer ended", _what(visit[Agenda].timers.get(str(body.timer)))), _timer_ended,
          refers=lambda case: {"timer": case.visit[Agenda].timers.get(str(case.body.timer))}),
     Kind(FollowUpBody, lambda body, _: ("Follow-up", f"{body.what}, {body.due:%d %b %Y}"), _left, refuse=_past),
-    Kind(FollowUpDoneBody, lambda body, _: ("Follow-up seen to", body.how), _seen_to,
+    Kind(FollowUpDoneBody, lambda body, _: ("Follow-up done", body.how), _seen_to,
          refers=lambda case: {"follow_up": case.visit[Agenda].follow_ups.get(str(case.body.follow_up))}),
     Kind(TaskBody, lambda body, _: ("To do", body.what), _to_do, leaves_open=_undone),
     Kind(TaskDoneBody, lambda body, visit: ("Done", _what(visit[Agenda].tasks.get(str(body.task)))), _done,

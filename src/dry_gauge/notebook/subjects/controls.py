@@ -177,7 +177,7 @@ def _sensor_checked(case: Case[SensorBody]) -> None:
         raise Refused(f"{body.curve!r} is no curve that is kept here. Choose one, or type three points of its own.", "curve")
     if body.points:
         if len(body.points) != 3:
-            raise Refused("A curve of its own wants three points.", "points")
+            raise Refused("A curve of its own needs three points.", "points")
         body.by_curve  # noqa: B018  (raises for points that no thermistor shows)
 
 
@@ -206,7 +206,7 @@ def _orifices_checked(case: Case[OrificeTableBody]) -> None:
 def _wires_checked(case: Case[WiresOffBody]) -> None:
     words = [wire.words for wire in case.body.wires]
     if any(not wire.terminal for wire in case.body.wires):
-        raise Refused("Each wire wants its terminal, such as: Y2 yellow.", "wires")
+        raise Refused("Each wire needs its terminal, such as: Y2 yellow.", "wires")
     if len(set(words)) < len(words):
         raise Refused("Two wires read the same: say more of one, a number or a stripe.", "wires")
 
@@ -222,7 +222,7 @@ def _sensor_said(body: SensorBody, _: VisitState) -> tuple[str, str]:
 def _economiser_said(body: EconomiserBody, _: VisitState) -> tuple[str, str]:
     damper = f"damper {body.damper}" if body.damper else ""
     outdoors = f"outdoors {as_typed(body.temp, body.temp_unit)}"
-    return "Economiser", ", ".join(filter(None, (outdoors, f"letter {body.letter}", damper)))
+    return "Economizer", ", ".join(filter(None, (outdoors, f"letter {body.letter}", damper)))
 
 
 def _thermostat_said(body: ThermostatBody, _: VisitState) -> tuple[str, str]:

@@ -214,7 +214,7 @@ def _supply_checked(case: Case[SupplyBody]) -> None:
 def _amps_checked(case: Case[MachineAmpsBody]) -> None:
     legs = case.body.legs
     if not legs or legs.keys() - set(LEGS):
-        raise Refused("Type the amps of one leg at least, clamp round one wire.", "l1")
+        raise Refused("Type the amps of one leg at least, clamp around one wire.", "l1")
 
 
 def _capacitor_checked(case: Case[CapacitorBody]) -> None:
@@ -227,7 +227,7 @@ def _capacitor_checked(case: Case[CapacitorBody]) -> None:
     if body.bench_uf is None and body.amps is None:
         raise Refused("Type what it measures: on the bench, or amps and volts under load.", "bench_uf")
     if body.amps is not None and not body.volts:
-        raise Refused("Amps want the volts across this section beside them.", "volts")
+        raise Refused("Amps need the volts across this section beside them.", "volts")
 
 
 def _strip_checked(case: Case[StripHeatBody]) -> None:

@@ -122,7 +122,7 @@ def _made_safe(visit: VisitState, what: str) -> bool:
 
 
 _SAFE_BY = "Mend it, or lock the unit out and tag it."
-_COMBUSTION_SAFE_BY = "Gas off, a red tag on it, and put down who was told and signed, refused, or was not there."
+_COMBUSTION_SAFE_BY = "Gas off, a red tag on it, and write down who was told and signed, refused, or was not there."
 
 
 def _safe_by(what: str) -> str:

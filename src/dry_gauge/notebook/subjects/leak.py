@@ -50,7 +50,7 @@ class LeakCureBody(Body):
 
 CURE_WORDS = {
     "tightened": "Tightened",
-    "joint": "Joint made new",
+    "joint": "Joint redone",
     "new_part": "New part",
     "patch": "Patched for now",
     "isolated": "Shut off, not mended",

@@ -24,7 +24,7 @@ CHECKS = {
     "defrost": "Defrost clock right: times, how long, how it ends",
     "drain": "Drain runs, its heater warm",
     "door": "Door closes by itself, frame heater warm",
-    "gasket": "Gasket tight all round",
+    "gasket": "Gasket tight all around",
     "curtain": "Curtain whole",
     "stacking": "Nothing stacked against the coil or its return",
     "solenoid": "Solenoid and pump-down: shuts, pulls down, stays",

@@ -42,7 +42,7 @@ class Person(Base):
     pressure_unit: Mapped[str] = mapped_column(server_default="psi")
     theme: Mapped[str] = mapped_column(server_default="auto")
     weight_unit: Mapped[str] = mapped_column(server_default="lb_oz")
-    clock: Mapped[str] = mapped_column(server_default="24")
+    clock: Mapped[str] = mapped_column(server_default="")
     hints_seen: Mapped[list[str]] = mapped_column(JSONB, server_default=text("'[]'::jsonb"))
 
 

@@ -1,4 +1,4 @@
-"""Everything out in one file, and into an empty shop; units from a table."""
+"""Export everything in one file, and into an empty shop; units from a table."""
 
 from __future__ import annotations
 

@@ -167,7 +167,7 @@ def decide(request: Request, visit_id: UUID, fields: Fields = FORM) -> Response:
     """What the owner decides on the spot, on the technician's screen."""
     lang = fields.get("lang", "")
     with signed_in(request) as (connection, someone):
-        trained(someone, "takes down what an owner decides")
+        trained(someone, "records what an owner decides")
         load(connection, someone, visit_id)
         language = language_named(lang)
         try:

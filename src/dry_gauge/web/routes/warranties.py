@@ -42,7 +42,7 @@ _START_WORDS = {StartFrom.INSTALLED: "it was installed", StartFrom.MADE: "it was
 
 
 _MOST_PICTURES = 8
-AMOUNTS = {"parts_cents": "Asked for parts", "labour_cents": "Asked for labour", "granted_cents": "Granted"}
+AMOUNTS = {"parts_cents": "Asked for parts", "labour_cents": "Asked for labor", "granted_cents": "Granted"}
 
 
 @router.get("")
@@ -89,7 +89,7 @@ def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Resp
                      "whose": text_in(fields, "whose", "Whose it is"),
                      "terms": text_in(fields, "terms", "Its terms", longest=600)}  # fmt: skip
             months = (whole_in(fields, "parts_months", "Months for parts", 0, 360) or 0,
-                      whole_in(fields, "labour_months", "Months for labour", 0, 360) or 0)  # fmt: skip
+                      whole_in(fields, "labour_months", "Months for labor", 0, 360) or 0)  # fmt: skip
             service.add(connection, someone, unit_id, texts, day_in(fields, "starts_on", "Its first day"),
                         fields.get("start_from", ""), months, _today(), key_in(fields))  # fmt: skip
         except Refused as refusal:

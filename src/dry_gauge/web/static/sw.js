@@ -101,9 +101,12 @@ const keepFor = async ({ me, keep: now = [], ahead = [] }) => {
   await clearOlderThan(LONGEST_MS);
 };
 
+const keptOf = async (paths) => (await Promise.all(paths.map(async (path) => (await kept(addressOf(path)) ? path : "")))).filter(Boolean);
+
 self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(forget());
   if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
+  if (event.data.which) event.waitUntil(keptOf(event.data.which).then((paths) => event.source.postMessage({ kept: paths })));
   if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
   if (event.data.keep || event.data.ahead) event.waitUntil(keepFor(event.data));
 });

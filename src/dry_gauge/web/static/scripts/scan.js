@@ -33,7 +33,7 @@ if (start && navigator.mediaDevices?.getUserMedia) {
           location.assign(to);
           return;
         }
-        said.textContent = words || "Hold the code into the picture.";
+        said.textContent = words || "Hold the code in the picture.";
       } catch {
         said.textContent = "No connection: the code is read on the server. Search by name meanwhile.";
       }

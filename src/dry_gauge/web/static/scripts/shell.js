@@ -19,11 +19,16 @@ addEventListener("pageshow", (event) => {
 
 // A page that came without a connection says of when it is, until it was told what has changed since.
 export const upToDate = async () => { if (await fetchChanges()) await outbox.drawnOn(0); };
-const heard = async ({ data }) => {
+// Without a connection a list of visits tells those that open from those that this device never had.
+const notKept = () => [...document.querySelectorAll(".not-kept")].map((words) => [words, words.closest("a").getAttribute("href")]);
+const markNotKept = (kept) => notKept().forEach(([words, path]) => { words.hidden = kept.includes(path); });
+const heard = async ({ data, source }) => {
+  if ("kept" in data) return markNotKept(data.kept);
   if (!("drawn" in data)) return;
   if (!data.drawn) return drawnNow();
   drawnBefore();
   await outbox.drawnOn(data.drawn);
+  source.postMessage({ which: notKept().map(([, path]) => path) });
   await upToDate();
 };
 

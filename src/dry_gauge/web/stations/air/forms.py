@@ -12,7 +12,7 @@ from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, pl
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
     width, height, free = (number(form, name, what) for name, what in
-                           (("width", "The width"), ("height", "The height"), ("free", "The open share")))  # fmt: skip
+                           (("width", "The width"), ("height", "The height"), ("free", "The open area")))  # fmt: skip
     if width is None:
         raise Refused("Type the duct's inside width, or its diameter.", "width")
     points = [text for text in form.fields.get("velocities", ()) if text.strip()]

@@ -113,7 +113,7 @@ def _sensor(form: EntryForm) -> Mapping[str, object]:
     for i in (1, 2, 3):
         at, ohms = number(form, f"point_{i}", "The temperature"), number(form, f"point_ohms_{i}", "Ohms")
         if (at is None) != (ohms is None):
-            raise Refused("Each point of its own curve wants a temperature and ohms.", f"point_{i}")
+            raise Refused("Each point of its own curve needs a temperature and ohms.", f"point_{i}")
         if at is not None:
             points.append({"temp": at, "ohms": ohms})
     return {
@@ -147,7 +147,7 @@ def _wires_off(form: EntryForm) -> Mapping[str, object]:
         if terminal:
             wires.append({"terminal": terminal, "colour": colour.strip()})
     if not wires:
-        raise Refused("One wire a line: its terminal, then its colour.", "wires")
+        raise Refused("One wire a line: its terminal, then its color.", "wires")
     return {"of": form.get("of"), "wires": wires}
 
 

@@ -15,9 +15,9 @@ def _plan(form: EntryForm) -> Mapping[str, object]:
 
 def _step(form: EntryForm) -> Mapping[str, object]:
     if form.beside == "pump-down-form":
-        rest, minutes = number(form, "rest", "Where it came to rest"), number(form, "minutes", "The wait")
+        rest, minutes = number(form, "rest", "Final pressure"), number(form, "minutes", "The wait")
         if rest is None:
-            raise Refused("Type where the low side came to rest: 1 to 2 psig.", "rest")
+            raise Refused("Type the low side's final pressure: 1 to 2 psig.", "rest")
         watched = "" if minutes is None else f", watched {minutes:g} min"
         return {"step": form.get("step"), "done": True, "reason": f"to {rest:g} {form.get('unit') or 'psig'}{watched}"}
     return {"step": form.get("step"), "done": ticked(form, "done"), "reason": form.get("reason")}

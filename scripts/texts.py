@@ -1,0 +1,101 @@
+"""Prints every text of the interface in one place, under the file it stands in: to be read for plainness, or translated.
+
+What owners read stands in one file for each language already (`exchange/languages/`) and comes first. Technicians' texts stand
+where they are used: in templates, and in Python beside the rule that says them. `{}` is a value, `|` where a text may go two
+ways.
+"""
+
+from __future__ import annotations
+
+import ast
+import re
+import sys
+from collections.abc import Iterator
+from html.parser import HTMLParser
+from pathlib import Path
+
+from jinja2 import Environment
+
+SOURCE = Path(__file__).parents[1] / "src/dry_gauge"
+GENERATED = ("calibration_", "tables.py")
+SPOKEN = ("placeholder", "aria-label", "title", "alt")
+WITHIN = {"a", "abbr", "b", "em", "i", "small", "span", "strong", "time"}
+_WORDS = re.compile(r"[A-Za-z]{2,}")
+_PROSE = re.compile(r"[a-z]{2,}.* |[A-Z][a-z]+ [a-z]")
+_SQL = re.compile(r"\s*(SELECT|INSERT|UPDATE|DELETE|CREATE|ALTER|WITH|DROP|GRANT|SET|LOCK)\b")
+
+
+class _Heard(HTMLParser):
+    """What a page says: its text, and the attributes that are read or read out."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.lines = [""]
+
+    def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
+        if tag not in WITHIN:
+            self.lines.append("")
+        self.lines[-1:] = [*(value or "" for name, value in attrs if name in SPOKEN), self.lines[-1]]
+
+    def handle_endtag(self, tag: str) -> None:
+        if tag not in WITHIN:
+            self.lines.append("")
+
+    def handle_data(self, data: str) -> None:
+        self.lines[-1] += data
+
+
+def of_template(text: str) -> Iterator[str]:
+    """The texts of a template: what it writes, and the words among its expressions."""
+    plain, words = "", []
+    inside = False
+    for _, kind, token in Environment().lex(text):
+        if kind == "data":
+            plain += token
+        elif kind in ("variable_begin", "block_begin"):
+            inside = True
+            plain += "{}" if kind == "variable_begin" else "|"
+        elif kind in ("variable_end", "block_end"):
+            inside = False
+        elif kind == "string" and inside and _PROSE.search(token):
+            words.append(token[1:-1])
+    heard = _Heard()
+    heard.feed(plain)
+    yield from (line for line in heard.lines if _WORDS.search(line))
+    yield from words
+
+
+def of_python(text: str) -> Iterator[str]:
+    """The texts of a module: its strings that read as prose, without what documents it and without SQL."""
+    tree = ast.parse(text)
+    documents = {id(node.value) for node in ast.walk(tree) if isinstance(node, ast.Expr)}
+    parts = {id(part) for node in ast.walk(tree) if isinstance(node, ast.JoinedStr) for part in node.values}
+    found = []
+    for node in ast.walk(tree):
+        if isinstance(node, ast.JoinedStr):
+            words = "".join(str(part.value) if isinstance(part, ast.Constant) else "{}" for part in node.values)
+        elif isinstance(node, ast.Constant) and isinstance(node.value, str) and id(node) not in documents | parts:
+            words = node.value
+        else:
+            continue
+        if _PROSE.search(words) and not _SQL.match(words):
+            found.append((node.lineno, node.col_offset, words))
+    yield from (words for *_, words in sorted(found))
+
+
+def main() -> None:
+    """Print them all, or those of the files whose path holds one of the arguments."""
+    asked = sys.argv[1:] or [""]
+    of_kind = {".ftl": str.splitlines, ".html": of_template, ".py": of_python}
+    files = sorted((path for path in SOURCE.rglob("*") if path.suffix in of_kind), key=lambda path: (path.suffix != ".ftl", path))
+    for path in files:
+        name = str(path.relative_to(SOURCE))
+        if path.name.startswith(GENERATED) or "migrations" in name or not any(part in name for part in asked):
+            continue
+        lines = dict.fromkeys(re.sub(r"\s+", " ", line).strip() for line in of_kind[path.suffix](path.read_text()))
+        if lines := [line for line in lines if line]:
+            print(f"\n{name}", *lines, sep="\n    ")
+
+
+if __name__ == "__main__":
+    main()
