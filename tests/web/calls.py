@@ -59,7 +59,7 @@ class Browser:
         self.get("/sign-in")
         answer = self.post("/sign-in", fragments=False, login=login, password=password)
         if answer.status_code == 303:
-            self.get("/pocket")  # a token is of its session
+            self.get("/me")  # a token is of its session
         return answer
 
 

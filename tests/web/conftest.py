@@ -1,4 +1,4 @@
-"""Signed in at the shop's visit; and a cluster of its own that survives being killed."""
+"""Signed in at the shop; and a cluster of its own that survives being killed."""
 
 from __future__ import annotations
 
@@ -17,7 +17,6 @@ from tests.web.calls import Browser
 def browser(server, shop):
     made = Browser(server)
     assert made.sign_in(shop.logins["technician"]).status_code == 303
-    made.get(f"/visits/{shop.visit}")
     return made
 
 

@@ -126,7 +126,7 @@ class Cluster:
         password_file.chmod(0o600)
         self._run(
             "initdb", "-D", str(self._data), "-U", SUPERUSER, "--pwfile", str(password_file), "-A", "scram-sha-256",
-            "-E", "UTF8", "--locale=C.UTF-8", "--data-checksums",
+            "-E", "UTF8", "--locale=C.UTF-8", "--data-checksums", *([] if self.durable else ["--no-sync"]),
         )  # fmt: skip
         password_file.unlink()
         settings = {"listen_addresses": "'127.0.0.1'", "unix_socket_directories": "''", "max_connections": "100"}
