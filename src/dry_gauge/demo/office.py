@@ -19,7 +19,7 @@ from dry_gauge.store.people import Someone
 SETTINGS: dict[str, Any] = {"currency": "USD", "kwh_price": [0.14, 0.19], "full_load_hours": [900, 1500], "price_per_kg": 48.0}
 # Code, what, sort, for one of what, hundredths, on hand.
 PRICES = (
-    ("LAB", "Labour", "labour", "hour", 128_00, None),
+    ("LAB", "Labor", "labor", "hour", 128_00, None),
     ("TRIP", "Trip in town", "trip", "each", 65_00, None),
     ("DISP", "Old unit taken away", "disposal", "each", 180_00, None),
     ("R410A", "R-410A", "refrigerant", "lb", 38_00, None),

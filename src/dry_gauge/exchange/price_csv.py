@@ -74,9 +74,11 @@ def _price(cells: Mapping[str, str], currency: str) -> Price:
         raise Refused("A price needs a code and what it is for.")
     if len(code) > 60 or len(what) > 200:
         raise Refused("The code has at most 60 characters, what it is for at most 200.")
-    sort = cells.get("sort", "").casefold() or LineSort.PART.value
-    if sort not in set(LineSort):
-        raise Refused(f"{sort[:30]!r} is none of {', '.join(LineSort)}.")
+    named = cells.get("sort", "").casefold() or LineSort.PART.value
+    try:
+        sort = LineSort(named)
+    except ValueError:
+        raise Refused(f"{named[:30]!r} is none of {', '.join(LineSort)}.") from None
     per = _PER.get(cells.get("per", "").casefold().strip("./ "))
     if per is None:
         raise Refused(f"A price is for {', '.join(Per)}, not {cells['per'][:30]!r}.")
@@ -85,7 +87,7 @@ def _price(cells: Mapping[str, str], currency: str) -> Price:
     stock = cells.get("on_hand", "")
     if stock and not stock.isdecimal():
         raise Refused(f"{stock[:20]!r} is no number on hand.")
-    return Price(code, what, sort, per.value, cents, int(stock) if stock else None)
+    return Price(code, what, sort.value, per.value, cents, int(stock) if stock else None)
 
 
 def prices_to(prices: Iterable[PriceLike]) -> str:

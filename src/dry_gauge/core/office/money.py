@@ -23,12 +23,17 @@ class LineSort(StrEnum):
 
     PART = "part"
     REFRIGERANT = "refrigerant"
-    LABOUR = "labour"
+    LABOR = "labor"
     TRIP = "trip"
     DISPOSAL = "disposal"
     UNIT = "unit"
     DISCOUNT = "discount"
     OTHER = "other"
+
+    @classmethod
+    def _missing_(cls, value: object) -> LineSort | None:
+        """As it is spelt elsewhere, and was here in offers that are kept."""
+        return cls.LABOR if value == "labour" else None
 
 
 class Per(StrEnum):
