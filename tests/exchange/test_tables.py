@@ -18,7 +18,8 @@ def test_a_list_is_read_in_any_encoding(encoding):
     found, refused = prices_from(GOOD.encode(encoding), "USD")
     assert refused == []
     assert [(one.code, one.what, one.sort, one.per, one.cents, one.on_hand) for one in found] == [
-        ("A-1", "Válvula de expansión", "part", "each", 123450, 3), ("L", "Mano de obra", "labor", "hour", 9000, None)]  # fmt: skip
+        ("A-1", "Válvula de expansión", "part", "each", 123450, 3), ("L", "Mano de obra", "labor", "hour", 9000, None),
+    ]  # fmt: skip
 
 
 @pytest.mark.parametrize("separator", [",", ";", "\t", "|"])
