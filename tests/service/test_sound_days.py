@@ -16,6 +16,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.closing import Outcome
+from dry_gauge.notebook.subjects.readings import InUseBody
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.present.judge import days_beside, measured_against
 from dry_gauge.service.notebooks import load
@@ -77,6 +78,19 @@ def test_what_a_unit_showed_when_it_was_sound_is_what_it_is_measured_against(at,
     alone = looked_at(as_shop, shop, today)
     assert "baseline" not in to_json(alone.assessment)
     assert known > sound_of(alone) + 0.1
+
+
+def test_instruments_that_read_it_then_and_now_are_said_and_leave_less_to_doubt(at, as_shop, shop):
+    def gauge(name):
+        return InUseBody(dimension="pressure", instrument=name)
+
+    for _ in range(2):
+        mark(as_shop, shop, at(HOT, gauge("Gauge set 1")), True)
+    same, other = (looked_at(as_shop, shop, at(HOT, gauge(name), outcome=None)) for name in ("Gauge set 1", "Gauge set 2"))
+    assert "own 2 sound days (2 readings by the same instrument as then)" in measured_against(same.assessment.first)
+    assert "own 2 sound days, besides" in measured_against(other.assessment.first)
+    sigma = [view.assessment.first.judgement.pictures[0].sigma.sum() for view in (same, other)]
+    assert sigma[0] < sigma[1]
 
 
 def test_a_closed_visit_keeps_what_it_was_judged_by(at, as_shop, shop):

@@ -13,7 +13,7 @@ from dry_gauge.core.judgement.baseline import days_of
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
 from dry_gauge.core.judgement.features import DIFFERENCES, FEATURE_ROWS
 from dry_gauge.core.vocabulary import Fault
-from dry_gauge.core.words import Phrase, Reader
+from dry_gauge.core.words import Phrase, Reader, counted
 from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 from dry_gauge.present.headline import Headline, headline
@@ -95,6 +95,8 @@ def measured_against(judged: CircuitAssessment) -> str:
     if own is None:
         return ""
     days = "sound day" if own.visits == 1 else f"{own.visits} sound days"
+    if same := own.same(judged.judgement.observed):
+        days += f" ({counted(len(same), 'reading')} by the same instrument as then)"
     parts = [f"this unit's own {days}"] if own.visits else []
     parts += [f"circuit {number}, sound on the same air" for number, *_ in own.siblings]
     if own.alike:
