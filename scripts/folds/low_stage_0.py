@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "7473d0ad04"
+CALIBRATION_ID = "36e6e5808e"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -52,8 +52,8 @@ GROUPS: dict[str, tuple[Packed, Packed]] = {
         ((14, 14), 'c-l>iu}cC`9Dsi`v=}%fMn-U&ciy{u9q(NhclXSvuSRhys38bJCkLm5rdNZLAv8D%H5ejcWm{lTLqq>SLl6~&;NZ|wU`q`R@$td8e3=yGFR45|a4PB(9te{ZO*K?Q^#(}FXSm>}bjP`?_veCXOdgb**$LEBK)$2|e@~nA*s;+VSy(lQu%;%z(RdSNo}N;ZZm_R-*1Oc!ysDeiqx#4wYXAq%j&tmM#kW?TI|b$!zNJkT#vkPE3}i*UtJ^5+J$G(}Yq$6(-?#2@gk})H6YkHAkxQ+>Tzj-UWC?ndaAViTRTtzy1k($vYo1@U_>gU9&XaA{wCu%F2c$_bF-X<*Eq(F?Jx@-jU#)4pPUdxxMe{)sR!-k!`_@sS&0ehv+tYfeeF30`Zf2(@qk0(MV>j0PefG3KcvpE0fUKbj^o>Tw2Z_*Y!(Ln`J+!NwsQw^8z0p&~n`Q0oEQ7APrOv$GzIY7ygNHGYf54yr8-4(vSb+T'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-rf5@O6oGKE8(m4tD5dZ{^(qVtw1U(x%Pjo%2N`+0{Dh)@}gH7Vh_T;&=J#v;|4FRA=$F_uD|MW&2ueM4Z_i=k7$v+AZWa<k|#c-PyIt?Xkmdn=`u*vMV)r+T2<PVwLX>^SSDF-un4wglwEiskxv%h!wwaruTdol}&$D5wcch!e+X5AeOP=c@IaQ^A08l5VGIg!z_)#u8i8pKmp+05v!xEzDfrvtfmFZRjY$oA`9;C@z;Byu~!cv8zJwjb5#Sx%3S(MM}NXoQO;=y*@R^mrr%Tmv0}j_Ljw>Z0~o&n0P{{$D*'),
-        ((14, 14), 'c-r%FE_eFitYRBvpKVsEdE1=<2pqLD_2RS{7|NYiJ9#@<+NRm3SST5;bpy#c>+tCZX)!Q-aQ1du=)!GlW&hWB)|wO#kery-d0k;01_l*dOIvQ+4URPyR#q#GYMnrGjM|?xy3`pMg6z}mt?X+omN`7I{%q;v3X=P&<!|7j%)pRsmSXYO*vjgGwX&DE=NT`MT&Yo`dG<CSt*K-<Yt2fd&z9nzi#%?5g5+!s?ahpVa<|>rx}|v3I{CPs@w(-i914;%G)=Vnv7VuU0S!DVV88<qvX0u$I$~Ok+CQ~Qjcg4KO+jK&ij|6wXE88j>hbBH*Zrj7Z_sFNZ<c5UlB-m-R4-o0z!0Y$q$RA=rS74ez0G(V&;>y7cvkVkf2tUkp|}kI4_aDE'),
+        ((14, 15), 'c-jkc;I@Bk&Ax*H4iq&aHlA1qVx{kJv-xMg-bNisc8hw^DzQx<7Sm2qCkwlKR>!v^WIZ*uY|dE$VlnUVbO^I!G(5c-Asf10dFgfo5NqAKDXxY#b{o^TB4n*Jlxz-xW$U&`dHcEkwNypYYbDudc-t1lirJ#!wZ&Q3bo)w#tcl4BqjxqS)}0Nvy&X&|k5pPCWFtM^u4yv?u~ykKPyjaV(9q>lDbqoSB+Ym_b&o2DRXibm-!^?q)qXvM>^FsvT5;+iR?)%*IuTPCMa!ljWV4pE&lOe#vF<8>1sZ@58Nm1r05gA0KL'),
+        ((14, 14), 'c-qsq3A4Cl8)R5y_S<lok*FgB5U8r2)$&zkU<k9Yw8*u1V~}ii!fctTtu09Ijas?3oe~4XCEHw!M2BX>LNm|B!MZ=4Kyuc~##$We3=BbrZw#6Zd+fjHWSSVMR$GGPTGS><{a0aNC^AbnD>VC}^UOxZ+TO|&Y+tzg2ECmN85n*Wo&cJbX(D62-F=x`q&rBi&)|t^_*MpnWk$<PgLREm?X8x%DY(gk<=*Qno2molL>+Bye>zoLdOAkB%erq50LkSWZM87n#DD=F6)@ld2w7FtH)__(Eo$NFeFpFK^Nm1a@ro}L*3V#IIIC5zZLBp(YJ=VrQ)Sbw79hD73L5HuKtK4Z+9`3U|5w?$Fnp`}R)`DM&+uF5sm6d8006!#TMh'),
     ),
     "heating_valve": (
         ((14, 15), 'c-o6`skY+Pp1X+w4yx27bd)xLSf}(~I!&@>(AV3Dke#J!tFaj@J6l51b-HDV;>pbjSwr=$x}obqEH-0iCqo+s(^74O?4*rn7HXS<Sm)Mla1*wY*xIoLA<M3zY0IDsVhNk@`s{NJvy5DWkS*E}ZE9~1V)2=u@zQjeXZlJ9A!}u<Wd6?<#1b>B_YpsO!y?rYA^XNd&C<XI#ELRupa4wU5u*20{vfiCW_?zyRs*r*R1WWLH`pj>t%s0JlJ?hGst#hE(G1kOFSA-{$~=VZ!X>4P10+DKr;DIM4M>(XfFYO#0FQt~F#'),

@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "1babe40783"
+CALIBRATION_ID = "915e25f00c"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -52,8 +52,8 @@ GROUPS: dict[str, tuple[Packed, Packed]] = {
         ((14, 14), 'c-l?Rze@sP9LMqRq!bjyEoRAGbllTjPx>f#cHSfROIpNTNO9{IBpx-@bW`BqW}|}y#~q!A3eEikwdl~l(Asj)ASMLSXLt{v?R9Gub!v8quiig*y`q&M%}mH{qJ9RTs5^R6Z<AK3J#KiuaUmG&$KH()a{$y#>YC*cM%`y4uWkp0;m+A^53Q#FI;2e;azdB#nuamb!qPPk&_q&saDBB^V$`L4S?Nu$=#xD=uF?qKk<SR={<%HgXV<je^riBhcgzR#J*ymvg+~#f>ovT{!}yAR=RrTEZ}PBA4z$D31l*$K8+99LPqt&8(rRsCPHCJQDAEWZK`w-#5SC`g59XV^F!T1doW@J?wK6m_20Prj##Q>B9hRqbTXw01cxf;O2v^dx-2g>cIU)yfE{!de-J5f-TL7ErM(C|PcSI~`hXZ9vcxldU2sH+vpNYBkl*)fbkK$+|jlQ_S_;stsoFj1IckaLbJwMMXdfE'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-lMV5aF`XdDk8WI5@v@@z$6fAePxaL)%F%TrN+LWOuCozhNm@cFDdDCsCI&=Po4KeJe7yih*Tc@11Fz;{3&dX(vKfVeK64*v%l;l%40@9yu(r*}WSfJ9pJN8~wE))`XprK5=eomX2ExvH`~F#*OwMR_~@I-cww1Hp#6<$QGG}n=G{hu~JmlcvSkVaX7gjA^XAI*)kXG%2@{)C;;!af6|s$v(rI{oSNm?U!ewK<u81&XQpnHhKwFUR#WD^_G1kYOJ`|~j;TnuT)8AdHe&f+nVYg8R;mhAr~%2c1~{()0E$0URR'),
-        ((14, 14), 'c-p(}q~w(1{Ll8YU8=#u4bxp2fPhE)waz~+h6W|4Vy8QfJa#7b3T9nekHK=xI(v1QfO09$cN_y;p4+aoJF@=FR)4S@ua>CJ18s(ef3`e!&uvYdc3ARRwV3a92Fb0_uGBPAWoY;eG;N*T4$EeTe2Z@;*)AZtcJ0%8i!>M*QVkT$j;!ai%C{)@T;p-Z6C`)d(93+~R)&U$8@ja4Y;7_BX0pa3)WZfW_s_t_taB>^!*tijuKuojowHrec-naCg@EMln{rv*T*rU`9u+X)0SH+hZDt)_tu@;1+Sd&K8QeDoiRmaRDf-Q1Xm||_15uqy&C_~b<~C+rRv<Yg#VGZtg+MoHF=;)}Hd0-rv2ttYR)`DyW=1V^Qw1^_ppXHKAppt(0JE29EC'),
+        ((14, 15), 'c-qTy5VrTXiP+8n2bqe3YiDl&vE;Yc+ORn+uwmYTkX<%6bLHNRAeQA0Ehig0Wt;We5VA&Ud21clgIJ#16dmW=>96G6gpmEQp?j^oA&7NXf0?Vk&52DONcINJ3$cj-%j&OJ@Md+*uqfYxko~ekR@=r7#9F-B&}*{uR1?7s2w8R$MFT%u5NrJ=37-rL;iKVJ2w7K;sVc8j!LGMwpa9I-aaYGw`GYn>L~_pA`5RO~EX{dY`_%M*t8nTeWc%gvwO*@(SYb=Nb;Lye$XZGwWSy4=iY3W`SOqFjp#~(&8sNMJ0H&)(Yy'),
+        ((14, 14), 'c-os~ecjy0_N&Ps)2*5hRlV&PfWTMPL!(QLq2ao@y@i*#j&YXRZWANp0Bew3g8DN}cNK;PA6qYTK?er2iKY`bzT6<@0FwKrv_{oRgQ4N8iH<RY8Ha<W;Zid_Q!B8U{2DAOeX<M<e@wH0dNd8s*{rwVHeU(WcTK}m*G7qfVXNkDlZhLbnyt5RbvJj*aR<pg)4y$cY70ZdLscW=mmBm<xy{YpcDsIY1IY>Ki<r&>%6Z!bSc^GW*{yWQasT3WGyo*0Z~WB4Wg`OycvQfE2Owm9RTI>|De-Gu(|D#Yps#NX5=&N`qp*AmLxYFLGtD)sEGm||w@pP%pIU(A<|x>xTP<W@=u&f6vC`<1wNW~?W!@Hu3zko@TG*}%WHdk_1C(R{v%mlVr-WdR'),
     ),
     "heating_valve": (
         ((14, 15), 'c-pITNwr$2yM8kR94wo&as$^I5NpdKCg%?8mHO_R5VF=Pit94gfmkIAd|fLn-)U!WLC8*C`hBCx3J}X}$u_4|*0c3_RwHB$Hho^b)&#_=U3J9G!)oT%w@CK(&wXW+s}ExRSkC5i&o$pF4awfyYtI>Z+Jjia>u-4FyL4DAS3$^zo2)j8v;(n{moM}&K6=xp*AXH6)<Z;3)D~>-ItB_r%Z@U=PK96{gh<}>a%pEZupJ7=_dYgQA?u-skUcBctnIG>VwEdIYdX!nA)-7HA$xzxta;aEKrDV4s89ovWesp%0|3m?Q4s'),

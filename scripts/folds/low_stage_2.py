@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "6426e2fe1f"
+CALIBRATION_ID = "771b67fef3"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -52,8 +52,8 @@ GROUPS: dict[str, tuple[Packed, Packed]] = {
         ((14, 14), 'c-k{_D70gB{A={xQe;i>@@r0Jn>5svl~$>FNHR1O+Bw<Hv@11Ix6)ZvwdATp+WLJOeX2=n+HwpHtd2A7@|<#v&s#oS^Kpf(i_(@mN=h<M)$VjNH2gIxHOev0w2m-2W+|u5Zhg^$Rr{&>Z_N`b3=Q8c)veB3Mwpa3Ki;5Y6XCQ>U*9HD_nyAh1_lO^H9D)Ft~qA;c*7qjOCvEm1BVE`Z#un(H#Hd=ikDX{`M5$(TgS%I$lvab^?l=4Hkuj-w3#+BFkExG>R{`_ZXMwy29!zg(XwW?@zD1*5nso^V74i3z0#J87R&Sv9PS%ySr<487;Vu$tX~Rri-y`hjXO%L+WIyTdarDlZ3K+iZ04w!XuSoxMOmp&73d%JNZoHbni?MZTeRn>b1CjnC>CI7Sf!Sv_Ehb+<~{vh!vosBCWrM)w00=is=i}qXz-BKmb=q^Ld9ysO--gv;_FIP-fk!sc*lN3ouL5^8NiqU$^wf30P?blKL'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-j+iv~&@7cHheY2d6akwm9zuvF`5sZ&Ts2!&wYT_J;bGHR52|+Wj)lubh`U<sr!`X*+C*2Fph5W3YSfY~jec6CpcwZI#}ZjUZO)&Q)$l90Y9CcOzu|G|X)OZ2+;ncNzE;x-GF(UxbkTVdQGL%O1qa)c5gDby3+`XN-{jYZ_*G*AB$eGCl8M>@(Nl)P964r^inl!#yC@oC6FL0O1`bI_)Z~x(E@wiL5H;)xn`5`EyT$uDbdvJ%sFHSykPS8X%U_l9PIOXUtNVzYrnIvFzPKH6ajdg&b6<0m-rk1P=gPaZCs'),
-        ((14, 14), 'c-mufR(9Ip9AqbJ|H)8z!(%rFAn?+9qjOK2p+VWH!Re}FxSflAm+{{<QD8YGoetdupxg%MtBx~Wob2A&9nrJeWaSQ$>(lVok<npj2(k;ebF#~JdSvNm_0l}S1tb@u6R5RZjiEu--o^f%-6P9JhaYCsjh$UVa*f*JdeNE;44(|UjF0H~S^Y2*@%rp>)e9t7Xw+fuyN#hic*EZ{R-0a$PdEPTQRT7C6C|f%C~Bs$je+5@Ta=rXdxDFz>s7C9o(7>HIZjh?E2a$$7~oL>10H~o_0m$(>C*_&Y1A$>QZeK-1&O69mMPww#lY|e7zW-z|A^~#n2VZ;TY==t6xG!W7BVp0(@xNq(OIq*t?9c>V;jT;_huC=R0R4R4jI500f0OJtD#_x'),
+        ((14, 15), 'c-mX(aNI7+x?l$b9PnvIuU@hl#M-yr!e*C!t_?Gi>?t*8QBJVz(;YjVzT0|R9Y&I^)~Z^|wFSg7*{1GjXrEwMzX>6mw&8%PvJr^2+_=?M%;x2m+glN`avC#j^z=cj+3PQO{c$O_U|NNcja%$%)@%o2CFnl&^mgtuY|}@`vYXhLx7&hP#ae7WtIX~m>9It}x_f-JxTpqVJ+o(^0PNjyM~749q7FiYTd-MiJ=o+L+17o#^i&iN>LFw$6=&)MYJgZD7f#k&I%BfJ#)SyktBZXWe-Z+*++=}70~jIz5)S|#LrhW'),
+        ((14, 14), 'c-kwrakmJu%QPuBn`^Sn__hNB5a_GOXw6e$U~spHu`sa^FibORH<L2uv<1m=X&lkAS7u-cu`{uF;_%3{((I;TxZz?aklZZkTFpFF28K)%0mDb83mqQG@fj@C(*o=3)HponqY6VqxmlW7rP(97<u-dQ)|rPog5)wZ|LR02GBC_FX$P9dXRz18*WKAI+8rdf$l!vh!d8ZcWyVsb;f4$K)|orIop;^m29mp=|HniSD0ka|({{0wmTjnGwEI4{7Xcu-)kX^}$~Q7#fJX%kcmP6HUxiC!mUO2^h9=Mj`m2pVV*ZNUiYI3<Fvw^f(W=!vJm;^@1=Bw!3oJl#+=@KvsS6nx=Bd~#=c#^FiBMG7D!3Kmf|D~+7iOrzEolJb22`5?LMmQg'),
     ),
     "heating_valve": (
         ((14, 15), 'c-rf5skM5pTeO7%4isjdUG;Yjh*iCc(fNk;L4#Z*S=MFeR~c>qu~^o`yCzyb(=0`jZB;(ADt85lWwtWQxzncC_@NF$Hhj~*wcE`=tQyTmw-zgdE$5K*_DV_F+8KaYhu41c-r@Sul4m1AcEZMH?Y(v&)*rn+UPdl*W}IsfvXcy_>vh?JSP43deWZ`hvp(vGkiG5k(x}A-#4_K^Kmn-PQLFb+h9AjC-1GlQT~PzE{wki|yU4&o_OC8Nwp=h=%SaW(5>R5*(e0b7yhjcpyKc#jsp}L#EaL@Gp#~(&8o&??0Nu$?&j'),

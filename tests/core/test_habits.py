@@ -104,3 +104,20 @@ def test_more_of_a_fault_is_more_of_its_probability_and_severity(name):
     assert sizes[0.4][0] < sizes[1.0][0] <= sizes[2.0][0] + 0.02
     assert sizes[2.0][1] in ("moderate", "severe")
     assert sizes[0.4][1] == "slight"
+
+
+# What charging charts of piston heat pumps have: outdoors, gap to it, superheat, head over the room, subcooling, supply. [F]
+PISTON_HEATING = (
+    (20, 8, 4, 26, 12, 91), (30, 10, 5, 29, 11, 93), (40, 11.5, 7, 32, 10, 95), (47, 13, 9, 35, 9, 98), (55, 15, 12, 39, 9, 101),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("shown", PISTON_HEATING, ids=lambda shown: f"{shown[0]} F")
+def test_a_sound_piston_in_heating_is_accused_in_no_weather(shown):
+    outdoor, td, superheat, split, subcooling, supply = shown
+    facts = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-410A"), Mode.HEATING, Metering.ORIFICE)
+    listed = readings_for(facts, Gaps(outdoor, 70, td, superheat, split, subcooling, supply_f=supply))
+    readings = tuple(make_reading(facts, one.quantity, one.value, one.unit) for one in listed)
+    proven = tuple(make_observation(what, State.YES) for what in ("evaporator_air_proven", "condenser_air_proven"))
+    causes = assess(Sheet(facts, readings, proven, minutes_running=25.0)).first.causes
+    assert (causes[0].fault, causes[0].probability > 0.5) == (F.NONE, True)

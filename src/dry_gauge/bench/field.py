@@ -42,6 +42,7 @@ BOTTLES = ("R-410A", "R-134a", "R-22", "R-404A", "R-407C")
 _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 # At the design point; in the field the suction line and a warmer box add some degrees.
 _WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
+_HEATING_SPLIT_F = {True: 38.0, False: 40.0}  # at which a piston or a valve is chosen, `Machine._size`
 _SET_BELOW_F = 1.0  # chosen: a walk-in's valve is set so far below its usual place that it stands there once it feeds a warm box
 _SEERS = (10.0, 12.0, 14.0, 16.5)  # one of each class of condenser
 
@@ -189,7 +190,7 @@ def nameplate_of(facts: UnitFacts) -> Nameplate:
         split_f, superheat_f, subcooling_f = (13.5, 4.2, 5.0) if freezer else (21.0, 6.0, 5.0)
         superheat_f -= 0.0 if metering.is_fixed else _SET_BELOW_F
     elif heating:
-        td_f, split_f, superheat_f, subcooling_f = 12.5, 40.0, 7.0, 10.5
+        td_f, split_f, superheat_f, subcooling_f = 12.5, _HEATING_SPLIT_F[metering.is_fixed], 7.0, 10.5
     else:
         td_f, split_f = 35.0, split_by_seer_f(facts.seer) if facts.seer else 20.0
         superheat_f, subcooling_f = (10.5 if metering.is_fixed else 9.5), min(label_f + 1.5, 0.75 * split_f)
@@ -241,7 +242,7 @@ def _comfort(
     told = chance.random() < style.told
     superheat_f = (10.5 if is_fixed else 9.5) + normal(0, 1.0)
     if heating:
-        td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), 40.0 + normal(0, 2.5), 7.0 + normal(0, 1.0)
+        td_f, split_f, superheat_f = 12.5 + normal(0, 1.2), _HEATING_SPLIT_F[is_fixed] + normal(0, 2.5), 7.0 + normal(0, 1.0)
         subcooling_f = min(max(12.5 + normal(0, 1.5), 7.0), 0.75 * split_f)
     else:
         td_f, split_f = 35.0 + normal(0, 1.5), split_f + normal(0, 1.5)

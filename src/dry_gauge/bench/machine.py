@@ -90,12 +90,12 @@ class Machine:
         evaporator_air_k = np.where(
             self.walk_in,
             self.design_box_k,
-            np.where(self.heating, np.where(self.fixed, to_kelvin(34), to_kelvin(42)), to_kelvin(80)),
+            np.where(self.heating, np.where(self.fixed, to_kelvin(47), to_kelvin(42)), to_kelvin(80)),
         )
         wet_k = np.where(
             self.walk_in,
             self.design_box_k - np.where(self.freezer, 0.6, 1.2),
-            np.where(self.heating, np.where(self.fixed, to_kelvin(31.5), to_kelvin(39)), to_kelvin(67)),
+            np.where(self.heating, np.where(self.fixed, to_kelvin(43), to_kelvin(39)), to_kelvin(67)),
         )
         condenser_air_k = np.where(self.heating, to_kelvin(70), to_kelvin(95))
         atmosphere = np.full(self.n, STANDARD_ATMOSPHERE_PA)

@@ -4,7 +4,7 @@ Per sort of unit in its lower stage: expectation, unit spread; see `calibration.
 half-precision numbers, compressed, in base 85.
 """
 
-CALIBRATION_ID = "9ef83cc53f"
+CALIBRATION_ID = "4d5e3c88a1"
 FEATURE_NAMES = (
     "superheat",
     "coil_superheat",
@@ -52,8 +52,8 @@ GROUPS: dict[str, tuple[Packed, Packed]] = {
         ((14, 14), 'c-k$GJ!`^H7=_=ZLn$aIh?pe?lU_}XNpqJZ_L3%BC<r>Vy0~a{690g3#aW153*txZWYN;nNpKK<K!<{La4U4vy%cJx=fHW^=LD=CnOaoK>RePERc$l*5eu>&iZTE_G9+DswU+Mddk=HVl_LBXS3=h;z|`uJw~M(J*JncDe&K*Tj2$yC=%@ogHLT6GGjoR-BP05ahF%fNNDvD=(5&9l<N6L;&UWmYb^9F`%!-s#{1c#D)YqR0jIkYm+Z&}ru+@}Kk_&Z^0IH6>hroSCbj^+Od7d_EYCC-^$cfh{pjCTrEgZj5w>u<lTwVIe+Q`dGydDFXNml~7p}%8n)l?sOyjZ0;si_nZ(2rPzAI2(T!E8$H^x9aZZp;nu#79%0LH3I~X3D6tH@Fq@GAC{LANG!QLjWEsp_l!ioU%~m#1c0ZCw|91^Yt)5l(}Y)ItAW88SLHG<02YO-B3N;Jp~H?p@+g@{|LX<G<*>'),
     ),
     "heating_fixed": (
-        ((14, 15), 'c-lMekm$0(S!pi=9Q;&i*_5#p#Nyh2&1Qj%oQpq_tdy$K%5bo(?f#Wc5-y?6pZ6eSFDQv`N&w5=-M7njiL-%Y_D+QCyR|mDx|=~Po}Ihh{yOm59^Z|S)lmFm)4T!1n!O{+=ZYJT^{g!j*%tlZCOQrv)?<qq-UnR1tedHiknJ~FVj6D`HpOO#N0g7MBjW*t>=XALmbzeflpwi=bntomN}WK}?>Y#Pt#dXhG^>L{P3GR7L_HJDOg)4wx0IBQg(ir#Q}M8l#r#`cZ$%NZUzh01Rm}vkuB`wP4Pb}>NIU>d>rvq'),
-        ((14, 14), 'c-pIWUg{+1qG-qB5NL8^E{{6{5PZ_QryH-$z_8TmsZ*YlfE~BPW^+fwC2k-&QJv*_wpt7ff-ZSZ2VIoxUfN&RytOe1tnZ|zkgl2z1B0TSfSr=vRj2uu#@08?*jzwz(mE+xp6Uz?EDqcbFYV`BzIS+PaoOw>Snju$rv74}T%gHj^Xr<%)=w=yd4BcC^#aL-8g-cSZDVM-G1t-X*2WuVm(9L<^m)wi1j(5g`kQ^)%Fw{$zQiraoz3NwORm=p&zB(}Ibl;#tIqWd7~oL>10H~o{iG$Tb5c`U=eJg<k%^(ODM-v-(O<D_76ZdQ-Q{{hx+y?ccbNN|iCTf={1uJWn-(%K#B1AXsp)vCFIMN<_Gv4`1!c3E7H(5zXh5>40gcB10AT}OxB'),
+        ((14, 15), 'c-rf9;I}ukQQg4+2gdTJ*O+Yvu~K(L+3-5tvZ+RreW2jKLLMwTV@JM|irqZxW!n+5H)K54LiC32_~3BOPR*cdBSLoJhRGTZ`e0KG=efGrL~eY!4Ix{oXlirA0K__{CF~vUy4~{CCWP$fwU$Ot?Le#*W-4B9oSn_sR1mV$49^+ew*|5GTk!fcTZJ59Fha;$dQ`1jU<_jMJ26lI7VW6l-Kua)2O)BE4x6;18i=)BK6BrBeH*n_J%p^L9H(}O28i`TrAeoLzHnolBtrJ=LU(DenIP8P6+of^3=sf{2LP?kOAG'),
+        ((14, 14), 'c-jlHsj^_Q`(k2ZzF6<Seuo1C5S&pd(-c=@V5qX_wMe&6Hxe-aYx>RPrVU6=S$(UPo-zXilU=$+pF@h7rMc>c6)VJ@Kyp(R!!(377#O~os2io2)j2R2lp62Q>$3&PNog?4Pf=xHFfkV}w=`!k_-o@~S!2=S2$D<IsMW2LW?)#X_t#W)L#eTc<plRyH%)htT%o~FQ~s?C4FC1NnXFi`L$Ai7){VvOx*JIDxW0+$`z;I%9S%2b#GU$VTO2jrue-eu0Lhgb?X@u4$bbPJ6)@ld2-!0#%IZ@Ur8JT?3Js3ymm7h^+!e1W7|&o}DAU}k6$bQAt?o}#6VtsGAh~M_TI$&g85qRX^pu4)rl{6Q^KX5>1>yqZ8QBZ}sWLR+v=%4>0FvWbtp'),
     ),
     "heating_valve": (
         ((14, 15), 'c-qT%akP?G>)px#2f``^E9_Q)SsQ;irC9rG9^ZnH{mEv#tadGkmAui+HQ4g8g26U~Y?6BGN&!U>>(YjPCrul56X~@GS*cBz))|?DSo^jtc5}9p-`av??^i`$+noj=R{BO}pM$PDtTwGj$j(^PZkS{bW^Fp)W#Q6hVW5MMy=Ee7;%EnA@o#GOkvf`hyVw!Q%^sy@?zSLS_f7^1K=Y1Ly-ax-Bzs$@nJUz&f>=h%=l9Mqs8)8-L&#Ri&C{N$0b+%VP0|vUe$uTu7a?1`^!1z;IS{K&2`bcpWLX0kf&l=<f=Ln'),
