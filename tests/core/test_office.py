@@ -218,3 +218,9 @@ def test_a_cover_ends_the_day_before_its_day_comes_round(starts, months, until):
     after = cover(starts, months, until + timedelta(days=1))
     assert (after.days_left, after.holds, after.share_used) == (-1, False, 1.0)
     assert cover(starts, 0, starts) is None
+
+
+def test_an_offer_that_is_kept_with_another_spelling_of_labor_is_read():
+    kept = {"sort": "labour", "what": "two hours", "per": "hour", "thousandths": 2000, "cents_each": 9000}
+    line = OfferLine.model_validate(kept)
+    assert (line.sort, line.model_dump(mode="json")["sort"]) == (LineSort.LABOR, "labor")

@@ -319,8 +319,8 @@ def _feed(machine: Machine, trial: Trial, faults: Faults, ends: _Ends, pumped: _
 def _accumulated(machine: Machine, superheat_k: Array) -> Array:
     """An accumulator behind a piston, in heating: liquid that comes back stays in it, and is missing ahead of the piston.
 
-    A dry suction empties it again. So such units move less with the weather than a bare piston would let them: on R-410A about
-    58, 75, 102 and 118 psig of suction at 17, 30, 47 and 55 F, which is where their charging charts lie.
+    A dry suction empties it again. So such units move less with the weather than a bare piston would let them: on R-410A a
+    textbook one has 60, 77, 105 and 120 psig of suction at 17, 30, 47 and 55 F, near what is usual (habit).
     """
     off_k = superheat_k - machine.superheat_set_k
     return np.where(machine.heating, soft_clip(1.0 + _ACCUMULATES * off_k, 0.55, 1.6, 0.05), 1.0)

@@ -87,7 +87,7 @@ class Machine:
         subcooling, superheat = array("design_subcooling_k"), array("design_superheat_k")
         self.superheat_set_k = np.where(self.heating & ~self.fixed, _HEATING_SUPERHEAT_K, superheat)
         habits, makes = self.habits, self.makes
-        evaporator_air_k = np.where(
+        evaporator_air_k = np.where(  # a piston of heating is chosen at the rating point: smaller, it would starve from 40 F up
             self.walk_in,
             self.design_box_k,
             np.where(self.heating, np.where(self.fixed, to_kelvin(47), to_kelvin(42)), to_kelvin(80)),

@@ -95,8 +95,8 @@ def measured_against(judged: CircuitAssessment) -> str:
     if own is None:
         return ""
     days = "sound day" if own.visits == 1 else f"{own.visits} sound days"
-    if same := own.same(judged.judgement.observed):
-        days += f" ({counted(len(same), 'reading')} by the same instrument as then)"
+    if own.same:
+        days += f" ({counted(len(own.same), 'reading')} by the same instrument as then)"
     parts = [f"this unit's own {days}"] if own.visits else []
     parts += [f"circuit {number}, sound on the same air" for number, *_ in own.siblings]
     if own.alike:

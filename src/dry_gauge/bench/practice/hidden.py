@@ -137,7 +137,7 @@ class Part:
     weak: Motor | None = None
 
 
-_LABOURS = "The compressor labors: a deep, strained hum."
+_LABORS = "The compressor labors: a deep, strained hum."
 _FILTER = Part("filter", "the filter is plugged", ("filter_dirty",), (Remedy.FILTER,),
                sound="The blower draws hard; it whistles at the filter's slot.")
 _INDOOR_COIL = Part("indoor_coil", "the indoor coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
@@ -147,9 +147,9 @@ _DAMPER = Part("damper", "dampers are shut", ("damper_closed",), (Remedy.DAMPER,
                sound="Air whistles at the few registers that are open.")
 _BLOWER_CAPACITOR = Part("blower_capacitor", "the blower's run capacitor is weak", (), (Remedy.CAPACITOR,),
                          sound="The blower's motor hums, and never comes up to speed.", weak=Motor.BLOWER)
-_OUTDOOR_COIL = Part("outdoor_coil", "the outdoor coil is plugged", ("condenser_dirty",), (Remedy.CONDENSER,), sound=_LABOURS)
+_OUTDOOR_COIL = Part("outdoor_coil", "the outdoor coil is plugged", ("condenser_dirty",), (Remedy.CONDENSER,), sound=_LABORS)
 _BLOWN_BACK = Part("blown_back", "the outdoor coil breathes its own air", ("condenser_air_recirculating",), (Remedy.CLEARED,),
-                   sound=_LABOURS)
+                   sound=_LABORS)
 _OUTDOOR_FAN = Part("outdoor_fan", "the outdoor fan's motor is worn", ("discharge_air_pulsing",), (Remedy.OUTDOOR_FAN,),
                     sound="A dry growl in the outdoor fan's bearings; its blades can nearly be counted.")
 _FAN_CAPACITOR = Part("fan_capacitor", "the outdoor fan's run capacitor is weak", ("discharge_air_pulsing",), (Remedy.CAPACITOR,),
@@ -163,7 +163,7 @@ _PARTS: Mapping[Fault, tuple[Part, ...]] = {
         Part("dry_leak", "it leaks where no oil shows", (), (Remedy.LEAK,), (Remedy.GAS_IN, Remedy.RECHARGE), _GURGLES),
     ),
     Fault.OVERCHARGE: (Part("overfilled", "somebody overfilled it", ("recently_charged",), (Remedy.GAS_OUT, Remedy.RECHARGE),
-                            sound=_LABOURS),),
+                            sound=_LABORS),),
     Fault.LIQUID_LINE_RESTRICTION: (Part("drier", "the drier is plugged", ("frost_after_drier",), (Remedy.DRIER,),
                                              sound="It hisses behind the drier."),),
     Fault.METERING_UNDERFEEDING: (Part("starving_valve", "the metering device feeds too little", (), (Remedy.METERING,),
@@ -171,7 +171,7 @@ _PARTS: Mapping[Fault, tuple[Part, ...]] = {
     Fault.METERING_OVERFEEDING: (Part("open_valve", "the metering device feeds too much", (), (Remedy.METERING,),
                                        sound="The compressor knocks hollow now and then, as if it swallowed."),),
     Fault.NON_CONDENSABLES: (Part("air_inside", "air got in when it was opened", ("recently_opened",), (Remedy.RECHARGE,),
-                                  sound=_LABOURS),),
+                                  sound=_LABORS),),
     Fault.INEFFICIENT_COMPRESSOR: (Part("worn_compressor", "the compressor leaks inside", ("compressor_hot",),
                                         (Remedy.COMPRESSOR,),
                                         sound="A rattle in the compressor; as it stops, a hiss inside it."),),

@@ -19,7 +19,7 @@ tell what the model has in common (`FeatureRow.of_model`), and from there the un
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import lru_cache
 from itertools import chain, pairwise
@@ -87,12 +87,13 @@ class Baseline:
     """The proven sets of one circuit.
 
     `siblings` are circuits of the same unit that are sound today, by number; `alike` the sound days of other units of its model,
-    by the unit's name.
+    by the unit's name; `same` the readings that one instrument took today and on every own sound day that has them.
     """
 
     sets: tuple[Day, ...]
     siblings: tuple[tuple[int, Observed, Conditions], ...] = ()
     alike: Mapping[str, tuple[Day, ...]] = field(default_factory=dict)
+    same: frozenset[str] = frozenset()
     learnt: dict[tuple[int, frozenset[str]], dict[int, _Learnt]] = field(default_factory=dict, repr=False)
 
     @property
@@ -106,17 +107,17 @@ class Baseline:
         seen = {int(i) for observed, _, _ in self.sets or chain(*self.alike.values()) for i in observed.at}
         return tuple(FEATURES[i] for i in sorted(seen))
 
-    def same(self, today: Observed) -> frozenset[str]:
-        """Readings that one instrument took today and on every own sound day that has them."""
-        return frozenset(source for source, name in today.instruments.items() if self._always(source, name))
+    def read_by(self, instruments: Mapping[str, str]) -> Baseline:
+        """The same reference for who reads with these instruments today, by the name of what each reads."""
+        same = frozenset(source for source, name in instruments.items() if self._always(source, name))
+        return replace(self, same=same) if same else self
 
     def _always(self, source: str, name: str) -> bool:
         then = [observed.instruments.get(source) for observed, _, _ in self.sets if source in observed.errors]
         return bool(then) and all(one == name for one in then)
 
     def habit(
-        self, expectation: Array, at: NDArray[np.intp], spread: Array, today: Array | None = None,
-        same: frozenset[str] = frozenset(),
+        self, expectation: Array, at: NDArray[np.intp], spread: Array, today: Array | None = None
     ) -> tuple[Array, Array, tuple[Drift, ...]]:
         """By how much this unit stands off what its sort would show, and what is left of the spread between units.
 
@@ -130,8 +131,6 @@ class Baseline:
             How far two sound units differ, one sigma.
         today : ndarray, shape (d,), optional
             What stands off today, for drifts.
-        same : frozenset of str
-            See `same`; what stays of their errors is taken as the unit's own.
 
         Returns
         -------
@@ -139,7 +138,7 @@ class Baseline:
             In the feature's own unit; and the share of the spread, one sigma, that stays.
         drifts : tuple of Drift
         """
-        known = self._learnt(expectation, spread, same)
+        known = self._learnt(expectation, spread)
         shift, left = np.zeros(len(at)), np.ones(len(at))
         drifts = []
         for k, i in enumerate(at.tolist()):
@@ -152,13 +151,13 @@ class Baseline:
             shift[k], left[k] = one.at_first if drift is not None else one.together
         return shift, left, tuple(drifts)
 
-    def _learnt(self, expectation: Array, spread: Array, same: frozenset[str]) -> dict[int, _Learnt]:
+    def _learnt(self, expectation: Array, spread: Array) -> dict[int, _Learnt]:
         """What the sets say of each feature, worked out once for each sort of unit."""
-        key = id(expectation), same  # a sort's own, which lasts as long as the process
+        key = id(expectation), self.same  # a sort's own, which lasts as long as the process
         if key not in self.learnt:
             own = [(observed, context) for observed, context, _ in self.sets]
             off, error2 = _off(own, expectation)
-            stays2 = _STAYS * _errors2(own, same)
+            stays2 = _STAYS * _errors2(own, self.same)
             beside, beside2 = _off([(observed, context) for _, observed, context in self.siblings], expectation)
             models = [(_off([day[:2] for day in days], expectation), np.array([age for *_, age in days]))
                       for days in self.alike.values()]  # fmt: skip

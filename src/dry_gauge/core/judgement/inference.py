@@ -114,7 +114,7 @@ class Judgement:
         expected, width = float(group.expectation[at[0]] @ self.context.values), float(spread[at[0]])
         if self.baseline is None:
             return expected, width, width
-        shift, left, _ = self.baseline.habit(group.expectation, at, spread, same=self.baseline.same(self.observed))
+        shift, left, _ = self.baseline.habit(group.expectation, at, spread)
         return expected + float(shift[0]), width * float(left[0]), width
 
     def of_its_sort(self, feature: str) -> float:
@@ -161,6 +161,7 @@ def weigh(
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
     own = beside(baseline_of(view), siblings)
+    own = own.read_by(observed.instruments) if own else None
     pictures = [picture(name, observed, context, fillings, steps, own) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     shared = LOG_PRIOR.copy()

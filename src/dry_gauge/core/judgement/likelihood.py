@@ -116,9 +116,8 @@ def picture(
     covariance = spread[at[:, None], at]
     drifts: tuple[Drift, ...] = ()
     if own is not None:
-        same = own.same(observed)
-        habit, left, drifts = own.habit(group.expectation, at, spreads_of(name), observed.values - expected, same)
-        errors |= {source: DAILY * errors[source] for source in same & errors.keys()}
+        habit, left, drifts = own.habit(group.expectation, at, spreads_of(name), observed.values - expected)
+        errors |= {source: DAILY * errors[source] for source in own.same & errors.keys()}
         expected = expected + habit
         covariance = covariance * np.outer(left, left)
     columns += errors.values()

@@ -1,4 +1,4 @@
-"""Export everything in one file, and into an empty shop; units from a table."""
+"""Everything out in one file, and into an empty shop; units from a table."""
 
 from __future__ import annotations
 
