@@ -91,6 +91,7 @@ def figures(tally: Tally) -> list[tuple[str, str]]:
         ("single fault first", f"{tally.top_1:.1%}"),
         ("single fault among the first two", f"{share(tally.second):.1%}"),
         ("both of two faults named first", f"{tally.pairs_right:.1%}"),
+        ("all of three faults named first", f"{share(tally.triples):.1%}"),
         ("healthy called faulty", f"{share(tally.false_alarms):.1%}"),
         ("sound, and left open for want of readings", f"{share(tally.undecided):.1%}"),
         ("single fault, 'nothing wrong' leads", f"{share(tally.called_sound):.1%}"),
@@ -158,7 +159,8 @@ def trade_rows() -> list[str]:
 
 
 ASKED = (("90 %", "95 %", "", "", "80 %", ""), ("97 %", "99 %", "", "", "", "80 %"), ("85 %", "92 %", "", "", "", ""),
-         ("4 %", "2 %", "", "", "8 %", "4 %"), ("15 %", "15 %", "", "", "", ""), ("", "", "", "", "", ""),
+         ("", "", "", "", "", ""), ("4 %", "2 %", "", "", "8 %", "4 %"), ("15 %", "15 %", "", "", "", ""),
+         ("", "", "", "", "", ""),
          ("", "", "", "", "", "10 %"), ("93 %", "93 %", "", "", "", ""), ("3 points", "3 points", "", "", "", ""))  # fmt: skip
 
 TRIED = """## What is not reached, and what was tried
@@ -206,7 +208,7 @@ def report(tallies: dict[str, Tally], followed: list[dict[float, Ended]], pictur
         f" {FOLDS} folds a third of them is kept from the calibration and only judged. Calls are drawn with seeds nothing was"
         " tuned on and in another style than the calibration: unit departures and instrument errors with heavy tails (Student's"
         " t, 5 degrees of freedom), rarer refrigerants, label data missing one time in five. What is wrong is drawn by the"
-        " judgement's own shares (30 % nothing, 48 % one fault, 22 % two); sizes are even in effect, from"
+        " judgement's own shares (30 % nothing, 48 % one fault, 20 % two, 2 % three); sizes are even in effect, from"
         f" {WORSE[0]} to {WORSE[1]:g} (moderate and severe), slight ones from {SLIGHT[0]} to {SLIGHT[1]}. A fault that moves no"
         " reading by more than 1.5 times its instrument's accuracy is no case; with two faults each must show against the other"
         " alone. Sheets are those of a thorough visit, with gaps: both pressures, line and air temperatures always, the rest"

@@ -57,6 +57,8 @@ class Tally:
     sure: list[bool] = of(default_factory=list)
     """Of leading causes at 90 % and more, whether they were so."""
     pairs: dict[frozenset[Fault], list[bool]] = of(default_factory=lambda: defaultdict(list))
+    triples: list[bool] = of(default_factory=list)
+    """Of units with three faults, whether the first three named are those."""
     confused: Counter[tuple[Fault, Fault]] = of(default_factory=Counter)
     said: list[float] = of(default_factory=list)
     was: list[bool] = of(default_factory=list)
@@ -92,6 +94,8 @@ class Tally:
             self.kind_fault[kind, fault].append(right)
             if not right:
                 self.confused[fault, ranked[0]] += 1
+        elif len(truth) == 3:
+            self.triples.append(truth == set(ranked[:3]))
         else:
             one, other = truth
             named = ranked[:2]

@@ -145,6 +145,7 @@ def test_in_heating_the_indoor_filter_speaks_of_the_condenser():
         (TXV, {"condenser_leaving_air_temp": 80.0}, "outdoor_probe_hot"),
         (TXV, {"liquid_line_temp": 89.0}, "approach_not_positive"),
         (TXV, {"suction_pressure": 380.0}, "low_side_above_high_side"),
+        (TXV, {"valve_inlet_temp": 112.0}, "liquid_flashes"),
         (TXV, {"external_static_return": 0.3}, "static_sign"),
         (TXV, {"return_air_temp": 24.0, "return_air_wet_bulb": 17.0}, "looks_like_other_unit"),
         (TXV, {"return_air_temp": 7.2, "return_air_wet_bulb": 6.3}, "slipped_decimal"),

@@ -42,7 +42,7 @@ BOTTLES = ("R-410A", "R-134a", "R-22", "R-404A", "R-407C")
 _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 # At the design point; in the field the suction line and a warmer box add some degrees.
 _WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
-_HEATING_SPLIT_F = {True: 38.0, False: 40.0}  # at which a piston or a valve is chosen, `Machine._size`
+_HEATING_SPLIT_F = {True: 38.0, False: 35.0}  # at which a piston or a valve is chosen, `Machine._size`
 _SET_BELOW_F = 1.0  # chosen: a walk-in's valve is set so far below its usual place that it stands there once it feeds a warm box
 _SEERS = (10.0, 12.0, 14.0, 16.5)  # one of each class of condenser
 

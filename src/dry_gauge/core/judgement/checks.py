@@ -100,6 +100,7 @@ CHECKS: tuple[Check, ...] = (
     _running("wet_split", "Supply wet bulb", ("supply_air_wet_bulb",), 3, "wet_split"),
     _running("liquid_line", "Liquid line temperature at the service valve", ("liquid_line_temp",), 2, "subcooling"),
     _running("drier", "The same clamp before and after the drier", ("drier_inlet_temp", "drier_outlet_temp"), 3, "drop"),
+    _running("valve_inlet", "The liquid line again, just before the metering device", ("valve_inlet_temp",), 4, "drop"),
     Check("standing", "Unit off and equalized, then pressure and ambient",
           ("standing_pressure", "equalized_ambient_temp"), 25, "off", "standing"),
 )  # fmt: skip
@@ -372,6 +373,12 @@ def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
     return Phrase(f"{label} {side} {{cut}}.", {"cut": (outcomes.dimension, cut)})
 
 
+def _is_far_from_valve(view: CircuitView) -> bool:
+    """Whether a line set leads to the metering device, and the drier, which is nearer, was read: what is behind it is left."""
+    read = {"liquid_line_temp", "drier_outlet_temp"} <= view.measured.keys()
+    return read and view.unit.kind in (Kind.SPLIT_AC, Kind.SPLIT_HEAT_PUMP) and not view.unit.heating
+
+
 def _fits(check: Check, view: CircuitView) -> bool:
     unit = view.unit
     if check.name in view.sheet.out_of_reach:
@@ -383,6 +390,8 @@ def _fits(check: Check, view: CircuitView) -> bool:
     if check.name in ("static", "airflow", "wet_split", "air_split", "filter") and unit.kind.is_walk_in:
         return False
     if check.name == "wet_split" and return_wet_bulb(view) is None:
+        return False
+    if check.name == "valve_inlet" and not _is_far_from_valve(view):
         return False
     if check.name == "inlet" and not (unit.kind.is_walk_in or unit.heating):
         return False

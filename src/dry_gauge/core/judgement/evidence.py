@@ -7,7 +7,7 @@ but their signs and order explain it.
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import exp
 
@@ -15,7 +15,7 @@ import numpy as np
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.features import FEATURE_ROWS
-from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, HYPOTHESES, LOG_PRIOR, PRESENT, Hypothesis
+from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, HYPOTHESES, LOG_PRIOR, PRESENT
 from dry_gauge.core.judgement.inference import Judgement
 from dry_gauge.core.judgement.likelihood import Picture
 from dry_gauge.core.judgement.sights import log_chances
@@ -34,25 +34,30 @@ from dry_gauge.core.words import Phrase
 GAP_LABELS: Mapping[str, str] = {row.name: row.label for row in FEATURE_ROWS}
 _PINCH = 1e-9 * np.exp(LOG_PRIOR)  # of the prior, so that a fault that is ruled out still has a picture
 
+Sized = tuple[tuple[Fault, float], ...]
+
+
 def _as_without() -> np.ndarray:
     """For each fault of `FAULT_ORDER` where each hypothesis stands once that fault is mended and the rest is left."""
     place = {
         hypothesis.faults: i for i, hypothesis in enumerate(HYPOTHESES)
         if not (hypothesis.misreading or hypothesis.filling or hypothesis.by_habit)
     }  # fmt: skip
-    singles = [key[0] for key in place if len(key) == 1]
-    return np.array([[_left(hypothesis, fault, place, singles) for hypothesis in HYPOTHESES] for fault in FAULT_ORDER])
+    sizes: dict[tuple[Fault, ...], list[Sized]] = {}
+    for sized in place:
+        sizes.setdefault(tuple(fault for fault, _ in sized), []).append(sized)
+    return np.array([
+        [place[_left(hypothesis.faults, fault, sizes)] for hypothesis in HYPOTHESES] for fault in FAULT_ORDER
+    ])  # fmt: skip
 
 
-def _left(hypothesis: Hypothesis, fault: Fault, place: Mapping[tuple[tuple[Fault, float], ...], int],
-          singles: list[tuple[Fault, float]]) -> int:  # fmt: skip
-    """Where a hypothesis stands once one fault of it is mended; the nearest size of what is left."""
-    others = [(other, size) for other, size in hypothesis.faults if other is not fault]
-    if not others or len(others) == len(hypothesis.faults):
-        return 0
-    other, size = others[0]
-    nearest = min((known for which, known in singles if which is other), key=lambda known: abs(known - size))
-    return place[((other, nearest),)]
+def _left(faults: Sized, mended: Fault, sizes: Mapping[tuple[Fault, ...], Sequence[Sized]]) -> Sized:
+    """What is left of faults once one is mended, at the nearest sizes that there are; nothing where it was not among them."""
+    others = tuple(one for one in faults if one[0] is not mended)
+    if len(others) == len(faults):
+        return ()
+    alike = sizes[tuple(fault for fault, _ in others)]
+    return min(alike, key=lambda sized: sum(abs(a - b) for (_, a), (_, b) in zip(sized, others, strict=True)))
 
 
 _AS_WITHOUT = _as_without()

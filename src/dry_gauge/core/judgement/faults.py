@@ -193,7 +193,8 @@ _ROWS = (
             "The coil starves while liquid backs up before the obstacle; behind it the line drops in temperature "
             "or frosts as soon as liquid flashes.",
             "An underfeeding valve reads the same without that drop. No drop does not clear the drier while "
-            "liquid behind it stays subcooled.",
+            "liquid behind it stays subcooled. A line through a hot attic starves the coil as well: there the liquid is "
+            "warmer before the metering device than at the condenser.",
         ),
         prior=1.0, repair=Repair.DRIER,
         remedy="Plan the opening: drier, screen or kink", remedy_minutes=10,

@@ -35,6 +35,7 @@ _CLEARS: Mapping[str, tuple[str, int]] = {
     "vapour_valve_in_heating": ("Suction at the common suction port: the large valve carries hot gas in heating", 5),
     "outdoor_probe_hot": ("Outdoor probe into the shade, in the air that enters the coil; read it again", 3),
     "approach_not_positive": ("Outdoor probe and liquid clamp: side by side first, then each in its place", 5),
+    "liquid_flashes": ("Insulate the liquid line, or lead it out of the hot air; read both ends again once it has settled", 30),
     "static_sign": ("Static of each side against the room, signs as shown; tubes not swapped", 3),
     "other_refrigerant_fits": ("Read the label, and what the gauge used; another refrigerant fits these numbers better", 2),
     "stage_mixed": ("Hold one stage and read both pressures and lines in it", 10),

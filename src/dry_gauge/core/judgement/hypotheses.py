@@ -1,4 +1,4 @@
-"""Everything the judgement considers: nothing wrong, each fault by severity, each plausible pair, each misreading.
+"""Everything the judgement considers: nothing wrong, each fault by severity, plausible pairs, common threes, misreadings.
 
 One long row of hypotheses, in an order that the calibration shares: `HYPOTHESES[0]` is 'nothing wrong'.
 """
@@ -9,7 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 from hashlib import sha256
-from itertools import combinations
+from itertools import combinations, product
 
 import numpy as np
 from numpy.typing import NDArray
@@ -22,6 +22,7 @@ MECHANISMS = tuple(fault for fault, row in FAULTS.items() if row.mechanism)
 """Faults with a size and a mechanism on the bench; a wrong refrigerant is another filling instead."""
 SINGLE_SEVERITIES = (0.125, 0.25, 0.375, 0.5, 0.625, 0.75, 0.875, 1.0)
 PAIR_SEVERITIES = (0.3, 0.65, 1.0)
+TRIPLE_SEVERITIES = PAIR_SEVERITIES[:2]  # of three at their worst nothing runs long enough to be read
 HABIT_SEVERITIES = (0.3, 0.45, 0.65, 0.85)
 # What is found in a system whose label says something else, or selected on a gauge by mistake.
 OTHER_FILLINGS = (
@@ -72,6 +73,11 @@ _IMPOSSIBLE = {
     )
 }  # fmt: skip
 PAIRS = tuple(pair for pair in combinations(MECHANISMS, 2) if frozenset(pair) not in _IMPOSSIBLE)
+TRIPLES = tuple(
+    tuple(sorted((F.LOW_EVAPORATOR_AIRFLOW, F.LOW_CONDENSER_AIRFLOW, charge), key=MECHANISMS.index))
+    for charge in (F.UNDERCHARGE, F.OVERCHARGE)
+)
+"""Three at once as they are met: both coils never cleaned, and the charge touched by someone who saw only the gauges."""
 
 
 class Misreading(StrEnum):
@@ -105,6 +111,9 @@ def _all() -> tuple[Hypothesis, ...]:
     found = [Hypothesis()]
     found += [Hypothesis(((fault, s),)) for fault in MECHANISMS for s in SINGLE_SEVERITIES]
     found += [Hypothesis(((a, s), (b, t))) for a, b in PAIRS for s in PAIR_SEVERITIES for t in PAIR_SEVERITIES]
+    found += [
+        Hypothesis(tuple(zip(triple, sizes, strict=True))) for triple in TRIPLES for sizes in product(TRIPLE_SEVERITIES, repeat=3)
+    ]
     found += [Hypothesis(((F.WRONG_REFRIGERANT, 1.0),), filling=name) for name in OTHER_FILLINGS]
     found += [Hypothesis(misreading=kind, size=size) for kind in Misreading for size in MISREADING_SIZES]
     found += [Hypothesis(((fault, s),), by_habit=True) for fault in MECHANISMS for s in HABIT_SEVERITIES]
@@ -142,10 +151,11 @@ def _fault_sets() -> NDArray[np.intp]:
 
 FAULT_SET = _fault_sets()
 
-# What a technician meets on units that are looked at closely. Shares of all sheets; what is left goes to pairs.
+# What a technician meets on units that are looked at closely. Shares of all sheets.
 NOTHING_WRONG = 0.30
 SINGLE_SHARE = 0.48
-PAIR_SHARE = 0.22
+PAIR_SHARE = 0.205
+TRIPLE_SHARE = 0.015
 MISREADING_SHARE = 0.02
 _COMMON: Mapping[Fault, float] = {fault: row.prior for fault, row in FAULTS.items() if fault is not Fault.NONE}
 _OFTEN = {frozenset({fault, other}) for fault, row in FAULTS.items() for other in row.met_with}
@@ -162,7 +172,8 @@ def prior_shares() -> dict[frozenset[Fault], float]:
         for pair in PAIRS
     }
     total = sum(weights.values())
-    return shares | {pair: PAIR_SHARE * weight / total for pair, weight in weights.items()}
+    shares |= {pair: PAIR_SHARE * weight / total for pair, weight in weights.items()}
+    return shares | {frozenset(triple): TRIPLE_SHARE / len(TRIPLES) for triple in TRIPLES}
 
 
 # Slight faults are met as often, but seldom bring a technician: their share of a single fault's sheets.

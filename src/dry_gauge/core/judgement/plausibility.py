@@ -29,6 +29,7 @@ def find_oddities(view: CircuitView, derived: Mapping[str, Derived], targets: Ma
         *_suction_line(view, derived),
         *_flooding(view, derived, targets),
         *_liquid_line(view, derived),
+        *_flashing(view, derived),
         *_air(view, derived),
         *_condensing(view, derived),
         *_pressures(view, derived),
@@ -161,6 +162,30 @@ def _liquid_line(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[
             ),
             approach.measured.sources,
         )
+
+
+def _flashing(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:
+    """Liquid warmed on its way until nothing of its subcooling is left: the coil starves, whatever the charge (R80)."""
+    start, bubble, subcooling = view.get("liquid_line_temp"), derived.get("condensing_bubble"), derived.get("subcooling")
+    if not (start and bubble and subcooling) or subcooling.value <= subcooling.uncertainty:
+        return
+    for name in ("valve_inlet_temp", "drier_inlet_temp"):
+        end = view.get(name)
+        if end is None:
+            continue
+        gained, left = end - start, bubble.measured - end
+        if gained.value > gained.uncertainty and left.value <= left.uncertainty:
+            arrives = "{left} of subcooling" if left.value > 0 else "no subcooling"
+            yield Oddity(
+                "liquid_flashes",
+                Phrase(
+                    f"The liquid line gains {{gained}} on its way and arrives with {arrives}: it flashes before it is metered, "
+                    "and the coil starves whatever the charge. Insulate it, or lead it out of the hot air.",
+                    {"gained": ("difference", gained.value), "left": ("difference", left.value)},
+                ),
+                (name, "liquid_line_temp"),
+            )
+            return
 
 
 def _air(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Oddity]:

@@ -81,10 +81,11 @@ def log_likelihood_of_tests(view: CircuitView, derived: Mapping[str, Derived]) -
 
 
 def drop_log_likelihood(drop_k: float, error_k: float) -> Array:
-    """Of a drop along the liquid line, under each hypothesis."""
+    """Of a drop along the liquid line, under each hypothesis; where it warms on its way there is none."""
+    drop_k = max(drop_k, 0.0)
     sound = np.hypot(_HEALTHY_DROP_K, error_k)
     mean = 1.5 + _FULL_DROP_K * _RESTRICTION
-    showing = _normal(max(drop_k, 0.0) - mean, np.hypot(sound, 0.5 * mean))
+    showing = _normal(drop_k - mean, np.hypot(sound, 0.5 * mean))
     quiet = _normal(drop_k, sound) + 1e-4
     hidden = np.where(_RESTRICTION > 0, _HIDDEN, 0.985)
     result: Array = np.log(hidden * quiet + (1 - hidden) * showing)
