@@ -353,24 +353,35 @@ def test_who_reads_other_units_changes_no_number_that_they_leave_alone(browser, 
     assert now == {**kept, "high_pressure_cutout_psig": pytest.approx(594.66, abs=0.01)}
 
 
+def _how_many(owner, shop, table):
+    with owner.begin() as connection:
+        return connection.execute(text(f"SELECT count(*) FROM {table} WHERE shop_id = :shop"), {"shop": shop.id}).scalar()
+
+
 def test_a_form_that_arrives_twice_makes_one_and_with_other_words_two(browser, shop, owner):
     """A line that is slow is pressed again; what a form makes is the form's own."""
     stamped = {"name": "Blue 7", "kind": "in_use", "refrigerant": "R-410A", "tare": "2840", "tare_unit": "g"}
     blue = browser.post("/cylinders", False, **stamped).headers["location"]
     warranty = {"whose": "Norrland", "start_from": "installed", "parts_months": "60", "labour_months": "12",
                 "starts_on": str(date.today())}  # fmt: skip
+    site = browser.post("/register/sites", False, name="Hollow Road").headers["location"]
+    card = {"kind": "split_ac", "refrigerant": "R-410A", "circuits": "1"}
     forms = {
+        "site": ("/register", "/register/sites", "name", {}),
+        "unit": (f"{site}/units/new", f"{site}/units/new", "tag", card),
+        "instrument": ("/register/instruments", "/register/instruments", "name", {"dimension": "pressure"}),
+        "cylinder": ("/cylinders", "/cylinders", "name", stamped),
         "part_order": ("/parts", "/parts", "what", {"unit": str(shop.unit)}),
         "component": (f"/units/{shop.unit}", f"/units/{shop.unit}/components", "what", {}),
         "warranty": (f"/units/{shop.unit}/warranty", f"/units/{shop.unit}/warranty", "what", warranty),
         "movement": (blue, f"{blue}/book", "weight", {"what": "bought", "weight_unit": "g"}),
     }  # fmt: skip
     for table, (page, address, varied, fields) in forms.items():
+        before = _how_many(owner, shop, table)
         form = BeautifulSoup(browser.get(page).text, "html.parser").select_one(f'form[action^="{address}"]:has([name=made])')
         made = form.select_one("[name=made]")["value"]
         for words_of in ("1000", "1000", "2000"):
-            kept = browser.post(address, False, made=made, **fields | {varied: words_of})
+            words = words_of if varied == "weight" else f"No. {words_of}"
+            kept = browser.post(address, False, made=made, **fields | {varied: words})
             assert kept.status_code == 303, (table, kept.text[:2000])
-        with owner.begin() as connection:
-            rows = connection.execute(text(f"SELECT count(*) FROM {table} WHERE shop_id = :shop"), {"shop": shop.id}).scalar()
-        assert rows == 2, table
+        assert _how_many(owner, shop, table) == before + 2, table

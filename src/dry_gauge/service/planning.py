@@ -27,6 +27,7 @@ from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.present.scene import FollowUpRow
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotAllowed, NotHere, trained, unit_here
+from dry_gauge.service.today import today_here
 from dry_gauge.store import parts, planning
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.parts import Ordered
@@ -121,7 +122,7 @@ def add_call(
     if known is not None:
         return known
     minutes, along_id = _minutes(wanted.minutes), _along(connection, wanted, person_id, None)
-    day = wanted.day or day_of(datetime.now(UTC))
+    day = wanted.day or today_here()
     planned_for = _moment(connection, day, wanted.at, person_id, minutes, local(datetime.now(UTC)))
     add_visit(
         connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=person_id, planned_for=planned_for,
@@ -148,7 +149,7 @@ def plan_follow_up(connection: Connection, someone: Someone, follow_up_id: UUID,
         raise Refused("A call is planned for that already.", "follow_up")
     goes = {one.id for one in planning.workers(connection)}
     who = left.technician_id if someone.role == "lead" and left.technician_id in goes else someone.person_id
-    wanted = Wanted(max(left.due, day_of(datetime.now(UTC))), person_id=who, complaint=left.what)
+    wanted = Wanted(max(left.due, today_here()), person_id=who, complaint=left.what)
     return add_call(connection, someone, visit_id, left.unit_id, wanted, follow_up_id)
 
 

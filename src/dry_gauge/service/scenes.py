@@ -27,6 +27,7 @@ from dry_gauge.service.history import history_of
 from dry_gauge.service.notebooks import state_of
 from dry_gauge.service.sealed_live import since_kept
 from dry_gauge.service.settings import shop_settings
+from dry_gauge.service.today import today_here
 from dry_gauge.store import samples
 from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
@@ -97,7 +98,7 @@ def _traces(connection: Connection, view: VisitView) -> dict[str, Points]:
 
 
 def _past(connection: Connection, view: VisitView) -> UnitPast:
-    unit_id, today = view.visit.unit_id, day_of(datetime.now(UTC))
+    unit_id, today = view.visit.unit_id, today_here()
     put_in = _put_in(connection, unit_id)
     leaked = set()
     for row in visits_of_unit(connection, unit_id):
@@ -121,4 +122,4 @@ def _put_in(connection: Connection, unit_id: UUID) -> dict[str, date]:
 
 def _age(connection: Connection, unit_id: UUID) -> float | None:
     unit = find_unit(connection, unit_id)
-    return age_years(unit.made_year if unit else None, day_of(datetime.now(UTC)).year)
+    return age_years(unit.made_year if unit else None, today_here().year)

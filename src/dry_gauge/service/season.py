@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, date, datetime, timedelta
+from datetime import date, datetime, timedelta
 from itertools import groupby
 from typing import Any
 from uuid import UUID
@@ -25,6 +25,7 @@ from dry_gauge.present.scene import FollowUpRow
 from dry_gauge.present.visit import VisitRow
 from dry_gauge.service.cylinders import stock
 from dry_gauge.service.notebooks import facts_of, state_of
+from dry_gauge.service.today import today_here
 from dry_gauge.store.cylinders import all_held
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.planning import planned_follow_ups
@@ -104,7 +105,7 @@ def _kit_for(
         for done in in_time(state[Cleaning].cleanings.values()):
             cleaner = f"{CLEANER_WORDS[done.body.cleaner]} for the {done.body.coil.value}"
     lines = [*filter(None, (visit.bring,)), *filters.values()]
-    today = max(day_of(visit.planned_for), day_of(datetime.now(UTC)))
+    today = max(day_of(visit.planned_for), today_here())
     own = [row.what for row in due if row.unit_id == visit.unit_id and row.due <= today + timedelta(days=31)]
     lines += own
     if cleaner:

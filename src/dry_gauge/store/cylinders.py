@@ -14,6 +14,7 @@ from dry_gauge.core.charge.cylinders import Account, Cylinder, CylinderKind, Hel
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.store.models import CylinderRow, MovementRow, Person, Shop, Site, Unit
+from dry_gauge.store.once import add_once
 
 
 def lock(connection: Connection, ids: Iterable[UUID]) -> None:
@@ -53,9 +54,9 @@ def _held(row: Any) -> Held:
     return Held(row.id, cylinder, int(row.holds), row.keeper, row.retired)
 
 
-def add_cylinder(connection: Connection, **values: Any) -> None:
-    """Register a cylinder."""
-    connection.execute(insert(CylinderRow).values(**values))
+def add_cylinder(connection: Connection, **values: Any) -> bool:
+    """Register a cylinder; False where it was before."""
+    return add_once(connection, CylinderRow, **values)
 
 
 def change_cylinder(connection: Connection, cylinder_id: UUID, **values: Any) -> None:
@@ -63,9 +64,10 @@ def change_cylinder(connection: Connection, cylinder_id: UUID, **values: Any) ->
     connection.execute(update(CylinderRow).where(CylinderRow.id == cylinder_id).values(**values))
 
 
-def name_taken(connection: Connection, name: str) -> bool:
-    """Whether a cylinder of that name is on record."""
-    return connection.execute(select(CylinderRow.id).where(CylinderRow.name == name)).first() is not None
+def name_taken(connection: Connection, name: str, key: UUID) -> bool:
+    """Whether another cylinder of that name is on record."""
+    asked = select(CylinderRow.id).where(CylinderRow.name == name, CylinderRow.id != key)
+    return connection.execute(asked).first() is not None
 
 
 def book(connection: Connection, rows: Sequence[dict[str, Any]]) -> None:

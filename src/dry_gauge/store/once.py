@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from dry_gauge.store.models import Base
 
 
-def add_once(connection: Connection, kind: type[Base], **values: Any) -> bool:
+def add_once(connection: Connection, kind: type[Base], /, **values: Any) -> bool:
     """Keep a row of a shop; False where it was kept before."""
     added = insert(kind).values(values).on_conflict_do_nothing(index_elements=["shop_id", "id"])
     return connection.execute(added.returning(literal_column("1"))).first() is not None

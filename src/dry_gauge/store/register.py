@@ -57,9 +57,9 @@ def instruments_of(connection: Connection, *, retired: bool = False) -> Sequence
     return connection.execute(asked if retired else asked.where(Instrument.retired.is_(False))).all()
 
 
-def add_instrument(connection: Connection, **values: Any) -> None:
-    """Register an instrument."""
-    connection.execute(insert(Instrument).values(**values))
+def add_instrument(connection: Connection, **values: Any) -> bool:
+    """Register an instrument; False where it was before."""
+    return add_once(connection, Instrument, **values)
 
 
 def change_instrument(connection: Connection, instrument_id: UUID, **values: Any) -> None:
@@ -99,9 +99,9 @@ def like_units(connection: Connection, unit_id: UUID) -> Sequence[Any]:
     ).all()
 
 
-def add_site(connection: Connection, **values: Any) -> None:
-    """Register a site."""
-    connection.execute(insert(Site).values(**values))
+def add_site(connection: Connection, **values: Any) -> bool:
+    """Register a site; False where it was before."""
+    return add_once(connection, Site, **values)
 
 
 def change_site(connection: Connection, site_id: UUID, **values: Any) -> None:
@@ -109,9 +109,9 @@ def change_site(connection: Connection, site_id: UUID, **values: Any) -> None:
     connection.execute(update(Site).where(Site.id == site_id).values(**values))
 
 
-def add_unit(connection: Connection, **values: Any) -> None:
-    """Register a unit."""
-    connection.execute(insert(Unit).values(**values))
+def add_unit(connection: Connection, **values: Any) -> bool:
+    """Register a unit; False where it was before."""
+    return add_once(connection, Unit, **values)
 
 
 def change_unit(

@@ -6,7 +6,7 @@ import hashlib
 import os
 import re
 from collections.abc import Mapping, Sequence
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
 from time import time_ns
@@ -44,6 +44,7 @@ from dry_gauge.present.hints import HINTS
 from dry_gauge.present.judge import ASKED_AT, REMEDIED_AT
 from dry_gauge.present.proving import MET_AT
 from dry_gauge.present.vacuum import verdict_words
+from dry_gauge.service.today import today_here
 from dry_gauge.store.people import Someone
 from dry_gauge.web.styles import STYLE_SHEET, style_sheet
 
@@ -139,7 +140,7 @@ def _now_ms(someone: Someone | None) -> int:
 def _when(moment: datetime) -> str:
     """Hour and minute, and before today the day as well."""
     here = local(moment)
-    return clock(here) if day_of(here) == day_of(datetime.now(UTC)) else f"{here:%a} {here.day}, {clock(here)}"
+    return clock(here) if day_of(here) == today_here() else f"{here:%a} {here.day}, {clock(here)}"
 
 
 def _day(moment: datetime) -> str:

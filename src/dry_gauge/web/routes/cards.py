@@ -23,7 +23,7 @@ from dry_gauge.service import audit
 from dry_gauge.service.allowed import site_here, unit_here, writer
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
-from dry_gauge.web.fields import FORM, LONGEST, Fields, text_in, whole_in
+from dry_gauge.web.fields import FORM, LONGEST, Fields, key_in, text_in, whole_in
 from dry_gauge.web.render import page
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.typed import parse_number
@@ -89,9 +89,9 @@ def add_card(request: Request, site_id: UUID, fields: Fields = FORM) -> Response
             values = _card_values(fields, writer(someone, _CHANGES))
         except Refused as refusal:
             return card_page(request, someone, fields, site, None, refusal.message, refusal.path or "")
-        unit_id = uuid6.uuid7()
-        register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, **values)
-        audit.note(connection, someone, "card_added", f"{site.name}, {values['tag']}")
+        unit_id = key_in(fields)
+        if register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, **values):
+            audit.note(connection, someone, "card_added", f"{site.name}, {values['tag']}")
     return RedirectResponse(f"/units/{unit_id}", 303)
 
 

@@ -9,7 +9,6 @@ from datetime import UTC, date, datetime
 from typing import Any
 from uuid import UUID
 
-import uuid6
 from fastapi import APIRouter, Request, Response
 from fastapi.responses import RedirectResponse
 from markupsafe import Markup
@@ -19,7 +18,7 @@ from dry_gauge.core.charge.amounts import hot_fill_share
 from dry_gauge.core.charge.cylinders import KIND_WORDS, CylinderKind, Held, limit_kg
 from dry_gauge.core.charge.mass import GRAM_KG, WEIGHT_UNITS, forms
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.local_time import day_of, local_at
+from dry_gauge.core.local_time import local_at
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
 from dry_gauge.drawing.cylinder_level import level_svg
@@ -29,6 +28,7 @@ from dry_gauge.service.allowed import NotHere, trained
 from dry_gauge.service.cylinders import book_by_hand, stock, year_books
 from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
+from dry_gauge.service.today import today_here
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in, whole_in
@@ -87,13 +87,13 @@ def _shown(held: Held, today: date) -> Shown:
 
 
 def _year(text: str) -> int:
-    this = day_of(datetime.now(UTC)).year
+    this = today_here().year
     return int(text) if text.isdecimal() and 2000 <= int(text) <= this else this
 
 
 def _years(year: int) -> list[int]:
     """Years to leaf to: those around one, none to come."""
-    return [one for one in range(year - 2, year + 2) if one <= day_of(datetime.now(UTC)).year]
+    return [one for one in range(year - 2, year + 2) if one <= today_here().year]
 
 
 def _span(year: int) -> tuple[datetime, datetime]:
@@ -116,7 +116,7 @@ def _index(
     return page(
         request, "cylinders/index.html", status=422 if refusal else 200, someone=someone, fields=defaultdict(str, fields),
         error=refusal.message if refusal else "", error_at=refusal.path if refusal else "",
-        cylinders=[_shown(one, day_of(datetime.now(UTC))) for one in held], stock=stock(held), KINDS=KIND_WORDS,
+        cylinders=[_shown(one, today_here()) for one in held], stock=stock(held), KINDS=KIND_WORDS,
         refrigerants=CATALOGUE, classes=_SERVICE_CLASSES, year=year, years=_years(year),
         books=year_books(connection, *_span(year)),
         settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
@@ -140,11 +140,11 @@ def add_cylinder(request: Request, fields: Fields = FORM) -> Response:
         try:
             values = _stamped(fields)
             values["name"] = text_in(fields, "name", "A name", needed=True, longest=60)
-            if store.name_taken(connection, values["name"]):
+            key = key_in(fields)
+            if store.name_taken(connection, values["name"], key):
                 raise Refused(f"There is a cylinder called {values['name']} already.", "name")
         except Refused as refusal:
             return _index(request, connection, someone, fields, _year(""), refusal)
-        key = uuid6.uuid7()
         store.add_cylinder(connection, shop_id=someone.shop_id, id=key, **values)
     return RedirectResponse(f"/cylinders/{key}", 303)
 
@@ -230,7 +230,7 @@ def _one(
     doubt = refusal if isinstance(refusal, Doubtful) else None
     return page(
         request, "cylinders/one.html", status=422 if refusal else 200, someone=someone, held=held, lines=shown[::-1],
-        shown=_shown(held, day_of(datetime.now(UTC))), fields=defaultdict(str, fields), error=refusal.message if refusal else "",
+        shown=_shown(held, today_here()), fields=defaultdict(str, fields), error=refusal.message if refusal else "",
         choices=doubt.choices if doubt else (), HANDS=_HAND_WORDS, KINDS=KIND_WORDS,
         others=[one for one in store.all_held(connection) if one.id != held.id and one.cylinder.kind is CylinderKind.RECOVERY],
         forms=forms, GRAM_KG=GRAM_KG,

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
-from datetime import UTC, datetime
 from typing import Any
 from uuid import UUID
 
@@ -15,11 +14,12 @@ from sqlalchemy import Connection
 from sqlalchemy.exc import IntegrityError
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.local_time import day_of, local_at
+from dry_gauge.core.local_time import local_at
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.service import opening
+from dry_gauge.service.today import today_here
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.web.fields import FORM, Fields, text_in
@@ -40,7 +40,7 @@ def _refrigerants(connection: Connection) -> list[str]:
 
 
 def _known(connection: Connection, words: str) -> dict[str, Any]:
-    midnight = local_at(day_of(datetime.now(UTC)))
+    midnight = local_at(today_here())
     typed = words.strip()[:100]
     sites = register.sites_named_like(connection, typed) if len(typed) > 1 else []
     return {"units": register.units_to_visit(connection, typed, midnight), "typed": typed,

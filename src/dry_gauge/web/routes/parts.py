@@ -12,8 +12,9 @@ from fastapi.responses import RedirectResponse
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.local_time import day_of, local
+from dry_gauge.core.local_time import local
 from dry_gauge.service import parts as service
+from dry_gauge.service.today import today_here
 from dry_gauge.store import parts
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import all_units
@@ -31,7 +32,7 @@ def _page(
     return page(
         request, "plan/parts.html", status=422 if error else 200, someone=someone, parts=parts.waiting_parts(connection),
         units=all_units(connection), fields=defaultdict(str, fields or {}), error=error, error_at=at,
-        today=day_of(datetime.now(UTC)),
+        today=today_here(),
     )  # fmt: skip
 
 
@@ -67,7 +68,7 @@ def step_part(request: Request, part_id: UUID, fields: Fields = FORM) -> Respons
     """Take a part a step on."""
     with signed_in(request) as (connection, someone):
         try:
-            day = day_in(fields, "day", "The day") or day_of(datetime.now(UTC))
+            day = day_in(fields, "day", "The day") or today_here()
             expected = day_in(fields, "expected_on", "The day on which it is expected")
             part = service.step(connection, someone, part_id, fields.get("to", ""), day, expected, text_in(fields, "why", "Why"))
         except Refused as refusal:

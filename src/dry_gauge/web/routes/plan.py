@@ -24,6 +24,7 @@ from dry_gauge.drawing.day_plan import DAY_DESK, DAY_PHONE, Block, LaneHead, day
 from dry_gauge.service import planning as service
 from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.planning import SYMPTOMS, Plan, Wanted, plan_of
+from dry_gauge.service.today import today_here
 from dry_gauge.store.people import Someone
 from dry_gauge.store.planning import PlannedCall
 from dry_gauge.store.visits import all_units
@@ -53,9 +54,9 @@ def _asked(day: str, span: str, call: str = "") -> _Asked:
     try:
         found = date.fromisoformat(day)
     except ValueError:
-        found = day_of(datetime.now(UTC))
+        found = today_here()
     if not _FIRST_YEAR <= found.year < _LAST_YEAR:
-        found = day_of(datetime.now(UTC))
+        found = today_here()
     return _Asked(found, span == "week", call)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import timedelta
 from typing import Annotated, Any
 
 from fastapi import APIRouter, HTTPException, Query, Request, Response
@@ -13,13 +13,14 @@ from pydantic import BaseModel
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import height_m, parse_unit
-from dry_gauge.core.local_time import day_of, local_at
+from dry_gauge.core.local_time import local_at
 from dry_gauge.core.pocket import BY_NAME, TOOLS, Answer, Tool
 from dry_gauge.core.pocket_units import answers_shown, chosen, typed_values, unit_shown
 from dry_gauge.core.quantities import FOOT_M, atmospheric_pressure_pa
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, GWP_SOURCE, Refrigerant, find
 from dry_gauge.core.refrigerants.saturation import COOLPROP_VERSION, saturation_of
 from dry_gauge.core.words import Reader
+from dry_gauge.service.today import today_here
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import open_visits_before, visits_between
 from dry_gauge.web.one_sheet import units_asked
@@ -171,6 +172,6 @@ def _pocket(
 def _open_visits(request: Request) -> list[Any]:
     """Visits that a result can be kept in: today's, and those still open from before."""
     with signed_in(request) as (connection, _):
-        midnight = local_at(day_of(datetime.now(UTC)))
+        midnight = local_at(today_here())
         listed = [*visits_between(connection, midnight, midnight + timedelta(days=1)), *open_visits_before(connection, midnight)]
         return [one for one in listed if one.status != "closed"][:_MOST_VISITS]

@@ -20,7 +20,6 @@ from dry_gauge.bench.practice.unit import PracticeCall
 from dry_gauge.bench.practice.worker import Worker
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULTS
-from dry_gauge.core.local_time import day_of
 from dry_gauge.core.office.outcomes import CameBack, came_back
 from dry_gauge.core.statements import Statement
 from dry_gauge.core.vocabulary import Fault, Kind
@@ -29,6 +28,7 @@ from dry_gauge.exchange.language import language_named
 from dry_gauge.present.practice import Truth, named_words, shown_step, step_words, truths, worth_said
 from dry_gauge.service import practice
 from dry_gauge.service.sign_in import token_hash
+from dry_gauge.service.today import today_here
 from dry_gauge.store import practice as store
 from dry_gauge.store.people import Someone, at_home, leave_practice
 from dry_gauge.web.fields import FORM, Fields
@@ -57,7 +57,7 @@ def _cases_page(
 ) -> Response:  # fmt: skip
     games = store.games_of(connection, someone.person_id)
     latest = {one.code: one for one in reversed(games)}
-    today = practice.day_code(day_of(datetime.now(UTC)))
+    today = practice.day_code(today_here())
     cases = [one for one in store.all_cases(connection) if one.code == today or not one.code.startswith("DAY")]
     cases = [one for one in cases if one.version == game.VERSION]
     cases.sort(key=lambda one: (one.code == today) != bool(games))  # the first call before the day's, for who is new

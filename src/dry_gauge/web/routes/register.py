@@ -16,16 +16,16 @@ from sqlalchemy import Connection
 from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import in_unit, parse_unit
-from dry_gauge.core.local_time import day_of
 from dry_gauge.notebook.subjects.readings import no_name
 from dry_gauge.present.underway import in_short
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotHere, site_here, unit_here, writer
 from dry_gauge.service.notebooks import view_of
+from dry_gauge.service.today import today_here
 from dry_gauge.store import follow_ups, register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_unit, visits_of_call
-from dry_gauge.web.fields import FORM, Fields, day_in, text_in
+from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
 from dry_gauge.web.typed import parse_number
@@ -55,9 +55,9 @@ def add_site(request: Request, fields: Fields = FORM) -> Response:
         except Refused as refusal:
             return page(request, "register/sites.html", status=422, someone=someone, sites=register.all_sites(connection),
                         q="", found=[], error=refusal.message, fields=defaultdict(str, fields))  # fmt: skip
-        site_id = uuid6.uuid7()
-        register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values)
-        audit.note(connection, someone, "site_added", values["name"])
+        site_id = key_in(fields)
+        if register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values):
+            audit.note(connection, someone, "site_added", values["name"])
     return RedirectResponse(f"/register/sites/{site_id}", 303)
 
 
@@ -110,7 +110,7 @@ def _instruments_page(
     reads = [(dimension, UNITS[unit].written) for dimension, unit in _read_in(someone).items()]
     return page(request, "register/instruments.html", status=422 if error else 200, someone=someone, error=error, error_at=at,
                 fields=defaultdict(str, fields or {}), reads=reads,
-                instruments=register.instruments_of(connection, retired=True), today=day_of(datetime.now(UTC)))  # fmt: skip
+                instruments=register.instruments_of(connection, retired=True), today=today_here())  # fmt: skip
 
 
 def _read_in(someone: Someone) -> dict[str, str]:
@@ -163,7 +163,7 @@ def change_instruments(request: Request, fields: Fields = FORM) -> Response:
                     raise Refused("The range's low end lies above its high end: turn the two around.", "range_low")
                 no_name(fields.get("name", "").strip(), "name")
                 register.add_instrument(
-                    connection, shop_id=someone.shop_id, id=uuid6.uuid7(), dimension=dimension,
+                    connection, shop_id=someone.shop_id, id=key_in(fields), dimension=dimension,
                     name=text_in(fields, "name", "A name", needed=True), accuracy=accuracy, unit=unit,
                     range_low=low, range_high=high,
                     calibrated_until=day_in(fields, "calibrated_until", "Calibrated until"),

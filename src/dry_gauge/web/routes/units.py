@@ -23,6 +23,7 @@ from dry_gauge.service.notebooks import facts_of, view_of
 from dry_gauge.service.opening import open_known
 from dry_gauge.service.partners import pair_up
 from dry_gauge.service.settings import shop_settings
+from dry_gauge.service.today import today_here
 from dry_gauge.store import register, sound_days
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_unit
@@ -79,7 +80,7 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) ->
         unit = unit_here(connection, unit_id)
         if fields.get("remove"):
             try:
-                register.remove_component(connection, unit_id, UUID(fields["remove"]), day_of(datetime.now(UTC)))
+                register.remove_component(connection, unit_id, UUID(fields["remove"]), today_here())
                 audit.note(connection, someone, "part_taken_out", f"{unit.site_name}, {unit.tag}")
             except ValueError:
                 raise NotHere("There is no such part.") from None
@@ -104,7 +105,7 @@ def _put_in(fields: Fields, made_year: int | None) -> date | None:
     if made_year is not None and day.year < made_year:
         raise Refused(f"The unit was made in {made_year}: a part is not older in it. Correct the day, or the year on the card.",
                       "installed_on")  # fmt: skip
-    if day > day_of(datetime.now(UTC)) + timedelta(days=1):
+    if day > today_here() + timedelta(days=1):
         raise Refused("That day is still to come: note a part once it is in.", "installed_on")
     return day
 

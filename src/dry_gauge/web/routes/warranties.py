@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Mapping
-from datetime import UTC, date, datetime
+from datetime import UTC, datetime
 from functools import partial
 from typing import Any
 from uuid import UUID
@@ -24,6 +24,7 @@ from dry_gauge.service import warranties as service
 from dry_gauge.service.allowed import NotHere, unit_here
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.settings import shop_settings
+from dry_gauge.service.today import today_here
 from dry_gauge.store.people import Someone
 from dry_gauge.store.register import find_photo
 from dry_gauge.store.visits import visits_of_unit
@@ -56,7 +57,7 @@ def _page(
     request: Request, connection: Connection, someone: Someone, unit_id: UUID, error: str = "", at: str = "",
     fields: Mapping[str, str] | None = None,
 ) -> Response:  # fmt: skip
-    unit, today = unit_here(connection, unit_id), _today()
+    unit, today = unit_here(connection, unit_id), today_here()
     clocks = service.clocks_of(connection, unit_id, today)
     evidence = {claim.id: service.evidence_of(connection, someone, unit, claim) for clock in clocks for claim in clock.claims}
     return page(
@@ -73,10 +74,6 @@ def _money(connection: Connection) -> dict[str, Any]:
     return {"currency": currency, "money": partial(language_named("en").money, currency=currency)}
 
 
-def _today() -> date:
-    return day_of(datetime.now(UTC))
-
-
 @router.post("")
 def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
     """Put a warranty on record, or take one off."""
@@ -91,7 +88,7 @@ def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Resp
             months = (whole_in(fields, "parts_months", "Months for parts", 0, 360) or 0,
                       whole_in(fields, "labour_months", "Months for labor", 0, 360) or 0)  # fmt: skip
             service.add(connection, someone, unit_id, texts, day_in(fields, "starts_on", "Its first day"),
-                        fields.get("start_from", ""), months, _today(), key_in(fields))  # fmt: skip
+                        fields.get("start_from", ""), months, today_here(), key_in(fields))  # fmt: skip
         except Refused as refusal:
             return _page(request, connection, someone, unit_id, refusal.message, refusal.path, fields)
     return RedirectResponse(f"/units/{unit_id}/warranty", 303)
@@ -132,7 +129,7 @@ async def change_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Respo
         with signed_in(request) as (connection, someone):
             try:
                 cents = {name: _cents(connection, claim_id, name, typed) for name, typed in amounts.items()}
-                service.change_claim(connection, someone, unit_id, claim_id, ticked, answer, cents, _today(), sent=sent)
+                service.change_claim(connection, someone, unit_id, claim_id, ticked, answer, cents, today_here(), sent=sent)
             except Refused as refusal:
                 typed = {f"{name}-{claim_id}": words for name, words in {**amounts, "answer": answer}.items()}
                 typed |= {f"{name}-{claim_id}": "ticked" for name in ticked}

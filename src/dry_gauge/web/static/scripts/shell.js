@@ -22,6 +22,7 @@ export const upToDate = async () => { if (await fetchChanges()) await outbox.dra
 // Without a connection a list of visits tells those that open from those that this device never had.
 const notKept = () => [...document.querySelectorAll(".not-kept")].map((words) => [words, words.closest("a").getAttribute("href")]);
 const markNotKept = (kept) => notKept().forEach(([words, path]) => { words.hidden = kept.includes(path); });
+addEventListener("online", () => notKept().forEach(([words]) => { words.hidden = true; }));
 const heard = async ({ data, source }) => {
   if ("kept" in data) return markNotKept(data.kept);
   if (!("drawn" in data)) return;
