@@ -10,6 +10,7 @@ import sys
 import tempfile
 import time
 import urllib.request
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -34,6 +35,12 @@ settings.load_profile("unhurried")
 
 PASSWORD = "rope and tide"
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "target_subcooling_f": 10}
+
+
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """Files that say they are long come first, then those with the most tests: workers that share them end together."""
+    of_file = Counter(item.path for item in items)
+    items.sort(key=lambda item: (item.get_closest_marker("long") is None, -of_file[item.path]))
 
 
 class Installed:

@@ -9,6 +9,8 @@ from dry_gauge.web.stations import BY_NAME
 from tests.browser.steps import findings
 from tests.conftest import free_port, start_server
 
+pytestmark = pytest.mark.long
+
 
 @pytest.fixture(scope="module")
 def patterns(cluster):

@@ -10,6 +10,8 @@ from playwright.sync_api import Page, expect
 from tests.browser.conftest import sign_in
 from tests.browser.steps import findings
 
+pytestmark = pytest.mark.long
+
 
 def clean(page: Page) -> None:
     """Nothing wrong by axe, nothing wider than the screen."""

@@ -18,6 +18,8 @@ from tests.browser.steps import answer as looked
 from tests.passing import let_pass
 from tests.probing import gauge_kept, weighing
 
+pytestmark = pytest.mark.long
+
 SPLIT = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "nominal_capacity_btuh": 36000,
          "target_subcooling_f": 10, "label_charge_g": 3000}  # fmt: skip
 BOX = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv", "receiver": True, "label_charge_g": 3600,

@@ -12,6 +12,8 @@ from dry_gauge.probes.simulated import Scene
 from tests.browser.steps import answer, at_visit, go, open_form, show
 from tests.probing import feeding
 
+pytestmark = pytest.mark.long
+
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "orifice", "seer": 13, "nominal_capacity_btuh": 36000}
 UNIT = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.ORIFICE, seer=13, nominal_capacity_w=10_551)
 SICK = Scene(UNIT, 91, 76, 63, {"low_condenser_airflow": 0.72, "undercharge": 0.68}, minutes_running=25)

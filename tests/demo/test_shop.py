@@ -26,6 +26,8 @@ from dry_gauge.service.notebooks import facts_of, view_of
 from dry_gauge.store import models
 from dry_gauge.store.visits import find_visit
 
+pytestmark = pytest.mark.long
+
 NOW = datetime.now().astimezone()
 
 

@@ -26,6 +26,8 @@ from dry_gauge.store.database import connect
 from tests.conftest import free_port, start_server
 from tests.web.calls import Browser, read
 
+pytestmark = pytest.mark.long
+
 REFERENCE = Path(__file__).parent.parent / "reference"
 SECRET = "only for tests, and long enough to be taken"
 
