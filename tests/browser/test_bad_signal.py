@@ -16,7 +16,7 @@ from sqlalchemy import insert, select, text
 
 from dry_gauge.store.models import EntryRow, Unit, Visit
 from tests.browser.conftest import sign_in
-from tests.browser.steps import at_visit, kept_bodies, until
+from tests.browser.steps import at_visit, findings, kept_bodies, until
 from tests.conftest import FACTS, PASSWORD
 
 pytestmark = pytest.mark.service_worker
@@ -207,8 +207,9 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     page.context.clear_cookies()  # the session ended, and with it what was kept
     sign_in(page, shop.logins["technician"])  # the board is all that is looked at
     me = page.evaluate("document.body.dataset.me")
-    there = f"/units/{shop.unit}"  # the last of its pages
-    until(page, f"caches.open('pages-of-{me}').then((c) => c.match('{there}')).then((kept) => !!kept)")
+    there = f"/units/{shop.unit}"
+    until(page, f"""caches.open('pages-of-{me}').then((c) => Promise.all(JSON.parse(document.body.dataset.ahead).map((a) => c.match(a))))
+                    .then((kept) => kept.every(Boolean))""")
     page.context.set_offline(True)
     page.goto("/")
     expect(page.locator("a.call", has_text="U-9").locator(".not-kept")).to_be_visible()  # somebody else's: never kept here
@@ -225,6 +226,40 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     page.goto(f"/visits/{shop.visit}?at=read")
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     assert [body["value"] for body in kept_bodies(owner, shop)] == [118]
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_one_sheet_takes_readings_in_a_cellar_and_is_judged_outside(open_page, shop, size, scheme):
+    """A unit that nobody knows yet: a visit to it needs a signal, what is read there does not."""
+    page = open_page(size, scheme)
+    sign_in(page, shop.logins["technician"])
+    me = page.locator("body[data-ahead]").get_attribute("data-me")
+    until(page, f"caches.open('pages-of-{me}').then((c) => c.match('/sheet')).then((kept) => !!kept)")
+    page.context.set_offline(True)
+    page.goto("/")
+    expect(page.get_by_role("link", name="New visit here").locator("visible=true")).to_have_count(0)
+    page.get_by_role("link", name="type on one sheet").locator("visible=true").click()
+    page.fill("#q-suction_pressure", "41")
+    expect(page.locator("#sheet-waits")).to_be_visible()
+    expect(page.locator("#sheet-answer")).to_be_hidden()  # nothing is said of other numbers
+    page.select_option("#kind", "walk_in_cooler")
+    page.wait_for_url("**kind=walk_in_cooler**")
+    page.check("#evaporator_air_proven")
+    page.fill("#q-suction_line_temp", "45")
+    page.reload()
+    assert page.input_value("#q-suction_pressure") == "41"
+    assert page.input_value("#q-suction_line_temp") == "45"
+    assert page.is_checked("#evaporator_air_proven")
+    assert page.input_value("#kind") == "walk_in_cooler"
+    assert findings(page) == []
+    page.context.set_offline(False)
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(page.locator("#q-box_air_temp")).to_be_visible()  # its own rows
+    expect(page.locator("#sheet-answer")).to_contain_text("Still to read")
+    expect(page.locator("#sheet-waits")).to_be_hidden()
+    assert page.input_value("#q-suction_line_temp") == "45"
+    page.goto("/sheet")
+    assert page.input_value("#q-suction_line_temp") == ""  # the next one begins empty
 
 
 @pytest.mark.parametrize("size", ["desk", "phone"])

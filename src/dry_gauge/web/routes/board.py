@@ -79,7 +79,7 @@ def show_board(request: Request) -> Response:
             request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
             left=left, day=day_of(now), opened_after=closed_with_something_open(connection),
             decided=decided_since(connection, midnight - _DECIDED_FOR), undecided=undecided(connection),
-            ahead=[address for view in views if _goes_there(someone, view.visit) for address in pages_of(view)],
+            ahead=["/sheet", *(address for view in views if _goes_there(someone, view.visit) for address in pages_of(view))],
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )  # fmt: skip
 

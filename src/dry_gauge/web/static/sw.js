@@ -48,15 +48,18 @@ const keep = async (request, response) => {
   return response;
 };
 
-// The pages of a visit under one address each: a link's mark does not make it another page.
-const plain = (url) => { const bare = new URL(url); bare.hash = ""; return bare.href; };
+// The pages of a visit under one address each: a link's mark does not make it another page. What is typed on one sheet stands in
+// its address: it is kept empty, and fills itself.
+const SHEET = "/sheet";
+const plain = (url) => { const bare = new URL(url); bare.hash = ""; if (bare.pathname === SHEET) bare.search = ""; return bare.href; };
+const isTyped = (url) => { const { pathname, search } = new URL(url); return pathname === SHEET && search !== ""; };
 
 // Which open page came from what was kept, and of when that was.
 const drawn = new Map();
 
 const page = async ({ request, resultingClientId }) => {
   const address = plain(request.url);
-  const fromNetwork = fetch(request).then((response) => keep(address, response));
+  const fromNetwork = fetch(request).then((response) => (isTyped(request.url) ? response : keep(address, response)));
   fromNetwork.catch(() => {});
   const before = await kept(address);
   const old = () => { if (before) drawn.set(resultingClientId, Date.parse(before.headers.get("date"))); return before; };

@@ -12,3 +12,4 @@ import "./sign.js";
 import "./scan.js";
 import "./practice.js";
 import "./install.js";
+import "./onesheet.js";

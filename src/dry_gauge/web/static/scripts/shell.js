@@ -19,10 +19,10 @@ addEventListener("pageshow", (event) => {
 
 // A page that came without a connection says of when it is, until it was told what has changed since.
 export const upToDate = async () => { if (await fetchChanges()) await outbox.drawnOn(0); };
-// Without a connection a list of visits tells those that open from those that this device never had.
-const notKept = () => [...document.querySelectorAll(".not-kept")].map((words) => [words, words.closest("a").getAttribute("href")]);
-const markNotKept = (kept) => notKept().forEach(([words, path]) => { words.hidden = kept.includes(path); });
-addEventListener("online", () => notKept().forEach(([words]) => { words.hidden = true; }));
+// Without a connection a list of visits tells those that open from those that this device never had, and offers what does open.
+const notKept = () => [...document.querySelectorAll(".not-kept, [data-unless]")].map((part) => [part, part.dataset.unless || part.closest("a").getAttribute("href")]);
+const markNotKept = (kept) => notKept().forEach(([part, path]) => { part.hidden = kept.includes(path); });
+addEventListener("online", () => notKept().forEach(([part]) => { part.hidden = true; }));
 const heard = async ({ data, source }) => {
   if ("kept" in data) return markNotKept(data.kept);
   if (!("drawn" in data)) return;

@@ -1,0 +1,41 @@
+// One sheet: its address holds what is typed, so that nothing goes with a tab; without a signal its judgement waits.
+const form = document.getElementById("one-sheet");
+
+if (form) {
+  const waits = document.getElementById("sheet-waits");
+  const asked = () => [...new URLSearchParams(location.search)];
+  // Rows of another kind of unit stay in the address until the server draws them.
+  const undrawn = () => asked().filter(([name]) => !(name in form.elements));
+  const write = () => {
+    const typed = [...new FormData(form)].filter(([, value]) => value);
+    history.replaceState(history.state, "", `${form.getAttribute("action")}?${new URLSearchParams([...typed, ...undrawn()])}`);
+  };
+  // What the last answer said is not of these numbers.
+  const wait = (waiting) => { waits.hidden = !waiting; document.getElementById("sheet-answer").hidden = waiting; };
+  const judge = () => form.dispatchEvent(new Event("change"));
+  form.addEventListener("input", write);
+  form.addEventListener("htmx:error", () => wait(true));
+  form.addEventListener("htmx:response:error", () => wait(true));
+
+  // Drawn from what is kept for want of a signal, it is empty: the address fills it, as the server would have.
+  const fill = (part, value) => {
+    if (part.type === "checkbox") part.defaultChecked = true;
+    else if (part instanceof HTMLSelectElement) for (const option of part.options) option.defaultSelected = option.value === value;
+    else part.defaultValue = value;
+  };
+  const unlike = (part, value) => (part.type === "checkbox" ? !part.checked : part.value !== value);
+  const missing = asked().filter(([name, value]) => form.elements[name] && unlike(form.elements[name], value));
+  for (const [name, value] of missing) fill(form.elements[name], value);
+  const otherRows = undrawn().length || missing.some(([name]) => form.elements[name].matches("[data-reloads]"));
+  if (missing.length) {
+    wait(true);
+    addEventListener("DOMContentLoaded", judge);
+  }
+  form.addEventListener("htmx:after:swap", () => {
+    wait(false);
+    if (!otherRows || (history.state && history.state.redrawn)) return;
+    history.replaceState({ ...history.state, redrawn: true }, ""); // once: a slow line may bring what is kept again
+    location.reload();
+  });
+  addEventListener("online", () => { if (!waits.hidden) judge(); });
+}
