@@ -208,8 +208,9 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     sign_in(page, shop.logins["technician"])  # the board is all that is looked at
     me = page.evaluate("document.body.dataset.me")
     there = f"/units/{shop.unit}"
-    until(page, f"""caches.open('pages-of-{me}').then((c) => Promise.all(JSON.parse(document.body.dataset.ahead).map((a) => c.match(a))))
-                    .then((kept) => kept.every(Boolean))""")
+    ahead = "JSON.parse(document.body.dataset.ahead)"
+    kept = f"caches.open('pages-of-{me}').then((c) => Promise.all({ahead}.map((a) => c.match(a))))"
+    until(page, f"{kept}.then((pages) => pages.every(Boolean))")
     page.context.set_offline(True)
     page.goto("/")
     expect(page.locator("a.call", has_text="U-9").locator(".not-kept")).to_be_visible()  # somebody else's: never kept here

@@ -46,8 +46,8 @@ def offline(request: Request) -> Response:
     """Shown where there is no signal and the page was never open here."""
     return page(
         request, "error.html", heading="No connection", back="/",
-        words="This page was not open on this device before. Without a signal the visits work that you opened, and once you saw the "
-        "board your calls of the day and one sheet; what you enter there is kept, and sent or judged when the signal returns.",
+        words="This page was not open on this device before. Without a signal the visits work that you opened, and once you saw "
+        "the board your calls of the day and one sheet; what you enter there is kept, sent or judged when the signal returns.",
     )  # fmt: skip
 
 
