@@ -7,12 +7,17 @@ import threading
 import time
 from collections.abc import Callable
 from functools import partial
+from types import SimpleNamespace
 
 import uuid6
 from bs4 import BeautifulSoup
 from sqlalchemy import text
 
+from dry_gauge.demo.cluster import APPLICATION
+from dry_gauge.store.database import connect
+from dry_gauge.store.visits import find_visit
 from dry_gauge.web.drawn_once import DrawnOnce
+from dry_gauge.web.security import looking
 from tests.web.calls import Browser, by_itself, read
 
 
@@ -130,3 +135,16 @@ def test_an_id_may_be_written_in_several_ways(browser, shop):
         answer = browser.post(f"/visits/{written}/entries", entry_id=str(uuid6.uuid7()), kind="reading", unit="psig",
                               quantity="suction_pressure", value="118")  # fmt: skip
         assert answer.status_code == 200, written
+
+
+def test_what_is_asked_for_every_drawing_is_prepared_once(cluster, shop):
+    """Planned anew each time, a visit would cost the database several times what it takes to read it."""
+    engine = connect(cluster.url(APPLICATION), pool_size=1)
+    request = SimpleNamespace(app=SimpleNamespace(state=SimpleNamespace(engine=engine)))
+    for _ in range(8):
+        with looking(request, shop.someone()) as connection:
+            assert find_visit(connection, shop.visit)
+    with engine.connect() as connection:
+        prepared = connection.execute(text("SELECT statement FROM pg_prepared_statements")).scalars().all()
+    engine.dispose()
+    assert any("FROM visit" in statement for statement in prepared)

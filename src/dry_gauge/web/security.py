@@ -126,6 +126,7 @@ def looking(request: Request, someone: Someone) -> Iterator[Connection]:
     with served(someone.time_zone, someone.clock), engine_of(request).connect() as connection:
         event.listen(connection, "begin", lambda begun: see_shop(begun, someone.shop_id))
         yield connection
+        connection.commit()  # rolled back, as reading may be, the driver would forget every statement that it has prepared
 
 
 def session_token(request: Request) -> str:
