@@ -102,10 +102,13 @@ def test_two_who_write_at_once_see_both_readings_in_forms_of_their_own(server, s
     for page, role in zip(pages, ("technician", "lead"), strict=True):
         page.sign_in(shop.logins[role])
         page.get(f"/visits/{shop.visit}")
+    assert read(pages[0], shop, "95", "outdoor_air_temp", "F").status_code == 200  # both pages show one entry
     answers: dict[str, BeautifulSoup] = {}
 
     def write(page: Browser, quantity: str, value: str) -> None:
-        answer = read(page, shop, value, quantity)
+        fields = {"csrftoken": page.token, "entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": quantity,
+                  "value": value, "unit": "psig"}  # fmt: skip
+        answer = page.ask("POST", f"/visits/{shop.visit}/entries", fields, **{"hx-request": "true", "x-seen": "1"})
         assert answer.status_code == 200, answer.text
         answers[page.token] = BeautifulSoup(answer.text, "html.parser")
 
@@ -123,6 +126,10 @@ def test_two_who_write_at_once_see_both_readings_in_forms_of_their_own(server, s
         forms = answers[page.token].select("form:has(input[name=entry_id])")
         assert {form.select_one("input[name=csrftoken]")["value"] for form in forms} == {page.token}
         ids += [form.select_one("input[name=entry_id]")["value"] for form in forms]
+        shown = answers[page.token].select_one("#timeline-head")["data-seen"]
+        lines = [int(line["data-sequence"]) for line in answers[page.token].select("li[data-sequence]")]
+        assert lines == list(range(int(shown), 1, -1))  # all of what it says that it shows
+        assert all(answers[page.token].select(f"#said-{quantity} .kept") for quantity in ("suction_pressure", "liquid_pressure"))
     assert len(ids) >= 4
     assert len(set(ids)) == len(ids)
     drawn = [[part.get_text() for part in answers[page.token].select("#judge, #dock")] for page in pages]

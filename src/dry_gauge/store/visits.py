@@ -345,6 +345,22 @@ def timeline(
     return _lines(connection, statement, asked)
 
 
+# An entry that was there before stands above one that came since: what came has to go further down.
+_OVERTAKEN = text("""
+    SELECT EXISTS (
+        SELECT FROM entry WHERE visit_id = :visit_id AND sequence <= :after AND (written_at, sequence) > (
+            SELECT written_at, sequence FROM entry WHERE visit_id = :visit_id AND sequence > :after
+            ORDER BY written_at, sequence LIMIT 1
+        )
+    )
+""")
+
+
+def stands_on_top(connection: Connection, visit_id: UUID, after: int) -> bool:
+    """Whether all that arrived after the entry with that sequence stands above all that was there: nothing came late."""
+    return not connection.execute(_OVERTAKEN, {"visit_id": visit_id, "after": after}).scalar_one()
+
+
 def record_lines(connection: Connection, visit_id: UUID, *, skip: int, rows: int) -> list[TimelineRow]:
     """Entries in order, the first first, each with who wrote it and who voided it."""
     return _lines(connection, _RECORD, {"visit_id": visit_id, "skip": skip, "rows": rows})

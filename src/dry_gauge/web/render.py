@@ -140,7 +140,7 @@ def _now_ms(someone: Someone | None) -> int:
 def _when(moment: datetime) -> str:
     """Hour and minute, and before today the day as well."""
     here = local(moment)
-    return clock(here) if day_of(here) == today_here() else f"{here:%a} {here.day}, {clock(here)}"
+    return clock(here) if here.date() == today_here() else f"{here:%a} {here.day}, {clock(here)}"
 
 
 def _day(moment: datetime) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection
@@ -20,7 +21,6 @@ from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.notebook.subjects.walk_in_box import PressureSettingBody
 from dry_gauge.present.photo_subjects import photo_subjects, subject_of
 from dry_gauge.present.visit import VisitView
-from dry_gauge.service.append import Taken
 from dry_gauge.service.reopening import may_reopen
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import TimelineRow, timeline
@@ -29,21 +29,15 @@ from dry_gauge.web.render import Fragment, reader_of
 TIMELINE_LENGTH = 40
 
 
-def timeline_part(
-    connection: Connection, view: VisitView, someone: Someone, *, before: int | None = None, after: int | None = None
-) -> Fragment:
-    """The latest entries, older ones before a number, or only those that came after what the page shows."""
-    rows = timeline(connection, view.visit.id, before=before, after=after, limit=TIMELINE_LENGTH + 1)
-    if after is not None and (len(rows) > TIMELINE_LENGTH or not on_top(connection, view.visit.id, after, rows)):
-        return timeline_part(connection, view, someone)
-    return _part_of(rows, view, someone, before=before, after=after)
+def timeline_part(connection: Connection, view: VisitView, someone: Someone, *, before: int | None = None) -> Fragment:
+    """The latest entries, or older ones before a number."""
+    rows = timeline(connection, view.visit.id, before=before, limit=TIMELINE_LENGTH + 1)
+    return "visits/_timeline.html", {**_values(rows, view, someone), "before": before}
 
 
-def on_top(connection: Connection, visit_id: UUID, after: int, new: list[TimelineRow] | None = None) -> bool:
-    """Whether what arrived after a number stands on top of everything else: a late entry stands further down."""
-    new = timeline(connection, visit_id, after=after, limit=TIMELINE_LENGTH) if new is None else new
-    top = timeline(connection, visit_id, limit=len(new)) if new else []
-    return [row.entry.id for row in top] == [row.entry.id for row in new]
+def new_lines(rows: list[TimelineRow], view: VisitView, someone: Someone) -> Fragment:
+    """What came on top of the entries that a page shows."""
+    return "visits/_timeline_new.html", {**_values(rows, view, someone), "before": None}
 
 
 def clashes_by_line(view: VisitView) -> dict[UUID, Clash]:
@@ -54,14 +48,6 @@ def clashes_by_line(view: VisitView) -> dict[UUID, Clash]:
         if clash.other_id:
             found.setdefault(clash.other_id, clash)
     return found
-
-
-def new_lines(connection: Connection, view: VisitView, someone: Someone, taken: Taken, seen: int) -> Fragment:
-    """What the page does not show yet: nearly always just this entry, and then there is nothing to ask for."""
-    if seen == taken.entry.sequence - 1 and not taken.repeated:
-        return _part_of([TimelineRow(taken.entry, someone.name, None, "")], view, someone, after=seen)
-    return timeline_part(connection, view, someone, after=seen)
-
 
 
 def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
@@ -98,14 +84,12 @@ def makes_a_before(body: Body) -> bool:
             return isinstance(body, MovementBody | PourEndBody)
 
 
-def _part_of(
-    rows: list[TimelineRow], view: VisitView, someone: Someone, *, before: int | None = None, after: int | None = None
-) -> Fragment:
+def _values(rows: list[TimelineRow], view: VisitView, someone: Someone) -> dict[str, Any]:
     more = rows[TIMELINE_LENGTH - 1].entry.sequence if len(rows) > TIMELINE_LENGTH else None
     reader = reader_of(someone, view.facts)
     told = [(row, told_to(row.entry.body, view.state, reader)) for row in rows[:TIMELINE_LENGTH]]
-    return "visits/_timeline_new.html" if after is not None else "visits/_timeline.html", {
-        "visit": view.visit, "rows": told, "more": more, "before": before, "view": view,
+    return {
+        "visit": view.visit, "rows": told, "more": more, "view": view,
         "may_write": someone.may_write and view.visit.status != "closed",
         "clashes": clashes_by_line(view), "closed_with": view.state[Closing].sequence,
         "may_reopen": may_reopen(someone, view.state) and view.visit.status == "closed", "makes_a_before": makes_a_before,

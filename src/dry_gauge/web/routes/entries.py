@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Hashable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from functools import partial
+from threading import Lock
 from typing import Annotated, Any
 from uuid import UUID
 
@@ -32,7 +33,7 @@ from dry_gauge.service.append import MOST_AT_ONCE, Appended, IdTaken, Sent, Take
 from dry_gauge.service.notebooks import as_seen_by, judged, load
 from dry_gauge.service.sealed_live import keep_trace
 from dry_gauge.store.people import Someone
-from dry_gauge.store.visits import find_entry, timeline
+from dry_gauge.store.visits import TimelineRow, find_entry, stands_on_top, timeline
 from dry_gauge.web.asked import (
     circuit_asked,
     device_time,
@@ -50,7 +51,7 @@ from dry_gauge.web.refusals import Refusal, refusal_of
 from dry_gauge.web.render import Fragment, for_another_page, fragments, fragments_text, page, reader_of, wants_fragments
 from dry_gauge.web.security import looking, signed_in
 from dry_gauge.web.stations import station_named
-from dry_gauge.web.timeline import TIMELINE_LENGTH, new_lines, on_top, timeline_part
+from dry_gauge.web.timeline import TIMELINE_LENGTH, new_lines, timeline_part
 from dry_gauge.web.turns import turn_over
 from dry_gauge.web.typed import EntryForm, entry_form, form_of
 from dry_gauge.web.visit_page import VisitPage
@@ -142,10 +143,12 @@ def _not_drawn(request: Request) -> Response:
 
 @dataclass(frozen=True, slots=True)
 class _Drawn:
-    """What a visit's judgement looks like after an entry, and the visit that it was drawn of."""
+    """What a visit's judgement looks like after an entry, and the visit that it was drawn of; lines by what a page shows."""
 
     view: VisitView
     text: str
+    lines: dict[int | None, str] = field(default_factory=dict)
+    turn: Lock = field(default_factory=Lock)
 
 
 def _as_seen(request: Request, kept: _Kept) -> Hashable:
@@ -167,8 +170,13 @@ def _answer_drawn(request: Request, form: EntryForm, kept: _Kept, drawn: _Drawn)
     assert kept.taken is not None
     with looking(request, kept.someone) as connection:
         shows = _page(request, connection, drawn.view, kept.someone, kept.circuit)
-        own = fragments_text(request, *_own_parts(request, shows, form, kept.taken))
-    return HTMLResponse(own + for_another_page(request, drawn.text))
+        seen = seen_until(request)
+        with drawn.turn:  # pages that were last drawn together lack the same lines
+            if seen not in drawn.lines:
+                drawn.lines[seen] = fragments_text(request, *_lines(seen, shows, kept.taken))
+        beside = fragments_text(request, *_beside(shows, form, kept.taken))
+    lines, rest = (for_another_page(request, text) for text in (drawn.lines[seen], drawn.text))
+    return HTMLResponse(lines + beside + rest)
 
 
 class TogetherEntry(BaseModel):
@@ -246,16 +254,20 @@ def show_changes(request: Request, visit_id: UUID) -> Response:
         view = load(connection, someone, visit_id)
         seen = seen_until(request)
         shows = _page(request, connection, view, someone, circuit_asked(request))
-        new = [row.entry.body for row in timeline(connection, visit_id, after=seen or 0, limit=TIMELINE_LENGTH)]
-        # A void strikes through a line further down, a late entry stands there; an action makes stale what was read before.
-        sweeping = any(sweeps(body) for body in new) or not on_top(connection, visit_id, seen or 0)
-        parts = [timeline_part(connection, view, someone, after=None if sweeping else seen)]
-        if sweeping:
-            parts.append(("visits/_stale_quietly.html", {**shows.common, **_rows(shows)}))
-        else:
-            for body in new:
-                parts += _given_back(body, shows, quietly=True)
-        return fragments(request, *parts, *shows.everything())
+        return fragments(request, *_since(seen, shows), *shows.everything())
+
+
+def _since(seen: int | None, shows: VisitPage) -> list[Fragment]:
+    """What came since a page was drawn: lines, and what they say beside fields; the whole timeline where it shows none."""
+    connection, view, someone = shows.connection, shows.view, shows.someone
+    new = timeline(connection, view.visit.id, after=seen or 0, limit=TIMELINE_LENGTH + 1)
+    # A void strikes through a line further down, a late entry stands there; an action makes stale what was read before.
+    sweeping = any(sweeps(row.entry.body) for row in new) or not stands_on_top(connection, view.visit.id, seen or 0)
+    whole = sweeping or seen is None or len(new) > TIMELINE_LENGTH
+    parts = [timeline_part(connection, view, someone) if whole else new_lines(new, view, someone)]
+    if sweeping:
+        return [*parts, ("visits/_stale_quietly.html", {**shows.common, **_rows(shows)})]
+    return [*parts, *(part for row in new for part in _given_back(row.entry.body, shows, quietly=True))]
 
 
 def _page(request: Request, connection: Connection, view: VisitView, someone: Someone, circuit: int) -> VisitPage:
@@ -269,19 +281,25 @@ def _only_judged(form: EntryForm, taken: Taken) -> bool:
     return form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not taken.late and not of_a_list
 
 
-def _own_parts(request: Request, shows: VisitPage, form: EntryForm, taken: Taken) -> list[Fragment]:
-    """An entry's line in the timeline, and what stands beside its field."""
-    connection, view, someone = shows.connection, shows.view, shows.someone
+def _lines(seen: int | None, shows: VisitPage, taken: Taken) -> list[Fragment]:
+    """What the timeline of a page lacks that shows entries up to that one: nearly always just what was taken now."""
+    view, someone = shows.view, shows.someone
     # An entry that took its place among others, or took one back, changes lines further down; others only add at the top.
-    seen = None if taken.late else seen_until(request)
-    lines = timeline_part(connection, view, someone) if seen is None else new_lines(connection, view, someone, taken, seen)
-    beside = _given_back(taken.taken_back.body, shows) if taken.taken_back else [_said_beside(taken, shows, form, "")]
-    return [lines, *beside]
+    if seen is None or taken.late:
+        return [timeline_part(shows.connection, view, someone)]
+    if seen + 1 == taken.entry.sequence == view.state.sequence and not taken.repeated:
+        return [new_lines([TimelineRow(taken.entry, someone.name, None, "")], view, someone)]
+    return _since(seen, shows)
+
+
+def _beside(shows: VisitPage, form: EntryForm, taken: Taken) -> list[Fragment]:
+    """What stands beside the field of an entry."""
+    return _given_back(taken.taken_back.body, shows) if taken.taken_back else [_said_beside(taken, shows, form, "")]
 
 
 def _changed(request: Request, shows: VisitPage, form: EntryForm, taken: Taken) -> Response:
     """Only what this entry changed: its own line, the timeline, the lists, and for what is judged ladder and verdict."""
-    parts = _own_parts(request, shows, form, taken)
+    parts = [*_lines(seen_until(request), shows, taken), *_beside(shows, form, taken)]
     if form.kind == "note" and not taken.late:
         return fragments(request, *parts)
     parts += shows.everything(form.kind if not taken.late else "")
