@@ -289,6 +289,30 @@ def test_a_phone_without_room_holds_what_waits_in_its_tab_and_still_shows_pages(
     assert [body["value"] for body in kept_bodies(owner, shop)] == [91, 118]
 
 
+# A quota that is taken away is only felt once the browser looks at it again.
+FULL = """() => ["add", "put"].forEach((way) => {
+  IDBObjectStore.prototype[way] = () => { throw new DOMException("full", "QuotaExceededError"); };
+})"""
+
+
+def test_an_entry_that_the_server_fails_at_goes_aside_though_the_phone_is_full(open_page, shop, owner):
+    page = at_visit(open_page("phone"), shop)
+    page.route("**/entries", lambda route: route.abort())
+    enter(page, "suction_pressure", "118")
+    expect(page.locator("#said-suction_pressure")).to_have_text("waiting to send")  # kept in the browser's database
+    page.evaluate(FULL)
+    page.unroute("**/entries")
+    page.route("**/entries", lambda r: r.fulfill(status=500) if "suction" in r.request.post_data else r.continue_())
+    enter(page, "liquid_pressure", "298")
+    expect(page.locator("#said-liquid_pressure .kept")).to_be_visible(timeout=60_000)
+    expect(page.locator("#outbox")).to_contain_text("The server failed at it")
+    assert [body["value"] for body in kept_bodies(owner, shop)] == [298]
+    page.unroute("**/entries")
+    page.locator("#outbox summary").click()
+    page.click("#outbox button:text-is('send again')")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible(timeout=60_000)
+
+
 def test_a_server_that_cannot_keep_it_now_is_told_apart_from_no_signal(open_page, shop, owner):
     page = at_visit(open_page(), shop)
     page.route("**/entries", lambda route: route.fulfill(status=503, body="away"))

@@ -128,9 +128,14 @@ const sendTogether = async () => {
 };
 
 // An entry that the server fails at again and again goes aside with what it holds, so that the rest flows.
+const failed = new Map(); // how often, by number: a browser without room cannot note it with the entry
 const failedAgain = async (record) => {
-  const fails = (record.fails || 0) + 1;
-  if (fails < MOST_FAILS) { await shelf.replace("waiting", { ...record, fails }); return false; }
+  const fails = Math.max(record.fails || 0, failed.get(record.n) || 0) + 1;
+  if (fails < MOST_FAILS) {
+    failed.set(record.n, fails);
+    await shelf.replace("waiting", { ...record, fails }).catch(() => {});
+    return false;
+  }
   const { n, ...content } = record;
   const why = "The server failed at it. Send it again later, or enter it anew.";
   await shelf.add("refused", { me, label: record.label, why, at: record.at, again: content });
