@@ -258,6 +258,7 @@ def test_one_sheet_takes_readings_in_a_cellar_and_is_judged_outside(open_page, s
     expect(page.locator("#q-box_air_temp")).to_be_visible()  # its own rows
     expect(page.locator("#sheet-answer")).to_contain_text("Still to read")
     expect(page.locator("#sheet-waits")).to_be_hidden()
+    expect(page.locator("#outbox")).to_be_hidden()
     assert page.input_value("#q-suction_line_temp") == "45"
     page.goto("/sheet")
     assert page.input_value("#q-suction_line_temp") == ""  # the next one begins empty

@@ -57,10 +57,13 @@ def test_a_choice_made_while_the_page_still_loads_is_heard(open_page):
     held = []
     page.route("**/scripts/*/main.js", lambda route: held.append(route))
     with page.expect_request("**/scripts/*/main.js"):
-        page.goto("/sheet", wait_until="commit")
+        page.goto("/sheet?kind=split_ac&outdoor_air_temp=95&evaporator_air_proven=yes", wait_until="commit")
+    page.fill("#q-outdoor_air_temp", "96")
     page.select_option("#kind", "walk_in_cooler")
     held[0].continue_()
     expect(page.locator("#q-box_air_temp")).to_be_visible()
+    expect(page.locator("#q-outdoor_air_temp")).to_have_value("96")
+    assert page.is_checked("#evaporator_air_proven")
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])

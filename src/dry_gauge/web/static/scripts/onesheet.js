@@ -1,11 +1,13 @@
 // One sheet: its address holds what is typed, so that nothing goes with a tab; without a signal its judgement waits.
+import { drawnOn } from "./outbox.js";
+
 const form = document.getElementById("one-sheet");
 
 if (form) {
   const waits = document.getElementById("sheet-waits");
   const asked = () => [...new URLSearchParams(location.search)];
-  // Rows of another kind of unit stay in the address until the server draws them.
-  const undrawn = () => asked().filter(([name]) => !(name in form.elements));
+  // Rows of another kind of unit stay in the address: chosen again, it has them still.
+  const undrawn = () => asked().filter(([name, value]) => value && !(name in form.elements));
   const write = () => {
     const typed = [...new FormData(form)].filter(([, value]) => value);
     history.replaceState(history.state, "", `${form.getAttribute("action")}?${new URLSearchParams([...typed, ...undrawn()])}`);
@@ -23,16 +25,20 @@ if (form) {
     else if (part instanceof HTMLSelectElement) for (const option of part.options) option.defaultSelected = option.value === value;
     else part.defaultValue = value;
   };
-  const unlike = (part, value) => (part.type === "checkbox" ? !part.checked : part.value !== value);
-  const missing = asked().filter(([name, value]) => form.elements[name] && unlike(form.elements[name], value));
+  const drawnAs = (part) => {
+    if (part.type === "checkbox") return part.defaultChecked ? part.value : "";
+    return part instanceof HTMLSelectElement ? ([...part.options].find((one) => one.defaultSelected) || part.options[0]).value : part.defaultValue;
+  };
+  const missing = asked().filter(([name, value]) => value && form.elements[name] && drawnAs(form.elements[name]) !== value);
   for (const [name, value] of missing) fill(form.elements[name], value);
-  const otherRows = undrawn().length || missing.some(([name]) => form.elements[name].matches("[data-reloads]"));
+  const otherRows = missing.some(([name]) => form.elements[name].matches("[data-reloads]"));
   if (missing.length) {
     wait(true);
     addEventListener("DOMContentLoaded", judge);
   }
   form.addEventListener("htmx:after:swap", () => {
     wait(false);
+    drawnOn(0);
     if (!otherRows || (history.state && history.state.redrawn)) return;
     history.replaceState({ ...history.state, redrawn: true }, ""); // once: a slow line may bring what is kept again
     location.reload();
