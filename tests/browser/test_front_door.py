@@ -66,6 +66,22 @@ def test_a_choice_made_while_the_page_still_loads_is_heard(open_page):
     assert page.is_checked("#evaporator_air_proven")
 
 
+def test_one_sheet_says_nothing_of_other_numbers_while_an_answer_is_late_and_asks_again(open_page):
+    page = open_page("phone", "light")
+    page.goto("/sheet")
+    page.fill("#q-outdoor_air_temp", "95")
+    expect(page.locator("#sheet-answer")).to_contain_text("Still to read")
+    held = []
+    page.route("**/sheet?*", lambda route: held.append(route))  # a signal so weak that nothing comes back
+    page.fill("#q-outdoor_air_temp", "35")
+    expect(page.locator("#sheet-waits")).to_be_visible()
+    expect(page.locator("#sheet-answer")).to_be_hidden()
+    page.unroute("**/sheet?*")
+    expect(page.locator("#sheet-answer")).to_be_visible(timeout=60_000)
+    expect(page.locator("#sheet-waits")).to_be_hidden()
+    assert held
+
+
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
 def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     shop = make_shop({"kind": "split_ac", "refrigerant": "R-22", "metering": "orifice"})

@@ -1,6 +1,7 @@
 // One sheet: its address holds what is typed, so that nothing goes with a tab; without a signal its judgement waits.
-import { drawnOn } from "./outbox.js";
+import { drawnOn, isOld } from "./outbox.js";
 
+const PATIENCE_MS = 4000, AGAIN_MS = 15000; // a weak signal is no event: it is tried again
 const form = document.getElementById("one-sheet");
 
 if (form) {
@@ -15,7 +16,12 @@ if (form) {
   // What the last answer said is not of these numbers.
   const wait = (waiting) => { waits.hidden = !waiting; document.getElementById("sheet-answer").hidden = waiting; };
   const judge = () => form.dispatchEvent(new Event("change"));
-  form.addEventListener("input", write);
+  let late = 0;
+  form.addEventListener("input", () => {
+    write();
+    clearTimeout(late);
+    late = setTimeout(() => wait(true), PATIENCE_MS);
+  });
   form.addEventListener("htmx:error", () => wait(true));
   form.addEventListener("htmx:response:error", () => wait(true));
 
@@ -37,11 +43,14 @@ if (form) {
     addEventListener("DOMContentLoaded", judge);
   }
   form.addEventListener("htmx:after:swap", () => {
+    clearTimeout(late);
     wait(false);
-    drawnOn(0);
+    if (isOld()) drawnOn(0);
     if (!otherRows || (history.state && history.state.redrawn)) return;
     history.replaceState({ ...history.state, redrawn: true }, ""); // once: a slow line may bring what is kept again
     location.reload();
   });
-  addEventListener("online", () => { if (!waits.hidden) judge(); });
+  const again = () => { if (!waits.hidden) judge(); };
+  addEventListener("online", again);
+  setInterval(again, AGAIN_MS);
 }
