@@ -34,6 +34,7 @@ from dry_gauge.service.probes import make_token
 from dry_gauge.store.database import connect, migrate, see_shop
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit
+from tests.browser.chromium import launch
 from tests.conftest import free_port, start_server
 from tests.web.calls import Browser
 
@@ -150,9 +151,7 @@ def live(cluster: Cluster, server: str, pid: int, someone: Someone, line: Line) 
     for watcher in watchers:
         watcher.start()
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-        )
+        chromium = launch(playwright.chromium)
         page = chromium.new_page(viewport={"width": 1280, "height": 800}, base_url=server)
         _sign_in(page)
         page.goto(f"/visits/{pairs[0][0]}")
@@ -359,9 +358,7 @@ def many_pages(cluster: Cluster, server: str, someone: Someone, line: Line) -> N
 def slow_phone(server: str, visit: str, line: Line) -> None:
     """A phone six times slower than this machine: first load, a typed reading, and 5,000 entries that waited."""
     with sync_playwright() as playwright:
-        chromium = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-        )
+        chromium = launch(playwright.chromium)
         page = chromium.new_page(viewport={"width": 390, "height": 844}, base_url=server)
         _sign_in(page)
         session = page.context.new_cdp_session(page)

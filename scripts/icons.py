@@ -10,6 +10,7 @@ import json
 from playwright.sync_api import sync_playwright
 
 from dry_gauge.web.render import STATIC
+from tests.browser.chromium import launch
 
 PAPER = json.loads((STATIC / "dry-gauge.webmanifest").read_text())["background_color"]
 ICONS = {"icon-192.png": (192, 1.0), "icon-512.png": (512, 1.0), "icon-cut-512.png": (512, 0.6), "icon-apple.png": (180, 0.8)}
@@ -20,7 +21,7 @@ def main() -> None:
     """Writes them beside the mark."""
     mark = (STATIC / "mark.svg").read_text()
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = launch(playwright.chromium)
         for name, (side, share) in ICONS.items():
             page = browser.new_page(viewport={"width": side, "height": side})
             room = f"<style>body {{ margin: 0; background: {PAPER} }} svg {{ display: block; width: {side * share}px; margin: "

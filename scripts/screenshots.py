@@ -10,6 +10,7 @@ from playwright.sync_api import Page, sync_playwright
 
 from dry_gauge.demo.shop import PASSWORD
 from dry_gauge.present.hints import HINTS
+from tests.browser.chromium import launch
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/screenshots"
 BASE = f"http://127.0.0.1:{os.environ.get('PORT', '8000')}"
@@ -160,9 +161,7 @@ def main() -> None:
     """Take every shot."""
     TARGET.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium", args=["--no-sandbox", "--disable-gpu"]
-        )
+        browser = launch(playwright.chromium)
         for name, size, scheme, go in SHOTS:
             width, height = SIZES[size]
             viewport = {"width": width, "height": height}

@@ -25,7 +25,7 @@ if [ "$kind" = engines ]; then
   command -v Xvfb >/dev/null || missing+=(xvfb)
 fi
 if [ "$kind" != run ]; then
-  [ -x /usr/bin/chromium ] || missing+=(chromium)
+  [ -x /usr/bin/chromium-headless-shell ] || [ -x /usr/bin/chromium ] || missing+=(chromium-headless-shell)
   [ -x /usr/sbin/nginx ] || missing+=(nginx)
   [ -x /usr/sbin/pgbouncer ] || missing+=(pgbouncer)
   ls /usr/share/fonts/truetype/dejavu/*.ttf >/dev/null 2>&1 || missing+=(fonts-dejavu-core)

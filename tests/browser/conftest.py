@@ -8,6 +8,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from tests.browser.chromium import launch
 from tests.conftest import PASSWORD
 
 # Two cores carry server, database, probes and browser at once: what is late by seconds is not wrong.
@@ -18,10 +19,7 @@ SIZES = {"desk": (1280, 800), "phone": (390, 844)}
 @pytest.fixture(scope="session")
 def chromium() -> Iterator[Browser]:
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(
-            executable_path="/usr/bin/chromium",
-            args=["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"],
-        )
+        browser = launch(playwright.chromium)
         yield browser
         browser.close()
 

@@ -10,6 +10,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from dry_gauge.demo.plates import COOLER, plate
+from tests.browser.chromium import launch
 from tests.browser.conftest import sign_in
 from tests.browser.steps import findings
 
@@ -72,10 +73,12 @@ def test_the_live_camera_finds_the_code_by_itself(chromium, shop, server, tmp_pa
     view.save(frame, "JPEG", quality=92)
     film = tmp_path / "label.mjpeg"
     film.write_bytes(frame.getvalue() * 30)
-    browser = chromium.browser_type.launch(executable_path="/usr/bin/chromium", args=[
-        "--no-sandbox", "--disable-gpu", "--use-fake-ui-for-media-stream", "--use-fake-device-for-media-stream",
+    browser = launch(
+        chromium.browser_type,
+        "--use-fake-ui-for-media-stream",
+        "--use-fake-device-for-media-stream",
         f"--use-file-for-fake-video-capture={film}",
-    ])  # fmt: skip
+    )
     try:
         page = browser.new_context(base_url=server).new_page()
         page.set_default_timeout(40_000)

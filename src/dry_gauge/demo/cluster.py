@@ -24,7 +24,7 @@ _UNPRIVILEGED = ("postgres", "nobody")
 
 MISSING = (
     "PostgreSQL is not installed, and installing it needs root. Ask for these Debian packages:\n"
-    "    apt-get install postgresql chromium nginx pgbouncer fonts-dejavu-core libatomic1\n"
+    "    apt-get install postgresql chromium-headless-shell nginx pgbouncer fonts-dejavu-core libatomic1\n"
     "(all but the first only for 'make test'), or point DATABASE_URL and DATABASE_OWNER_URL at a PostgreSQL 15 or later."
 )
 
