@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
-from tests.browser.chromium import launch
+from tests.browser.chromium import GRANTED, launch
 from tests.conftest import PASSWORD
 
 # Two cores carry server, database, probes and browser at once: what is late by seconds is not wrong.
@@ -43,6 +44,7 @@ def open_page(request: pytest.FixtureRequest, chromium: Browser, server: str) ->
             has_touch=size == "phone",
             base_url=server,
             service_workers=keeps,
+            permissions=GRANTED,
         )
         contexts.append(context)
         page = context.new_page()
@@ -60,6 +62,16 @@ def open_page(request: pytest.FixtureRequest, chromium: Browser, server: str) ->
 
 
 def sign_in(page: Page, login: str) -> None:
+    """Signed in past the form and the board, which cost a page each and have tests of their own; no page is opened."""
+    form = page.request.get("/sign-in").text()
+    token = re.search(r'name="csrftoken" value="([^"]+)"', form)
+    assert token
+    fields = {"csrftoken": token[1], "login": login, "password": PASSWORD}
+    assert page.request.post("/sign-in", form=fields, max_redirects=0).status == 303
+
+
+def sign_in_by_hand(page: Page, login: str) -> None:
+    """Through the form, to the board."""
     page.goto("/sign-in")
     page.fill("#login", login)
     page.fill("#password", PASSWORD)

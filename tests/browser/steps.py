@@ -15,7 +15,8 @@ from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store.cylinders import add_cylinder
 from dry_gauge.store.models import EntryRow
-from tests.conftest import PASSWORD, ShopOf
+from tests.browser.conftest import sign_in
+from tests.conftest import ShopOf
 
 AXE = (files("axe_playwright_python") / "axe.min.js").read_text()
 SEVEN = {
@@ -25,12 +26,8 @@ SEVEN = {
 
 
 def at_visit(page: Page, shop: ShopOf) -> Page:
-    """Signed in, with the shop's visit open: past the form and the board, which cost a page each and have tests of their own."""
-    form = page.request.get("/sign-in").text()
-    token = re.search(r'name="csrftoken" value="([^"]+)"', form)
-    assert token
-    fields = {"csrftoken": token[1], "login": shop.logins["technician"], "password": PASSWORD}
-    assert page.request.post("/sign-in", form=fields, max_redirects=0).status == 303
+    """Signed in, with the shop's visit open."""
+    sign_in(page, shop.logins["technician"])
     page.goto(f"/visits/{shop.visit}")
     return page
 

@@ -15,7 +15,7 @@ from playwright.sync_api import Page, expect
 from sqlalchemy import insert, select, text
 
 from dry_gauge.store.models import EntryRow, Unit, Visit
-from tests.browser.conftest import sign_in
+from tests.browser.conftest import sign_in, sign_in_by_hand
 from tests.browser.steps import at_visit, findings, kept_bodies, until
 from tests.conftest import FACTS, PASSWORD
 
@@ -201,11 +201,11 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
         connection.execute(insert(Visit).values(shop_id=shop.id, id=unit, call_id=unit, unit_id=unit,
                                                 planned_for=datetime.now(UTC), technician_id=shop.people["lead"]))  # fmt: skip
     page = open_page("phone")
-    sign_in(page, shop.logins["technician"])
+    sign_in_by_hand(page, shop.logins["technician"])
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     page.goto("/pocket")
     page.context.clear_cookies()  # the session ended, and with it what was kept
-    sign_in(page, shop.logins["technician"])  # the board is all that is looked at
+    sign_in_by_hand(page, shop.logins["technician"])  # the board is all that is looked at
     me = page.evaluate("document.body.dataset.me")
     there = f"/units/{shop.unit}"
     ahead = "JSON.parse(document.body.dataset.ahead)"
@@ -233,7 +233,7 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
 def test_one_sheet_takes_readings_in_a_cellar_and_is_judged_outside(open_page, shop, size, scheme):
     """A unit that nobody knows yet: a visit to it needs a signal, what is read there does not."""
     page = open_page(size, scheme)
-    sign_in(page, shop.logins["technician"])
+    sign_in_by_hand(page, shop.logins["technician"])
     me = page.locator("body[data-ahead]").get_attribute("data-me")
     until(page, f"caches.open('pages-of-{me}').then((c) => c.match('/sheet')).then((kept) => !!kept)")
     page.context.set_offline(True)

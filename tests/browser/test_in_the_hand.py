@@ -7,7 +7,7 @@ from uuid import UUID
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import sign_in
+from tests.browser.conftest import sign_in_by_hand
 from tests.browser.hand import Hand
 from tests.browser.steps import add_cylinders
 from tests.passing import let_pass
@@ -90,7 +90,7 @@ def to_judge(hand: Hand, size: str) -> None:
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_to_the_first_ladder(open_page, shop, size):
     page = open_page(size)
-    sign_in(page, shop.logins["technician"])
+    sign_in_by_hand(page, shop.logins["technician"])
     hand = first_ladder(page, size)
     assert hand.clicks <= 12
     assert hand.fields <= 8
@@ -101,7 +101,7 @@ def test_to_a_verdict_and_a_closed_visit(open_page, shop, size, scheme, as_shop,
     page = open_page(size, scheme)
     with as_shop(shop) as connection:
         add_cylinders(connection, shop, "R-410A")
-    sign_in(page, shop.logins["technician"])
+    sign_in_by_hand(page, shop.logins["technician"])
     hand = verdict(page, size)
     assert hand.clicks <= 16
     assert hand.fields <= 15
@@ -155,7 +155,7 @@ def test_to_a_verdict_and_a_closed_visit(open_page, shop, size, scheme, as_shop,
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_a_known_unit_costs_half(open_page, shop, size):
     page = open_page(size)
-    sign_in(page, shop.logins["technician"])
+    sign_in_by_hand(page, shop.logins["technician"])
     hand = Hand(page)
     hand.watch_shifts()
     page.goto("/")

@@ -67,6 +67,7 @@ def test_a_call_is_planned_and_moved_without_a_form(open_page, shop, size, schem
 def test_without_a_connection_a_call_stays_where_it_was(open_page, shop):
     page = open_page("desk")
     sign_in(page, shop.logins["lead"])
+    page.goto("/plan")
     token = page.locator("body").get_attribute("data-csrf")
     planned = {"csrftoken": token, "unit": str(shop.unit), "day": str(DAY), "at": "09:00"}
     assert page.request.post("/plan/calls", form=planned).ok

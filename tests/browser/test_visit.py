@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.browser.conftest import sign_in
+from tests.browser.conftest import sign_in, sign_in_by_hand
 from tests.browser.steps import SEVEN, at_visit, show, type_all
 
 
@@ -19,7 +19,7 @@ def ladder(page: Page, size: str):
 @pytest.mark.parametrize("size", ["desk", "phone"])
 def test_from_sign_in_to_a_judged_kept_visit(open_page, shop, size, scheme):
     page = open_page(size, scheme)
-    sign_in(page, shop.logins["technician"])
+    sign_in_by_hand(page, shop.logins["technician"])
     page.click(".call:has-text('Signal House')")
     expect(page.locator("#complaint-form")).to_be_visible()
     page.click(".stations a:has-text('Read')")
