@@ -26,7 +26,7 @@ GATE_WORDS = {
     "unit_not_as_called": "Runs as called",
     "not_settled": "Settled",
     "too_few_readings": "Enough read",
-    "implausible": "Readings agree",
+    "implausible": "Odd readings cleared",
     "box_not_near_design": "Box near design",
     "low_head": "Head high enough",
 }
