@@ -13,8 +13,10 @@ python=$(command -v python3.11 || command -v python3 || true)
 missing=()
 ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || command -v initdb >/dev/null || [ -n "${DATABASE_URL:-}" ] || missing+=(postgresql)
 # The PDF of a proof sheet is set by Pango.
+# Asked once: in a pipe, grep may close it on ldconfig and so find nothing.
+libraries=$(/sbin/ldconfig -p 2>/dev/null || true)
 for library in libpango-1.0-0:libpango-1.0.so.0 libpangoft2-1.0-0:libpangoft2-1.0.so.0 libharfbuzz-subset0:libharfbuzz-subset.so.0; do
-  /sbin/ldconfig -p 2>/dev/null | grep -q "${library#*:}" || missing+=("${library%:*}")
+  [[ $libraries == *"${library#*:}"* ]] || missing+=("${library%:*}")
 done
 # Labels of units are read by a text recogniser: English and Spanish.
 command -v tesseract >/dev/null || missing+=(tesseract-ocr tesseract-ocr-eng)
@@ -30,7 +32,7 @@ if [ "$kind" != run ]; then
   [ -x /usr/sbin/pgbouncer ] || missing+=(pgbouncer)
   ls /usr/share/fonts/truetype/dejavu/*.ttf >/dev/null 2>&1 || missing+=(fonts-dejavu-core)
   # Playwright's own driver is linked against it; a bare Debian does not have it.
-  /sbin/ldconfig -p 2>/dev/null | grep -q 'libatomic\.so\.1' || missing+=(libatomic1)
+  [[ $libraries == *libatomic.so.1* ]] || missing+=(libatomic1)
 fi
 if [ ${#missing[@]} -gt 0 ]; then
   as_root=()
