@@ -33,6 +33,7 @@ from dry_gauge.core.judgement.hypotheses import (
     MECHANISMS,
     OTHER_FILLINGS,
     SINGLE_SEVERITIES,
+    SIZES_DRAWN,
     Hypothesis,
     Misreading,
     hypotheses_digest,
@@ -40,6 +41,7 @@ from dry_gauge.core.judgement.hypotheses import (
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sheet import Sheet
 from dry_gauge.core.vocabulary import Kind, Mode
+from scripts.bends import bends, evened, unevenness
 from scripts.scatter import directions
 
 TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/core/judgement/calibration_data.py"
@@ -109,7 +111,7 @@ def style(fold: int | None = None) -> field.Style:
 
 
 def sound(healthy: field.Field) -> list[np.ndarray]:
-    """What sound units show, by the conditions, and how they differ from that."""
+    """What sound units show, by the conditions; how they differ from that; and in which conditions they differ more."""
     shown, good, _ = run(healthy, Faults.none(len(healthy.facts)))
     features, context = residuals(healthy, shown, good)
     expectation = np.zeros((len(FEATURES), len(CONDITIONS)))
@@ -123,11 +125,12 @@ def sound(healthy: field.Field) -> list[np.ndarray]:
         ridge[0, 0] = 0
         expectation[i] = np.linalg.solve(x.T @ x + ridge, x.T @ y)
         left[rows, i] = y - x @ expectation[i]
-    spread = np.ma.cov(np.ma.masked_invalid(left).T).filled(0.0)
+    uneven = unevenness(left, context)
+    spread = np.ma.cov(np.ma.masked_invalid(evened(left, context, uneven)).T).filled(0.0)
     spread = np.atleast_2d(spread)
     spread[np.isnan(spread)] = 0.0
     spread[np.diag_indices(len(FEATURES))] = np.where(np.diag(spread) > 0, np.diag(spread), 1e4)
-    return [expectation, spread]
+    return [expectation, spread, uneven]
 
 
 def in_low_stage(name: str, fold: int | None) -> list[np.ndarray]:
@@ -146,12 +149,13 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     def draw(n: int, mistaken: bool = False) -> field.Field:
         return field.draw(n, chance, drawn_from, kinds, (mode,), fixed, mistaken)
 
-    expectation, spread = sound(draw(HEALTHY_UNITS))
+    expectation, spread, uneven = sound(draw(HEALTHY_UNITS))
 
     rows = [k for k, hypothesis in enumerate(HYPOTHESES) for _ in range(draws_of(hypothesis))]
     hypotheses = [HYPOTHESES[k] for k in rows]
     foreign = np.array([h.filling is not None for h in hypotheses])
-    shifts = np.full((len(rows), len(FEATURES)), np.nan)
+    shifts, before = (np.full((len(rows), len(FEATURES)), np.nan) for _ in range(2))
+    around = np.full((len(rows), len(CONDITIONS)), np.nan)
     steps = np.zeros(len(rows))
     for which, mistaken in ((np.flatnonzero(~foreign), False), (np.flatnonzero(foreign), True)):
         chosen = [hypotheses[i] for i in which]
@@ -169,9 +173,16 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
         sick, sick_context = residuals(drawn, shown, both, as_filled=mistaken)
         well, well_context = residuals(twin, plain, both)
         steps[which] = [vapour_step(p.refrigerant, p.filled_with or p.refrigerant) for p in drawn.nameplates]
+        before[which], around[which] = well, well_context
         shifts[which] = (sick - sick_context @ expectation.T) - (well - well_context @ expectation.T)
     means, scatter = np.zeros((len(HYPOTHESES), len(FEATURES))), np.zeros((len(HYPOTHESES), len(FEATURES)))
     rows_array = np.array(rows)
+    usual = np.array([column[np.isfinite(column)].mean() if np.isfinite(column).any() else 0.0 for column in before.T])
+    around[np.isnan(around[:, 0])] = np.nanmean(around, axis=0)
+    keeps, leans = bends(shifts, before - usual, around, rows_array)
+    # From here on: a unit that stood where they usually stand, in usual conditions.
+    shifts -= np.nan_to_num((keeps[rows_array] - 1) * (before - usual))
+    shifts -= np.einsum("nm,mfc,nc->nf", SIZES_DRAWN[rows_array], leans, around)
     other = np.flatnonzero(foreign)
     filling, filling_scatter = fit_fillings(shifts[other], steps[other])
     for k, hypothesis in enumerate(HYPOTHESES):
@@ -197,7 +208,7 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     ), file=sys.stderr)  # fmt: skip
     scale = np.maximum(np.sqrt(np.diag(spread)), LEAST_SPREAD)
     together, scatter = directions(means, scatter, shifts, rows_array, scale)
-    return [expectation, spread, means, scatter, filling, together]
+    return [expectation, spread, means, scatter, filling, together, keeps, usual, leans, uneven]
 
 
 GAP_OF = {"coil_superheat": "superheat", "inlet_superheat": "superheat"} | {gap: gap for gap in GAPS}
@@ -303,9 +314,10 @@ def main() -> None:
     folds = (None, *range(FOLDS))
     low_sorts = [name for name, (kinds, _, _) in SORTS.items() if not kinds[0].is_walk_in]
     parts: tuple[tuple[Path, str, str, Calibrate, Sequence[str]], ...] = (
-        (TARGET, "fold", "Per sort of unit: expectation, unit spread, shifts, spreads, fillings, directions", calibrate,
-         tuple(SORTS)),
-        (TARGET_LOW, "low_stage", "Per sort of unit in its lower stage: expectation, unit spread", in_low_stage, low_sorts),
+        (TARGET, "fold", "Per sort of unit: expectation, unit spread, shifts, spreads, fillings, directions, keeps, usual,\n"
+         "leans, uneven", calibrate, tuple(SORTS)),
+        (TARGET_LOW, "low_stage", "Per sort of unit in its lower stage: expectation, unit spread, uneven", in_low_stage,
+         low_sorts),
     )
     wanted = sys.argv[1:] or [stem for _, stem, *_ in parts]
     FOLDER.mkdir(exist_ok=True)

@@ -43,7 +43,8 @@ def test_pressures_alone_make_a_fault_likely_and_a_sight_makes_it_sure():
     assert alone.causes[0].rests_on_one_kind
     assert words.words.startswith("Likely ")
     assert "next check" in words.detail
-    seen = judged(sheet(TXV, AIR_PROVEN | {"frost_after_drier": "yes"}, **gauges)).first
+    backed_up = gauges | {"liquid_line_temp": 96.0}
+    seen = judged(sheet(TXV, AIR_PROVEN | {"frost_after_drier": "yes"}, **backed_up)).first
     assert not seen.causes[0].rests_on_one_kind
     assert not headline(seen, Reader()).words.startswith("Likely ")
 

@@ -119,5 +119,7 @@ def test_a_sound_piston_in_heating_is_accused_in_no_weather(shown):
     listed = readings_for(facts, Gaps(outdoor, 70, td, superheat, split, subcooling, supply_f=supply))
     readings = tuple(make_reading(facts, one.quantity, one.value, one.unit) for one in listed)
     proven = tuple(make_observation(what, State.YES) for what in ("evaporator_air_proven", "condenser_air_proven"))
-    causes = assess(Sheet(facts, readings, proven, minutes_running=25.0)).first.causes
-    assert (causes[0].fault, causes[0].probability > 0.5) == (F.NONE, True)
+    found = assess(Sheet(facts, readings, proven, minutes_running=25.0)).first
+    assert found.causes[0].fault is F.NONE
+    # In the hardest cold simulated pistons keep less liquid back than charts say: there it stays open.
+    assert found.verdict == ("healthy" if outdoor >= 30 else "not_enough")

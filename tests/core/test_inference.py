@@ -16,7 +16,7 @@ from dry_gauge.core.circuit import derive
 from dry_gauge.core.judgement.assess import CALIBRATION_ID, JUDGED_BY, RULE_SET, assess
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.evidence import LIKELIHOODS
-from dry_gauge.core.judgement.features import FEATURE_ROWS
+from dry_gauge.core.judgement.features import FEATURE_ROWS, FEATURES
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, LOG_PRIOR, PAIRS, TRIPLES, prior_shares
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.judgement.questions import CHARGE_FAULTS
@@ -104,6 +104,37 @@ def test_a_size_between_those_of_the_row_is_part_of_what_its_neighbours_expect()
     assert np.sqrt((along**2).sum()) > 0.9 * np.linalg.norm(step)
 
 
+def test_what_an_empty_condenser_shows_no_longer_tells_how_much_the_unit_had():
+    """Of subcooling that ended nothing of the unit's own is left; a blower that slows down leaves it (R81)."""
+    group = group_of("comfort_valve")
+    place = {hypothesis.faults: k for k, hypothesis in enumerate(HYPOTHESES) if not hypothesis.by_habit}
+    subcooling = FEATURES.index("subcooling")
+    kept = {fault: group.keeps[place[(fault, 1.0),], subcooling] for fault in (Fault.UNDERCHARGE, Fault.LOW_EVAPORATOR_AIRFLOW)}
+    assert kept[Fault.UNDERCHARGE] < 0.2
+    assert kept[Fault.LOW_EVAPORATOR_AIRFLOW] > 0.6
+    # So two units whose labels ask for unlike subcooling are expected to end at the same place.
+    ends = []
+    for label in (6.0, 14.0):
+        unit = sheet(TXV | {"target_subcooling_f": label}, AIR_PROVEN, **HEALTHY)
+        view = judged(unit).first.view
+        seen = weigh(view, derive(view)).pictures[0]
+        at = int(np.flatnonzero(seen.at == subcooling)[0])
+        ends.append(seen.expected[at] + seen.shifts[place[(Fault.UNDERCHARGE, 1.0),], at])
+    assert abs(ends[1] - ends[0]) < 1.5
+    assert min(ends) >= 0.0
+
+
+@settings(max_examples=25)
+@given(st.floats(60, 115), st.floats(66, 88), st.sampled_from(["txv", "orifice"]))
+def test_every_hypothesis_leaves_a_covariance(outdoor, entering, metering):
+    """What a fault takes of a unit's own spread is never more than there was."""
+    values = HEALTHY | {"outdoor_air_temp": outdoor, "return_air_temp": entering, "return_air_wet_bulb": entering - 12}
+    view = judged(sheet({"kind": "split_ac", "metering": metering}, AIR_PROVEN, **values)).first.view
+    seen = weigh(view, derive(view)).pictures[0]
+    whole = np.moveaxis(seen.covariance[:, :, None] + seen.scatter, 2, 0)
+    assert np.linalg.eigvalsh(whole).min() > 0
+
+
 # -- modesty ------------------------------------------------------------------------
 
 
@@ -151,7 +182,7 @@ def test_circuits_are_weighed_apart():
 
 
 def test_a_loose_clamp_is_asked_about_before_charge():
-    loose = sheet(ORIFICE, AIR_PROVEN, **HEALTHY | {"suction_line_temp": 66.0})
+    loose = sheet(ORIFICE, AIR_PROVEN, **HEALTHY | {"suction_line_temp": 68.0})
     found = answer(loose)
     assert "loose_suction_clamp" in {question["about"] for question in found["questions"]}
     assert all(0 <= question["probability"] <= 1 for question in found["questions"])

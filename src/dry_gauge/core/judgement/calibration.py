@@ -68,6 +68,14 @@ class Group:
         Shift on another filling as a parabola in `features.vapour_step`.
     directions : ndarray, shape (directions, hypotheses, features)
         By how much features differ together, one sigma each: from make to make, and with sizes between those of the row.
+    keeps : ndarray, shape (hypotheses, features)
+        What share of a unit's own departure from the usual is left: none where a fault ends at a floor.
+    usual : ndarray, shape (features,)
+        What sound units show on average: `shifts` hold for a unit that shows this.
+    leans : ndarray, shape (mechanisms, features, conditions)
+        ``leans @ conditions`` is what a fault at full size moves each feature more than on average in these conditions.
+    uneven : ndarray, shape (features, conditions)
+        ``exp(uneven @ conditions)`` times `unit_spread`'s sigma is how far sound units differ in these conditions.
     """
 
     expectation: Array
@@ -76,6 +84,10 @@ class Group:
     spreads: Array
     fillings: Array
     directions: Array
+    keeps: Array
+    usual: Array
+    leans: Array
+    uneven: Array
 
 
 def group_names(unit: UnitFacts, *, low_stage: bool = False) -> tuple[str, ...]:
@@ -108,6 +120,6 @@ def group_of(name: str) -> Group:
     (docs/rules.md, R76).
     """
     if name.endswith(_LOW):
-        expectation, spread = (_unpack(packed) for packed in calibration_low_stage.GROUPS[name.removesuffix(_LOW)])
-        return replace(group_of(name.removesuffix(_LOW)), expectation=expectation, unit_spread=spread)
+        expectation, spread, uneven = (_unpack(packed) for packed in calibration_low_stage.GROUPS[name.removesuffix(_LOW)])
+        return replace(group_of(name.removesuffix(_LOW)), expectation=expectation, unit_spread=spread, uneven=uneven)
     return Group(*(_unpack(packed) for packed in GROUPS[name]))

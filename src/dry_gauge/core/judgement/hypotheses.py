@@ -139,6 +139,17 @@ SEVERITY = _severities()
 PRESENT = SEVERITY > 0
 
 
+def _sizes_drawn() -> NDArray[np.float64]:
+    drawn = np.array([not hypothesis.by_habit and not hypothesis.filling for hypothesis in HYPOTHESES])
+    rows = [FAULT_ORDER.index(fault) for fault in MECHANISMS]
+    sizes: NDArray[np.float64] = (SEVERITY[rows] * drawn).T
+    return sizes
+
+
+SIZES_DRAWN = _sizes_drawn()
+"""Size of each of `MECHANISMS` under each hypothesis whose shift the bench knows; shape (hypotheses, mechanisms)."""
+
+
 def _fault_sets() -> NDArray[np.intp]:
     """Number of the fault set that each hypothesis belongs to: what a verdict distinguishes."""
     numbers: dict[object, int] = {}

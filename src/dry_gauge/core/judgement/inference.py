@@ -37,7 +37,15 @@ from dry_gauge.core.judgement.hypotheses import (
     SEVERITY,
     Misreading,
 )
-from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture, spreads_of
+from dry_gauge.core.judgement.likelihood import (
+    TEMPER,
+    Picture,
+    forecast,
+    log_likelihood,
+    picture,
+    spreads_of,
+    unevenness,
+)
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
 from dry_gauge.core.sheet import CircuitView
@@ -111,7 +119,8 @@ class Judgement:
         group = group_of(self.groups[0])
         at = np.array([FEATURES.index(feature)])
         spread = spreads_of(self.groups[0])
-        expected, width = float(group.expectation[at[0]] @ self.context.values), float(spread[at[0]])
+        uneven = float(unevenness(self.groups[0], at, self.context)[0])
+        expected, width = float(group.expectation[at[0]] @ self.context.values), uneven * float(spread[at[0]])
         if self.baseline is None:
             return expected, width, width
         shift, left, _ = self.baseline.habit(group.expectation, at, spread)

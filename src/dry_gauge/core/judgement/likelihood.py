@@ -1,9 +1,11 @@
 """How well each hypothesis explains one circuit: Gaussian in the features, heavy-tailed, all hypotheses abreast.
 
-For a hypothesis h the features are ``expectation @ conditions + shift_h`` with covariance
-``unit spread + instruments + what is not known + scatter_h``, the last being by what a fault's shift differs from make to make
-and with sizes between those of the row. Missing features are left out, which is the same as integrating over them. Shifts end
-where two phases begin: no superheat or subcooling is expected below nothing.
+For a hypothesis h the features are ``expectation @ conditions + shift_h``. The shift depends on where the unit stands by itself
+and on the conditions: of its own departure from the usual a share is left under h (none of the subcooling where the condenser is
+empty), and so much of the spread between units, which is wider in some weather than in other (R81). To that spread and to what
+is not known come ``instruments + scatter_h``, the last being by what a fault's shift differs from make to make and with sizes
+between those of the row. Missing features are left out, which is the same as integrating over them. Shifts end where two phases
+begin: no superheat or subcooling is expected below nothing.
 """
 
 from __future__ import annotations
@@ -17,17 +19,18 @@ from numpy.typing import NDArray
 from dry_gauge.core.judgement.baseline import DAILY, Baseline, Drift
 from dry_gauge.core.judgement.calibration import Group, group_of
 from dry_gauge.core.judgement.features import FEATURE_ROWS, Conditions, Observed
-from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY
+from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY, SIZES_DRAWN
 
 Array = NDArray[np.float64]
 
 # Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
 TRUST_IN_CORRELATION = 0.6  # how two gaps of sound units vary together is the bench's own more than their spread is
-BEYOND_THE_BENCH = 1.2  # of the variance between sound units: those that nobody simulated differ more than the simulated ones
-SHIFT_DOUBT = 0.2  # a fault's reach on another unit, as a share of its shift
+BEYOND_THE_BENCH = 1.3  # of the variance between sound units: those that nobody simulated differ more than the simulated ones
+SHIFT_DOUBT = 0.15  # a fault's reach on another unit, as a share of its shift
 SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
+MOST_UNEVEN = 0.7  # logarithm: in no weather do sound units differ by more than twice as much as usual, or less than half
 _SLIP = 5e-4  # density, per K, of a reading that is impossible for no good reason
-TAIL = 5.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
+TAIL = 8.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
 TEMPER = 0.95  # of the joint evidence: gaps of one circuit are never quite independent
 
 _LEAST_SPREAD = np.array([row.least_spread for row in FEATURE_ROWS])
@@ -40,7 +43,7 @@ class Picture:
     """What one sort of unit would show under every hypothesis, in the features that were read.
 
     `expected` and `sigma` are the healthy value and its spread; `shifts` is (hypotheses, features), and `scatter` (features,
-    features, hypotheses) its covariance.
+    features, hypotheses) what is added to `covariance` under each: how shifts vary, less what a fault takes of the unit's own.
     """
 
     at: NDArray[np.intp]
@@ -61,19 +64,39 @@ class Picture:
 
     @property
     def variances(self) -> Array:
-        """Of each feature's shift alone; shape (hypotheses, features)."""
+        """What each adds to the variance of each feature on sound units; shape (hypotheses, features)."""
         result: Array = np.einsum("iin->ni", self.scatter)
         return result
 
 
+@dataclass(frozen=True, slots=True)
+class _Sort:
+    """One sort of unit made ready: `scatter` and `taken` are (features, features, hypotheses), the others of its features.
+
+    `taken` is what a hypothesis adds to the unit's own spread, as a share of it: -1 where nothing of it is left.
+    """
+
+    group: Group
+    spread: Array
+    own: Array
+    least: Array
+    scatter: Array
+    taken: Array
+
+    def unevenness(self, at: NDArray[np.intp], context: Conditions) -> Array:
+        """How many times as far as in usual conditions sound units differ in these; shape (d,)."""
+        times = np.exp(np.clip(self.group.uneven[at] @ context.values, -MOST_UNEVEN, MOST_UNEVEN))
+        result: Array = np.maximum(self.own[at] * times, self.least[at]) / np.maximum(self.own, self.least)[at]
+        return result
+
+
 @cache
-def _prepared(name: str) -> tuple[Group, Array, Array]:
-    """A group with its least spread and each hypothesis' scatter (features, features, hypotheses), made once."""
+def _prepared(name: str) -> _Sort:
+    """A sort of unit with its least spread and each hypothesis' scatter, made once."""
     group = group_of(name)
-    least = np.maximum(np.sqrt(np.diag(group.unit_spread)), _LEAST_SPREAD)
-    if name.startswith("heating"):
-        least = np.maximum(least, _LEAST_HEATING)
     own = np.sqrt(np.diag(group.unit_spread))
+    floor = np.maximum(_LEAST_SPREAD, _LEAST_HEATING) if name.startswith("heating") else _LEAST_SPREAD
+    least = np.maximum(own, floor)
     correlation = TRUST_IN_CORRELATION * group.unit_spread / np.maximum(np.outer(own, own), 1e-12)
     correlation[np.diag_indices_from(correlation)] = 1.0
     spread = BEYOND_THE_BENCH * correlation * np.outer(least, least)
@@ -81,12 +104,24 @@ def _prepared(name: str) -> tuple[Group, Array, Array]:
     scatter = np.einsum("rni,rnj->ijn", group.directions, group.directions)
     alone = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
     scatter[np.diag_indices(len(least))] += alone.T
-    return group, spread, scatter
+    return _Sort(group, spread, own, floor, scatter, np.einsum("ni,nj->ijn", group.keeps, group.keeps) - 1)
 
 
 def spreads_of(name: str) -> Array:
-    """How far two sound units of a sort differ in each feature, one sigma; shape (features,)."""
-    return np.sqrt(np.diag(_prepared(name)[1]))
+    """How far two sound units of a sort differ in each feature in usual conditions, one sigma; shape (features,)."""
+    return np.sqrt(np.diag(_prepared(name).spread))
+
+
+def unevenness(name: str, at: NDArray[np.intp], context: Conditions) -> Array:
+    """How many times as far as in usual conditions two sound units of a sort differ in these; shape (d,)."""
+    return _prepared(name).unevenness(at, context)
+
+
+def _shifts(group: Group, rows: NDArray[np.intp] | slice, at: NDArray[np.intp], expected: Array, context: Conditions) -> Array:
+    """What hypotheses move features that would show `expected` on this unit, were it sound; shape (rows, d)."""
+    own = (group.keeps[rows][:, at] - 1) * (expected - group.usual[at])
+    result: Array = group.shifts[rows][:, at] + own + SIZES_DRAWN[rows] @ (group.leans[:, at] @ context.values)
+    return result
 
 
 def picture(
@@ -104,8 +139,8 @@ def picture(
     own : Baseline or None
         What this very unit showed when it was sound.
     """
-    group, spread, scatter = _prepared(name)
-    at = observed.at
+    sort, at = _prepared(name), observed.at
+    group = sort.group
     slopes = group.expectation[at]
     expected = slopes @ context.values
     # Each independent source of doubt adds the square of what it moves: one product for all of them.
@@ -113,18 +148,15 @@ def picture(
     errors = dict(observed.errors)
     for source, step in context.slopes.items():
         errors[source] = errors.get(source, 0.0) - slopes @ step
-    covariance = spread[at[:, None], at]
+    uneven = sort.unevenness(at, context)
     drifts: tuple[Drift, ...] = ()
     if own is not None:
         habit, left, drifts = own.habit(group.expectation, at, spreads_of(name), observed.values - expected)
         errors |= {source: DAILY * errors[source] for source in own.same & errors.keys()}
         expected = expected + habit
-        covariance = covariance * np.outer(left, left)
-    columns += errors.values()
-    if columns:
-        moves = np.array(columns)
-        covariance = covariance + moves.T @ moves
-    shifts = group.shifts[:, at]
+        uneven = uneven * left
+    own_spread = sort.spread[at[:, None], at] * np.outer(uneven, uneven) + _products(columns)
+    shifts = _shifts(group, slice(None), at, expected, context)
     rows = slice(FIRST_FILLING, FIRST_FILLING + len(fillings))
     powers = np.stack([np.ones_like(vapour_steps), vapour_steps, vapour_steps**2], axis=1)
     shifts[rows] = powers @ group.fillings[:, at] - np.nan_to_num(fillings[:, at])
@@ -134,8 +166,16 @@ def picture(
         limited = np.where(floored, np.maximum(shifts, -expected), shifts)
         limited[rows] = shifts[rows]  # a gauge read by another refrigerant may show less than nothing
         shifts = limited
-    slips = _slips(group, observed, group.expectation @ context.values, powers, fillings, scatter)
-    return Picture(at, observed.values, expected, covariance, shifts, scatter[at[:, None], at], drifts, slips)
+    slips = _slips(group, observed, group.expectation @ context.values, powers, fillings, sort.scatter)
+    covariance = own_spread + _products(list(errors.values()))
+    scatter = sort.scatter[at[:, None], at] + own_spread[:, :, None] * sort.taken[at[:, None], at]
+    return Picture(at, observed.values, expected, covariance, shifts, scatter, drifts, slips)
+
+
+def _products(moves: list[Array]) -> Array | float:
+    """Covariance of features that independent doubts move, one sigma each."""
+    moved = np.array(moves)
+    return moved.T @ moved if moves else 0.0
 
 
 def _slips(group: Group, observed: Observed, healthy: Array, powers: Array, fillings: Array, scatter: Array) -> Array:
@@ -188,26 +228,28 @@ def forecast(
     -------
     tuple of ndarray, each of shape (wanted, kept)
     """
-    group, spread, scatter = _prepared(name)
+    sort = _prepared(name)
+    group = sort.group
     slopes = group.expectation[wanted]
     expected = slopes @ context.values
     if baseline is not None:
         expected = expected + baseline.habit(group.expectation, wanted, spreads_of(name))[0]
     floored = _IS_FLOORED[wanted]
     expected = np.where(floored, np.maximum(expected, 0.0), expected)
-    rows = kept[:, None]
-    shifts = group.shifts[rows, wanted]
+    shifts = _shifts(group, kept, wanted, expected, context)
     means = (expected + np.where(floored, np.maximum(shifts, -expected), shifts)).T
-    own = spread[wanted, wanted]
-    across = spread[seen.at[:, None], wanted]
+    uneven, uneven_seen = (sort.unevenness(at, context) for at in (wanted, seen.at))
+    own = sort.spread[wanted, wanted] * uneven**2
+    across = sort.spread[seen.at[:, None], wanted] * np.outer(uneven_seen, uneven)
     for i, doubt in context.doubts.items():
         column = slopes[:, i] * doubt
         own = own + column * column
         across = across + np.outer(group.expectation[seen.at, i] * doubt, column)
-    sigmas2 = scatter[wanted[:, None], wanted[:, None], kept] + own[:, None]
+    keeps = group.keeps[kept][:, wanted].T
     if seen.at.size:
         gain = np.linalg.solve(seen.covariance + np.diag(seen.variances.mean(axis=0)), across)
         residual = seen.values - seen.expected - seen.shifts[kept]
-        means = means + np.clip(gain.T @ residual.T, -20.0, 20.0)
-        sigmas2 = sigmas2 - (gain * across).sum(axis=0)[:, None]
+        means = means + keeps * np.clip(gain.T @ residual.T, -20.0, 20.0)
+        own = own - (gain * across).sum(axis=0)
+    sigmas2 = sort.scatter[wanted[:, None], wanted[:, None], kept] + keeps**2 * own[:, None]
     return means, np.sqrt(np.maximum(sigmas2, _LEAST_SPREAD[wanted, None] ** 2 * 0.3))
