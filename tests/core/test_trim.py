@@ -151,9 +151,15 @@ def test_a_receiver_is_charged_by_its_glass(glass, move):
 
 def test_a_larger_gap_never_means_a_smaller_shortage():
     facts = judged(sheet(TXV_UNIT, **HEALTHY)).sheet.unit
-    shares = [share_off(facts, "subcooling", gap * FAHRENHEIT_K) for gap in range(1, 15)]
+    shares = [share_off(facts, "subcooling", gap * FAHRENHEIT_K, 10 * FAHRENHEIT_K) for gap in range(1, 11)]
     assert shares == sorted(shares)
     assert 0 < shares[0] < shares[7] < 1 / 3 < shares[-1] < 0.8  # what has emptied the condenser is not weighed by a gap
+
+
+def test_who_has_much_subcooling_to_lose_has_lost_less_charge_by_the_same_gap():
+    facts = judged(sheet(TXV_UNIT, **HEALTHY)).sheet.unit
+    little, usual, much = (share_off(facts, "subcooling", 5 * FAHRENHEIT_K, aim * FAHRENHEIT_K) for aim in (6, 9, 14))
+    assert 1.3 * much < usual < little / 1.3
 
 
 def test_no_weight_is_made_of_a_gap_that_cannot_be_though_its_warning_was_put_aside():

@@ -74,6 +74,7 @@ _LEAST_COIL_K = {Kind.WALK_IN_COOLER: 4 * FAHRENHEIT_K, Kind.WALK_IN_FREEZER: 3 
 _LEAST_INLET_K = 10 * FAHRENHEIT_K
 # From here a step leads nowhere: recover all and weigh in.
 _FAR_OVER_K, _LOST_TOO_MUCH, _WIDE_GLIDE_K = 15 * FAHRENHEIT_K, 1 / 3, 4 * FAHRENHEIT_K
+_EMPTIED = 0.95  # of all that a gap can move: from here on it no longer tells how much is missing
 _EXCLUDED = 0.2  # a fault less probable than this does not explain such a subcooling
 
 
@@ -90,23 +91,28 @@ def school_of(facts: UnitFacts) -> tuple[str, str | None]:
     return "subcooling at the liquid line", "subcooling"
 
 
-def share_off(facts: UnitFacts, gap: str, short_k: float) -> float:
+def share_off(facts: UnitFacts, gap: str, short_k: float, aim_k: float) -> float:
     """Share of the charge that moves a gap by that much, by the bench. [1]
 
     Parameters
     ----------
     short_k : float
         How far the gap is from its aim in the direction of a shortage; below zero too much is in. [K]
+    aim_k : float
+        What it shows when the charge is right: who has much subcooling to lose loses more of it to the same shortage (R81). [K]
     """
     group = group_of(group_names(facts)[0])
     # Superheat ends at nothing and hides how much too much is in: its answer to a shortage serves both ways.
     over = short_k < 0 and gap == "subcooling"
     fault, share = (Fault.OVERCHARGE, charge_added) if over else (Fault.UNDERCHARGE, charge_lost)
     rows = [HYPOTHESES.index(Hypothesis(((fault, s),))) for s in SINGLE_SEVERITIES]
-    moved = np.abs(group.shifts[rows, FEATURES.index(gap)])
+    i = FEATURES.index(gap)
+    moved = np.abs(group.shifts[rows, i] + (group.keeps[rows, i] - 1) * (aim_k - group.usual[i]))
     # Only the rising part answers: an empty condenser has no subcooling left to lose.
     rising = np.maximum.accumulate(np.concatenate([[0.0], moved]))
     shares = np.concatenate([[0.0], share(np.array(SINGLE_SEVERITIES))])
+    if abs(short_k) >= _EMPTIED * rising[-1]:
+        return float(shares[-1])
     return float(np.interp(abs(short_k), rising + np.arange(rising.size) * 1e-6, shares))
 
 
@@ -181,7 +187,7 @@ def next_step(
             "its {aim}, off by less than its own error; nothing is wrong. Leave it.")  # fmt: skip
         return say(Move.STOP, Phrase(f"{label_words} is {{now}} against {against}", numbers))
     short_k = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
-    share = share_off(facts, gap, short_k)
+    share = share_off(facts, gap, short_k, target.aim_k)
     if excess or share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(facts, judged)):
         words = f"{label_words} is {{now}}, aim {{aim}}: too far off for steps. Recover all, evacuate, weigh in."
         return say(Move.RECHARGE, Phrase(words, numbers))
