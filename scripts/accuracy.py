@@ -170,8 +170,8 @@ two and pairs on known days by half a point, false alarms with the noise doubled
 unit of an unknown make shows covers 2 to 5 F of most gaps, and a fault worth acting on moves some of them by no more. What
 was measured, and whether it stayed:
 
-- *Sound units spread wider than the bench draws them.* Variance times 1.2 takes a tenth of the false alarms for nothing and
-  stays; times 1.4 and 1.5 miss too much. A higher prior for 'nothing wrong' buys the same at the price of pairs.
+- *Sound units spread wider than the bench draws them.* Variance times 1.3 takes a tenth of the false alarms for nothing and
+  stays; times 1.5 misses too much. A higher prior for 'nothing wrong' buys the same at the price of pairs.
 - *The ways in which a fault's own picture varies, left out.* 2 points fewer false alarms with the noise doubled, for 2 points
   of pairs and 1 to 2 of single faults. Stays in.
 - *What holds the head of a walk-in, and for what its valve is sized.* Sound boxes in the cold were expected with too much
