@@ -121,8 +121,8 @@ def test_a_unit_in_low_stage_is_judged_as_one(open_page, make_shop, size, scheme
         page.fill(f"[name={place}]", words)
     page.locator("form:has([name=commanded]) button").click()
     expect(page.locator("#stage-now")).to_contain_text("runs low")
-    low = {"suction_pressure": "138", "suction_line_temp": "58", "liquid_pressure": "310", "liquid_line_temp": "93",
-           "supply_air_temp": "61", "outdoor_air_temp": "88", "return_air_temp": "76", "return_air_wet_bulb": "63"}  # fmt: skip
+    low = {"suction_pressure": "134", "suction_line_temp": "56", "liquid_pressure": "320", "liquid_line_temp": "95",
+           "supply_air_temp": "59", "outdoor_air_temp": "88", "return_air_temp": "76", "return_air_wet_bulb": "63"}  # fmt: skip
     read(page, low)
     show(page, size, "judge")
     expect(page.locator(".causes .cause").first).to_contain_text("Nothing wrong")
