@@ -23,7 +23,8 @@ from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY, SIZES_D
 
 Array = NDArray[np.float64]
 
-# Learnt on calibration draws of another style, never on the held-out set (docs/accuracy.md says how).
+# Learnt on calibration draws of another style; `BEYOND_THE_BENCH`, `SHIFT_DOUBT` and `TAIL` on calls with seeds of their own to
+# the makes that fold 0 leaves out, and tried on fold 1's (docs/accuracy.md says what came of it).
 TRUST_IN_CORRELATION = 0.6  # how two gaps of sound units vary together is the bench's own more than their spread is
 BEYOND_THE_BENCH = 1.3  # of the variance between sound units: those that nobody simulated differ more than the simulated ones
 SHIFT_DOUBT = 0.15  # a fault's reach on another unit, as a share of its shift
@@ -71,9 +72,16 @@ class Picture:
 
 @dataclass(frozen=True, slots=True)
 class _Sort:
-    """One sort of unit made ready: `scatter` and `taken` are (features, features, hypotheses), the others of its features.
+    """One sort of unit made ready.
 
-    `taken` is what a hypothesis adds to the unit's own spread, as a share of it: -1 where nothing of it is left.
+    Parameters
+    ----------
+    spread : ndarray, shape (features, features)
+        Covariance of sound units in usual conditions, as it is trusted.
+    own, least : ndarray, shape (features,)
+        How far they differ by the bench, one sigma, and below what that is never taken.
+    scatter, taken : ndarray, shape (features, features, hypotheses)
+        By what shifts vary; and what a hypothesis adds to the unit's own spread, as a share of it: -1 where none is left.
     """
 
     group: Group
@@ -95,16 +103,16 @@ def _prepared(name: str) -> _Sort:
     """A sort of unit with its least spread and each hypothesis' scatter, made once."""
     group = group_of(name)
     own = np.sqrt(np.diag(group.unit_spread))
-    floor = np.maximum(_LEAST_SPREAD, _LEAST_HEATING) if name.startswith("heating") else _LEAST_SPREAD
-    least = np.maximum(own, floor)
+    least = np.maximum(_LEAST_SPREAD, _LEAST_HEATING) if name.startswith("heating") else _LEAST_SPREAD
+    wide = np.maximum(own, least)
     correlation = TRUST_IN_CORRELATION * group.unit_spread / np.maximum(np.outer(own, own), 1e-12)
     correlation[np.diag_indices_from(correlation)] = 1.0
-    spread = BEYOND_THE_BENCH * correlation * np.outer(least, least)
+    spread = BEYOND_THE_BENCH * correlation * np.outer(wide, wide)
     size = SEVERITY.max(axis=0)[:, None]
     scatter = np.einsum("rni,rnj->ijn", group.directions, group.directions)
-    alone = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * least) ** 2
-    scatter[np.diag_indices(len(least))] += alone.T
-    return _Sort(group, spread, own, floor, scatter, np.einsum("ni,nj->ijn", group.keeps, group.keeps) - 1)
+    alone = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * wide) ** 2
+    scatter[np.diag_indices(len(wide))] += alone.T
+    return _Sort(group, spread, own, least, scatter, np.einsum("ni,nj->ijn", group.keeps, group.keeps) - 1)
 
 
 def spreads_of(name: str) -> Array:
