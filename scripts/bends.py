@@ -9,9 +9,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.judgement.features import CONDITIONS, FEATURES
+from dry_gauge.core.judgement.features import CONDITIONS, FEATURES, MOST_UNEVEN
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, MECHANISMS, SINGLE_SEVERITIES, SIZES_DRAWN, Hypothesis
-from dry_gauge.core.judgement.likelihood import MOST_UNEVEN
 
 Array = NDArray[np.float64]
 

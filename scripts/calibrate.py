@@ -46,7 +46,9 @@ from scripts.scatter import directions
 
 TARGET = Path(__file__).resolve().parent.parent / "src/dry_gauge/core/judgement/calibration_data.py"
 TARGET_LOW = TARGET.with_name("calibration_low_stage.py")
-Calibrate = Callable[[str, int | None], list[np.ndarray]]
+Learnt = dict[str, np.ndarray]
+"""Arrays by their names in `calibration.Group`."""
+Calibrate = Callable[[str, int | None], Learnt]
 FOLDER = Path(__file__).resolve().parent / "folds"
 SEED = 20_261_123
 HEALTHY_UNITS = 3000
@@ -110,7 +112,7 @@ def style(fold: int | None = None) -> field.Style:
     return field.Style(told=1.0, makes=kept(fold))
 
 
-def sound(healthy: field.Field) -> list[np.ndarray]:
+def sound(healthy: field.Field) -> Learnt:
     """What sound units show, by the conditions; how they differ from that; and in which conditions they differ more."""
     shown, good, _ = run(healthy, Faults.none(len(healthy.facts)))
     features, context = residuals(healthy, shown, good)
@@ -121,19 +123,22 @@ def sound(healthy: field.Field) -> list[np.ndarray]:
         if rows.sum() < 100:
             continue
         x, y = context[rows], features[rows, i]
+        if FEATURE_ROWS[i].by_itself:
+            x = x * (np.arange(len(CONDITIONS)) == 0)
         ridge = 1e-3 * rows.sum() * np.eye(len(CONDITIONS))
         ridge[0, 0] = 0
         expectation[i] = np.linalg.solve(x.T @ x + ridge, x.T @ y)
         left[rows, i] = y - x @ expectation[i]
     uneven = unevenness(left, context)
+    uneven[[row.by_itself for row in FEATURE_ROWS]] = 0.0
     spread = np.ma.cov(np.ma.masked_invalid(evened(left, context, uneven)).T).filled(0.0)
     spread = np.atleast_2d(spread)
     spread[np.isnan(spread)] = 0.0
     spread[np.diag_indices(len(FEATURES))] = np.where(np.diag(spread) > 0, np.diag(spread), 1e4)
-    return [expectation, spread, uneven]
+    return {"expectation": expectation, "unit_spread": spread, "uneven": uneven}
 
 
-def in_low_stage(name: str, fold: int | None) -> list[np.ndarray]:
+def in_low_stage(name: str, fold: int | None) -> Learnt:
     """What sound units of a sort show in their lower stage."""
     kinds, mode, fixed = SORTS[name]
     chance = np.random.default_rng((SEED, len(SORTS) + list(SORTS).index(name), FOLDS if fold is None else fold))
@@ -141,7 +146,7 @@ def in_low_stage(name: str, fold: int | None) -> list[np.ndarray]:
     return sound(replace(drawn, weather=drawn.weather.in_low_stage(LOW_STAGE, chance)))
 
 
-def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
+def calibrate(name: str, fold: int | None) -> Learnt:
     kinds, mode, fixed = SORTS[name]
     chance = np.random.default_rng((SEED, list(SORTS).index(name), FOLDS if fold is None else fold))
     drawn_from = style(fold)
@@ -149,7 +154,8 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     def draw(n: int, mistaken: bool = False) -> field.Field:
         return field.draw(n, chance, drawn_from, kinds, (mode,), fixed, mistaken)
 
-    expectation, spread, uneven = sound(draw(HEALTHY_UNITS))
+    healthy = sound(draw(HEALTHY_UNITS))
+    expectation, spread = healthy["expectation"], healthy["unit_spread"]
 
     rows = [k for k, hypothesis in enumerate(HYPOTHESES) for _ in range(draws_of(hypothesis))]
     hypotheses = [HYPOTHESES[k] for k in rows]
@@ -160,8 +166,9 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
     for which, mistaken in ((np.flatnonzero(~foreign), False), (np.flatnonzero(foreign), True)):
         chosen = [hypotheses[i] for i in which]
         drawn = draw(len(chosen), mistaken)
-        shown, good, machine = run(drawn, severities(chosen))
         twin = field.as_labelled(drawn)
+        drawn = field.warmed(drawn, severities(chosen), chance)
+        shown, good, machine = run(drawn, severities(chosen))
         plain, fine, _ = run(twin, Faults.none(len(chosen)))
         for kind in Misreading:
             wrong = np.array([h.misreading is kind for h in chosen])
@@ -204,11 +211,14 @@ def calibrate(name: str, fold: int | None) -> list[np.ndarray]:
         if hypothesis.by_habit:
             means[k], scatter[k] = as_the_trade_says(hypothesis, name, means, scatter)
     print(f"{name}, {'all makes' if fold is None else f'fold {fold}'}: {good.mean():.3f} solved, spread " + ", ".join(
-        f"{feature} {np.sqrt(spread[i, i]) * (1.8 if i < 10 else 1):.2f}" for i, feature in enumerate(FEATURES)
+        f"{row.name} {np.sqrt(spread[i, i]) / (FAHRENHEIT_K if row.difference else 1):.2f}" for i, row in enumerate(FEATURE_ROWS)
     ), file=sys.stderr)  # fmt: skip
     scale = np.maximum(np.sqrt(np.diag(spread)), LEAST_SPREAD)
     together, scatter = directions(means, scatter, shifts, rows_array, scale)
-    return [expectation, spread, means, scatter, filling, together, keeps, usual, leans, uneven]
+    return healthy | {
+        "shifts": means, "spreads": scatter, "fillings": filling, "directions": together, "keeps": keeps, "usual": usual,
+        "leans": leans,
+    }  # fmt: skip
 
 
 GAP_OF = {"coil_superheat": "superheat", "inlet_superheat": "superheat"} | {gap: gap for gap in GAPS}
@@ -293,20 +303,19 @@ def names() -> str:
     return f'{rows}HYPOTHESES_DIGEST = "{hypotheses_digest()}"\n'
 
 
-def written(blocks: Mapping[str, list[np.ndarray]], holds: str) -> str:
+def written(blocks: Mapping[str, Learnt], of: str) -> str:
     """A calibration as a module."""
-    packed = ", ".join(["Packed"] * len(next(iter(blocks.values()))))
     text = "".join(
-        f'    "{name}": (\n' + "".join(f"        {pack(array)},\n" for array in arrays) + "    ),\n"
-        for name, arrays in blocks.items()
+        f'    "{name}": {{\n' + "".join(f'        "{array}": {pack(learnt[array])},\n' for array in learnt) + "    },\n"
+        for name, learnt in blocks.items()
     )
     ident = hashlib.sha256(text.encode()).hexdigest()[:10]
     return (
         '"""Generated by scripts/calibrate.py; do not edit.\n\n'
-        f"{holds}; see `calibration.Group`. Each is its shape and\n"
-        'half-precision numbers, compressed, in base 85.\n"""\n\n'
+        f"For each sort of unit{of} the arrays of `calibration.Group` by name: shape and half-precision numbers,\n"
+        'compressed, in base 85.\n"""\n\n'
         f'CALIBRATION_ID = "{ident}"\n{names()}\nPacked = tuple[tuple[int, ...], str]\n\n'
-        f"GROUPS: dict[str, tuple[{packed}]] = {{\n{text}}}\n"
+        f"GROUPS: dict[str, dict[str, Packed]] = {{\n{text}}}\n"
     )
 
 
@@ -314,21 +323,19 @@ def main() -> None:
     folds = (None, *range(FOLDS))
     low_sorts = [name for name, (kinds, _, _) in SORTS.items() if not kinds[0].is_walk_in]
     parts: tuple[tuple[Path, str, str, Calibrate, Sequence[str]], ...] = (
-        (TARGET, "fold", "Per sort of unit: expectation, unit spread, shifts, spreads, fillings, directions, keeps, usual,\n"
-         "leans, uneven", calibrate, tuple(SORTS)),
-        (TARGET_LOW, "low_stage", "Per sort of unit in its lower stage: expectation, unit spread, uneven", in_low_stage,
-         low_sorts),
+        (TARGET, "fold", "", calibrate, tuple(SORTS)),
+        (TARGET_LOW, "low_stage", " in its lower stage", in_low_stage, low_sorts),
     )
     wanted = sys.argv[1:] or [stem for _, stem, *_ in parts]
     FOLDER.mkdir(exist_ok=True)
     with ProcessPoolExecutor() as pool:
-        for whole, stem, holds, learn, sorts in parts:
+        for whole, stem, of, learn, sorts in parts:
             if stem not in wanted:
                 continue
             blocks = {fold: {name: pool.submit(learn, name, fold) for name in sorts} for fold in folds}
             for fold in folds:
                 target = whole if fold is None else FOLDER / f"{stem}_{fold}.py"
-                target.write_text(written({name: block.result() for name, block in blocks[fold].items()}, holds))
+                target.write_text(written({name: block.result() for name, block in blocks[fold].items()}, of))
                 print(f"{target.name}, {target.stat().st_size / 1e3:.0f} kB", file=sys.stderr)
 
 

@@ -23,9 +23,9 @@ def test_a_whole_sheet_excludes_what_matters_and_says_how_surely():
 
 
 def test_nothing_wrong_that_leaves_a_fault_open_is_not_called_healthy():
-    # From sound to sick by the suction: somewhere on the way nothing stands out, and yet a fault that matters may be there.
-    for suction in range(105, 140):
-        found = judged(sheet(ORIFICE, AIR_PROVEN, **FEW | {"suction_pressure": float(suction)})).first
+    # From sound to sick by subcooling: somewhere on the way nothing stands out, and yet a fault that matters may be there.
+    for line_f in range(100, 88, -1):
+        found = judged(sheet(ORIFICE, AIR_PROVEN, **FEW | {"liquid_line_temp": float(line_f)})).first
         open_still = found.still_open
         stands_out = found.causes[0].fault is Fault.NONE and found.causes[0].probability >= CALLED_FROM
         if stands_out and open_still and found.verdict == "not_enough" and not found.missed:

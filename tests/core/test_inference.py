@@ -321,7 +321,7 @@ def test_a_walk_in_needs_no_split():
 def test_three_faults_at_once_are_all_named(wrong):
     """Both coils dirty and the charge wrong: each hides the others, and none of them is enough."""
     chance = np.random.default_rng(2_611_301)
-    cases = list(draw_cases(60, chance, Draw(), [frozenset(wrong)] * 60))
+    cases = list(draw_cases(80, chance, Draw(), [frozenset(wrong)] * 80))
     named = [{cause.fault for cause in assess(case.sheet).first.causes[:3]} == set(wrong) for case in cases]
     assert len(named) > 40
     assert np.mean(named) > 0.85  # 0.96 of 404 drawn, and 0.72 of them without hypotheses of three

@@ -121,10 +121,10 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     faults = drawn_sizes(truths, chance, how.sizes)
     if how.stage != (1.0, 1.0):
         drawn = replace(drawn, weather=drawn.weather.in_low_stage(how.stage, chance))
-    machine = drawn.built()
-    solution = solve(machine, drawn.weather, faults)
-    true = true_readings(machine, drawn.weather, faults, solution)
-    atmosphere = drawn.weather.atmosphere_pa
+    machine, weather = drawn.built(), field.warmed(drawn, faults, chance).weather
+    solution = solve(machine, weather, faults)
+    true = true_readings(machine, weather, faults, solution)
+    atmosphere = weather.atmosphere_pa
     stays = standing_errors(true, chance) if how.same_instruments else None
     shown = read(true, atmosphere, chance, how.noise, how.style.tails, stays)
     good = solution.solved & in_table(machine, true) & in_table(machine, shown)

@@ -15,13 +15,14 @@ import numpy as np
 from dry_gauge.bench.commissioning import charged, has_subcooling_label
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.makes import Makes, held_out
-from dry_gauge.bench.plant import Habits, Nameplate, Weather
+from dry_gauge.bench.plant import Faults, Habits, Nameplate, Weather
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.judgement.features import vapour_step
+from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, atmospheric_pressure_pa, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import EvaporatorClass, HeadPressureControl, Kind, Metering, Mode
+from dry_gauge.core.vocabulary import EvaporatorClass, Fault, HeadPressureControl, Kind, Metering, Mode
 
 # What each kind is usually filled with; the first is the most common.
 COMFORT = (
@@ -44,6 +45,11 @@ _OTHER_ENOUGH = 0.3  # logarithm of their pressures at one temperature
 _WALK_IN_TD_F = {EvaporatorClass.HIGH_HUMIDITY: 7.3, EvaporatorClass.GENERAL: 10.5, EvaporatorClass.LOW_HUMIDITY: 14.5}
 _HEATING_SPLIT_F = {True: 38.0, False: 35.0}  # at which a piston or a valve is chosen, `Machine._size`
 _SET_BELOW_F = 1.0  # chosen: a walk-in's valve is set so far below its usual place that it stands there once it feeds a warm box
+# A box whose unit has lost capacity floats up until it gets what it asks for.
+_COSTS = 0.45  # share of capacity that a fault of full size costs (chosen, near the sizes that docs/accuracy.md prints)
+_TO_SPARE = (0.1, 0.4)  # share of capacity left over on the day (habit: a box is sized to run 16 to 18 hours)
+_BALANCED_BY = 0.06  # share of capacity, per K that a box is warmer: it asks for less and its unit gives more (habit)
+_WARMEST_K = 6.0  # by then somebody has carried the goods away (chosen)
 _SEERS = (10.0, 12.0, 14.0, 16.5)  # one of each class of condenser
 
 
@@ -176,6 +182,19 @@ def other_day(drawn: Field, chance: np.random.Generator) -> Field:
         return_k=weather.return_k + indoors,
         return_wet_bulb_k=np.minimum(weather.return_wet_bulb_k + indoors + chance.uniform(-2, 2, n) * FAHRENHEIT_K,
                                      weather.return_k + indoors - 0.5),
+    ))  # fmt: skip
+
+
+def warmed(drawn: Field, faults: Faults, chance: np.random.Generator) -> Field:
+    """The same with every box as warm as a unit short of capacity leaves it; a box's own extra load is the solver's."""
+    costs = np.where([fault is Fault.HIGH_EVAPORATOR_LOAD for fault in MECHANISMS], 0.0, _COSTS)
+    lost = 1 - np.prod(1 - costs[:, None] * faults.severity, axis=0)
+    short = np.maximum(lost - chance.uniform(*_TO_SPARE, len(drawn.facts)), 0.0)
+    boxes = np.array([facts.kind.is_walk_in for facts in drawn.facts])
+    warmer_k = np.where(boxes, np.minimum(short / _BALANCED_BY, _WARMEST_K), 0.0)
+    weather = drawn.weather
+    return replace(drawn, weather=replace(
+        weather, return_k=weather.return_k + warmer_k, return_wet_bulb_k=weather.return_wet_bulb_k + warmer_k,
     ))  # fmt: skip
 
 

@@ -28,7 +28,7 @@ from dry_gauge.core.target import OF_LABEL_OR_MAKER, NotApplicable, Target, outs
 from dry_gauge.core.targets import find_targets
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-RULE_SET = "2026.22"
+RULE_SET = "2026.23"
 JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
 """Rule set and calibration together: stored with a visit, so that an answer can be given again."""
 
@@ -67,6 +67,11 @@ class CircuitAssessment:
     def holding(self) -> tuple[Gate, ...]:
         """The gates that hold."""
         return tuple(gate for gate in self.gates if gate.holding)
+
+    @property
+    def is_provisional(self) -> bool:
+        """Whether its causes wait for a stop line or a gate; air that is at fault is not held by 'air proven'."""
+        return bool(self.stops) or (bool(self.holding) and self.verdict != "fault")
 
 
 @dataclass(frozen=True, slots=True)

@@ -105,7 +105,7 @@ class Baseline:
     def used(self) -> tuple[str, ...]:
         """Features that at least one of its own sets shows; where it has none, one of its like units'."""
         seen = {int(i) for observed, _, _ in self.sets or chain(*self.alike.values()) for i in observed.at}
-        return tuple(FEATURES[i] for i in sorted(seen))
+        return tuple(FEATURES[i] for i in sorted(seen) if _STANDING[i])
 
     def read_by(self, instruments: Mapping[str, str]) -> Baseline:
         """The same reference for who reads with these instruments today, by the name of what each reads."""
@@ -165,6 +165,8 @@ class Baseline:
             found = {}
             for i, name in enumerate(FEATURES):
                 unit2, standing = float(spread[i] ** 2), float(_STANDING[i])
+                if not standing:  # today's own: other days say nothing of it
+                    continue
                 read, near = np.isfinite(off[:, i]), np.isfinite(beside[:, i]) & (name in _NOT_SHARED)
                 model = _of_model([(their[:, i], error[:, i], ages) for (their, error), ages in models], float(_OF_MODEL[i]),
                                   standing, unit2)  # fmt: skip

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import zlib
 from base64 import b85decode
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 
@@ -106,10 +106,11 @@ def group_names(unit: UnitFacts, *, low_stage: bool = False) -> tuple[str, ...]:
     return (fixed,) if unit.metering.is_fixed else (valve,)
 
 
-def _unpack(packed: Packed) -> Array:
-    shape, text = packed
-    raw = zlib.decompress(b85decode(text))
-    return np.frombuffer(raw, dtype="<f2").astype(np.float64).reshape(shape)
+def _unpacked(arrays: Mapping[str, Packed]) -> dict[str, Array]:
+    return {
+        name: np.frombuffer(zlib.decompress(b85decode(text)), dtype="<f2").astype(np.float64).reshape(shape)
+        for name, (shape, text) in arrays.items()
+    }
 
 
 @cache
@@ -120,6 +121,6 @@ def group_of(name: str) -> Group:
     (docs/rules.md, R76).
     """
     if name.endswith(_LOW):
-        expectation, spread, uneven = (_unpack(packed) for packed in calibration_low_stage.GROUPS[name.removesuffix(_LOW)])
-        return replace(group_of(name.removesuffix(_LOW)), expectation=expectation, unit_spread=spread, uneven=uneven)
-    return Group(*(_unpack(packed) for packed in GROUPS[name]))
+        sort = name.removesuffix(_LOW)
+        return replace(group_of(sort), **_unpacked(calibration_low_stage.GROUPS[sort]))
+    return Group(**_unpacked(GROUPS[name]))

@@ -30,6 +30,8 @@ CONDITIONS = (
     "one", "outdoor", "outdoor_squared", "entering", "wet_bulb", "split_class", "label_subcooling", "td_class",
     "head_held", "hot_gas", "glide", "elevation", "flooded", "flooded_cold", "weather_and_load",
 )  # fmt: skip
+MOST_UNEVEN = 0.7  # logarithm: in no weather do sound units differ by more than twice as much as usual, or less than half
+BOX_NEAR_DESIGN_K = 10 * FAHRENHEIT_K
 _LABEL_STATIC_PA = 0.5 * INCH_WATER_PA  # external static that most labels allow
 
 
@@ -159,6 +161,13 @@ def _log_ratio(measured: Measured | None, reference: float | None) -> Measured |
     return measured.through(log(measured.value / reference), 1 / measured.value)
 
 
+def _box_warmth(view: CircuitView, _: Mapping[str, Derived]) -> Measured | None:
+    design_k = view.unit.design_box_k
+    box = view.get("box_air_temp", "return_air_temp") if view.unit.kind.is_walk_in else None
+    # Colder than it should be says no more than being there; further off than the gate allows it is being pulled down.
+    return box.through(_between(0.0, box.value - design_k, BOX_NEAR_DESIGN_K), 1.0) if box and design_k is not None else None
+
+
 @dataclass(frozen=True, slots=True)
 class FeatureRow:
     """A number that a fault moves.
@@ -192,6 +201,8 @@ class FeatureRow:
         installations differ by more than simulated ones: chosen).
     family : str
         What kind of evidence it is: two of one kind err together.
+    by_itself : bool
+        Whether a sound unit shows the same in all conditions: it is one of them.
     """
 
     name: str
@@ -207,6 +218,7 @@ class FeatureRow:
     standing: float = 0.85
     of_model: float = 0.4
     family: str = "pressures"
+    by_itself: bool = False
 
 
 FEATURE_ROWS = (
@@ -237,6 +249,9 @@ FEATURE_ROWS = (
     FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow", of_model=0.3, family="air"),
     FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply",
                standing=0.4, of_model=0.0, family="air"),  # the ducts' own
+    # Doors, deliveries and defrosts leave a sound one warm as well: its least spread is wider than the bench's (R82, chosen).
+    FeatureRow("box_warmth", "Box over its target", 1.6, _box_warmth, leads_to="box_air_temp", standing=0.0, of_model=0.0,
+               family="air", by_itself=True),
 )  # fmt: skip
 FEATURES = tuple(row.name for row in FEATURE_ROWS)
 DIFFERENCES = tuple(row.name for row in FEATURE_ROWS if row.difference)
@@ -275,7 +290,11 @@ class _Context:
 
 
 def _within(value: float, step: float, most: float) -> float:
-    return min(max(value / step, -4.0), most)
+    return _between(-4.0, value / step, most)
+
+
+def _between(least: float, value: float, most: float) -> float:
+    return min(max(value, least), most)
 
 
 def conditions(view: CircuitView) -> Conditions:

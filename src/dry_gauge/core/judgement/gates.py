@@ -7,14 +7,14 @@ from dataclasses import dataclass
 from math import ceil
 
 from dry_gauge.core.circuit import Derived
+from dry_gauge.core.judgement.features import BOX_NEAR_DESIGN_K
 from dry_gauge.core.judgement.oddity import Oddity
-from dry_gauge.core.quantities import FAHRENHEIT_K, to_kelvin
+from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.settling import Clocks, clock_wait
 from dry_gauge.core.sheet import CircuitView, Sheet
 from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, SIGHTS, HeadPressureControl
 from dry_gauge.core.words import Phrase
 
-BOX_NEAR_DESIGN_K = 10 * FAHRENHEIT_K
 # Below these an uncontrolled condenser feeds its valve too little (docs/rules.md, R28).
 LOW_AMBIENT_K, LOW_HEAD_K = to_kelvin(60), to_kelvin(80)
 

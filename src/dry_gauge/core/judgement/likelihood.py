@@ -18,7 +18,7 @@ from numpy.typing import NDArray
 
 from dry_gauge.core.judgement.baseline import DAILY, Baseline, Drift
 from dry_gauge.core.judgement.calibration import Group, group_of
-from dry_gauge.core.judgement.features import FEATURE_ROWS, Conditions, Observed
+from dry_gauge.core.judgement.features import FEATURE_ROWS, MOST_UNEVEN, Conditions, Observed
 from dry_gauge.core.judgement.hypotheses import FIRST_FILLING, SEVERITY, SIZES_DRAWN
 
 Array = NDArray[np.float64]
@@ -29,7 +29,6 @@ TRUST_IN_CORRELATION = 0.6  # how two gaps of sound units vary together is the b
 BEYOND_THE_BENCH = 1.3  # of the variance between sound units: those that nobody simulated differ more than the simulated ones
 SHIFT_DOUBT = 0.15  # a fault's reach on another unit, as a share of its shift
 SIDE_DOUBT = 0.4  # and where the bench sees no shift, in healthy spreads at full size
-MOST_UNEVEN = 0.7  # logarithm: in no weather do sound units differ by more than twice as much as usual, or less than half
 _SLIP = 5e-4  # density, per K, of a reading that is impossible for no good reason
 TAIL = 8.0  # degrees of freedom of Student's t: gauges slip more often than a Gaussian admits
 TEMPER = 0.95  # of the joint evidence: gaps of one circuit are never quite independent
@@ -110,7 +109,9 @@ def _prepared(name: str) -> _Sort:
     spread = BEYOND_THE_BENCH * correlation * np.outer(wide, wide)
     size = SEVERITY.max(axis=0)[:, None]
     scatter = np.einsum("rni,rnj->ijn", group.directions, group.directions)
-    alone = group.spreads**2 + (SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * wide) ** 2
+    # Where a fault ends a gap there is no doubt of how far it reaches either.
+    in_doubt = np.where(_IS_FLOORED & (group.shifts < 0), np.clip(group.keeps, 0.0, 1.0), 1.0)
+    alone = group.spreads**2 + in_doubt**2 * ((SHIFT_DOUBT * group.shifts) ** 2 + (SIDE_DOUBT * size * wide) ** 2)
     scatter[np.diag_indices(len(wide))] += alone.T
     return _Sort(group, spread, own, least, scatter, np.einsum("ni,nj->ijn", group.keeps, group.keeps) - 1)
 
