@@ -249,7 +249,7 @@ FEATURE_ROWS = (
     FeatureRow("airflow", "Airflow", 0.10, _airflow, False, leads_to="airflow", of_model=0.3, family="air"),
     FeatureRow("external_static", "External static", 0.35, _external_static, False, leads_to="external_static_supply",
                standing=0.4, of_model=0.0, family="air"),  # the ducts' own
-    # Doors, deliveries and defrosts leave a sound one warm as well: its least spread is wider than the bench's (R82, chosen).
+    # Doors, deliveries and defrosts leave a sound one warm as well: its least spread is wider than the bench's (R82).
     FeatureRow("box_warmth", "Box over its target", 1.6, _box_warmth, leads_to="box_air_temp", standing=0.0, of_model=0.0,
                family="air", by_itself=True),
 )  # fmt: skip
