@@ -25,8 +25,8 @@ def test_gaps_are_from_the_air_that_meets_the_coil():
     for gap in ("evaporator_td_f", "air_split_f"):
         assert found[gap] - without[gap] == pytest.approx(MIXED_F - RETURN_F, abs=0.05)
     assert derive(view(**OPEN))["evaporator_td"].measured.sources[0] == "mixed_air_temp"
-    heating = derived(sheet(ROOFTOP | {"kind": "package_heat_pump", "mode": "heating"}, outdoor_air_temp=40.0, return_air_temp=70.0,
-                            mixed_air_temp=62.0, liquid_pressure=330.0))  # fmt: skip
+    pump = ROOFTOP | {"kind": "package_heat_pump", "mode": "heating"}
+    heating = derived(sheet(pump, outdoor_air_temp=40.0, return_air_temp=70.0, mixed_air_temp=62.0, liquid_pressure=330.0))
     assert heating["condenser_split_f"] == pytest.approx(heating["condensing_mean_f"] - 62.0, abs=0.05)
 
 
@@ -42,7 +42,7 @@ def test_its_wet_bulb_follows_from_the_water_in_return_air_with_a_doubt_that_gro
 
 
 def test_an_outdoor_damper_that_stands_open_is_not_taken_for_a_fault_of_the_unit():
-    """The coil gets air of 90 F instead of the 76 F of the return: its gap is right against that, far too small against the other."""
+    """The coil gets air of 90 F, not the 76 F of the return: its gap is right against that, far too small against the other."""
     hot = HEALTHY | {"suction_pressure": 141.0, "suction_line_temp": 61.0, "outdoor_air_temp": 95.0, "supply_air_temp": 66.0,
                      "liquid_pressure": 400.0, "liquid_line_temp": 107.0}  # fmt: skip
     taken = judged(sheet(ROOFTOP, AIR_PROVEN, **hot)).first

@@ -248,8 +248,8 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
         moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
         if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
             beside = known.body.model_copy(update={"accuracy": known.accuracy})
-    one = KeptReading(**kept(entry) | {"body": body}, tags=tags, mode=running.mode, stage=stage, instrument=instrument, accuracy=accuracy,
-                      earlier=earlier, beside=beside)  # fmt: skip
+    one = KeptReading(**kept(entry) | {"body": body}, tags=tags, mode=running.mode, stage=stage, instrument=instrument,
+                      accuracy=accuracy, earlier=earlier, beside=beside)  # fmt: skip
     visit = visit.changing(Running, read_at=max(at, running.read_at or at))
     if body.quantity in TRAILED:
         trail = f"{body.quantity}/{body.place or ''}"
