@@ -214,6 +214,10 @@ def test_outdoor_air_dampers_and_power(visit):
     page.fill("#mixed-mixed", "81")
     page.locator("#mixed-form button").click()
     expect(way).to_contain_text("25 % of the mixed air")
+    go(page, "Read")
+    expect(page.locator("#q-mixed_air_temp")).to_have_value("81")  # typed once: the sheet has it, and the ladder goes by it
+    expect(page.locator(".only-desk .ladder")).to_contain_text("mixed")
+    go(page, "Air")
     send(page, "damper-form", ("opens",), damper="zone 2", words="linkage off")
     expect(way).to_contain_text("opens, does not shut; linkage off")
     go(page, "Electrical")

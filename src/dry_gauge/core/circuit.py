@@ -9,6 +9,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from dry_gauge.core.air import psychrometrics
+from dry_gauge.core.air.airflow import outdoor_share
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.refrigerants.compression import inlet_quality
@@ -17,6 +18,8 @@ from dry_gauge.core.sheet import CircuitView
 
 # Port drop between discharge and liquid port, as a doubt on every condensing value taken from the wrong one (R3).
 DISCHARGE_PORT_DOUBT_K = 3 * FAHRENHEIT_K
+OUTDOOR_MOISTURE_DOUBT = 0.006
+"""By how much outdoor air holds more or less water than return air, 95 %. [kg/kg] Chosen: desert to coast."""
 QUALITY_DOUBT = 0.25
 """Of the doubt of a fixed share, what is left where the inlet's vapour is known. Chosen: temperature against enthalpy bends."""
 
@@ -151,11 +154,6 @@ def _measured(item: Measured | Derived) -> Measured:
     return item.measured if isinstance(item, Derived) else item
 
 
-def indoor_entering_air(view: CircuitView) -> Measured | None:
-    """Air entering the indoor coil: return, or the box."""
-    return view.get("box_air_temp", "return_air_temp") if view.unit.kind.is_walk_in else view.get("return_air_temp")
-
-
 def return_wet_bulb(view: CircuitView) -> Measured | None:
     """Return wet bulb: read, or from the relative humidity. [K]"""
     wet, dry, humidity = view.get("return_air_wet_bulb"), view.get("return_air_temp"), view.get("return_air_rh")
@@ -169,6 +167,31 @@ def return_wet_bulb(view: CircuitView) -> Measured | None:
         (dry, humidity),
         (0.1, 0.005),
     )
+
+
+def entering_wet_bulb(view: CircuitView) -> Measured | None:
+    """Wet bulb of the air that enters the indoor coil. [K]
+
+    Where outdoor air is mixed in, nobody reads how moist that is: it is taken to hold as much water as the return air, give or
+    take `OUTDOOR_MOISTURE_DOUBT` for its share.
+
+    References
+    ----------
+    .. [1] docs/rules.md, R83.
+    """
+    wet, dry, mixed = return_wet_bulb(view), view.get("return_air_temp"), view.get("mixed_air_temp")
+    if not (wet and dry and mixed):
+        return wet
+    outdoor = view.get("outdoor_air_temp")
+    share = outdoor_share(dry, outdoor, mixed) if outdoor else None
+    moisture = OUTDOOR_MOISTURE_DOUBT * (min(max(share.value, 0.0), 1.0) if share else 1.0)
+    pressure_pa = view.unit.atmosphere_pa
+
+    def wet_bulb(dry_k: float, wet_k: float, mixed_k: float, more: float) -> float:
+        ratio = psychrometrics.humidity_ratio(dry_k, min(wet_k, dry_k), pressure_pa) + more
+        return psychrometrics.wet_bulb_of_ratio_k(mixed_k, ratio, pressure_pa)
+
+    return _through(wet_bulb, (dry, wet, mixed, Measured(0.0, {"(outdoor moisture)": moisture})), (0.1, 0.1, 0.1, 1e-4))
 
 
 def _through(formula: Callable[..., float], inputs: tuple[Measured, ...], steps: tuple[float, ...]) -> Measured | None:
@@ -187,7 +210,7 @@ def _through(formula: Callable[..., float], inputs: tuple[Measured, ...], steps:
 
 
 def _air_side(view: CircuitView) -> Iterator[Derived]:
-    entering, supply = indoor_entering_air(view), view.get("supply_air_temp")
+    entering, supply = view.entering_indoor_air, view.get("supply_air_temp")
     split = None
     if entering and supply:
         split = supply - entering if view.unit.heating else entering - supply
@@ -217,7 +240,7 @@ def _air_side(view: CircuitView) -> Iterator[Derived]:
 
 def _enthalpy_drop(view: CircuitView) -> Measured | None:
     """Enthalpy that the indoor coil takes from its air. [J/kg]"""
-    dry_in, wet_in = view.get("return_air_temp"), return_wet_bulb(view)
+    dry_in, wet_in = view.entering_indoor_air, entering_wet_bulb(view)
     dry_out, wet_out = view.get("supply_air_temp"), view.get("supply_air_wet_bulb")
     if not (dry_in and wet_in and dry_out and wet_out):
         return None

@@ -15,7 +15,7 @@ _CHART_F = 3.0
 
 def of_maker_chart(view: CircuitView) -> dict[str, Target]:
     """Coil gaps from the maker's chart, between its rows; nothing where today's weather is beyond them."""
-    outdoor, indoor = view.get("outdoor_air_temp"), view.get("box_air_temp", "return_air_temp")
+    outdoor, indoor = view.get("outdoor_air_temp"), view.entering_indoor_air
     chart, condenser_air, evaporator_air = view.unit.maker_chart, view.entering_condenser_air, view.entering_evaporator_air
     if not (chart and outdoor and indoor and condenser_air and evaporator_air):
         return {}

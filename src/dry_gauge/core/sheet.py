@@ -250,8 +250,8 @@ class Sheet:
 
 # Air, product and a unit that stands are of no stage: they join whichever is judged.
 OF_NO_STAGE = frozenset({
-    "outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh", "box_air_temp", "box_rh", "product_temp",
-    "space_temp", "standing_pressure", "equalized_ambient_temp",
+    "outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh", "mixed_air_temp", "box_air_temp", "box_rh",
+    "product_temp", "space_temp", "standing_pressure", "equalized_ambient_temp",
 })  # fmt: skip
 
 
@@ -349,18 +349,19 @@ class CircuitView:
         return self.states.get(what) is State.NO
 
     @property
+    def entering_indoor_air(self) -> Measured | None:
+        """Air entering the indoor coil: the box's, or return air, with what comes in from outdoors where that was read (R83)."""
+        return self.get("box_air_temp" if self.unit.kind.is_walk_in else "mixed_air_temp", "return_air_temp")
+
+    @property
     def entering_evaporator_air(self) -> Measured | None:
-        """Air entering the evaporator, by kind and mode."""
-        if self.unit.heating:
-            return self.get("outdoor_air_temp")
-        if self.unit.kind.is_walk_in:
-            return self.get("box_air_temp", "return_air_temp")
-        return self.get("return_air_temp")
+        """Air entering the evaporator, by mode."""
+        return self.get("outdoor_air_temp") if self.unit.heating else self.entering_indoor_air
 
     @property
     def entering_condenser_air(self) -> Measured | None:
         """Air entering the condenser, by mode."""
-        return self.get("return_air_temp" if self.unit.heating else "outdoor_air_temp")
+        return self.entering_indoor_air if self.unit.heating else self.get("outdoor_air_temp")
 
     @property
     def high_pressure(self) -> Measured | None:
@@ -378,7 +379,7 @@ class CircuitView:
             "liquid_pressure": self.high_pressure,
             "liquid_line_temp": self.get("liquid_line_temp"),
             "outdoor_air_temp": self.get("outdoor_air_temp"),
-            entering: self.get("return_air_temp") if unit.heating else self.entering_evaporator_air,
+            entering: self.entering_indoor_air,
         }
         if unit.charge_is_critical:  # hoses would hold a tenth of such a charge: amps stand in for what is not read
             gauges = [wanted.pop("suction_pressure"), wanted.pop("liquid_pressure")]

@@ -16,6 +16,7 @@ _NAMES = {
     "outdoor_air_temp": ("outdoor air", "outdoor", "outside air", "outside", "ambient"),
     "return_air_wet_bulb": ("return wet bulb", "wet bulb"),
     "return_air_temp": ("return air", "return dry bulb", "return"),
+    "mixed_air_temp": ("mixed air", "mixed"),
     "supply_air_wet_bulb": ("supply wet bulb",),
     "supply_air_temp": ("supply air", "supply"),
     "box_air_temp": ("box air", "box"),

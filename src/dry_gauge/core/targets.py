@@ -11,7 +11,7 @@ from dataclasses import replace
 from math import hypot
 
 from dry_gauge.core.air import psychrometrics
-from dry_gauge.core.circuit import return_wet_bulb
+from dry_gauge.core.circuit import entering_wet_bulb
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.maker_chart import of_maker_chart
@@ -161,7 +161,7 @@ def orifice_target_superheat_f(wet_bulb_f: float, outdoor_f: float) -> tuple[flo
 
 
 def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
-    wet, outdoor = return_wet_bulb(view), view.get("outdoor_air_temp")
+    wet, outdoor = entering_wet_bulb(view), view.get("outdoor_air_temp")
     if not (wet and outdoor):
         return
     aim_f, why_not = orifice_target_superheat_f(to_fahrenheit(wet.value), to_fahrenheit(outdoor.value))
@@ -230,13 +230,17 @@ def _subcooling(view: CircuitView) -> Iterator[Target | NotApplicable]:
     yield replace(target, indication_only=_subcooling_weather(view))
 
 
+def _indoors(view: CircuitView) -> str:
+    """Which air that is, as a sentence names it."""
+    return "mixed air" if view.get("mixed_air_temp") else "return air"
+
+
 def _subcooling_weather(view: CircuitView) -> Phrase | None:
     """Why subcooling may not be charged by today, judged only by the air that was read."""
-    for name, low_f, high_f, what in (
-        ("outdoor_air_temp", 65, 105, "outdoor air"),
-        ("return_air_temp", 70, 80, "return air"),
+    for read, low_f, high_f, what in (
+        (view.get("outdoor_air_temp"), 65, 105, "outdoor air"),
+        (view.entering_indoor_air, 70, 80, _indoors(view)),
     ):
-        read = view.get(name)
         if read and not view.unit.kind.is_walk_in and not low_f <= to_fahrenheit(read.value) <= high_f:
             return _outside(what, low_f, high_f, ": weigh in, or take it as an indication only")
     return None
@@ -280,11 +284,10 @@ def _evaporator_td(view: CircuitView) -> Iterator[Target]:
 
 
 def _td_weather(view: CircuitView) -> Phrase | None:
-    for name, low_f, high_f, what in (
-        ("outdoor_air_temp", 80, 105, "outdoor air"),
-        ("return_air_temp", 73, 82, "return air"),
+    for read, low_f, high_f, what in (
+        (view.get("outdoor_air_temp"), 80, 105, "outdoor air"),
+        (view.entering_indoor_air, 73, 82, _indoors(view)),
     ):
-        read = view.get(name)
         if read and not low_f <= to_fahrenheit(read.value) <= high_f:
             return _outside(what, low_f, high_f, ": a first look only")
     return None
@@ -323,7 +326,7 @@ def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     if view.unit.kind.is_walk_in:
         yield not_applicable("air_split", "a walk-in is judged by its coil temperature difference")
         return
-    dry, wet, outdoor = view.get("return_air_temp"), return_wet_bulb(view), view.get("outdoor_air_temp")
+    dry, wet, outdoor = view.entering_indoor_air, entering_wet_bulb(view), view.get("outdoor_air_temp")
     if not (dry and wet and outdoor):
         return
     try:
@@ -333,5 +336,5 @@ def _air_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
     except Refused as refusal:
         yield not_applicable("air_split", refusal.message)
         return
-    source = Phrase("return dry and wet bulb, outdoor air, {air}", {"air": _per_ton(CFM_PER_TON)})
+    source = Phrase(f"{_indoors(view)}, its wet bulb, outdoor air, {{air}}", {"air": _per_ton(CFM_PER_TON)})
     yield around_k("air_split", split_k, 3, "coil_model_split", source)

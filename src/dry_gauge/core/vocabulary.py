@@ -210,6 +210,7 @@ _ALL_QUANTITIES = (
     _temperature("return_air_temp", "Return air", "air", "dry bulb, at the filter", 1, (-30, 110), True),
     _temperature("return_air_wet_bulb", "Return wet bulb", "air", "wet sock, at the filter", 1, (35, 85), True),
     Quantity("return_air_rh", "Return humidity", "humidity", "air", "at the filter", 0.03, 0.0, MOST_HUMIDITY, shared=True),
+    _temperature("mixed_air_temp", "Mixed air", "air", "behind an outdoor damper, before the coil", 2, (-30, 125), True),
     _temperature("supply_air_temp", "Supply air", "air", "past the coil, out of its sight", 1, (-40, 160), True),
     _temperature("supply_air_wet_bulb", "Supply wet bulb", "air", "past the coil", 1, (30, 80), True),
     _temperature("box_air_temp", "Box air", "air", "entering the evaporator", 1, (-40, 75), True),

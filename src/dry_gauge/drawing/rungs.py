@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from dry_gauge.core.circuit import Derived, indoor_entering_air
+from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.quantities import FAHRENHEIT_K, Measured
 from dry_gauge.core.sheet import CircuitView
@@ -113,10 +113,10 @@ def contents_of(circuit: CircuitAssessment) -> Contents:
 
 
 def _air_rungs(view: CircuitView) -> list[Rung]:
-    entering = indoor_entering_air(view)
+    entering = view.entering_indoor_air
     labelled: list[tuple[str, str, Measured | None]] = [
         ("outdoor_air_temp", "outdoor", view.get("outdoor_air_temp")),
-        ("entering", "box air" if view.unit.kind.is_walk_in else "return", entering),
+        ("entering", "box air" if view.unit.kind.is_walk_in else "mixed" if view.get("mixed_air_temp") else "return", entering),
         ("supply_air_temp", "supply", view.get("supply_air_temp")),
     ]
     return [Rung(name, label, "air", measured.value) for name, label, measured in labelled if measured]
@@ -154,7 +154,7 @@ def _discharge(view: CircuitView) -> Rung | None:
 def _gaps(circuit: CircuitAssessment) -> list[Gap]:
     view, derived, targets = circuit.view, circuit.derived, circuit.targets
     heating = view.unit.heating
-    entering, indoor = view.entering_evaporator_air, indoor_entering_air(view)
+    entering, indoor = view.entering_evaporator_air, view.entering_indoor_air
     condenser_air = view.entering_condenser_air
     dew, bubble = derived.get("suction_saturation"), derived.get("condensing_bubble")
     total_shown = "superheat" in derived and derived["superheat"].measured.sources[:1] != ("coil_outlet_temp",)
@@ -214,7 +214,7 @@ def _missing(circuit: CircuitAssessment) -> list[Missing]:
                 zone = (min(ends), max(ends))
         found.append(Missing(label, column, zone))
     if view.get("supply_air_temp") is None:
-        entering, split = indoor_entering_air(view), targets.get("air_split")
+        entering, split = view.entering_indoor_air, targets.get("air_split")
         zone = None
         if entering and split:
             sign = 1 if view.unit.heating else -1

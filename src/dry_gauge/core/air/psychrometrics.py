@@ -95,6 +95,19 @@ def wet_bulb_k(dry_bulb_k: float, relative_humidity: float, pressure_pa: float) 
     )
 
 
+def wet_bulb_of_ratio_k(dry_bulb_k: float, ratio: float, pressure_pa: float) -> float:
+    """Wet bulb of air that holds so much water per dry air [kg/kg]; saturated where it cannot hold that. [K]
+
+    Raises
+    ------
+    OutOfRange
+    """
+    _check(dry_bulb_k, pressure_pa)
+    at_c = dry_bulb_k - ZERO_CELSIUS_K
+    held = min(max(ratio, 1e-6), psychrolib.GetSatHumRatio(at_c, pressure_pa))
+    return float(psychrolib.GetTWetBulbFromHumRatio(at_c, held, pressure_pa)) + ZERO_CELSIUS_K
+
+
 def enthalpy_j_kg(dry_bulb_k: float, wet_bulb_k: float, pressure_pa: float) -> float:
     """Moist-air enthalpy per dry air, zero for dry air at 0 C. [J/kg]
 

@@ -14,7 +14,7 @@ from math import exp
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.circuit import return_wet_bulb
+from dry_gauge.core.circuit import entering_wet_bulb
 from dry_gauge.core.judgement.evidence import GAP_LABELS, Cause
 from dry_gauge.core.judgement.features import DIFFERENCES, FEATURES
 from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, FAULT_SET, HYPOTHESES, PRESENT
@@ -389,7 +389,7 @@ def _fits(check: Check, view: CircuitView) -> bool:
         return False
     if check.name in ("static", "airflow", "wet_split", "air_split", "filter") and unit.kind.is_walk_in:
         return False
-    if check.name == "wet_split" and return_wet_bulb(view) is None:
+    if check.name == "wet_split" and entering_wet_bulb(view) is None:
         return False
     if check.name == "valve_inlet" and not _is_far_from_valve(view):
         return False

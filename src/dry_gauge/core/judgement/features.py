@@ -15,7 +15,7 @@ from math import log
 import numpy as np
 from numpy.typing import NDArray
 
-from dry_gauge.core.circuit import Derived, return_wet_bulb
+from dry_gauge.core.circuit import Derived, entering_wet_bulb
 from dry_gauge.core.efficiency import split_by_seer_f
 from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, FAHRENHEIT_K, INCH_WATER_PA, TON_W, Measured, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import Refrigerant, find
@@ -140,7 +140,7 @@ def _leaving_rise(view: CircuitView, _: Mapping[str, Derived]) -> Measured | Non
 
 
 def _wet_split(view: CircuitView, _: Mapping[str, Derived]) -> Measured | None:
-    entering, leaving = return_wet_bulb(view), view.get("supply_air_wet_bulb")
+    entering, leaving = entering_wet_bulb(view), view.get("supply_air_wet_bulb")
     return entering - leaving if entering and leaving and not view.unit.heating else None
 
 
@@ -163,7 +163,7 @@ def _log_ratio(measured: Measured | None, reference: float | None) -> Measured |
 
 def _box_warmth(view: CircuitView, _: Mapping[str, Derived]) -> Measured | None:
     design_k = view.unit.design_box_k
-    box = view.get("box_air_temp", "return_air_temp") if view.unit.kind.is_walk_in else None
+    box = view.entering_indoor_air if view.unit.kind.is_walk_in else None
     # Colder than it should be says no more than being there; further off than the gate allows it is being pulled down.
     return box.through(_between(0.0, box.value - design_k, BOX_NEAR_DESIGN_K), 1.0) if box and design_k is not None else None
 
@@ -308,12 +308,12 @@ def conditions(view: CircuitView) -> Conditions:
     for slope in found.slopes.values():
         slope["outdoor_squared"] = 2 * values["outdoor"] * slope["outdoor"]
     if unit.kind.is_walk_in:
-        found.read("entering", view.get("box_air_temp", "return_air_temp"), unit.box_target_k, 10.0, 0.2, 0.3)
+        found.read("entering", view.entering_indoor_air, unit.box_target_k, 10.0, 0.2, 0.3)
     else:
-        found.read("entering", view.get("return_air_temp"), to_kelvin(70.0 if unit.heating else 76.0), 10.0, 0.0, 0.5)
+        found.read("entering", view.entering_indoor_air, to_kelvin(70.0 if unit.heating else 76.0), 10.0, 0.0, 0.5)
     if comfort_cooling:
         # Without a wet bulb, half-dry air as most houses keep it.
-        found.read("wet_bulb", return_wet_bulb(view), to_kelvin(65.0), 6.0, 1.2 * values["entering"], 0.9)
+        found.read("wet_bulb", entering_wet_bulb(view), to_kelvin(65.0), 6.0, 1.2 * values["entering"], 0.9)
         if unit.seer is None:
             doubts["split_class"] = 0.9
         else:

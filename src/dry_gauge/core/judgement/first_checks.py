@@ -27,6 +27,7 @@ _CLEARS: Mapping[str, tuple[str, int]] = {
     "instruments_disagree": ("Both instruments on one place, side by side: keep the one that is right", 5),
     "slipped_decimal": ("Look at the instrument again and type what it shows", 1),
     "looks_like_other_unit": ("Look which unit the instrument shows, and type it again", 1),
+    "mixed_air_not_between": ("Mixed air again, across the whole stream behind the damper", 4),
     "wet_bulb_above_dry_bulb": ("Wet and dry probe side by side in the same air, then read both again", 3),
     "supply_warmer_than_return": ("Supply and return probes: swap them, or see whether heat is on", 2),
     "liquid_line_above_saturation": ("Liquid clamp: the right pipe, out of the sun, before any restriction; read it again", 3),

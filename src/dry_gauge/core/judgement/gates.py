@@ -181,7 +181,7 @@ def _plausible(view: CircuitView, oddities: Sequence[Oddity]) -> Gate:
 
 
 def _box(view: CircuitView) -> Gate:
-    box, target_k = view.get("box_air_temp", "return_air_temp"), view.unit.box_target_k
+    box, target_k = view.entering_indoor_air, view.unit.box_target_k
     holding = box is not None and box.value > target_k + BOX_NEAR_DESIGN_K
     numbers = {"limit": ("temperature", target_k + BOX_NEAR_DESIGN_K), "near": ("margin", BOX_NEAR_DESIGN_K)}
     words = "Judge charge once the box is below {limit}." if holding else "The box is within {near} of its design."

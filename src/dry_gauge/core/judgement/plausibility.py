@@ -36,6 +36,7 @@ def find_oddities(view: CircuitView, derived: Mapping[str, Derived], targets: Ma
         *_no_liquid(view, derived),
         *_static(view, derived),
         *_moist_air(view),
+        *_mixed_air(view),
         *_instruments(view),
         *_stages(view),
         *find_slips(view, derived),
@@ -110,6 +111,24 @@ def _no_liquid(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Od
     found = find_no_liquid(view, derived)
     if found:
         yield Oddity("no_liquid", found.phrase, found.readings)
+
+
+def _mixed_air(view: CircuitView) -> Iterator[Oddity]:
+    mixed, back, outdoor = view.get("mixed_air_temp"), view.get("return_air_temp"), view.get("outdoor_air_temp")
+    if not (mixed and back and outdoor):
+        return
+    cooler, warmer = sorted((back, outdoor), key=lambda one: one.value)
+    over, under = mixed - warmer, cooler - mixed
+    if over.value > over.uncertainty or under.value > under.uncertainty:
+        yield Oddity(
+            "mixed_air_not_between",
+            Phrase(
+                "Mixed air at {mixed} lies outside return and outdoor air, {back} and {outdoor}: is it read behind the damper, "
+                "before the coil, in the middle of the stream?",
+                {"mixed": _t(mixed.value), "back": _t(back.value), "outdoor": _t(outdoor.value)},
+            ),
+            ("mixed_air_temp", "return_air_temp", "outdoor_air_temp"),
+        )
 
 
 def _moist_air(view: CircuitView) -> Iterator[Oddity]:

@@ -229,8 +229,8 @@ def _running_empty(view: CircuitView, derived: Mapping[str, Derived]) -> Stop | 
         (*head.sources, *suction.sources, "outdoor_air_temp"))  # fmt: skip
 
 
-_AIRS = ("outdoor_air_temp", "return_air_temp", "supply_air_temp", "box_air_temp", "space_temp", "equalized_ambient_temp",
-         "product_temp")  # fmt: skip
+_AIRS = ("outdoor_air_temp", "return_air_temp", "mixed_air_temp", "supply_air_temp", "box_air_temp", "space_temp",
+         "equalized_ambient_temp", "product_temp")  # fmt: skip
 
 
 def _coldest_air(view: CircuitView) -> Measured | None:

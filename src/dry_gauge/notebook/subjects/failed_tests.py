@@ -85,9 +85,9 @@ class RepeatBody(Body):
 GAP_READINGS: Mapping[str, tuple[tuple[str, ...], ...]] = {
     "superheat": (("suction_pressure",), ("suction_line_temp", "coil_outlet_temp")),
     "subcooling": (("liquid_pressure", "discharge_pressure"), ("liquid_line_temp",)),
-    "air_split": (("return_air_temp", "box_air_temp"), ("supply_air_temp",)),
-    "condenser_split": (("liquid_pressure", "discharge_pressure"), ("outdoor_air_temp", "return_air_temp")),
-    "evaporator_td": (("suction_pressure",), ("return_air_temp", "box_air_temp", "outdoor_air_temp")),
+    "air_split": (("mixed_air_temp", "return_air_temp", "box_air_temp"), ("supply_air_temp",)),
+    "condenser_split": (("liquid_pressure", "discharge_pressure"), ("outdoor_air_temp", "mixed_air_temp", "return_air_temp")),
+    "evaporator_td": (("suction_pressure",), ("mixed_air_temp", "return_air_temp", "box_air_temp", "outdoor_air_temp")),
 }
 GAP_WORDS = {"superheat": "Superheat", "subcooling": "Subcooling", "air_split": "Air split",
              "condenser_split": "Condenser gap", "evaporator_td": "Evaporator gap"}  # fmt: skip

@@ -20,6 +20,7 @@ from dry_gauge.notebook.metered import Metered
 from dry_gauge.notebook.subjects.actions import READ_SINCE, ActionBody, ActionSort, acted, ahead_of_readings
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
 from dry_gauge.notebook.subjects.observations import ObservationBody, seen
+from dry_gauge.notebook.subjects.readings import ReadingBody, read
 
 _M_OF = {"in": INCH_M, "cm": 0.01}
 Speed = Annotated[float, Field(allow_inf_nan=False, gt=0, le=10_000)]
@@ -179,6 +180,12 @@ def share_of(body: MixedAirBody) -> Measured | None:
 # -- what each kind changes ------------------------------------------------
 
 
+def _mixed(visit: VisitState, entry: Entry, body: MixedAirBody) -> VisitState:
+    """Kept with its share; and what enters the coil is mixed air from then on (R83)."""
+    visit = keeping(MovingAir, "mixed", lambda _: "unit")(visit, entry, body)
+    return read(visit, entry, ReadingBody(quantity="mixed_air_temp", value=body.mixed, unit=body.unit))
+
+
 _with_filter = keeping(MovingAir, "filters", lambda body: body.place.casefold())
 _with_belt = keeping(MovingAir, "belts", lambda body: body.machine.casefold())
 _with_damper = keeping(MovingAir, "dampers", lambda body: body.damper.casefold())
@@ -287,6 +294,6 @@ KINDS = (
     Kind(FilterBody, _filter_said, _filter_found, sweeps=True),
     Kind(MixedAirBody, lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, "
                                         f"mixed {as_typed(body.mixed, body.unit)}"),
-         keeping(MovingAir, "mixed", lambda body: "unit"), _mixed_checked),
+         _mixed, _mixed_checked),
     Kind(DamperTestBody, _damper_said, _damper_tested, leaves_open=_damper_stuck, sweeps=True),
 )

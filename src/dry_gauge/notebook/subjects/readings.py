@@ -202,7 +202,7 @@ def newest_of_each_stage(readings: _ByKey) -> list[KeptReading]:
 
 
 _WEATHER = frozenset({"outdoor_air_temp", "space_temp", "product_temp", "standing_pressure", "equalized_ambient_temp"})
-_ENTERING = frozenset({"return_air_temp", "return_air_wet_bulb", "return_air_rh", "box_air_temp", "box_rh"})
+_ENTERING = frozenset({"return_air_temp", "return_air_wet_bulb", "return_air_rh", "mixed_air_temp", "box_air_temp", "box_rh"})
 # What each condition leaves as it is: those readings count as ever.
 _UNTOUCHED_BY: Mapping[Condition, frozenset[str]] = {
     Condition.PANEL_OFF: _WEATHER, Condition.THAWING: _WEATHER, Condition.FILTER_OUT: _WEATHER | _ENTERING,
@@ -229,7 +229,8 @@ def tags_of(visit: VisitState) -> tuple[Condition, ...]:
     return tuple(sorted({*visit[Running].conditions, *from_changes, *thawing}))
 
 
-def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
+def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
+    """The sheet with that reading, which the entry holds among other things or is itself."""
     at, readings, running = entry.written_at, visit[Readings], visit[Running]
     quantity = QUANTITIES.get(body.quantity)
     used = readings.in_use.get(quantity.dimension) if quantity and body.source == "typed" else None
@@ -247,8 +248,8 @@ def _read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
         moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
         if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
             beside = known.body.model_copy(update={"accuracy": known.accuracy})
-    one = KeptReading(**kept(entry), tags=tags, mode=running.mode, stage=stage, instrument=instrument, accuracy=accuracy,
-                      earlier=earlier, beside=beside)  # fmt: skip
+    one = KeptReading(**kept(entry) | {"body": body}, tags=tags, mode=running.mode, stage=stage, instrument=instrument,
+                      accuracy=accuracy, earlier=earlier, beside=beside)  # fmt: skip
     visit = visit.changing(Running, read_at=max(at, running.read_at or at))
     if body.quantity in TRAILED:
         trail = f"{body.quantity}/{body.place or ''}"
@@ -274,7 +275,7 @@ def _fits(case: Case[ReadingBody]) -> None:
 
 def _possible_air(case: Case[ReadingBody]) -> None:
     """A wet bulb above its dry bulb is no air, and there is nothing to judge by it."""
-    after = newest(_read(case.visit, case.entry, case.body)[Readings].latest)
+    after = newest(read(case.visit, case.entry, case.body)[Readings].latest)
     air = (one.body for (quantity, _), one in after.items() if quantity in _MOIST)
     try:
         listed = tuple(make_reading(case.facts, one.quantity, one.value, one.unit, one.accuracy) for one in air)
@@ -348,7 +349,7 @@ def _in_use_said(body: InUseBody, _: VisitState) -> tuple[str, str]:
 
 
 KINDS = (
-    Kind(ReadingBody, _said, _read, refuse=_cannot_be, collides=_fits, happened=True),
+    Kind(ReadingBody, _said, read, refuse=_cannot_be, collides=_fits, happened=True),
     Kind(InUseBody, _in_use_said, _in_use, refuse=lambda case: no_name(case.body.instrument, "instrument")),
     Kind(ReleasedBody, _released_said, _released, refers=_tagged_of, sweeps=True),
 )
