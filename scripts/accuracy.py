@@ -12,7 +12,6 @@ import platform
 import sys
 import time
 from collections.abc import Iterable
-from pathlib import Path
 from statistics import median
 
 from dry_gauge.bench.cases import SLIGHT, WORSE
@@ -23,9 +22,9 @@ from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
 from dry_gauge.core.vocabulary import Fault, Kind
 from scripts import trade
 from scripts.fold import counted
+from scripts.section import TARGET, around
 from scripts.tally import ALIKE, SETTLED_FROM, Ended, Tally, calibration_error, joined, share, tenths
 
-TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
 TRADE_CASES, TRADE_SEED = 3_000, 2_600_005
 
 
@@ -78,7 +77,7 @@ def main() -> None:
     for vignette in VIGNETTES:
         found = assess(vignette.sheet).first.causes
         pictures.append((vignette, found[0].fault, found[0].probability))
-    TARGET.write_text(report(tallies, followed, pictures, time.time() - started))
+    around(report(tallies, followed, pictures, time.time() - started))
     for name, tally in tallies.items():
         print(f"{name}: " + "; ".join(f"{what} {value}" for what, value in figures(tally)), file=sys.stderr)
     right = sum(fault in vignette.right for vignette, fault, _ in pictures)

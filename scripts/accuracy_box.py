@@ -1,6 +1,6 @@
 """How often the forecast of a box's pull-down holds, on simulated boxes; writes its part of docs/accuracy.md.
 
-Run by `make accuracy` after the other parts, or by itself: it takes two minutes.
+Run by `make accuracy-parts`, or by itself: it takes two minutes.
 """
 
 from __future__ import annotations

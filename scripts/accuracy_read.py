@@ -1,4 +1,4 @@
-"""`make accuracy`, its part on what more readings are worth: the same calls judged without and with air, static, amps and power.
+"""`make accuracy-parts`, what more readings are worth: the same calls judged without and with air, static, amps and power.
 
 On units of makes that the judgement was not taught, as in `accuracy`; writes its section of docs/accuracy.md.
 """

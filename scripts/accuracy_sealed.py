@@ -1,6 +1,6 @@
 """How often the verdicts on evacuations and pressure holds are right, on the bench; writes its part of docs/accuracy.md.
 
-Run by `make accuracy` after the judgement's own part, or by itself: it takes a minute.
+Run by `make accuracy-parts`, or by itself: it takes a minute.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""`make accuracy`, its part on lower stages: the same sorts of calls read in full, in low and said so, in low and not said.
+"""`make accuracy-parts`, lower stages: the same sorts of calls read in full, in low and said so, in low and not said.
 
 On comfort units of makes that the judgement was not taught, as in `accuracy`; writes its section of docs/accuracy.md.
 """

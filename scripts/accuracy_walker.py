@@ -1,6 +1,6 @@
 """How often the walk along a control chain names the open link, in how many measurements; writes its part of docs/accuracy.md.
 
-Run by `make accuracy` after the other parts, or by itself: it takes a minute or two.
+Run by `make accuracy-parts`, or by itself: it takes a minute or two.
 """
 
 from __future__ import annotations

@@ -1,4 +1,4 @@
-"""One section of docs/accuracy.md put in its place: the others stay as they are."""
+"""One section of docs/accuracy.md put in its place, or what stands before them all: the others stay as they are."""
 
 from __future__ import annotations
 
@@ -7,6 +7,13 @@ from collections.abc import Sequence
 from pathlib import Path
 
 TARGET = Path(__file__).resolve().parent.parent / "docs/accuracy.md"
+
+
+def around(text: str) -> None:
+    """Write what is measured first; sections that other scripts have written stand behind it as they are."""
+    found = re.findall(r"^## .*?(?=^## |\Z)", TARGET.read_text(), re.M | re.S) if TARGET.exists() else []
+    theirs = [one.strip() for one in found if re.match(r"## .*\n\nWritten by `", one)]
+    TARGET.write_text("\n\n".join([text.rstrip(), *theirs]) + "\n")
 
 
 def put(heading: str, parts: Sequence[str]) -> None:
