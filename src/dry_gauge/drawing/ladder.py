@@ -7,6 +7,7 @@ only repeats what shape and words say.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from math import ceil, floor
 
 from dry_gauge.core.judgement.assess import CircuitAssessment
@@ -39,6 +40,8 @@ def ladder_svg(
     return _Ladder(contents_of(circuit), reader, geometry, ident, contents_of(before) if before else None).draw()
 
 
+_LETTER = 6.1
+"""Of a rung's name, how wide a letter is on average: on a phone some names are longer than their column."""
 _WAS_HEIGHT = 15.0
 """Of the line under a plate that says what its gap was before the last change."""
 
@@ -305,7 +308,7 @@ class _Ladder:
         name_y, value_y = (0.36, 0.9) if above else (0.94, 0.47)  # the value stands next to the bar
         add(self.root, "text", f"rung-name {side}-text", name, x=box.x, y=box.y + box.height * name_y)
         add(self.root, "text", "rung-value", value, x=box.x, y=box.y + box.height * value_y)
-        self.obstacles.append(box)
+        self.obstacles.append(replace(box, width=max(box.width, _LETTER * len(name))))
 
     def slots(self) -> None:
         """Dashed slots for what was not read and has no place to land; then the words of the landing zones."""
