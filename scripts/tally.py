@@ -214,7 +214,7 @@ def runs(fold: int) -> tuple[Run, ...]:
         Run("with two of its model", 1_100, 2_600_007, Draw(fair, alike=2)),
         Run("noise x 2, spread x 1.6", 1_100, 2_600_002, Draw(wild, noise=2.0)),
         Run("slight", 1_100, 2_600_006, Draw(fair, sizes=SLIGHT)),
-        Run("followed", 130, 2_600_003, Draw(fair)),
+        Run("followed", 400, 2_600_003, Draw(fair)),
     )
 
 
