@@ -192,11 +192,13 @@ was measured, and whether it stayed:
   chosen on, 6.1 instead of 7.2, at the same first place. Stays.
 - *The same instruments.* Where the readings name them, their constant error is no doubt against a unit's own days (R79).
   Named and not named on the same 3,300 calls: false alarms 1.3 instead of 1.6 %, first place 93.3 instead of 93.0. Stays.
-- *How warm a box is* (R82), and on the bench boxes that float up where their unit lacks capacity. On the same 6,000 calls to makes
-  left out, without and with it: boxes 81.7 and 83.5 first, too much load 35 and 53, pairs 86.7 and 87.4; false alarms as they were.
-  A sound box's spread is taken wider than the bench's: narrower named 60 of a hundred loads, and trusted a habit of ours. Stays.
-- *Each fault's own stretch or prior*, learnt on calls to makes that one fold leaves out: on another's 0.7 more first at the same
-  false alarms. By the trade's habits, which it was not learnt on, false alarms went from 9 to 13 %. Thrown away: it knew the bench.
+- *How warm a box is* (R82), and on the bench boxes that float up where their unit lacks capacity. On the same 6,000 calls to
+  makes left out, without and with it: boxes 81.7 and 83.5 first, too much load 35 and 53, pairs 86.7 and 87.4; false alarms
+  as they were. A sound box's spread is taken wider than the bench's: narrower named 60 of a hundred loads, and trusted a
+  habit of ours. Stays.
+- *Each fault's own stretch or prior*, learnt on calls to makes that one fold leaves out: on another's 0.7 more first at the
+  same false alarms. By the trade's habits, which it was not learnt on, false alarms went from 9 to 13 %. Thrown away: it knew
+  the bench.
 """
 
 
