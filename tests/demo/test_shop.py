@@ -128,7 +128,7 @@ class Demo:
             self.process = subprocess.Popen(
                 [sys.executable, "-m", "dry_gauge.demo", "run"], env=self.environment, stdout=log, stderr=log
             )
-        for _ in range(1200):  # seeding takes seconds, and longer beside another load
+        for _ in range(3000):  # seeding takes seconds, and minutes beside several other loads
             found = re.search(r"Dry Gauge is at (\S+)", self.log.read_text())
             if found:
                 return found[1]

@@ -17,6 +17,10 @@ self.addEventListener("activate", (event) => {
   event.waitUntil(caches.keys().then((names) => Promise.all(old(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
 });
 
+// One after another: what is kept must not overtake what is forgotten, or pages of somebody who has gone come back.
+let last = Promise.resolve();
+const inTurn = (work) => { last = last.then(work, work); return last; };
+
 // Whose pages may be read here: of whoever the last page was for. Each person's are kept apart, and nobody's by themselves.
 const who = async () => { const kept = await (await caches.open(WHO)).match("/who"); return kept ? kept.text() : ""; };
 // Where there is no room to write who it is, nobody's pages are read.
@@ -27,13 +31,15 @@ const nowFor = async (person) => {
   await cache.put("/who", new Response(person));
 };
 const kept = async (address) => {
-  const mine = await (await caches.open(PAGES + await who())).match(address);
-  return mine || (await caches.open(PAGES)).match(address);
+  const mine = await caches.match(address, { cacheName: PAGES + await who() }); // looking makes no cache
+  return mine || caches.match(address, { cacheName: PAGES });
 };
 const forget = async () => { await caches.delete(PAGES + await who()); await nowFor(""); };
 const age = (page) => Date.now() - Date.parse(page.headers.get("date"));
 const clearOlderThan = async (most) => {
-  const cache = await caches.open(PAGES + await who());
+  const name = PAGES + await who();
+  if (!(await caches.has(name))) return;
+  const cache = await caches.open(name);
   for (const request of await cache.keys()) if (age(await cache.match(request)) > most) await cache.delete(request);
 };
 
@@ -59,7 +65,7 @@ const drawn = new Map();
 
 const page = async ({ request, resultingClientId }) => {
   const address = plain(request.url);
-  const fromNetwork = fetch(request).then((response) => (isTyped(request.url) ? response : keep(address, response)));
+  const fromNetwork = fetch(request).then((response) => (isTyped(request.url) ? response : inTurn(() => keep(address, response))));
   fromNetwork.catch(() => {});
   const before = await kept(address);
   const old = () => { if (before) drawn.set(resultingClientId, Date.parse(before.headers.get("date"))); return before; };
@@ -92,22 +98,22 @@ const fetchAnew = async (address) => {
   try {
     const response = await fetch(address, { credentials: "same-origin" });
     const person = response.headers.get("x-person");
-    if (person && person === await who()) await keep(address, response);
+    await inTurn(async () => { if (person && person === await who()) await keep(address, response); });
   } catch { /* no signal now */ }
 };
 
 // What a page that was just drawn, for that person, wants kept. What lies ahead comes after, one by one: nobody waits for it.
 const keepFor = async ({ me, keep: now = [], ahead = [] }) => {
-  if (me) await nowFor(me); // a page of the release before does not say it
+  if (me) await inTurn(() => nowFor(me)); // a page of the release before does not say it
   await Promise.all(now.map((path) => fetchUnlessFresh(path)));
   for (const path of ahead) await fetchUnlessFresh(path, AHEAD_MS);
-  await clearOlderThan(LONGEST_MS);
+  await inTurn(() => clearOlderThan(LONGEST_MS));
 };
 
 const keptOf = async (paths) => (await Promise.all(paths.map(async (path) => (await kept(addressOf(path)) ? path : "")))).filter(Boolean);
 
 self.addEventListener("message", (event) => {
-  if (event.data.forget) event.waitUntil(forget());
+  if (event.data.forget) event.waitUntil(inTurn(forget));
   if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
   if (event.data.which) event.waitUntil(keptOf(event.data.which).then((paths) => event.source.postMessage({ kept: paths })));
   if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
