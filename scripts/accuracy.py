@@ -166,9 +166,8 @@ TRIED = """## What is not reached, and what was tried
 
 Below what was asked for, where the table shows it: the first place and false alarms of a unit that nobody knows, the first
 place on known days and slight false alarms by half a point, false alarms with the noise doubled, and what settles at 90 % by
-one and a half. They pull against each other: what a sound
-unit of an unknown make shows covers 2 to 5 F of most gaps, and a fault worth acting on moves some of them by no more. What
-was measured, and whether it stayed:
+one and a half. They pull against each other: what a sound unit of an unknown make shows covers 2 to 5 F of most gaps, and a
+fault worth acting on moves some of them by no more. What was measured, and whether it stayed:
 
 - *Sound units spread wider than the bench draws them.* Variance times 1.3 takes a tenth of the false alarms for nothing and
   stays; times 1.5 misses too much. A higher prior for 'nothing wrong' buys the same at the price of pairs.

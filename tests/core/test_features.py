@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import subprocess
+import sys
+
 import numpy as np
 import pytest
 
@@ -99,3 +102,9 @@ def test_a_calibration_for_other_names_is_refused():
         check_names(swapped, CONDITIONS, hypotheses_digest())
     with pytest.raises(CalibrationMismatch, match="hypotheses"):
         check_names(FEATURES, CONDITIONS, "0" * 16)
+
+
+def test_what_teaches_the_judgement_does_not_need_it_taught():
+    """Else a row more in `FEATURE_ROWS` could never be calibrated."""
+    code = "import sys, scripts.calibrate; sys.exit('dry_gauge.core.judgement.calibration' in sys.modules)"
+    assert subprocess.run([sys.executable, "-c", code], check=False).returncode == 0

@@ -247,3 +247,11 @@ def test_a_circuit_with_another_refrigerant_is_judged_by_its_own():
     first, second = (circuits[number]["derived"]["suction_saturation_f"]["value"] for number in ("1", "2"))
     assert first == pytest.approx(39.7, abs=0.3)  # R-22 at 68 psig
     assert second == pytest.approx(43.2, abs=0.3)  # R-407C, dew (CoolProp)
+
+
+def test_a_charge_waits_for_proven_air_even_beside_air_that_is_at_fault():
+    found = judged(sheet(TXV, {"condenser_dirty": "yes"}, **HEALTHY | {"liquid_pressure": 470.0})).first
+    assert [gate.name for gate in found.holding] == ["air_unproven"]
+    assert found.causes[0].fault is Fault.LOW_CONDENSER_AIRFLOW
+    assert not found.is_provisional(Fault.LOW_CONDENSER_AIRFLOW)
+    assert found.is_provisional(Fault.UNDERCHARGE)

@@ -10,8 +10,9 @@ from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.state import check
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
+from dry_gauge.notebook.subjects.moving_air import MixedAirBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
-from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.running import ClockBody
 from tests.notebook.entries_of import case_of, entry, folded
 
@@ -89,3 +90,20 @@ def test_what_is_seen_can_prove():
 def test_a_proof_that_says_nothing_is_refused(body, words):
     with pytest.raises(Refused, match=words):
         Book().add(FailedTestBody(**body))
+
+
+@pytest.mark.parametrize(
+    ("sort", "stays"),
+    [(ActionSort.CHARGE_ADJUSTED, True), (ActionSort.CONDENSER_CLEANED, True), (ActionSort.DAMPER_OPENED, False),
+     (ActionSort.SETTING_CHANGED, False)],
+)  # fmt: skip
+def test_mixed_air_outlives_what_does_not_move_outdoor_air(sort, stays):
+    """Else the gaps after a repair would go by return air, and those before it by mixed air."""
+    book = Book()
+    book.add(MixedAirBody(back=76, outdoor=96, mixed=82))
+    book.add(ReadingBody(quantity="suction_pressure", value=120, unit="psig"))
+    book.add(ActionBody(sort=sort))
+    after = book.state[Readings]
+    assert (after.of("mixed_air_temp") is not None) is stays
+    assert after.of("suction_pressure") is None
+    assert after.as_found("mixed_air_temp").body.value == 82

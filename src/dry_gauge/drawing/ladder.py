@@ -41,7 +41,7 @@ def ladder_svg(
 
 
 _LETTER = 6.1
-"""Of a rung's name, how wide a letter is on average: on a phone some names are longer than their column."""
+"""Of a rung's name, how wide a letter is on average [px]: on a phone some names are longer than their column."""
 _WAS_HEIGHT = 15.0
 """Of the line under a plate that says what its gap was before the last change."""
 

@@ -48,7 +48,7 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
     fault = FAULT_WORDS[first.fault]
     is_sure = first.probability >= SURE_FROM
     if first.severity and second.severity and second.probability >= CALLED_FROM:
-        doubt = ", and likely" if is_sure and second.probability < SURE_FROM else " and"
+        doubt = ", and likely" if is_sure and (second.probability < SURE_FROM or circuit.is_provisional(second.fault)) else " and"
         fault += f"{doubt} {FAULT_WORDS[second.fault].lower()}"
     match circuit.verdict:
         case "kept_back":

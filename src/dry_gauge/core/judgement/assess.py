@@ -68,10 +68,9 @@ class CircuitAssessment:
         """The gates that hold."""
         return tuple(gate for gate in self.gates if gate.holding)
 
-    @property
-    def is_provisional(self) -> bool:
-        """Whether its causes wait for a stop line or a gate; air that is at fault is not held by 'air proven'."""
-        return bool(self.stops) or (bool(self.holding) and self.verdict != "fault")
+    def is_provisional(self, fault: Fault) -> bool:
+        """Whether a cause waits for a stop line or a gate: charge does for 'air proven', air that is at fault does not."""
+        return bool(self.stops or _held(self.gates, fault))
 
 
 @dataclass(frozen=True, slots=True)
@@ -199,14 +198,17 @@ def with_put_aside(circuit: CircuitAssessment, put_aside: Collection[str]) -> Ci
     return circuit if len(open_still) == len(circuit.oddities) else _concluded(circuit, open_still)
 
 
+def _held(gates: Sequence[Gate], fault: Fault) -> set[str]:
+    """Gates that hold back a cause; 'air proven' is none for what is wrong with the air itself."""
+    return {gate.name for gate in gates if gate.holding and not (gate.name == "air_unproven" and fault in AIR_FAULTS)}
+
+
 def _verdict(gates: Sequence[Gate], causes: Sequence[Cause], stops: Sequence[Stop], *, open_still: bool) -> str:
     """The first that applies: not enough, held, healthy, fault; a target missed or a fault not excluded leaves it open."""
-    holding = {gate.name for gate in gates if gate.holding}
     first = causes[0]
+    holding = _held(gates, first.fault)
     if "too_few_readings" in holding or first.probability < CALLED_FROM:
         return "not_enough"
-    if first.fault in AIR_FAULTS:
-        holding.discard("air_unproven")
     if holding:
         return "held"
     if first.fault is not Fault.NONE:

@@ -20,7 +20,7 @@ from dry_gauge.notebook.subjects.running import Running
 
 # The weather and what enters the coil: no repair changes them, so they need not be read again after one.
 _OUTLIVES_AN_ACTION = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh",
-                                 "box_air_temp", "box_rh", "product_temp", "space_temp"})  # fmt: skip
+                                 "mixed_air_temp", "box_air_temp", "box_rh", "product_temp", "space_temp"})  # fmt: skip
 
 
 class ActionSort(StrEnum):
@@ -42,6 +42,8 @@ class ActionSort(StrEnum):
     OTHER = "other"
 
 
+_MOVES_OUTDOOR_AIR = frozenset({ActionSort.DAMPER_OPENED, ActionSort.SETTING_CHANGED})
+"""What may change how much comes in from outdoors: mixed air is read again."""
 ACTION_WORDS = {
     ActionSort.FILTER_CHANGED: "Filter changed",
     ActionSort.EVAPORATOR_CLEANED: "Evaporator cleaned",
@@ -129,7 +131,8 @@ def changed(visit: VisitState, entry: Entry, sort: ActionSort, *, read_since: bo
         return visit
     if not read_since:
         readings = visit[Readings]
-        stays = {key: one for key, one in readings.latest.items() if one.body.quantity in _OUTLIVES_AN_ACTION}
+        moved = {"mixed_air_temp"} if sort in _MOVES_OUTDOOR_AIR else set()
+        stays = {key: one for key, one in readings.latest.items() if one.body.quantity in _OUTLIVES_AN_ACTION - moved}
         # Several things done in a row have one before: what was read ahead of the first.
         before = readings.latest if len(stays) < len(readings.latest) else readings.before
         visit = visit.changing(Readings, before=before, latest=stays)
