@@ -132,11 +132,11 @@ def test_the_judgement_helps_as_it_was_chosen(browser):
     do(browser, visit, "airs", "gauges", "lines")
     judge = f"{visit}?at=judge"
     assert "Yours to judge" in browser.get(judge).text
-    assert 'class="cause"' not in browser.get(judge).text
+    assert 'class="causes"' not in browser.get(judge).text
     do(browser, visit, "judge")
-    assert 'class="cause"' in browser.get(judge).text
+    assert 'class="causes"' in browser.get(judge).text
     do(browser, visit, "wait_5")
-    assert 'class="cause"' not in browser.get(judge).text
+    assert 'class="causes"' not in browser.get(judge).text
     browser.post("/practice/leave", False)
     hidden = begin(browser, code_of(browser, SHIPPED[2][0]), help="hidden")
     assert 'name="step" value="judge"' not in browser.get(hidden).text
@@ -145,7 +145,7 @@ def test_the_judgement_helps_as_it_was_chosen(browser):
     browser.post("/practice/leave", False)
     shown = begin(browser, code_of(browser, SHIPPED[3][0]), help="shown")
     do(browser, shown, "airs", "gauges", "lines")
-    assert 'class="cause"' in browser.get(f"{shown}?at=judge").text
+    assert 'class="causes"' in browser.get(f"{shown}?at=judge").text
 
 
 def test_a_dead_unit_is_walked_mended_and_proven(browser, shop, owner):
