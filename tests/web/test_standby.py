@@ -73,6 +73,7 @@ def test_the_second_server_goes_on_when_the_first_dies_under_load(durable, stand
     port = free_port()
     server = start_server(both(durable, standby, APPLICATION), port)
     acknowledged: list[str] = []
+    refused: set[int] = set()
     stopping = threading.Event()
 
     def work(number: int) -> None:
@@ -90,7 +91,7 @@ def test_the_second_server_goes_on_when_the_first_dies_under_load(durable, stand
                 acknowledged.append(entry_id)
                 entry_id = str(uuid6.uuid7())
             else:  # as the outbox does: the same entry once more
-                assert answer.status_code == 503, answer.text
+                refused.add(answer.status_code)
                 time.sleep(0.1)
 
     threads = [threading.Thread(target=work, args=(number,)) for number in range(BROWSERS)]
@@ -110,6 +111,7 @@ def test_the_second_server_goes_on_when_the_first_dies_under_load(durable, stand
             thread.join(30)
         server.terminate()
         server.wait(10)
+    assert refused <= {503}
     engine = connect(standby.url(OWNER), pool_size=1)
     with engine.connect() as connection:
         kept = [str(one) for one in connection.execute(select(EntryRow.id)).scalars()]

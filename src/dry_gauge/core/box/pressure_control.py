@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA
 from dry_gauge.core.refrigerants.saturation import Saturation
 
-_PUMPED_DOWN_PA = 4.0 * PSI_PA  # a few psig above nothing (habit)
+_PUMPED_DOWN_PA = 4.0 * PSI_PA  # just above atmospheric (habit)
 _BELOW_COLDEST_K = 5.0 * FAHRENHEIT_K
 _SWING_K = 2.0 * FAHRENHEIT_K
 _APART_PA = 3.0 * PSI_PA  # what a dial and a gauge are worth together
@@ -25,7 +25,7 @@ class ControlSetting:
 
 
 def for_pump_down(saturation: Saturation, coldest_k: float, atmosphere_pa: float) -> ControlSetting:
-    """Pump-down: it cuts out a few psig above nothing, and in below saturation at the coldest place it can stand.
+    """Pump-down: it cuts out just above atmospheric, and in below saturation at the coldest place it can stand.
 
     Parameters
     ----------
@@ -34,7 +34,7 @@ def for_pump_down(saturation: Saturation, coldest_k: float, atmosphere_pa: float
     """
     cut_out = atmosphere_pa + _PUMPED_DOWN_PA
     cut_in = max(saturation.dew_pressure_pa(coldest_k - _BELOW_COLDEST_K), cut_out + _LEAST_DIFFERENCE_PA)
-    return ControlSetting(cut_out, cut_in, "cuts out a few psig above nothing, in below saturation at the coldest place")
+    return ControlSetting(cut_out, cut_in, "cuts out just above atmospheric, in below saturation at the coldest place")
 
 
 def as_thermostat(saturation: Saturation, design_k: float, td_k: float) -> ControlSetting:

@@ -126,14 +126,15 @@ def _answer(request: Request, visit_id: UUID, form: EntryForm, kept: _Kept) -> R
             return page(request, "error.html", status=refusal.status, someone=someone, heading="Not kept", words=refusal.error,
                         back=f"/visits/{visit_id}")  # fmt: skip
         return RedirectResponse(f"/visits/{visit_id}?at={station_named(station_asked(request)).name}", 303)
-    with looking(request, someone) as connection:
-        if taken is None:
+    if taken is None:
+        with looking(request, someone) as connection:
             view = load(connection, someone, visit_id)
             return _refused(request, _page(request, connection, view, someone, kept.circuit), form, refusal)
-        try:
+    try:  # around the connection too: where it broke, there is nothing left to end
+        with looking(request, someone) as connection:
             return _changed(request, _page(request, connection, kept.view(), someone, kept.circuit), form, taken)
-        except Exception:
-            return _not_drawn(request)
+    except Exception:
+        return _not_drawn(request)
 
 
 def _not_drawn(request: Request) -> Response:
