@@ -18,7 +18,8 @@ from dry_gauge.bench.cases import SLIGHT, WORSE
 from dry_gauge.bench.makes import FOLDS, MAKES
 from dry_gauge.bench.trends import SHOWN, SORTS, moved
 from dry_gauge.bench.vignettes import VIGNETTES
-from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, assess
+from dry_gauge.core.judgement.assess import CALIBRATION_ID, CALLED_FROM, RULE_SET, assess
+from dry_gauge.core.judgement.remedies import SURE_FROM
 from dry_gauge.core.vocabulary import Fault, Kind
 from scripts import trade
 from scripts.fold import counted
@@ -92,6 +93,8 @@ def figures(tally: Tally) -> list[tuple[str, str]]:
         ("both of two faults named first", f"{tally.pairs_right:.1%}"),
         ("all of three faults named first", f"{share(tally.triples):.1%}"),
         ("healthy called faulty", f"{share(tally.false_alarms):.1%}"),
+        ("the same, and likely enough for a verdict", f"{share(said >= CALLED_FROM for said in tally.alarms_said):.1%}"),
+        ("the same, and named without 'likely'", f"{share(said >= SURE_FROM for said in tally.alarms_said):.1%}"),
         ("sound, and left open for want of readings", f"{share(tally.undecided):.1%}"),
         ("single fault, 'nothing wrong' leads", f"{share(tally.called_sound):.1%}"),
         ("any fault, the verdict is 'healthy'", f"{share(tally.wrongly_healthy):.1%}"),
@@ -158,7 +161,7 @@ def trade_rows() -> list[str]:
 
 
 ASKED = (("90 %", "95 %", "", "", "80 %", ""), ("97 %", "99 %", "", "", "", "80 %"), ("85 %", "92 %", "", "", "", ""),
-         ("", "", "", "", "", ""), ("4 %", "2 %", "", "", "8 %", "4 %"), ("15 %", "15 %", "", "", "", ""),
+         ("", "", "", "", "", ""), ("4 %", "2 %", "", "", "8 %", "4 %"), ("",) * 6, ("",) * 6, ("15 %", "15 %", "", "", "", ""),
          ("", "", "", "", "", ""),
          ("", "", "", "", "", "10 %"), ("93 %", "93 %", "", "", "", ""), ("3 points", "3 points", "", "", "", ""))  # fmt: skip
 

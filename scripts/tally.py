@@ -50,6 +50,8 @@ class Tally:
     kind_fault: dict[tuple[Kind, Fault], list[bool]] = of(default_factory=lambda: defaultdict(list))
     false_alarms: list[bool] = of(default_factory=list)
     alarms_by_kind: dict[Kind, list[bool]] = of(default_factory=lambda: defaultdict(list))
+    alarms_said: list[float] = of(default_factory=list)
+    """Of sound units, how likely the leading fault was called; nothing where none led."""
     undecided: list[bool] = of(default_factory=list)
     """Of sound units, whether the verdict was 'not enough'."""
     wrongly_healthy: list[bool] = of(default_factory=list)
@@ -79,6 +81,7 @@ class Tally:
             wrong = ranked[0] is not Fault.NONE
             self.false_alarms.append(wrong)
             self.alarms_by_kind[kind].append(wrong)
+            self.alarms_said.append(said[ranked[0]] if wrong else 0.0)
             self.undecided.append(found.verdict == "not_enough")
             if wrong:
                 self.confused[Fault.NONE, ranked[0]] += 1

@@ -167,9 +167,14 @@ def test_weeks_later_it_is_asked_whether_it_held(lead, shop, owner):
     held = words(lead.get("/plan/held"))
     assert "Filter dirty 1 of 1 few" in held
     assert "20 x 20 1 of 1 few" in held
+    unit = f"/units/{shop.unit}"
+    assert "It came back: ice: “ice again”" in words(lead.get(unit))
     # Said otherwise later, that counts.
     assert lead.post(f"/plan/held/{shop.visit}", False, held="yes").status_code == 303
     assert "Filter dirty 0 of 1 few" in words(lead.get("/plan/held"))
+    assert ("It held" in words(lead.get(unit)), "It came back" in words(lead.get(unit))) == (True, False)
+    begun = lead.post(f"{unit}/visits", False, visit_id=str(uuid6.uuid7())).headers["location"].split("?")[0]
+    assert "It held" in words(lead.get(f"{begun}?at=arrive"))
     assert lead.post(f"/plan/held/{uuid6.uuid7()}", False, held="yes").status_code == 404
 
 
@@ -186,6 +191,7 @@ def test_a_part_goes_its_way(lead, shop, owner):
     assert "expected Fri 5 Mar 2027" in words(lead.get("/plan"))
     assert lead.post(f"/parts/{part}", False, to="arrived", day="2027-03-06").status_code == 303
     assert "book the return" in words(lead.get("/plan"))
+    assert "2 x Fan motor here since Sat 6 Mar 2027: take it along" in words(lead.get(f"/units/{shop.unit}"))
     booked = lead.post(f"/parts/{part}", False, to="booked", day="2027-03-09")
     assert "day=2027-03-09" in booked.headers["location"]
     assert "Put in: Fan motor" in lead.get("/plan?day=2027-03-09").text
@@ -199,6 +205,7 @@ def test_a_part_goes_its_way(lead, shop, owner):
         assert lead.post(f"/parts/{part}", False, **odd).status_code == 422
     assert lead.post(f"/parts/{part}", False, to="done").status_code == 303
     assert "No part is on its way" in words(lead.get("/parts"))
+    assert "Fan motor here since" not in words(lead.get(f"/units/{shop.unit}"))
     for odd in ({"what": ""}, {"what": "x", "unit": "x"}, {"what": "x", "pieces": "0"}):
         assert lead.post("/parts", False, **{"unit": str(shop.unit), **odd}).status_code == 422
     assert lead.post("/parts", False, unit=str(uuid6.uuid7()), what="x").status_code == 404

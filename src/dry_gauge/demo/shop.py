@@ -38,6 +38,7 @@ from dry_gauge.notebook.subjects.season import SeasonBody
 from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.passwords import hash_password
+from dry_gauge.service.planning import say_held
 from dry_gauge.service.probes import token_hash
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
@@ -118,6 +119,12 @@ UNITS = (
     DemoUnit("pottery", "Foxglove Pottery Studio", "PHP-1", "throwing room", "Pelican Air", "PP30-16", "PA23 200761", 2023,
              {"kind": "package_heat_pump", "refrigerant": "R-454B", "metering": "exv", "seer": 16,
               "nominal_capacity_btuh": 30000, "label_charge_g": 2380, "target_subcooling_f": 8, "elevation_ft": 60}),
+)  # fmt: skip
+
+
+# Of a past visit, so many days ago: with what it came back, so many weeks later; with nothing, it held.
+SAID_LATER = (
+    ("ac2", 735, 7, "not_cold", "cool for a month, then as before"), ("ac2", 372, 5, "", ""), ("cheese", 480, 4, "", ""),
 )  # fmt: skip
 
 
@@ -283,6 +290,9 @@ def seed(owner: Connection, today: datetime) -> None:
     add_cylinders(owner, _someone("maren"), _id, today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)
+    for key, days, weeks, symptom, words in SAID_LATER:
+        visit = next(one for one in PAST if (one.unit, one.days) == (key, days))
+        say_held(owner, _someone("maren"), visit.id, not symptom, symptom, words, _moment(today, days - 7 * weeks, 10))
     undecided = next(visit for visit in STILL_OPEN if visit.unit == "rtu2")
     add_office(owner, _someone("maren"), _id, undecided.id, today)
     rinsed = next(visit for visit in TODAY if visit.unit == "rtu1")

@@ -14,8 +14,6 @@ from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.core.words import Reader
 
-_SURE_FROM = 0.75  # below this a sound unit is not called so in green
-
 
 def percent(probability: float) -> str:
     """A probability as it is shown: never all or nothing."""
@@ -53,9 +51,6 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
     match circuit.verdict:
         case "kept_back":
             return Headline("Yours to judge", "open", "What each reading should be stands beside it; the rest is kept back.")
-        case "healthy" if first.probability < _SURE_FROM and second.severity:
-            still = f"{FAULT_WORDS[second.fault]} is still possible, {percent(second.probability)}"
-            return Headline("Looks right, not sure yet", "open", f"{still}; the next check parts them.")
         case "healthy":
             return _right(circuit)
         case "fault":

@@ -12,6 +12,7 @@ from dry_gauge.core.charge.cylinders import Held
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.probes import SCALE, LatestProbe, live_among
 from dry_gauge.core.shop import ShopSettings
+from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.change_out import NewUnitBody
@@ -46,12 +47,31 @@ class KnownFoot:
 
 
 @dataclass(frozen=True, slots=True)
-class CardHistory:
-    """What stands beside a unit card: what was left for later, its parts, who changed the card."""
+class SaidLater:
+    """What was said weeks after a repair: whether it held, or with what it came back."""
 
-    follow_ups: Sequence[FollowUpRow]
-    components: Sequence[Any]
-    changes: Sequence[Any]
+    at: datetime
+    held: bool
+    symptom: str
+    words: str
+    by: str
+
+    @property
+    def said(self) -> str:
+        """In a few words."""
+        return "It held" if self.held else f"It came back: {TRIAGE[Complaint(self.symptom)].label.lower()}"
+
+
+@dataclass(frozen=True, slots=True)
+class CardHistory:
+    """What stands beside a unit card: what was left for later, its parts and those on their way, who changed the card, and
+    what was said later of each visit."""
+
+    follow_ups: Sequence[FollowUpRow] = ()
+    components: Sequence[Any] = ()
+    changes: Sequence[Any] = ()
+    on_their_way: Sequence[Any] = ()
+    said_later: Mapping[UUID, SaidLater] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)

@@ -11,14 +11,16 @@ from dry_gauge.present.scene import CardHistory, History
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store import register, visits
 from dry_gauge.store.follow_ups import open_follow_ups
+from dry_gauge.store.parts import waiting_parts
 from dry_gauge.store.people import Someone
+from dry_gauge.store.planning import said_later
 
 
 def card_history(connection: Connection, unit_id: UUID) -> CardHistory:
     """What stands beside one unit card."""
     return CardHistory(
         open_follow_ups(connection, unit_id), register.components_of(connection, unit_id),
-        register.changes_of(connection, unit_id),
+        register.changes_of(connection, unit_id), waiting_parts(connection, unit_id), said_later(connection, unit_id),
     )  # fmt: skip
 
 

@@ -59,15 +59,10 @@ _PARTS: Select[*tuple[Any, ...]] = (
 )  # fmt: skip
 
 
-def waiting_parts(connection: Connection) -> list[Ordered]:
-    """Parts that are not in yet, those that arrived first."""
+def waiting_parts(connection: Connection, unit_id: UUID | None = None) -> list[Ordered]:
+    """Parts that are not in yet, of one unit or of all; those that arrived first."""
     asked = _PARTS.where(PartOrder.done_on.is_(None), PartOrder.dropped == "")
-    return [Ordered(*row) for row in connection.execute(asked)]
-
-
-def parts_of_unit(connection: Connection, unit_id: UUID) -> list[Ordered]:
-    """Every part that was ordered for a unit."""
-    return [Ordered(*row) for row in connection.execute(_PARTS.where(PartOrder.unit_id == unit_id))]
+    return [Ordered(*row) for row in connection.execute(asked if unit_id is None else asked.where(PartOrder.unit_id == unit_id))]
 
 
 def find_part(connection: Connection, part_id: UUID, *, lock: bool = False) -> Ordered | None:

@@ -11,6 +11,7 @@ from uuid import UUID
 from sqlalchemy import Connection, Select, delete, func, insert, select, text, update
 from sqlalchemy.orm import aliased
 
+from dry_gauge.present.scene import SaidLater
 from dry_gauge.store.models import FollowUp, Person, Site, Unit, Visit, VisitHeld, VisitResult
 from dry_gauge.store.visits import STANDS
 
@@ -146,11 +147,15 @@ def say_held(connection: Connection, **values: Any) -> None:
     connection.execute(insert(VisitHeld).values(**values))
 
 
-def held_of_visit(connection: Connection, visit_id: UUID) -> Any:
-    """What was said last of a visit; None where nobody said anything."""
-    asked = select(VisitHeld.at, VisitHeld.held, VisitHeld.symptom, VisitHeld.words, Person.name)
-    asked = asked.join(Person, (Person.shop_id == VisitHeld.shop_id) & (Person.id == VisitHeld.person_id))
-    return connection.execute(asked.where(VisitHeld.visit_id == visit_id).order_by(VisitHeld.at.desc()).limit(1)).one_or_none()
+def said_later(connection: Connection, unit_id: UUID) -> dict[UUID, SaidLater]:
+    """What was said last of each visit to a unit, of which anybody said anything."""
+    asked = (
+        select(VisitHeld.visit_id, VisitHeld.at, VisitHeld.held, VisitHeld.symptom, VisitHeld.words, Person.name)
+        .join(Visit, (Visit.shop_id == VisitHeld.shop_id) & (Visit.id == VisitHeld.visit_id))
+        .join(Person, (Person.shop_id == VisitHeld.shop_id) & (Person.id == VisitHeld.person_id))
+        .where(Visit.unit_id == unit_id).distinct(VisitHeld.visit_id).order_by(VisitHeld.visit_id, VisitHeld.at.desc())
+    )
+    return {row[0]: SaidLater(*row[1:]) for row in connection.execute(asked)}
 
 
 # Summed where the rows are; what was said last of a visit counts.

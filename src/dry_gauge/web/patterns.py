@@ -88,7 +88,7 @@ class PatternPage(VisitPage):
     @property
     def scene(self) -> Scene:
         """A made-up scene."""
-        past = History((), None, CardHistory((), (), ()))
+        past = History((), None, CardHistory())
         return Scene(self.view, self.reader, _NOW, cylinders=_CYLINDERS, history=past)
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from itertools import pairwise
 
 from dry_gauge.core.local_time import local_at
 
@@ -55,9 +54,3 @@ def _next_step(moment: datetime) -> datetime:
     whole = moment.replace(second=0, microsecond=0)
     off = whole.minute % STEP_MINUTES
     return whole if not off and whole == moment else whole + timedelta(minutes=STEP_MINUTES - off)
-
-
-def overlaps(taken: Sequence[Busy]) -> int:
-    """How many begin before the one before them is over."""
-    ordered = sorted(taken, key=lambda one: one.start)
-    return sum(later.start < earlier.end for earlier, later in pairwise(ordered))
