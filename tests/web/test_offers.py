@@ -112,6 +112,7 @@ def test_a_name_typed_is_a_signature_for_who_cannot_draw(lead, shop, offered, ow
     row = kept(owner, shop)[0]
     assert row.signature == {"strokes": [], "typed": True}
     assert row.person_id == shop.people["lead"]  # taken down on the spot
+    assert "Signed before Ida lead." in lead.get(f"/visits/{shop.visit}/options").text
 
 
 def test_options_that_have_changed_are_read_again(lead, shop, offered, server, owner):

@@ -53,15 +53,12 @@ class Drift:
     limit_k : float
     swing_k : float
         Half of peak to peak, where it hunts; else 0. [K]
-    span_minutes : float
-        How much of the five minutes the readings cover.
     """
 
     quantity: str
     change_k: float
     limit_k: float
     swing_k: float
-    span_minutes: float
 
     @property
     def still(self) -> bool:
@@ -101,13 +98,13 @@ def drift_of(quantity: str, minutes: Sequence[float], values_k: Sequence[float])
         return None
     if t[-1] - t[0] < WINDOW_MINUTES - _TOGETHER_MINUTES:
         moved = float(v[-1] - v[0])
-        return Drift(quantity, moved, limit_k, 0.0, float(t[-1] - t[0])) if abs(moved) > limit_k else None
+        return Drift(quantity, moved, limit_k, 0.0) if abs(moved) > limit_k else None
     swing = _swing_k(t, v)
     inside = t >= t[-1] - WINDOW_MINUTES - _TOGETHER_MINUTES
     if t[inside][0] == t[-1]:  # one moment says nothing of how it moves
         inside = t >= t[t < t[-1]][-1]
     slope = _slope_of_means(t, v) if swing else float(np.polyfit(t[inside] - t[-1], v[inside], 1)[0])
-    return Drift(quantity, slope * WINDOW_MINUTES, limit_k, swing, float(t[-1] - t[0]))
+    return Drift(quantity, slope * WINDOW_MINUTES, limit_k, swing)
 
 
 def _swing_k(t: NDArray[np.float64], v: NDArray[np.float64]) -> float:

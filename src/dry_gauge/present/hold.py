@@ -80,8 +80,8 @@ def rate_words(one: HoldView, reader: Reader) -> str:
         return "One reading: read again later, gauge and pipe."
     minutes = verdict.hours * 60
     if minutes < _LEAST_MINUTES:  # an hour's rate made of seconds is a number without a meaning
-        fell = -verdict.change_pa / scale
-        moved = f"{'Fell' if fell >= 0 else 'Rose'} {abs(fell):.1f} {name} in {minutes:.0f} min."
+        fell, half = -verdict.change_pa / scale, verdict.change_half_width_pa / scale
+        moved = f"{'Fell' if fell >= 0 else 'Rose'} {abs(fell):.1f} ±{half:.1f} {name} in {minutes:.0f} min."
         return f"{moved} Read again after {_LEAST_MINUTES} min."
     rate, half, finest = (
         value / scale for value in (verdict.rate_pa_h, verdict.rate_half_width_pa_h, verdict.finest_pa_h)

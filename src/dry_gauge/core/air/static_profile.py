@@ -106,8 +106,9 @@ def _reasons(band: str, drops: tuple[Drop, ...], eats: Drop | None) -> list[Phra
     by_part = {drop.part: drop for drop in drops}
     over = sorted((drop for drop in drops if drop.is_over), key=lambda drop: -drop.pa.value / drop.dirty_pa)
     found = [
-        Phrase(f"The {drop.part} costs {{drop}}; {{high}} is where it becomes a finding.",
-               {"drop": ("static", drop.pa.value), "high": ("static", drop.dirty_pa)})
+        Phrase(f"The {drop.part} costs {{drop}}: usual is {{low}} to {{most}}, and over {{high}} it is a finding.",
+               {"drop": ("static", drop.pa.value), "low": ("static", drop.usual_pa[0]), "most": ("static", drop.usual_pa[1]),
+                "high": ("static", drop.dirty_pa)})
         for drop in over
     ]  # fmt: skip
     if band == "high":

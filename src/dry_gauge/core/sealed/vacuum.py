@@ -96,10 +96,6 @@ class Decay:
         How fast it rises at the end. [Pa/min]
     leak_pa_min, leak_half_width_pa_min : float
         The part that climbs straight on. [Pa/min]
-    levels_off_pa : float or None
-        Where it comes to rest, where it levels off. [Pa]
-    chances : tuple of (Rise, float)
-        How likely each picture is, likeliest first.
     minutes_more : int or None
         For 'too soon': how long still to watch.
     why : str
@@ -117,8 +113,6 @@ class Decay:
     rate_half_width_pa_min: float
     leak_pa_min: float
     leak_half_width_pa_min: float
-    levels_off_pa: float | None
-    chances: tuple[tuple[Rise, float], ...]
     minutes_more: int | None
     why: str
     curve: tuple[tuple[float, float], ...] = ()
@@ -180,11 +174,11 @@ def judge_decay(seconds: Sequence[float], pressure_pa: Sequence[float], end_poin
         span = float(t[-1]) if t.size else 0.0
         wait = ceil(max(end_point.minutes - span, 1.0))
         level = float(p[-1]) if p.size else 0.0
-        return Decay(Rise.TOO_SOON, span, level, level * 0.1, 0.0, level, 0.0, level, None, (), wait,
+        return Decay(Rise.TOO_SOON, span, level, level * 0.1, 0.0, level, 0.0, level, wait,
                      "Fewer than three minutes, or than four points, say nothing.", (), left_out)  # fmt: skip
     if _is_one_step(p):
         level = float(p[-1])
-        return Decay(Rise.TOO_SOON, float(t[-1]), level, level * 0.05, 0.0, level, 0.0, level, None, (),
+        return Decay(Rise.TOO_SOON, float(t[-1]), level, level * 0.05, 0.0, level, 0.0, level,
                      ceil(end_point.minutes), "One step between flat stretches is a valve or the gauge, not a leak. Watch on.",
                      tuple(zip(t.tolist(), p.tolist(), strict=True)), left_out)  # fmt: skip
     return _verdict(t, _fits(t, p), end_point, left_out)
@@ -207,7 +201,7 @@ def _at_end_stop(seconds: Sequence[float], pressure_pa: Sequence[float], end_poi
     level, span = float(last[-1]), float(t[-1])
     why = ("The gauge stands at its end: a leak or an open valve first. Liquid water only if the coldest part is above "
            f"{to_anyone('limit', boiling_point_k(level))}.")  # fmt: skip
-    return Decay(Rise.LEAK, span, level, 0.0, 0.0, level, 0.0, level, None, ((Rise.LEAK, 1.0),), None, why, (),
+    return Decay(Rise.LEAK, span, level, 0.0, 0.0, level, 0.0, level, None, why, (),
                  int(t.size))  # fmt: skip
 
 
@@ -361,8 +355,10 @@ def _verdict(t: Array, fits: Sequence[_Fit], end_point: EndPoint, left_out: int)
         climbing += float(w) * _chance_of_climb(fit, slopes)
     best = max(fits, key=lambda fit: fit.log_evidence)
     levels_off = best.rest_pa(end) if best.leak_pa_min == 0 else None
+    straight = f", {leak / MICRON_PA:.0f} ±{leak_half / MICRON_PA:.0f} μm a minute"
+    comes_to = "" if levels_off is None else f", at about {float(f'{levels_off / MICRON_PA:.2g}'):,.0f} μm"
     verdict, why, more = _decide(
-        end, level, level_half, rate, rate_half, leaks, max(climbing, leaks), wets, slow, end_point
+        end, level, level_half, rate, rate_half, leaks, max(climbing, leaks), wets, slow, end_point, straight, comes_to
     )
     minutes = np.linspace(0.0, end, 41)
     basis = _basis(minutes)
@@ -371,8 +367,7 @@ def _verdict(t: Array, fits: Sequence[_Fit], end_point: EndPoint, left_out: int)
         for x, y in zip(minutes, sum(w * (fit.coefficients @ fit.row(basis)) for w, fit in zip(weights, fits, strict=True)),
                         strict=True)
     )  # fmt: skip
-    return Decay(verdict, end, level, level_half, rate, rate_half, leak, leak_half, levels_off, _chances(leaks, wets), more,
-                 why, curve, left_out)  # fmt: skip
+    return Decay(verdict, end, level, level_half, rate, rate_half, leak, leak_half, more, why, curve, left_out)
 
 
 def _chance_of_leak(fit: _Fit) -> float:
@@ -393,33 +388,26 @@ def _normal(z: float) -> float:
     return 0.5 * (1 + erf(z / sqrt(2)))
 
 
-def _chances(leaks: float, wets: float) -> tuple[tuple[Rise, float], ...]:
-    both = leaks * wets
-    listed = [(Rise.BOTH, both), (Rise.LEAK, leaks - both), (Rise.MOISTURE, wets - both),
-              (Rise.TIGHT, max(0.0, 1 - leaks - wets + both))]  # fmt: skip
-    return tuple(sorted(listed, key=lambda one: -one[1]))
-
-
 def _decide(
     end: float, level: float, level_half: float, rate: float, rate_half: float, leaks: float, climbing: float,
-    wets: float, slow: float, end_point: EndPoint,
+    wets: float, slow: float, end_point: EndPoint, straight: str, comes_to: str,
 ) -> tuple[Rise, str, int | None]:  # fmt: skip
     if leaks > _SURE and wets > _LIKELY:
         return (
             Rise.BOTH,
-            "Part of the rise slows down, and under it something climbs straight on: wet, and a leak.",
+            f"Part of the rise slows down, and under it something climbs straight on{straight}: wet, and a leak.",
             None,
         )
     if leaks > _SURE and wets < 1 - _LIKELY:
-        return Rise.LEAK, "It climbs straight on. Water would slow down as it rises; a leak does not.", None
+        return Rise.LEAK, f"It climbs straight on{straight}. Water would slow down as it rises; a leak does not.", None
     if wets > _LIKELY and climbing < 1 - _SURE:
         return (
             Rise.MOISTURE,
-            "It slows down and levels off too high: water, or refrigerant still leaving the oil.",
+            f"It slows down and levels off too high{comes_to}: water, or refrigerant still leaving the oil.",
             None,
         )
     if leaks > _SURE and end >= 1.5 * end_point.minutes:
-        return Rise.LEAK, "It climbs straight on; whether it is wet as well shows once the leak is mended.", None
+        return Rise.LEAK, f"It climbs straight on{straight}; whether it is wet as well shows once the leak is mended.", None
     low = level + level_half <= end_point.limit_pa
     flat = rate - rate_half <= end_point.flat_pa_min
     if end >= end_point.minutes and low and flat and leaks < 0.1 and slow < 0.5:
