@@ -355,7 +355,7 @@ def _verdict(t: Array, fits: Sequence[_Fit], end_point: EndPoint, left_out: int)
         climbing += float(w) * _chance_of_climb(fit, slopes)
     best = max(fits, key=lambda fit: fit.log_evidence)
     levels_off = best.rest_pa(end) if best.leak_pa_min == 0 else None
-    straight = f", {leak / MICRON_PA:.0f} ±{leak_half / MICRON_PA:.0f} μm a minute"
+    straight = f", {leak / MICRON_PA:.1f} ±{leak_half / MICRON_PA:.1f} μm a minute"
     comes_to = "" if levels_off is None else f", at about {float(f'{levels_off / MICRON_PA:.2g}'):,.0f} μm"
     verdict, why, more = _decide(
         end, level, level_half, rate, rate_half, leaks, max(climbing, leaks), wets, slow, end_point, straight, comes_to
