@@ -115,7 +115,8 @@ WORDS = {
         ("Instrument for pressure", "G1, ±0.5 psig"),
     OverrideBody(fault=Fault.NONE, reason="seen worse"): ("Own verdict: Nothing wrong", "seen worse"),
     AsideBody(warning="x", basis="y", reason="clamp moved"): ("Warning put aside", "clamp moved"),
-    ComplaintBody(sorts=(Complaint.ICE,), words="frozen", since="May"): ("Complaint", "ice; frozen; since May"),
+    ComplaintBody(sorts=(Complaint.ICE,), words="frozen", since="May", who_touched_it="a roofer"):
+        ("Complaint", "ice; frozen; since May; worked on since: a roofer"),
     ClaimBody(text="new filter"): ("They say", "new filter"),
     ClaimCheckBody(claim=GONE, true=False, how="looked"): ("Not so", "looked"),
     TimerBody(what="thaw", minutes=40): ("Timer", "thaw, 40 min"),
@@ -182,8 +183,8 @@ WORDS = {
         ("Metering device", "orifice 59, table 61, bulb loose on its pipe"),
     WiresOffBody(of="board", wires=(Wire(terminal="Y2", colour="yellow"), Wire(terminal="C"))):
         ("Off: board", "Y2, yellow; C"),
-    ChainBody(links=(ChainLink(name="a", sort="source"), ChainLink(name="b", sort="coil", after="a"))):
-        ("Control chain", "2 links, 24 V"),
+    ChainBody(links=(ChainLink(name="a", sort="source"), ChainLink(name="b", sort="coil", after="a")), taken_from="drawn here"):
+        ("Control chain", "2 links, 24 V; drawn here"),
     BoxMarkBody(what="door", begins=True): ("Door of the box", "open"),
     FoodBody(product="fish", warm_for_minutes=90): ("Food: fish", "limit 41 °F for 240 min, warm for 90 min"),
     FoodDecisionBody(product="fish", told="the owner", decision="moved"): ("Food: fish", "the owner moves it"),
@@ -191,8 +192,8 @@ WORDS = {
         ("Door closes by itself, frame heater warm", "not so; closer broken"),
     PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26):
         ("Low-pressure control", "pump-down: out 22, in 26 psig"),
-    CleaningBody(coil="condenser", coil_kind="micro_channel", cleaner="neutral", ratio="1:10"):
-        ("Cleaning of the condenser", "all-aluminum, micro-channel; neutral cleaner 1:10"),
+    CleaningBody(coil="condenser", coil_kind="micro_channel", cleaner="neutral", ratio="1:10", dirt="lint"):
+        ("Cleaning of the condenser", "all-aluminum, micro-channel; lint; neutral cleaner 1:10"),
     CleaningStepBody(cleaning=GONE, step="runs_through", place="top"): ("Cleaning", "water runs through, top"),
     SeasonBody(part="outdoor_coil", surroundings="sea", months=5): ("Season: outdoor coil", "sea air, every 5 months"),
     PowerBody(machine="compressor", watts=2900, volts=232, amps=14): ("Power, compressor", "2900 W at 232 V, 14 A"),

@@ -63,7 +63,9 @@ def _checked(visit: VisitState, entry: Entry, body: ClaimCheckBody) -> VisitStat
 
 def _complaint_said(body: ComplaintBody, _: VisitState) -> tuple[str, str]:
     sorts = ", ".join(TRIAGE[sort].label.lower() for sort in body.sorts)
-    return "Complaint", "; ".join(filter(None, (sorts, body.words, body.since and f"since {body.since}")))
+    told = (sorts, body.words, body.since and f"since {body.since}",
+            body.who_touched_it and f"worked on since: {body.who_touched_it}")  # fmt: skip
+    return "Complaint", "; ".join(filter(None, told))
 
 
 def _check_said(body: ClaimCheckBody, visit: VisitState) -> tuple[str, str]:

@@ -203,8 +203,8 @@ def _unfinished(visit: VisitState) -> list[Obstacle]:
 
 
 def _cleaning_said(body: CleaningBody, _: VisitState) -> tuple[str, str]:
-    ratio = f" {body.ratio}" if body.ratio else ""
-    return f"Cleaning of the {body.coil.value}", f"{COIL_WORDS[body.coil_kind]}; {CLEANER_WORDS[body.cleaner]}{ratio}"
+    cleaner = f"{CLEANER_WORDS[body.cleaner]} {body.ratio}".rstrip()
+    return f"Cleaning of the {body.coil.value}", "; ".join(filter(None, (COIL_WORDS[body.coil_kind], body.dirt, cleaner)))
 
 
 def _step_said(body: CleaningStepBody, visit: VisitState) -> tuple[str, str]:

@@ -207,6 +207,11 @@ def _without_cause(visit: VisitState) -> list[Obstacle]:
 # -- how it is said -------------------------------------------------------------------------
 
 
+def _chain_said(body: ChainBody, _: VisitState) -> tuple[str, str]:
+    known = f"; {body.taken_from}" if body.taken_from else ""
+    return "Control chain", f"{len(body.links)} links, {body.nominal_v:g} V{known}"
+
+
 def _point_said(body: ChainPointBody, _: VisitState) -> tuple[str, str]:
     return f"{'Across' if body.how is How.ACROSS else 'At'} {body.link}", f"{body.volts:g} V"
 
@@ -216,8 +221,7 @@ def _closed_said(body: ClosedLinkBody, _: VisitState) -> tuple[str, str]:
 
 
 KINDS = (
-    Kind(ChainBody, lambda body, _: ("Control chain", f"{len(body.links)} links, {body.nominal_v:g} V"), _drawn, _no_chain,
-         sweeps=True),
+    Kind(ChainBody, _chain_said, _drawn, _no_chain, sweeps=True),
     Kind(ChainPointBody, _point_said, _measured, collides=_in_chain),
     Kind(CoilBody, lambda body, _: (body.coil, "pulls in" if body.runs else "does not pull in"), _coil, collides=_coil_in_chain),
     Kind(OpenLinkBody, lambda body, _: ("Found open", "; ".join(filter(None, (body.link, body.cause)))), _opened,
