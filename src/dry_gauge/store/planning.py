@@ -9,6 +9,7 @@ from typing import Any
 from uuid import UUID
 
 from sqlalchemy import Connection, Select, delete, func, insert, select, text, update
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import aliased
 
 from dry_gauge.present.scene import SaidLater
@@ -153,7 +154,7 @@ def said_later(connection: Connection, unit_id: UUID) -> dict[UUID, SaidLater]:
         select(VisitHeld.visit_id, VisitHeld.at, VisitHeld.held, VisitHeld.symptom, VisitHeld.words, Person.name)
         .join(Visit, (Visit.shop_id == VisitHeld.shop_id) & (Visit.id == VisitHeld.visit_id))
         .join(Person, (Person.shop_id == VisitHeld.shop_id) & (Person.id == VisitHeld.person_id))
-        .where(Visit.unit_id == unit_id).distinct(VisitHeld.visit_id).order_by(VisitHeld.visit_id, VisitHeld.at.desc())
+        .where(Visit.unit_id == unit_id).ext(distinct_on(VisitHeld.visit_id)).order_by(VisitHeld.visit_id, VisitHeld.at.desc())
     )
     return {row[0]: SaidLater(*row[1:]) for row in connection.execute(asked)}
 
