@@ -77,6 +77,20 @@ def test_what_stops_it_comes_before_what_lacks(unit, change, words):
     assert any(words in stop.read(Reader()) for stop in trim.stops)
 
 
+@pytest.mark.parametrize(
+    ("unit", "change", "words"),
+    [
+        (TXV_UNIT, {"liquid_line_temp": 96.5, "suction_line_temp": 50},
+         "Subcooling is 13.2 °F, its target 7.0 °F to 13.0 °F, missed by less than its own error; nothing is wrong. Leave it."),
+        (TXV_UNIT | {"target_subcooling_f": None}, {"liquid_line_temp": 96, "suction_line_temp": 50, "suction_pressure": 112},
+         "Subcooling is 13.7 °F, its target 7.0 °F to 13.0 °F, assumed; nothing is wrong. Leave it, or find the label."),
+    ],
+)  # fmt: skip
+def test_a_gap_just_beside_its_target_on_a_sound_unit_is_left_alone(unit, change, words):
+    trim = step(unit, **change)
+    assert (trim.move, trim.step_kg, said(trim)) == (Move.STOP, 0, words)
+
+
 HEATING = {"kind": "split_heat_pump", "mode": "heating", "metering": "txv", "label_charge_g": 3000}
 STARVING = {"suction_pressure": 98, "suction_line_temp": 62, "liquid_line_temp": 96}
 STANDING = {"standing_pressure": 275, "equalized_ambient_temp": 89}

@@ -177,15 +177,17 @@ def next_step(
         return say(Move.HOLD, Phrase(f"{label_words} cannot be {{now}}: clamp or gauge is off. Read both again before anything "
                                      "goes in or out.", numbers))  # fmt: skip
     if _on_target(judged, gap):
-        leading = judged.causes[0]
-        if judged.verdict == "fault" and leading.fault is not Fault.NONE:
-            words = f"{label_words} is {{now}}, on target, yet {FAULT_WORDS[leading.fault].lower()} leads: find out why first."
+        if judged.verdict == "fault":
+            leads = FAULT_WORDS[judged.causes[0].fault].lower()
+            words = f"{label_words} is {{now}}, on target, yet {leads} leads: find out why first."
             return say(Move.HOLD, Phrase(words, numbers))
         return say(Move.STOP, Phrase(f"{label_words} is {{now}}, within its target. Done: prove it.", numbers))
     if judged.verdict == "healthy":
-        against = "an assumed {aim}; nothing is wrong. Leave it, or find the label." if target.assumed else (
-            "its {aim}, off by less than its own error; nothing is wrong. Leave it.")  # fmt: skip
-        return say(Move.STOP, Phrase(f"{label_words} is {{now}} against {against}", numbers))
+        beside = "assumed; nothing is wrong. Leave it, or find the label." if target.assumed else (
+            "missed by less than its own error; nothing is wrong. Leave it.")  # fmt: skip
+        words = f"{label_words} is {{now}}, its target {{low}} to {{high}}, {beside}"
+        band = {"low": ("difference", target.low_k), "high": ("difference", target.high_k)}
+        return say(Move.STOP, Phrase(words, numbers | band))
     short_k = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
     share = share_off(facts, gap, short_k, target.aim_k)
     if excess or share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(facts, judged)):
