@@ -42,6 +42,43 @@ def test_orifice_superheat_stops_where_its_chart_stops(change, why):
     assert why in why_not(document, "superheat_f")
 
 
+WET = {"outdoor_f": 90, "indoor_f": 63, "indoor_is": "wet_bulb", "suction_psig": 118, "head_psig": 360, "superheat_f": 12}
+DRY = {"outdoor_f": 90, "indoor_f": 76, "suction_psig": 140, "head_psig": 420}
+
+
+def test_the_makers_chart_goes_by_the_bulb_that_it_was_made_with():
+    found = targets(sheet(ORIFICE | {"maker_chart": [WET, DRY]}, **HEALTHY))
+    assert {name for name, one in found.items() if one["rule"] == "maker_chart"} == {
+        "superheat_f", "evaporator_td_f", "condenser_split_f"}  # fmt: skip
+    assert (found["superheat_f"]["low"], found["superheat_f"]["aim"], found["superheat_f"]["high"]) == (7, 12, 17)
+    # R-410A: 360 psig condenses at 108.6 F, 118 psig boils at 39.7 F.
+    assert found["condenser_split_f"]["aim"] == pytest.approx(108.6 - 90, abs=0.3)
+    assert found["evaporator_td_f"]["aim"] == pytest.approx(76 - 39.7, abs=0.3)
+    by_dry = targets(sheet(ORIFICE | {"maker_chart": [DRY]}, **HEALTHY))
+    assert by_dry["condenser_split_f"]["aim"] > found["condenser_split_f"]["aim"] + 8
+    assert by_dry["superheat_f"]["rule"] == "orifice_target_superheat"
+
+
+def test_between_its_rows_the_chart_counts_and_beyond_them_it_does_not():
+    hotter = WET | {"outdoor_f": 100, "superheat_f": 8}
+    unit = ORIFICE | {"maker_chart": [WET, hotter]}
+    assert targets(sheet(unit, **HEALTHY | {"outdoor_air_temp": 95.0}))["superheat_f"]["aim"] == pytest.approx(10)
+    for beyond in ({"outdoor_air_temp": 106.0}, {"return_air_wet_bulb": 69.0}, {"return_air_wet_bulb": None}):
+        found = targets(sheet(unit, **HEALTHY | beyond))
+        assert "maker_chart" not in {one["rule"] for one in found.values()}, beyond
+
+
+def test_the_chart_holds_where_the_formula_for_an_orifice_ends_and_only_hints_in_a_lower_stage():
+    cold = HEALTHY | {"outdoor_air_temp": 50.0, "liquid_pressure": 200.0, "liquid_line_temp": 60.0}
+    document = sheet(ORIFICE | {"maker_chart": [WET | {"outdoor_f": 50}]}, **cold)
+    assert targets(document)["superheat_f"]["rule"] == "maker_chart"
+    assert "superheat_f" not in {one["target"] for one in answer(document)["not_applicable"]}
+    low = sheet(ORIFICE | {"maker_chart": [WET], "compressor_control": "two_stage"}, **HEALTHY)
+    for one in low["readings"]:
+        one["stage"] = "low"
+    assert "lower stage" in targets(low)["superheat_f"]["indication_only"]
+
+
 def test_the_label_wins_over_every_rule():
     unit = ORIFICE | {"target_superheat_f": 14, "target_subcooling_f": 8}
     found = targets(sheet(unit, **HEALTHY))

@@ -55,6 +55,31 @@ def test_what_is_written_in_another_unit_is_that_unit(celsius):
         assert refusal.value.path == name
 
 
+@pytest.mark.parametrize(
+    ("text", "celsius", "row"),
+    [("95 67wb 123 410 12", False,
+      {"outdoor_f": 95, "indoor_f": 67, "indoor_is": "wet_bulb", "suction_psig": 123, "head_psig": 410, "superheat_f": 12}),
+     ("35; 19.5 WB; -; -; 5", True, {"outdoor_f": 95, "indoor_f": 67.1, "indoor_is": "wet_bulb", "superheat_f": 9}),
+     ("47 70 98 318", False, {"outdoor_f": 47, "indoor_f": 70, "suction_psig": 98, "head_psig": 318})],
+)  # fmt: skip
+def test_a_makers_chart_says_by_which_bulb_it_goes_and_comes_back_so(text, celsius, row):
+    facts = facts_from_form(CARD | {"maker_chart": text}, celsius, parse_number)
+    assert facts["maker_chart"] == [row]
+    again = form_from_facts(facts, celsius=celsius, kilograms=False)
+    assert facts_from_form(CARD | {"maker_chart": again["maker_chart"]}, celsius, parse_number)["maker_chart"] == [row]
+    kept = unit_from(UnitJson.model_validate(facts, strict=False)).maker_chart[0]
+    assert kept.by_wet_bulb is ("indoor_is" in row)
+
+
+@pytest.mark.parametrize(
+    ("text", "words"), [("95 67wb 410 123", "swapped"), ("95 67wb 123", "a dash"), ("95 - 123 410", "needs outdoor and indoor")]
+)
+def test_a_slip_in_a_makers_chart_is_named_with_its_line(text, words):
+    with pytest.raises(Refused, match=words) as refusal:
+        facts_from_form(CARD | {"maker_chart": f"65 57wb 110 290\n{text}"}, False, parse_number)
+    assert (refusal.value.path, "Line 2" in refusal.value.message) == ("maker_chart", True)
+
+
 def test_what_is_left_empty_is_unknown_not_nought():
     assert facts_from_form({**CARD, "seer": " ", "charge_lb": "", "metering": ""}, False, parse_number) == CARD
 

@@ -32,12 +32,17 @@ CRITICAL_CHARGE_KG = 0.5  # docs/rules.md, R25
 
 @dataclass(frozen=True, slots=True)
 class ChartRow:
-    """One line of the maker's chart: at these airs, these pressures. [K, Pa absolute]"""
+    """One line of the maker's chart: at these airs, these pressures [K, Pa absolute] and this superheat [K].
+
+    Charts for cooling mostly give the indoor air's wet bulb, those for heating its dry bulb.
+    """
 
     outdoor_k: float
     indoor_k: float
-    suction_pa: float | None
-    head_pa: float | None
+    suction_pa: float | None = None
+    head_pa: float | None = None
+    superheat_k: float | None = None
+    by_wet_bulb: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -67,9 +67,11 @@ def find_targets(view: CircuitView) -> tuple[dict[str, Target], list[NotApplicab
                 found[item.name] = item
             else:
                 missing.append(item)
+    charted = {target.name: target for target in of_maker_chart(view)}
+    found |= charted
     if view.low_stage:
         found = {name: _in_low_stage(target) for name, target in found.items()}
-    return found | of_maker_chart(view), missing
+    return found, [one for one in missing if one.target not in charted]
 
 
 # What a lower stage does not move: the valve's hold, and what a box is built for.

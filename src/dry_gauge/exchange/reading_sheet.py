@@ -55,14 +55,16 @@ def _none_as_empty(value: object) -> object:
 
 
 class ChartRowJson(BaseModel):
-    """One line of the maker's chart."""
+    """One line of the maker's chart; `indoor_f` is the air's dry bulb unless it says otherwise."""
 
     model_config = _STRICT
 
     outdoor_f: Number
     indoor_f: Number
+    indoor_is: Literal["dry_bulb", "wet_bulb"] = "dry_bulb"
     suction_psig: Number | None = None
     head_psig: Number | None = None
+    superheat_f: Number | None = None
 
 
 class MoreCircuitJson(BaseModel):
@@ -288,7 +290,8 @@ def unit_from(parsed: UnitJson) -> UnitFacts:
         discharge_limit_k=_kelvin(parsed.discharge_limit_f),
         head_setting_k=_kelvin(parsed.head_setting_f),
         maker_chart=tuple(
-            ChartRow(to_kelvin(row.outdoor_f), to_kelvin(row.indoor_f), absolute(row.suction_psig), absolute(row.head_psig))
+            ChartRow(to_kelvin(row.outdoor_f), to_kelvin(row.indoor_f), absolute(row.suction_psig), absolute(row.head_psig),
+                     _scaled(row.superheat_f, FAHRENHEIT_K), row.indoor_is == "wet_bulb")
             for row in parsed.maker_chart
         ),
         more_circuits=tuple(_more_circuit(i, row) for i, row in enumerate(parsed.more_circuits)),
@@ -325,7 +328,9 @@ def unit_json(unit: UnitFacts) -> dict[str, Any]:
         "low_pressure_cutout_psig": gauge(unit.low_pressure_cutout_pa), "discharge_limit_f": fahrenheit(unit.discharge_limit_k),
         "head_setting_f": fahrenheit(unit.head_setting_k),
         "maker_chart": [{"outdoor_f": to_fahrenheit(row.outdoor_k), "indoor_f": to_fahrenheit(row.indoor_k),
-                         "suction_psig": gauge(row.suction_pa), "head_psig": gauge(row.head_pa)} for row in unit.maker_chart],
+                         "indoor_is": "wet_bulb" if row.by_wet_bulb else "dry_bulb", "suction_psig": gauge(row.suction_pa),
+                         "head_psig": gauge(row.head_pa), "superheat_f": _scaled(row.superheat_k, 1 / FAHRENHEIT_K)}
+                        for row in unit.maker_chart],
         "more_circuits": [{"circuit": one.number, "refrigerant": one.refrigerant.name if one.refrigerant else None,
                            "label_charge_g": _scaled(one.label_charge_kg, 1e3)} for one in unit.more_circuits],
     }  # fmt: skip

@@ -120,36 +120,47 @@ def facts_from_form(
     return facts
 
 
-_CHART_COLUMNS = ("outdoor_f", "indoor_f", "suction_psig", "head_psig")
+_CHART_COLUMNS = ("outdoor_f", "indoor_f", "suction_psig", "head_psig", "superheat_f")
+_WET_BULB = re.compile(r"(?<=\d)\s*wb\b", re.IGNORECASE)
 
 
 def _chart(
     text: str, celsius: bool, gauge_unit: str, number: Callable[[str], tuple[float, str]]
-) -> list[dict[str, float]]:
-    """The maker's chart from lines of four numbers: outdoor air, indoor air, suction, head; a dash is not given.
+) -> list[dict[str, Any]]:
+    """The maker's chart from lines of numbers: outdoor air, indoor air, suction, head, superheat; a dash is not given.
+
+    Indoor air is its dry bulb; with 'wb' behind it, its wet bulb.
 
     Raises
     ------
     Refused
         Naming the line.
     """
+    degrees = "C" if celsius else "F"
     rows = []
     for i, line in enumerate(filter(None, map(str.strip, text.splitlines())), start=1):
-        cells = re.split(r"[\s,;|]+", line)
-        if len(cells) != len(_CHART_COLUMNS):
-            raise Refused(f"Line {i} of the chart: outdoor air, indoor air, suction and head; a dash for what is not given.",
-                          "maker_chart")  # fmt: skip
-        row = {}
-        for name, cell in zip(_CHART_COLUMNS, cells, strict=True):
+        cells = re.split(r"[\s,;|]+", _WET_BULB.sub("wb", line))
+        if not len(_CHART_COLUMNS) - 1 <= len(cells) <= len(_CHART_COLUMNS):
+            raise Refused(f"Line {i} of the chart: outdoor air, indoor air, suction, head and, where it has it, superheat; a "
+                          "dash for what is not given.", "maker_chart")  # fmt: skip
+        row: dict[str, Any] = {}
+        for name, cell in zip(_CHART_COLUMNS, cells, strict=False):
             if cell in ("-", "–"):
                 continue
-            usual, wanted = ("C" if celsius else "F", "F") if name.endswith("_f") else (gauge_unit, "psig")
             try:
-                row[name] = round(in_unit(*number(cell), usual, wanted), 2)
+                if name == "superheat_f":
+                    row[name] = round(difference_k(*number(cell), degrees) / FAHRENHEIT_K, 2)
+                elif name == "indoor_f" and _WET_BULB.search(cell):
+                    row |= {name: round(in_unit(*number(_WET_BULB.sub("", cell)), degrees, "F"), 2), "indoor_is": "wet_bulb"}
+                else:
+                    usual, wanted = (degrees, "F") if name.endswith("_f") else (gauge_unit, "psig")
+                    row[name] = round(in_unit(*number(cell), usual, wanted), 2)
             except Refused as refusal:
                 raise Refused(f"Line {i} of the chart: {refusal.message}", "maker_chart") from None
         if not {"outdoor_f", "indoor_f"} <= row.keys():
             raise Refused(f"Line {i} of the chart needs outdoor and indoor air.", "maker_chart")
+        if {"suction_psig", "head_psig"} <= row.keys() and row["suction_psig"] >= row["head_psig"]:
+            raise Refused(f"Line {i} of the chart: suction is not below head. Are the two swapped?", "maker_chart")
         rows.append(row)
     return rows
 
@@ -266,10 +277,13 @@ def form_from_facts(
         else:
             tenths = round(facts["label_charge_g"] / _GRAMS_PER_POUND * 160)
             shown["charge_lb"], shown["charge_oz"] = str(tenths // 160), f"{tenths % 160 / 10:g}"
+
+    def difference(fahrenheit: float) -> str:
+        return f"{round(fahrenheit * (FAHRENHEIT_K if celsius else 1), 1):g}"
+
     for name in ("target_subcooling", "target_superheat"):
         if facts.get(f"{name}_f") is not None:
-            value = facts[f"{name}_f"] * (FAHRENHEIT_K if celsius else 1)
-            shown[name] = f"{round(value, 1):g}"
+            shown[name] = difference(facts[f"{name}_f"])
 
     def degrees(fahrenheit: float) -> str:
         return f"{round((fahrenheit - 32) / 1.8 if celsius else fahrenheit, 1):g}"
@@ -280,12 +294,13 @@ def form_from_facts(
     shown |= {name: degrees(facts[fact]) for name, fact in _TEMPERATURES.items() if facts.get(fact) is not None}
     shown |= {name: gauge(facts[fact]) for name, fact in _PRESSURES.items() if facts.get(fact) is not None}
     shown["maker_chart"] = "\n".join(
-        " ".join(
-            "-" if row.get(name) is None else degrees(row[name]) if name.endswith("_f") else gauge(row[name])
-            for name in _CHART_COLUMNS
-        )
+        " ".join([
+            degrees(row["outdoor_f"]), degrees(row["indoor_f"]) + ("wb" if row.get("indoor_is") == "wet_bulb" else ""),
+            *("-" if row.get(name) is None else gauge(row[name]) for name in ("suction_psig", "head_psig")),
+            *([] if row.get("superheat_f") is None else [difference(row["superheat_f"])]),
+        ])
         for row in facts.get("maker_chart") or ()
-    )
+    )  # fmt: skip
     shown["more_circuits"] = _more_circuits_said(facts, kilograms)
     if facts.get("receiver") is not None:
         shown["receiver"] = "yes" if facts["receiver"] else "no"
