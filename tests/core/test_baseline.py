@@ -11,6 +11,7 @@ from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.core.judgement.inference import weigh
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.reading_sheet import parse_sheet
+from dry_gauge.present.judge import measured_against
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, answer, judged, sheet
 
 # A unit that has always run with a hot condenser, however clean.
@@ -206,3 +207,41 @@ def test_a_sick_neighbour_is_no_reference():
     impossible = short | {"liquid_pressure": HEALTHY["liquid_pressure"] - 40}
     for other in (short, impossible):
         assert judged(two_circuits(HEALTHY, other)).circuits[1].judgement.baseline is None
+
+
+CHART = {"outdoor_f": 90, "indoor_f": 63, "indoor_is": "wet_bulb", "suction_psig": 120, "head_psig": 425}
+BY_CHART = HEALTHY | {"liquid_pressure": 425.0, "liquid_line_temp": 110.0}
+
+
+def charted(values, *rows, stage=None):
+    document = sheet(TXV | {"maker_chart": list(rows), "compressor_control": "two_stage"}, AIR_PROVEN, **values)
+    for one in document["readings"]:
+        one["stage"] = stage
+    return judged(document).first
+
+
+def test_what_the_makers_chart_gives_is_what_a_sound_unit_of_its_model_shows():
+    known, alone = charted(BY_CHART, CHART), charted(BY_CHART)
+    assert (known.verdict, alone.verdict) == ("healthy", "not_enough")
+    assert known.causes[0].probability > alone.causes[0].probability + 0.3
+    # Towards the chart's gap of 29 F by more than half, and not all the way: units of a model differ.
+    usual, expected, given = (one * 1.8 for one in (alone.judgement.sound("condenser_split")[0],
+                                                    known.judgement.sound("condenser_split")[0],
+                                                    known.targets["condenser_split"].aim_k))  # fmt: skip
+    assert (usual + given) / 2 < expected < given
+    assert measured_against(known) == "Measured against its maker's chart, besides units like it."
+    assert measured_against(alone) == ""
+
+
+def test_what_stands_off_the_chart_is_no_sound_unit_and_a_lower_stage_is_not_on_it():
+    assert charted(HEALTHY, CHART).verdict == "not_enough"
+    low, plain = charted(BY_CHART, CHART, stage="low"), charted(BY_CHART, stage="low")
+    assert [cause.probability for cause in low.causes] == [cause.probability for cause in plain.causes]
+
+
+def test_its_own_sound_days_go_before_the_chart():
+    document = document_with(HEALTHY, (HEALTHY, {}), (HEALTHY, {}))
+    own = judged(document).first.judgement.sound("condenser_split")[0]
+    document["unit"]["maker_chart"] = [CHART]
+    both = judged(document).first.judgement.sound("condenser_split")[0]
+    assert own < both < own + 3 / 1.8  # the chart's own gap lies 10 F above

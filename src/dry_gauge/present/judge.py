@@ -101,6 +101,7 @@ def measured_against(judged: CircuitAssessment) -> str:
     parts += [f"circuit {number}, sound on the same air" for number, *_ in own.siblings]
     if own.alike:
         parts.append(f"sound days of {' and '.join(own.alike)}, the same model on this site")
+    parts += ["its maker's chart"] if own.chart else []
     return f"Measured against {' and '.join(parts)}, besides units like it."
 
 

@@ -13,7 +13,8 @@ of its error is taken as the unit's own (R79).
 
 Another circuit of the same unit that is judged sound today is a reference too, a weaker one, and only for what the two do not
 share: it says nothing about the air that both stand in (R45). Weaker still are sound days of other units of the same model: they
-tell what the model has in common (`FeatureRow.of_model`), and from there the unit's own days go on (R77).
+tell what the model has in common (`FeatureRow.of_model`), and from there the unit's own days go on (R77). So does the maker's
+chart, where its rows reach today's weather (R84).
 """
 
 from __future__ import annotations
@@ -30,6 +31,7 @@ from numpy.typing import NDArray
 from dry_gauge.core.circuit import Derived, derive
 from dry_gauge.core.judgement.features import FEATURE_ROWS, FEATURES, Conditions, Observed, conditions, observe
 from dry_gauge.core.sheet import CircuitView, EarlierSet, Sheet, UnitFacts
+from dry_gauge.core.target import Target
 
 Array = NDArray[np.float64]
 
@@ -64,6 +66,18 @@ DayThen = tuple[EarlierSet, CircuitView, Mapping[str, Derived]]
 
 
 @dataclass(frozen=True, slots=True)
+class Charted:
+    """What a chart gives for today's weather: feature by place, value and its variance; and that weather."""
+
+    values: tuple[tuple[int, float, float], ...]
+    context: Conditions
+
+    def off(self, expectation: Array) -> dict[int, tuple[float, float]]:
+        """How far each stands off what a sound unit of its sort would show, and its variance."""
+        return {i: (value - float(expectation[i] @ self.context.values), error2) for i, value, error2 in self.values}
+
+
+@dataclass(frozen=True, slots=True)
 class Drift:
     """A feature that went one way through every visit, today's among them; by how much in all. [its own unit]"""
 
@@ -87,12 +101,14 @@ class Baseline:
     """The proven sets of one circuit.
 
     `siblings` are circuits of the same unit that are sound today, by number; `alike` the sound days of other units of its model,
-    by the unit's name; `same` the readings that one instrument took today and on every own sound day that has them.
+    by the unit's name; `chart` what its maker's chart says for today's weather; `same` the readings that one instrument took
+    today and on every own sound day that has them.
     """
 
     sets: tuple[Day, ...]
     siblings: tuple[tuple[int, Observed, Conditions], ...] = ()
     alike: Mapping[str, tuple[Day, ...]] = field(default_factory=dict)
+    chart: Charted | None = None
     same: frozenset[str] = frozenset()
     learnt: dict[tuple[int, frozenset[str]], dict[int, _Learnt]] = field(default_factory=dict, repr=False)
 
@@ -162,14 +178,15 @@ class Baseline:
             models = [(_off([day[:2] for day in days], expectation), np.array([age for *_, age in days]))
                       for days in self.alike.values()]  # fmt: skip
             years = np.array([age for _, _, age in self.sets])
+            charted = {} if self.chart is None else self.chart.off(expectation)
             found = {}
             for i, name in enumerate(FEATURES):
                 unit2, standing = float(spread[i] ** 2), float(_STANDING[i])
                 if not standing:  # today's own: other days say nothing of it
                     continue
                 read, near = np.isfinite(off[:, i]), np.isfinite(beside[:, i]) & (name in _NOT_SHARED)
-                model = _of_model([(their[:, i], error[:, i], ages) for (their, error), ages in models], float(_OF_MODEL[i]),
-                                  standing, unit2)  # fmt: skip
+                model = _of_model([(their[:, i], error[:, i], ages) for (their, error), ages in models], charted.get(i),
+                                  float(_OF_MODEL[i]), standing, unit2)  # fmt: skip
                 if not (read.any() or near.any() or model):
                     continue
                 day2 = error2[read, i] - stays2[read, i]
@@ -214,7 +231,13 @@ def _errors2(seen: Sequence[tuple[Observed, Conditions]], of: frozenset[str] | N
 
 def beside(own: Baseline | None, siblings: Sequence[tuple[int, Observed, Conditions]]) -> Baseline | None:
     """The same reference with circuits of the same unit that are sound today."""
-    return Baseline(own.sets if own else (), tuple(siblings), own.alike if own else {}) if siblings else own
+    return replace(own or Baseline(()), siblings=tuple(siblings), learnt={}) if siblings else own
+
+
+def by_chart(own: Baseline | None, chart: Sequence[Target], context: Conditions) -> Baseline | None:
+    """The same reference with what the maker's chart says for today's weather (R84)."""
+    said = tuple((FEATURES.index(one.name), one.aim_k, ((one.high_k - one.low_k) / 4) ** 2) for one in chart)
+    return replace(own or Baseline(()), chart=Charted(said, context), learnt={}) if said else own
 
 
 def _habit(values: Array, noise2: Array, start: tuple[float, float], standing: float, unit2: float) -> tuple[float, float]:
@@ -230,14 +253,15 @@ def _habit(values: Array, noise2: Array, start: tuple[float, float], standing: f
 
 
 def _of_model(
-    units: Sequence[tuple[Array, Array, Array]], share: float, standing: float, unit2: float
+    units: Sequence[tuple[Array, Array, Array]], charted: tuple[float, float] | None, share: float, standing: float, unit2: float
 ) -> tuple[float, float] | None:
-    """Mean and variance of what stays with a unit, from what other units of its model stood off; None where they say nothing.
+    """Mean and variance of what stays with a unit, from what is known of its model; None where nothing is.
 
-    Each of `units` is what a unit stood off on its days, its instruments' variances, and the days' ages in years. A unit counts
-    once: several days of one say more of that one, not of its model.
+    Each of `units` is what another of its model stood off on its days, its instruments' variances, and the days' ages in years. A
+    unit counts once: several days of one say more of that one, not of its model. `charted` is what the maker's chart stands off,
+    and its variance: it is of no single unit.
     """
-    means, noise2 = [], []
+    means, noise2 = ([], []) if charted is None else ([charted[0]], [charted[1]])
     for values, error2, years in units:
         read = np.isfinite(values)
         if read.any():

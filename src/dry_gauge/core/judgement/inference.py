@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.baseline import Baseline, Drift, baseline_of, beside
+from dry_gauge.core.judgement.baseline import Baseline, Drift, baseline_of, beside, by_chart
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.features import (
     FEATURES,
@@ -48,6 +48,7 @@ from dry_gauge.core.judgement.likelihood import (
 )
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
+from dry_gauge.core.maker_chart import of_maker_chart
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.visit.complaints import odds
 from dry_gauge.core.vocabulary import Fault, Kind, State
@@ -169,7 +170,8 @@ def weigh(
         names = tuple(dict.fromkeys((*names, *group_names(view.unit, low_stage=True))))
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
-    own = beside(baseline_of(view), siblings)
+    chart = () if view.low_stage else tuple(of_maker_chart(view))
+    own = by_chart(beside(baseline_of(view), siblings), chart, context)
     own = own.read_by(observed.instruments) if own else None
     pictures = [picture(name, observed, context, fillings, steps, own) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
