@@ -85,3 +85,32 @@ def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page
     page.click("#alike a:has-text('U-2')")
     expect(page.locator("#sound-days")).to_be_visible()
     assert findings(page) == []
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
+def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(open_page, as_shop, shop, size, scheme):
+    hot = HEALTHY | {"liquid_pressure": 425.0, "liquid_line_temp": 110.0}
+    with as_shop(shop) as connection:
+        someone, begun = shop.someone("technician"), datetime.now(UTC) - timedelta(minutes=40)
+        today = sound_visit(connection, someone, shop.unit, begun, hot, outcome=None)
+    page = open_page(size, scheme)
+    sign_in(page, shop.logins["lead"])
+    page.goto(f"/units/{shop.unit}/edit")
+    page.fill("#f-maker_chart", "90 63wb 425 120")
+    page.click("button:text-is('Keep card')")
+    expect(page.locator(".card-field .error")).to_contain_text("Are the two swapped?")
+    expect(page.locator("#f-maker_chart")).to_have_value("90 63wb 425 120")
+    page.fill("#f-maker_chart", "90 63wb 120 425 12")
+    page.click("button:text-is('Keep card')")
+    page.wait_for_url(f"**/units/{shop.unit}")
+    for unit, superheat in (("C", "4 to 9 °C"), ("F", "7 to 17 °F")):
+        page.evaluate(f"""fetch('/me/preferences', {{method: 'POST', headers: {{'x-csrftoken': document.body.dataset.csrf}},
+                          body: new URLSearchParams({{temperature_unit: '{unit}'}})}})""")
+        page.wait_for_timeout(300)
+        page.goto(f"/visits/{today}?at=read")
+        show(page, size, "judge")
+        expect(page.locator(".own-days")).to_have_text("Measured against its maker's chart, besides units like it.")
+        page.click(".targets summary")
+        row = page.locator(".targets tbody tr", has=page.locator("th", has_text=re.compile("^superheat$")))
+        expect(row).to_contain_text(f"{superheat}the maker's chart")
+        assert findings(page) == []
