@@ -336,7 +336,7 @@ def many_pages(cluster: Cluster, server: str, someone: Someone, line: Line) -> N
     browser = Browser(server)
     browser.sign_in("ines", PASSWORD)
     headers = form_headers(browser, server.removeprefix("http://"))
-    feeder = multiprocessing.get_context("spawn").Process(target=feed, args=(server, [pair], 30))
+    feeder = multiprocessing.get_context("spawn").Process(target=feed, args=(server, [pair], 90))
     feeder.start()
     time.sleep(4)
     alone, crowded, late, over = list[float](), list[float](), list[float](), threading.Event()
@@ -344,7 +344,10 @@ def many_pages(cluster: Cluster, server: str, someone: Someone, line: Line) -> N
     pages = [threading.Thread(target=watch, args=(server, pair[0], cookies[i % 5], late, over), daemon=True) for i in range(100)]
     for page in pages:
         page.start()
-    time.sleep(4)
+    until = time.monotonic() + 60
+    while len(late) < len(pages) and time.monotonic() < until:  # a hundred clients of this one process take their time
+        time.sleep(0.2)
+    late.clear()
     posts_of(server, str(other), headers, 60, crowded)
     over.set()
     for page in pages:  # gone at its next tick: a person may have no more than some pages open
