@@ -41,6 +41,12 @@ def until(page: Page, promise: str) -> None:
     raise AssertionError(f"never came true: {promise}")
 
 
+def read_in(page: Page, degrees: str) -> None:
+    """From the next page on in F or in C."""
+    page.evaluate("""(degrees) => fetch('/me/preferences', {method: 'POST', headers: {'x-csrftoken': document.body.dataset.csrf},
+                       body: new URLSearchParams({temperature_unit: degrees})})""", degrees)  # fmt: skip
+
+
 def show(page: Page, size: str, tab: str) -> None:
     if size == "phone":
         page.click(f"label[for=tab-{tab}]")

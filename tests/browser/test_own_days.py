@@ -13,7 +13,7 @@ from sqlalchemy import insert, select, update
 from dry_gauge.store import sound_days
 from dry_gauge.store.models import Unit
 from tests.browser.conftest import sign_in
-from tests.browser.steps import findings, show
+from tests.browser.steps import findings, read_in, show
 from tests.builders import HEALTHY
 from tests.sound import sound_visit
 
@@ -52,9 +52,7 @@ def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page
     for unit in ("C", "F"):  # in the reader's units
         page.context.request.get("/me/token")
         page.goto(f"/visits/{today}?at=read")
-        page.evaluate(f"""fetch('/me/preferences', {{method: 'POST', headers: {{'x-csrftoken': document.body.dataset.csrf}},
-                          body: new URLSearchParams({{temperature_unit: '{unit}'}})}})""")
-        page.wait_for_timeout(300)
+        read_in(page, unit)
         page.goto(f"/visits/{today}?at=read")
         show(page, size, "ladder")
         expect(page.locator(f".only-{size} .ladder .axis-unit")).to_have_text(f"°{unit}")
@@ -104,9 +102,7 @@ def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(o
     page.click("button:text-is('Keep card')")
     page.wait_for_url(f"**/units/{shop.unit}")
     for unit, superheat in (("C", "4 to 9 °C"), ("F", "7 to 17 °F")):
-        page.evaluate(f"""fetch('/me/preferences', {{method: 'POST', headers: {{'x-csrftoken': document.body.dataset.csrf}},
-                          body: new URLSearchParams({{temperature_unit: '{unit}'}})}})""")
-        page.wait_for_timeout(300)
+        read_in(page, unit)
         page.goto(f"/visits/{today}?at=read")
         show(page, size, "judge")
         expect(page.locator(".own-days")).to_have_text("Measured against its maker's chart, besides units like it.")

@@ -213,8 +213,8 @@ CHART = {"outdoor_f": 90, "indoor_f": 63, "indoor_is": "wet_bulb", "suction_psig
 BY_CHART = HEALTHY | {"liquid_pressure": 425.0, "liquid_line_temp": 110.0}
 
 
-def charted(values, *rows, stage=None):
-    document = sheet(TXV | {"maker_chart": list(rows), "compressor_control": "two_stage"}, AIR_PROVEN, **values)
+def charted(values, *rows, stage=None, control="two_stage"):
+    document = sheet(TXV | {"maker_chart": list(rows), "compressor_control": control}, AIR_PROVEN, **values)
     for one in document["readings"]:
         one["stage"] = stage
     return judged(document).first
@@ -233,10 +233,11 @@ def test_what_the_makers_chart_gives_is_what_a_sound_unit_of_its_model_shows():
     assert measured_against(alone) == ""
 
 
-def test_what_stands_off_the_chart_is_no_sound_unit_and_a_lower_stage_is_not_on_it():
+@pytest.mark.parametrize("how", [{"stage": "low"}, {"control": "inverter"}])
+def test_what_stands_off_the_chart_is_no_sound_unit_and_less_than_full_speed_is_not_on_it(how):
     assert charted(HEALTHY, CHART).verdict == "not_enough"
-    low, plain = charted(BY_CHART, CHART, stage="low"), charted(BY_CHART, stage="low")
-    assert [cause.probability for cause in low.causes] == [cause.probability for cause in plain.causes]
+    part, plain = charted(BY_CHART, CHART, **how), charted(BY_CHART, **how)
+    assert [cause.probability for cause in part.causes] == [cause.probability for cause in plain.causes]
 
 
 def test_its_own_sound_days_go_before_the_chart():

@@ -143,7 +143,7 @@ def _assess_circuit(
     derived = derive(view)
     targets, not_applicable = find_targets(view)
     stops = find_stops(view, derived, targets)
-    judgement = weigh(view, derived, siblings)
+    judgement = weigh(view, derived, siblings, targets.values())
     ranked = [_without_what_is_right(cause, derived, targets) for cause in causes(judgement, view, derived)]
     asked = questions(judgement, view, ranked)
     oddities = find_oddities(view, derived, targets) + doubts(asked)

@@ -19,7 +19,7 @@ chart, where its rows reach today's weather (R84).
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from functools import lru_cache
@@ -234,9 +234,10 @@ def beside(own: Baseline | None, siblings: Sequence[tuple[int, Observed, Conditi
     return replace(own or Baseline(()), siblings=tuple(siblings), learnt={}) if siblings else own
 
 
-def by_chart(own: Baseline | None, chart: Sequence[Target], context: Conditions) -> Baseline | None:
-    """The same reference with what the maker's chart says for today's weather (R84)."""
-    said = tuple((FEATURES.index(one.name), one.aim_k, ((one.high_k - one.low_k) / 4) ** 2) for one in chart)
+def by_chart(own: Baseline | None, targets: Iterable[Target], context: Conditions) -> Baseline | None:
+    """The same reference with what the maker's chart says for today's weather, where it is no mere hint (R84)."""
+    said = tuple((FEATURES.index(one.name), one.aim_k, ((one.high_k - one.low_k) / 4) ** 2) for one in targets
+                 if one.rule == "maker_chart" and one.indication_only is None)  # fmt: skip
     return replace(own or Baseline(()), chart=Charted(said, context), learnt={}) if said else own
 
 

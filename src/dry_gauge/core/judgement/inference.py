@@ -7,7 +7,7 @@ both be near one.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from math import exp, log
 
@@ -48,8 +48,8 @@ from dry_gauge.core.judgement.likelihood import (
 )
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
-from dry_gauge.core.maker_chart import of_maker_chart
 from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.target import Target
 from dry_gauge.core.visit.complaints import odds
 from dry_gauge.core.vocabulary import Fault, Kind, State
 
@@ -155,7 +155,8 @@ def _stated(raw: float) -> float:
 
 
 def weigh(
-    view: CircuitView, derived: Mapping[str, Derived], siblings: Sequence[tuple[int, Observed, Conditions]] = ()
+    view: CircuitView, derived: Mapping[str, Derived], siblings: Sequence[tuple[int, Observed, Conditions]] = (),
+    targets: Collection[Target] = (),
 ) -> Judgement:
     """Weigh every hypothesis by all that was read and seen on one circuit.
 
@@ -163,6 +164,8 @@ def weigh(
     ----------
     siblings : sequence of (int, Observed, Conditions)
         Other circuits of the same unit that are sound today: a reference for what the two do not share.
+    targets : collection of Target
+        Those of the maker's chart, where they count today, say what a sound unit would show.
     """
     observed, context = observe(view, derived), conditions(view)
     names = group_names(view.unit, low_stage=view.known_low_stage)
@@ -170,8 +173,7 @@ def weigh(
         names = tuple(dict.fromkeys((*names, *group_names(view.unit, low_stage=True))))
     fillings = refilled(view, OTHER_FILLINGS)
     steps = vapour_steps(view.unit.refrigerant, OTHER_FILLINGS)
-    chart = () if view.low_stage else tuple(of_maker_chart(view))
-    own = by_chart(beside(baseline_of(view), siblings), chart, context)
+    own = by_chart(beside(baseline_of(view), siblings), targets, context)
     own = own.read_by(observed.instruments) if own else None
     pictures = [picture(name, observed, context, fillings, steps, own) for name in names]
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
