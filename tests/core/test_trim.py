@@ -184,3 +184,9 @@ def test_no_weight_is_made_of_a_gap_that_cannot_be_though_its_warning_was_put_as
     trim = next_step(assessment.sheet.unit, released, run_permit(assessment.sheet.unit, {}, (), (), ()), {}, None, True)
     assert (trim.move, trim.step_kg) == (Move.HOLD, 0)
     assert "Subcooling cannot be -" in said(trim)
+
+
+def test_on_target_by_its_gap_while_the_rest_says_otherwise_is_no_end_but_a_question():
+    trim = step(FIXED, suction_line_temp=54, suction_pressure=128, liquid_pressure=400, liquid_line_temp=96, supply_air_temp=58)
+    assert (trim.move, trim.step_kg) == (Move.HOLD, 0)
+    assert "on target, yet too much charge leads" in said(trim)

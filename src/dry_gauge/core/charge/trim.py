@@ -14,6 +14,7 @@ import numpy as np
 
 from dry_gauge.core.charge.mass import OUNCE_KG
 from dry_gauge.core.charge.waits import charge_waits
+from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.calibration import group_names, group_of
 from dry_gauge.core.judgement.faults import FAULT_WORDS
@@ -21,6 +22,7 @@ from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, SINGLE_SEVERITIES, Hypothesis, charge_added, charge_lost
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.target import Target
 from dry_gauge.core.visit.run_permit import RunPermit
 from dry_gauge.core.vocabulary import Fault, Kind, Mode, State
 from dry_gauge.core.words import Phrase
@@ -158,53 +160,61 @@ def next_step(
     if not settled:
         minutes = f", about {minutes_more} minutes more" if minutes_more else ""
         return say(Move.HOLD, Phrase(f"Not settled{minutes}: what was added has not arrived yet."))
-    excess = _too_much(facts, judged, gap)
-    stops = tuple(_stops(facts, judged, permit, states))
-    if to_go_kg is not None and to_go_kg <= 0 and not (_on_target(judged, gap) and -to_go_kg <= _one_step_kg(facts)):
-        stops += (Phrase("The target total is in. More would need a reason: is it another fault?"),)
-    if stops and not excess:
+    stops = tuple(_stops(facts, judged, gap, permit, states, to_go_kg))
+    if stops and not _too_much(judged, gap):
         return say(Move.STOP, stops[0], stops=stops)
     if gap is None:
         return _by_the_glass(facts, states, to_go_kg, say)
+    return _by_its_gap(facts, judged, gap, to_go_kg, say)
+
+
+Say = Callable[..., Trim]
+
+
+def _by_its_gap(facts: UnitFacts, judged: CircuitAssessment, gap: str, to_go_kg: float | None, say: Say) -> Trim:
+    """Whether the gap that this unit is charged by asks for a step at all."""
     target, now = judged.targets.get(gap), judged.derived.get(gap)
     if target is None or now is None or target.indication_only:
         why = next((one.why for one in judged.not_applicable if one.target == gap), None)
         why = why or (target.indication_only if target else None) or Phrase("its readings are missing")
         return say(Move.HOLD, Phrase(f"Not by {gap} today: {why.template}. Go by weight.", why.numbers))
-    numbers = {"now": ("difference", now.measured.value), "aim": ("difference", target.aim_k)}
-    label_words = gap.capitalize()
+    numbers = {"now": ("difference", now.measured.value)}
+    is_now = f"{gap.capitalize()} is {{now}}"
     if now.value + now.uncertainty < 0:  # whoever put the warning aside: no weight is made of what cannot be
-        return say(Move.HOLD, Phrase(f"{label_words} cannot be {{now}}: clamp or gauge is off. Read both again before anything "
-                                     "goes in or out.", numbers))  # fmt: skip
+        return say(Move.HOLD, Phrase(f"{gap.capitalize()} cannot be {{now}}: clamp or gauge is off. Read both again before "
+                                     "anything goes in or out.", numbers))  # fmt: skip
     if _on_target(judged, gap):
-        if judged.verdict == "fault":
-            leads = FAULT_WORDS[judged.causes[0].fault].lower()
-            words = f"{label_words} is {{now}}, on target, yet {leads} leads: find out why first."
-            return say(Move.HOLD, Phrase(words, numbers))
-        return say(Move.STOP, Phrase(f"{label_words} is {{now}}, within its target. Done: prove it.", numbers))
+        if judged.verdict != "fault":
+            return say(Move.STOP, Phrase(f"{is_now}, within its target. Done: prove it.", numbers))
+        leads = FAULT_WORDS[judged.causes[0].fault].lower()
+        return say(Move.HOLD, Phrase(f"{is_now}, on target, yet {leads} leads: find out why first.", numbers))
     if judged.verdict == "healthy":
         beside = "assumed; nothing is wrong. Leave it, or find the label." if target.assumed else (
             "missed by less than its own error; nothing is wrong. Leave it.")  # fmt: skip
-        words = f"{label_words} is {{now}}, its target {{low}} to {{high}}, {beside}"
         band = {"low": ("difference", target.low_k), "high": ("difference", target.high_k)}
-        return say(Move.STOP, Phrase(words, numbers | band))
-    short_k = now.measured.value - target.aim_k if gap == "superheat" else target.aim_k - now.measured.value
-    share = share_off(facts, gap, short_k, target.aim_k)
-    if excess or share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(facts, judged)):
-        words = f"{label_words} is {{now}}, aim {{aim}}: too far off for steps. Recover all, evacuate, weigh in."
-        return say(Move.RECHARGE, Phrase(words, numbers))
+        return say(Move.STOP, Phrase(f"{is_now}, its target {{low}} to {{high}}, {beside}", numbers | band))
+    return _towards(target, now, facts, judged, to_go_kg, say)
+
+
+def _towards(
+    target: Target, now: Derived, facts: UnitFacts, judged: CircuitAssessment, to_go_kg: float | None, say: Say
+) -> Trim:
+    """How large a step, and which way."""
+    numbers = {"now": ("difference", now.measured.value), "aim": ("difference", target.aim_k)}
+    off = f"{now.name.capitalize()} is {{now}}, aim {{aim}}"
+    short_k = now.measured.value - target.aim_k if now.name == "superheat" else target.aim_k - now.measured.value
+    share = share_off(facts, now.name, short_k, target.aim_k)
+    lost = share > _LOST_TOO_MUCH or (share > _LOST_TOO_MUCH / 2 and _blend_has_shifted(judged))
+    if lost or _too_much(judged, now.name):
+        return say(Move.RECHARGE, Phrase(f"{off}: too far off for steps. Recover all, evacuate, weigh in.", numbers))
     if facts.label_charge_kg is None:
-        words = f"{label_words} is {{now}}, aim {{aim}}. No charge on the card, no step from a guess: weigh in."
-        return say(Move.HOLD, Phrase(words, numbers))
+        return say(Move.HOLD, Phrase(f"{off}. No charge on the card, no step from a guess: weigh in.", numbers))
     if short_k < 0:
-        words = f"{label_words} is {{now}}, aim {{aim}}: too much is in. Recover it by weight; never vent."
-        return say(Move.REMOVE, Phrase(words, numbers), _rounded(min(share * _DAMPED, _CAP) * facts.label_charge_kg, None))
+        step_kg = _rounded(min(share * _DAMPED, _CAP) * facts.label_charge_kg, None)
+        return say(Move.REMOVE, Phrase(f"{off}: too much is in. Recover it by weight; never vent.", numbers), step_kg)
     cap = _CAP_FAR if share > _FAR else _CAP
     step_kg = _rounded(min(share * _DAMPED, cap) * facts.label_charge_kg, to_go_kg)
-    return say(Move.ADD, Phrase(f"{label_words} is {{now}}, aim {{aim}}.", numbers), step_kg)
-
-
-Say = Callable[..., Trim]
+    return say(Move.ADD, Phrase(f"{off}.", numbers), step_kg)
 
 
 def _with_a_stop(facts: UnitFacts, judged: CircuitAssessment, gap: str | None, say: Say) -> Trim:
@@ -239,7 +249,7 @@ def _one_step_kg(facts: UnitFacts) -> float:
     return _CAP * facts.label_charge_kg if facts.label_charge_kg else _LEAST_KG
 
 
-def _too_much(facts: UnitFacts, judged: CircuitAssessment, gap: str | None) -> bool:
+def _too_much(judged: CircuitAssessment, gap: str | None) -> bool:
     """Whether subcooling lies so far above its target that only charge explains it."""
     target, now = judged.targets.get("subcooling"), judged.derived.get("subcooling")
     if gap != "subcooling" or target is None or now is None or now.value - target.aim_k <= _FAR_OVER_K:
@@ -248,7 +258,7 @@ def _too_much(facts: UnitFacts, judged: CircuitAssessment, gap: str | None) -> b
     return all(cause.probability < _EXCLUDED for cause in judged.causes if cause.fault in others)
 
 
-def _blend_has_shifted(facts: UnitFacts, judged: CircuitAssessment) -> bool:
+def _blend_has_shifted(judged: CircuitAssessment) -> bool:
     """Whether a blend lost so much vapour that what is left has another composition."""
     dew, bubble = judged.derived.get("suction_saturation"), judged.derived.get("suction_bubble")
     return dew is not None and bubble is not None and dew.value - bubble.value > _WIDE_GLIDE_K and any(
@@ -272,8 +282,9 @@ def _rounded(kg: float, to_go_kg: float | None) -> float:
 
 
 def _stops(
-    facts: UnitFacts, judged: CircuitAssessment, permit: RunPermit, states: Mapping[str, State]
-) -> Iterator[Phrase]:
+    facts: UnitFacts, judged: CircuitAssessment, gap: str | None, permit: RunPermit, states: Mapping[str, State],
+    to_go_kg: float | None,
+) -> Iterator[Phrase]:  # fmt: skip
     """Reasons to add no more."""
     head = judged.view.high_pressure
     if head is not None and permit.stop_head_pa is not None and head.value >= permit.stop_head_pa:
@@ -282,6 +293,8 @@ def _stops(
     yield from _flooding(facts, judged)
     if facts.receiver and states.get("sight_glass_bubbles") is State.NO:
         yield Phrase("The glass is clear: stop here.")
+    if to_go_kg is not None and to_go_kg <= 0 and not (_on_target(judged, gap) and -to_go_kg <= _one_step_kg(facts)):
+        yield Phrase("The target total is in. More would need a reason: is it another fault?")
 
 
 def _flooding(facts: UnitFacts, judged: CircuitAssessment) -> Iterator[Phrase]:
