@@ -19,6 +19,7 @@ from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
 
 _TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control", "compressor_control")
 _NUMBERS = ("seer", "rated_load_amps")
+_DECIMALS = 2  # finer than any label
 _ELEVATION = {False: "elevation_ft", True: "elevation_m"}
 """The field, by whether it is typed in metres."""
 _MORE_THAN_POUNDS = re.compile(r"oz|ounce|g\b", re.IGNORECASE)
@@ -71,44 +72,51 @@ def facts_from_form(
 
     degrees, height = ("C", "m") if celsius else ("F", "ft")
 
-    def read(name: str, as_said: Callable[[float, str], float]) -> float | None:
-        text = fields.get(name, "").strip()
-        if not text:
-            return None
-        try:
-            return as_said(*number(text))
-        except Refused as refusal:
-            raise Refused(refusal.message, name) from None
+    def temperature(value: float, unit: str) -> float:
+        return in_unit(value, unit, degrees, "F")
 
+    def pressure(value: float, unit: str) -> float:
+        return in_unit(value, unit, gauge_unit, "psig")
+
+    def difference(value: float, unit: str) -> float:
+        return difference_k(value, unit, degrees) / FAHRENHEIT_K
+
+    as_said: tuple[tuple[str, str, Callable[[float, str], float]], ...] = (
+        ("seer", "seer", _bare),
+        ("rated_load_amps", "rated_load_amps", lambda value, unit: in_unit(value, unit, "A", "A")),
+        ("size", "nominal_capacity_btuh", capacity_btuh),
+        (_ELEVATION[celsius], "elevation_ft", lambda value, unit: height_m(value, unit, height) / FOOT_M),
+        ("target_subcooling", "target_subcooling_f", difference),
+        ("target_superheat", "target_superheat_f", difference),
+        *((name, fact, temperature) for name, fact in _TEMPERATURES.items()),
+        *((name, fact, pressure) for name, fact in _PRESSURES.items()),
+    )
     facts: dict[str, Any] = {name: fields[name].strip() for name in _TEXTS if fields.get(name, "").strip()}
-    if (seer := read("seer", _bare)) is not None:
-        facts["seer"] = seer
-    if (amps := read("rated_load_amps", lambda value, unit: in_unit(value, unit, "A", "A"))) is not None:
-        facts["rated_load_amps"] = amps
-    if (btuh := read("size", capacity_btuh)) is not None:
-        facts["nominal_capacity_btuh"] = round(btuh, 1)
-    if fields.get("charge_oz", "").strip() and _MORE_THAN_POUNDS.search(fields.get("charge_lb", "")):
-        raise Refused("Ounces stand in both fields: write 6 lb 4 oz in the first, or 6 and 4.", "charge_oz")
-    grams = _grams(*(_weight(fields.get(f"charge_{unit}", ""), unit) for unit in ("lb", "oz", "kg")))
-    if grams is not None:
-        facts["label_charge_g"] = round(grams, 1)
-    if (metres := read(_ELEVATION[celsius], lambda value, unit: height_m(value, unit, height))) is not None:
-        facts["elevation_ft"] = round(metres / FOOT_M, 1)
-    for name in ("target_subcooling", "target_superheat"):
-        if (difference := read(name, lambda value, unit: difference_k(value, unit, degrees))) is not None:
-            facts[f"{name}_f"] = round(difference / FAHRENHEIT_K, 2)
-    for name, fact in _TEMPERATURES.items():
-        if (fahrenheit := read(name, lambda value, unit: in_unit(value, unit, degrees, "F"))) is not None:
-            facts[fact] = round(fahrenheit, 2)
-    for name, fact in _PRESSURES.items():
-        if (psig := read(name, lambda value, unit: in_unit(value, unit, gauge_unit, "psig"))) is not None:
-            facts[fact] = round(psig, 2)
+    for name, fact, read in as_said:
+        if text := fields.get(name, "").strip():
+            try:
+                facts[fact] = round(read(*number(text)), _DECIMALS)
+            except Refused as refusal:
+                raise Refused(refusal.message, name) from None
+    facts |= _label_charge(fields)
     if rows := _chart(fields.get("maker_chart", ""), celsius, gauge_unit, number):
         facts["maker_chart"] = rows
     if more := _more_circuits(fields.get("more_circuits", "")):
         facts["more_circuits"] = more
     if fields.get("receiver") in ("yes", "no"):
         facts["receiver"] = fields["receiver"] == "yes"
+    _refuse_what_cannot_be(facts, celsius)
+    return facts
+
+
+def _label_charge(fields: Mapping[str, str]) -> dict[str, float]:
+    if fields.get("charge_oz", "").strip() and _MORE_THAN_POUNDS.search(fields.get("charge_lb", "")):
+        raise Refused("Ounces stand in both fields: write 6 lb 4 oz in the first, or 6 and 4.", "charge_oz")
+    grams = _grams(*(_weight(fields.get(f"charge_{unit}", ""), unit) for unit in ("lb", "oz", "kg")))
+    return {} if grams is None else {"label_charge_g": round(grams, 1)}
+
+
+def _refuse_what_cannot_be(facts: Mapping[str, Any], celsius: bool) -> None:
     try:
         unit_from(UnitJson.model_validate(facts, strict=False))
     except ValidationError as error:
@@ -117,7 +125,6 @@ def facts_from_form(
         raise Refused(words, _ELEVATION[celsius] if name == "elevation_ft" else _FIELD_OF.get(name, name)) from None
     except Refused as refusal:
         raise Refused(refusal.message, (refusal.path or "").removeprefix("unit."), refusal.nearest) from None
-    return facts
 
 
 _CHART_COLUMNS = ("outdoor_f", "indoor_f", "suction_psig", "head_psig", "superheat_f")
