@@ -21,10 +21,12 @@ from dry_gauge.core.vocabulary import Kind, Metering, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import fold_all
+from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, FanTableBody
 from dry_gauge.notebook.subjects.call import ComplaintBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.electrical import MachineAmpsBody
+from dry_gauge.notebook.subjects.failed_tests import Comparator, FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
 from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.movements import PourBody, PourMarkBody, RecoveredToBody
@@ -38,11 +40,12 @@ from dry_gauge.present import rail
 from dry_gauge.present.account import account_of
 from dry_gauge.present.air import air
 from dry_gauge.present.airflow import Flow, WorkDone, work_done
+from dry_gauge.present.closing import outline_of
 from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.lists import lists_of
 from dry_gauge.present.permit import permit_of
-from dry_gauge.present.proving import MET_AT
+from dry_gauge.present.proving import MET_AT, repeats_in
 from dry_gauge.present.read import fans
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
@@ -259,3 +262,24 @@ def test_carbon_monoxide_brings_the_caution_of_combustion():
     for what in COMBUSTION_FINDINGS:
         told = lists_of(scene_of(ObservationBody(what=what, state="yes")), ())
         assert "combustion" in [one.code for one in told.cautions]
+
+
+@pytest.mark.parametrize(
+    ("unit", "before", "after", "limit"), [("F", "10.0 °F", "18.0 °F", "16.0 °F"), ("C", "5.6 °C", "10.0 °C", "8.9 °C")]
+)
+def test_a_gap_that_proves_is_shown_as_the_gap_before_and_after(unit, before, after, limit):
+    def air(supply):
+        return (ReadingBody(quantity="return_air_temp", value=76, unit="F"),
+                ReadingBody(quantity="supply_air_temp", value=supply, unit="F"))  # fmt: skip
+
+    asked = FailedTestBody(quantity="air_split", comparator=Comparator.ABOVE, value=16, unit="F", should="filter in")
+    reader, named = Reader(temperature_unit=unit), visit_of(asked)
+    [stands] = repeats_in(named, reader).values()
+    assert (stands.before, stands.to_do) == ("", "Read air split.")  # nothing was done and nothing read: no before, no again
+    [stands] = repeats_in(visit_of(asked, *air(66)), reader).values()
+    assert (stands.before, stands.found, stands.meets) == ("", before, False)  # only 'fails' is offered
+    bodies = (asked, *air(66), ActionBody(sort=ActionSort.FILTER_CHANGED), *air(58))
+    [(key, stands)] = repeats_in(visit_of(*bodies), reader).items()
+    assert (stands.before, stands.found, stands.meets) == (before, after, True)
+    proven = visit_of(*bodies, RepeatBody(failed_test=UUID(key), passed=True, how=stands.found))
+    assert outline_of(proven, reader).proven == [f"air split {before} before, {after} after, above {limit}, filter in"]

@@ -107,10 +107,10 @@ def test_what_points_nowhere_is_refused_with_a_sentence(keep, body, reason):
         keep(body)
 
 
-def test_a_proof_needs_a_reading_after_the_last_change(keep):
+def test_a_proof_needs_a_reading_after_it_was_named(keep):
     keep(ReadingBody(quantity="supply_air_temp", value=66, unit="F"))
     test = keep(FailedTestBody(quantity="supply_air_temp", should="below 58")).entry
-    with pytest.raises(Refused, match="again after the last change"):
+    with pytest.raises(Refused, match="Read supply air again"):
         keep(RepeatBody(failed_test=test.id, passed=True))
     keep(ReadingBody(quantity="supply_air_temp", value=57, unit="F"))
     keep(RepeatBody(failed_test=test.id, passed=True))

@@ -13,7 +13,7 @@ from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort, TaskBody
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
-from dry_gauge.notebook.subjects.failed_tests import FailedTestBody
+from dry_gauge.notebook.subjects.failed_tests import Comparator, FailedTestBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
 from dry_gauge.store.models import Component, Instrument, Site, Unit
 
@@ -53,7 +53,7 @@ def said_and_done(unit: str, days: int, status: str, today: datetime) -> list[Bo
                 ComplaintBody(sorts=(Complaint.NOT_COLD,), words="warm in the map store again", since="last week"),
                 ClaimBody(text="The caretaker changed the filter last month."),
                 ClaimBody(text="Nobody has worked on it since the flare was tightened."),
-                FailedTestBody(quantity="supply_air_temp", should="20 °F below the return at full stage"),
+                FailedTestBody(quantity="air_split", comparator=Comparator.ABOVE, value=18, unit="F", should="at full stage"),
             ]
         case "cheese", 0, "open":
             return [

@@ -346,9 +346,9 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
     settling_from = len(bodies)
     bodies += _bodies(demo, facts)
-    bodies += [RepeatBody(failed_test=_id("entry", demo.id, i), passed=True)
-               for i, body in enumerate(bodies[:settling_from]) if isinstance(body, FailedTestBody)]  # fmt: skip
     if demo.status == "closed":
+        bodies += [RepeatBody(failed_test=_id("entry", demo.id, i), passed=True)
+                   for i, body in enumerate(bodies[:settling_from]) if isinstance(body, FailedTestBody)]  # fmt: skip
         bodies += [
             FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
             for seen in demo.seen if seen.state is State.YES and seen.what in FINDINGS

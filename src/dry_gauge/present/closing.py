@@ -14,12 +14,12 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS, Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
-from dry_gauge.notebook.subjects.failed_tests import FailedTests, repeat_of
 from dry_gauge.notebook.subjects.findings import findings_in
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks, place_words
 from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, Charge, moved_in
 from dry_gauge.notebook.subjects.vacuum import Vacuum
+from dry_gauge.present.proving import repeats_in
 from dry_gauge.present.visit import VisitView, judged_before
 
 
@@ -42,7 +42,7 @@ class Outline:
 def outline_of(view: VisitView, reader: Reader) -> Outline:
     """What the notebook says of the visit as a whole."""
     left = [f"{one.body.what}, {one.body.due:%d %b %Y}" for one in view.state[Agenda].follow_ups.values() if one.open]
-    return Outline(_found(view), [*_mended(view), *_moved(view, reader), *_sealed(view)], _proven(view), left)
+    return Outline(_found(view), [*_mended(view), *_moved(view, reader), *_sealed(view)], _proven(view, reader), left)
 
 
 def causes_named(view: VisitView) -> list[Cause]:
@@ -91,10 +91,9 @@ def _sealed(view: VisitView) -> list[str]:
     return said + [f"evacuated{of_circuit(number)}" for number in sorted(evacuated)]
 
 
-def _proven(view: VisitView) -> list[str]:
-    repeats = (repeat_of(view.state, test, view.facts) for test in view.state[FailedTests].tests.values())
-    return [f"{one.label.lower()} {one.test.before + ' before, ' if one.test.before else ''}{one.found} after, {one.should}"
-            for one in repeats if one.passed]  # fmt: skip
+def _proven(view: VisitView, reader: Reader) -> list[str]:
+    return [f"{one.label.lower()} {f'{one.before} before, {one.found} after' if one.before else one.found}, {one.should}"
+            for one in repeats_in(view, reader).values() if one.passed]  # fmt: skip
 
 
 def found_in(view: VisitView) -> list[str]:

@@ -18,7 +18,7 @@ from dry_gauge.notebook.kind import Obstacle
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.closing import before_leaving
-from dry_gauge.notebook.subjects.failed_tests import FailedTests, Repeat, repeat_of
+from dry_gauge.notebook.subjects.failed_tests import Repeat
 from dry_gauge.notebook.subjects.findings import Finding, findings_in
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
@@ -27,7 +27,7 @@ from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
 from dry_gauge.present.closing import Outline, outline_of
 from dry_gauge.present.permit import permit_of
-from dry_gauge.present.proving import Offered, offered
+from dry_gauge.present.proving import Offered, offered, repeats_in
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
 from dry_gauge.present.weather import weather_cautions
@@ -91,8 +91,7 @@ def progress_of(view: VisitView, reader: Reader) -> Progress:
     states = view.state[Observations].states()
     checks = [(check, check.answers in states or view.state[Readings].shown(check.answers) is not None)
               for check in first_checks(view.state[Call].sorts)]  # fmt: skip
-    tests = {key: repeat_of(view.state, test, view.facts) for key, test in view.state[FailedTests].tests.items()}
-    return Progress(checks, tests, offered(view, reader))
+    return Progress(checks, repeats_in(view, reader), offered(view, reader))
 
 
 def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:

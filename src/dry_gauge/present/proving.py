@@ -1,15 +1,25 @@
-"""What would prove the repair, offered from what was off; and where each thing that stands open is met."""
+"""What proves the repair, before and after; what would, offered from what was off; and where what stands open is met."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import hypot
 
-from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment
 from dry_gauge.core.target import outside
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.subjects.failed_tests import GAP_READINGS, GAP_WORDS, FailedTests
+from dry_gauge.notebook.subjects.failed_tests import (
+    GAP_READINGS,
+    GAP_WORDS,
+    FailedTestBody,
+    FailedTests,
+    Repeat,
+    meets,
+    repeat_of,
+    should_words,
+)
 from dry_gauge.present.visit import VisitView, judged_before
 
 _MOST_OFFERED = 3
@@ -28,6 +38,34 @@ MET_AT: Mapping[str, tuple[str, str]] = {
     "defrost": ("controls", "To the defrost"), "box_check": ("box", "To the box"), "box_mark": ("box", "End it"),
     "food": ("box", "To the food"),
 }  # fmt: skip
+
+
+def repeats_in(view: VisitView, reader: Reader) -> dict[str, Repeat]:
+    """How each failed measurement stands, by its entry, in the reader's units; a gap as the circuit arithmetic has it."""
+    tests = view.state[FailedTests].tests.items()
+    return {key: _in_numbers(repeat_of(view.state, test, view.facts), view, reader) for key, test in tests}
+
+
+def _in_numbers(stands: Repeat, view: VisitView, reader: Reader) -> Repeat:
+    body, found, before, passes = stands.test.body, stands.found, stands.before, stands.meets
+    if body.quantity in GAP_READINGS:
+        now = _gap_k(view.assessment, body) if stands.again_at else None
+        then = _gap_k(judged_before(view), body) if stands.changed else None
+        if now is not None:
+            found, passes = reader.say("difference", now), meets(body, now, view.facts.atmosphere_pa)
+        before = "" if then is None else reader.say("difference", then)
+        should = should_words(body, lambda value, unit: reader.say("difference", value * UNITS[unit].scale))
+    else:
+        found = "; ".join(reader.own(one.value, one.unit) for one in stands.read) or found
+        before = reader.own(stands.read_before.value, stands.read_before.unit) if stands.read_before else before
+        should = should_words(body, reader.own)
+    return replace(stands, found=found, before=before, should=should, meets=passes)
+
+
+def _gap_k(assessment: Assessment | None, body: FailedTestBody) -> float | None:
+    circuit = assessment.circuits.get(body.circuit) if assessment else None
+    gap = circuit.derived.get(body.quantity) if circuit else None
+    return gap.value if gap else None
 
 
 @dataclass(frozen=True, slots=True)

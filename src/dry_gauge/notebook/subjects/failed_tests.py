@@ -5,8 +5,8 @@ One rule for the list on the screen, for what a repeat is refused for, and for c
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from datetime import datetime
 from enum import StrEnum
 from math import ceil
@@ -37,7 +37,7 @@ from dry_gauge.notebook.kind import (
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings
+from dry_gauge.notebook.subjects.readings import KeptReading, ReadingBody, Readings
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
 
@@ -96,8 +96,9 @@ GAP_WORDS = {"superheat": "Superheat", "subcooling": "Subcooling", "air_split": 
 class KeptTest(Answered[FailedTestBody]):
     """A failed measurement; its repeat counts only after the last change."""
 
-    before: str = ""
-    """What it read when it failed, as it was typed."""
+    read_before: ReadingBody | None = None
+    seen_before: State | None = None
+    """What it showed when it was named."""
     mode: Mode | None = None
     stage: str = ""
     """What the unit ran in then: it is repeated in the same."""
@@ -115,21 +116,39 @@ class Repeat:
 
     Parameters
     ----------
-    again_at : datetime or None
-        When it was repeated; None until that is done after the last change, in the same mode and stage.
-    found : str
-        What it showed then, as it was typed; of a gap only that its readings are there.
-    value_si : float or None
-        The number that counts, where one reading gives it.
     judged : bool
         Whether someone has said, since the last change, that it passes or fails.
+    changed : bool
+        Whether anything was done to the unit at all.
+    should : str
+        What it should be, in words, as it was typed.
+    again_at : datetime or None
+        When it was repeated; None until that is done after the last change, in the same mode and stage.
+    read : tuple of ReadingBody
+        What was read then; of a gap each that it rests on.
+    found : str
+        The same in words, as it was typed; or what was seen.
+    value_si : float or None
+        The number that counts, where one reading gives it.
+    meets : bool or None
+        Whether what was read or seen is what it should be; None where that is not known here, as of a gap.
+    read_before : ReadingBody or None
+        What it read when it was named, or before anything was done; of a gap nothing here.
+    before : str
+        The same in words, as it was typed; or what was seen.
     """
 
     test: KeptTest
-    again_at: datetime | None
-    found: str
-    value_si: float | None
     judged: bool
+    changed: bool
+    should: str
+    again_at: datetime | None = None
+    read: tuple[ReadingBody, ...] = ()
+    found: str = ""
+    value_si: float | None = None
+    meets: bool | None = None
+    read_before: ReadingBody | None = None
+    before: str = ""
     next_to_read: str = ""
     """The first quantity, or observation, that is still to be had again."""
 
@@ -144,17 +163,13 @@ class Repeat:
         return _label(self.test.body)
 
     @property
-    def should(self) -> str:
-        """What it should be, in words."""
-        return should_words(self.test.body)
-
-    @property
     def to_do(self) -> str:
         """What is still to be read, in words."""
         how = [self.test.mode.value] if self.test.mode else []
         how += [f"stage {self.test.stage}"] if self.test.stage else []
         verb = "Look at" if self.test.body.what else "Read"
-        return f"{verb} {self.label.lower()} again after the last change{', in ' + ', '.join(how) if how else ''}."
+        again = " again after the last change" if self.changed else " again" if self.before else ""
+        return f"{verb} {self.label.lower()}{again}{', in ' + ', '.join(how) if how else ''}."
 
 
 def _label(body: FailedTestBody) -> str:
@@ -164,13 +179,13 @@ def _label(body: FailedTestBody) -> str:
     return words + of_circuit(body.circuit)
 
 
-def should_words(body: FailedTestBody) -> str:
-    """What a test asks for: its number, the answer it should have, or the words of an earlier release."""
+def should_words(body: FailedTestBody, said: Callable[[float, str], str] = as_typed) -> str:
+    """What a test asks for: its number, as ``said`` writes it, the answer it should have, or the words of an earlier release."""
     if body.what:
         return {State.YES: "yes", State.NO: "no"}.get(body.state, "seen") + (f", {body.should}" if body.should else "")
     if body.comparator is None or body.value is None:
         return body.should
-    return f"{body.comparator.value} {as_typed(body.value, body.unit)}" + (f", {body.should}" if body.should else "")
+    return f"{body.comparator.value} {said(body.value, body.unit)}" + (f", {body.should}" if body.should else "")
 
 
 def limit_si(body: FailedTestBody, atmosphere_pa: float) -> float | None:
@@ -204,22 +219,36 @@ def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None)
     # but somebody's word judges.
     since = last_at if last_at and not test.body.worded else max(test.at, last_at or test.at)
     judged = test.answered_at is not None and (last_at is None or test.answered_at >= last_at)
-    body = test.body
-    if body.what:
-        seen = visit[Observations].of(body.what, body.circuit)
-        again = seen is not None and seen.at > since and seen.body.state is not State.NOT_SEEN
-        found = seen.body.state.value if seen is not None and again else ""
-        return Repeat(test, seen.at if seen is not None and again else None, found, None, judged, body.what)
-    wanted = GAP_READINGS.get(body.quantity, ((body.quantity,),))
-    read = [_read_again(visit, test, names, since) for names in wanted]
-    if None in read:
-        return Repeat(test, None, "", None, judged, wanted[read.index(None)][0])
-    listed = [one for one in read if one is not None]
-    found = "; ".join(as_typed(one.body.value, one.body.unit) for one in listed)
-    value_si = None
-    if len(listed) == 1 and facts is not None:
-        value_si = UNITS[listed[0].body.unit].to_si(listed[0].body.value, facts.atmosphere_pa)
-    return Repeat(test, max(one.at for one in listed), found, value_si, judged)
+    stands = Repeat(test, judged, last_at is not None, should_words(test.body))
+    if test.body.what:
+        return _seen_again(visit, since, stands)
+    was = test.read_before or _as_found(visit, test.body, last_at)
+    stands = replace(stands, read_before=was, before=as_typed(was.value, was.unit) if was else "")
+    wanted = GAP_READINGS.get(test.body.quantity, ((test.body.quantity,),))
+    kept_again = [_read_again(visit, test, names, since) for names in wanted]
+    if None in kept_again:
+        return replace(stands, next_to_read=wanted[kept_again.index(None)][0])
+    listed = [one for one in kept_again if one is not None]
+    read = tuple(one.body for one in listed)
+    value_si = UNITS[read[0].unit].to_si(read[0].value, facts.atmosphere_pa) if len(read) == 1 and facts is not None else None
+    passes = meets(test.body, value_si, facts.atmosphere_pa) if value_si is not None and facts and not test.body.worded else None
+    found = "; ".join(as_typed(one.value, one.unit) for one in read)
+    return replace(stands, again_at=max(one.at for one in listed), read=read, found=found, value_si=value_si, meets=passes)
+
+
+def _seen_again(visit: VisitState, since: datetime, stands: Repeat) -> Repeat:
+    body, was = stands.test.body, stands.test.seen_before
+    seen = visit[Observations].of(body.what, body.circuit)
+    stands = replace(stands, before=was.value if was else "", next_to_read=body.what)
+    if seen is None or seen.at <= since or seen.body.state is State.NOT_SEEN:
+        return stands
+    return replace(stands, again_at=seen.at, found=seen.body.state.value, meets=seen.body.state is body.state)
+
+
+def _as_found(visit: VisitState, body: FailedTestBody, last_at: datetime | None) -> ReadingBody | None:
+    """What it read before anything was done, though it was not yet named then; of a gap nothing."""
+    shown = visit[Readings].as_found(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
+    return shown.body if shown and last_at and shown.at < last_at else None
 
 
 def _read_again(visit: VisitState, test: KeptTest, names: Sequence[str], since: datetime) -> KeptReading | None:
@@ -234,10 +263,9 @@ def _read_again(visit: VisitState, test: KeptTest, names: Sequence[str], since: 
 def _failed(visit: VisitState, entry: Entry, body: FailedTestBody) -> VisitState:
     running = visit[Running]
     shown = visit[Readings].as_found(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
-    before = as_typed(shown.body.value, shown.body.unit) if shown else ""
     seen = visit[Observations].of(body.what, body.circuit) if body.what else None
-    before = seen.body.state.value if seen is not None else before
-    test = KeptTest(**kept(entry), before=before, mode=running.mode, stage=running.running_stage)
+    test = KeptTest(**kept(entry), read_before=shown.body if shown else None, seen_before=seen.body.state if seen else None,
+                    mode=running.mode, stage=running.running_stage)  # fmt: skip
     return visit.changing(FailedTests, tests=visit[FailedTests].tests | {str(entry.id): test})
 
 
