@@ -30,6 +30,7 @@ from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody
 from dry_gauge.notebook.subjects.verdicts import OverrideBody
+from dry_gauge.present.headline import Headline
 from dry_gauge.present.judge import judge
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.plan import next_step
@@ -122,6 +123,17 @@ def test_the_worst_circuit_speaks_for_the_unit():
     assert worst.view.number == 2
     assert words.words.startswith("Circuit 2: ")
     assert "short of charge" in words.words
+
+
+@pytest.mark.parametrize(
+    ("outcome", "mark", "words"),
+    [("fixed", "done", "Closed: looked at"), ("improved", "open", "Better, not done: looked at"),
+     ("not_fixed", "act", "Not fixed: looked at"), ("", "done", "Closed: looked at")],
+)  # fmt: skip
+def test_what_was_not_set_right_never_looks_as_if_it_were(outcome, mark, words):
+    view = visit_of(RUNS, *PROVEN, *read(SHORT))
+    ended = replace(view, visit=replace(view.visit, status="closed", outcome=outcome, summary="looked at"))
+    assert in_short(ended, Reader())[1] == Headline(words, mark, "")
 
 
 def closing(outcome, override=""):

@@ -282,4 +282,4 @@ def test_a_gap_that_proves_is_shown_as_the_gap_before_and_after(unit, before, af
     [(key, stands)] = repeats_in(visit_of(*bodies), reader).items()
     assert (stands.before, stands.found, stands.meets) == (before, after, True)
     proven = visit_of(*bodies, RepeatBody(failed_test=UUID(key), passed=True, how=stands.found))
-    assert outline_of(proven, reader).proven == [f"air split {before} before, {after} after, above {limit}, filter in"]
+    assert outline_of(proven, reader).proven == [f"air split {before} before, {after} after (to be above {limit}, filter in)"]

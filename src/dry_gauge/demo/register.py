@@ -9,12 +9,14 @@ from uuid import UUID
 from sqlalchemy import Connection, insert, update
 
 from dry_gauge.core.visit.complaints import Complaint
+from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort, TaskBody
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
 from dry_gauge.notebook.subjects.failed_tests import Comparator, FailedTestBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.store.models import Component, Instrument, Site, Unit
 
 ACCESS = {
@@ -73,8 +75,10 @@ def said_and_done(unit: str, days: int, status: str, today: datetime) -> list[Bo
         case "rtu2", 64, "closed":
             due = (today - timedelta(days=4)).date()
             return [FollowUpBody(sort=FollowUpSort.RETURN, what="Port decides: compressor or new unit", due=due)]
-        case "cheese", 480, "closed":
-            return [ActionBody(sort=ActionSort.BELT_OR_BLOWER, words="two evaporator fan motors", part="9 W, 230 V")]
+        case "flowers", 95, "closed":
+            ice = ObservationBody(what="ice_on_evaporator_even", state=State.YES)
+            gone = FailedTestBody(what=ice.what, state=State.NO, should="after two defrosts")
+            return [ice, gone, ActionBody(sort=ActionSort.SETTING_CHANGED, words="defrost clock, it ran half a day late")]
         case _:
             return []
 

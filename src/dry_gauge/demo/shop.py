@@ -134,6 +134,13 @@ def saw(**states: bool) -> tuple[ObservationBody, ...]:
 
 
 PROVEN = saw(evaporator_air_proven=True, condenser_air_proven=True)
+COLD_ENOUGH = FailedTestBody(quantity="air_split", comparator=Comparator.ABOVE, value=18, unit="F", should="at full stage")
+WASHED = (
+    *saw(condenser_dirty=True, evaporator_air_proven=True),
+    FailedTestBody(quantity="condenser_split", comparator=Comparator.BELOW, value=25, unit="F"),
+    ActionBody(sort=ActionSort.CONDENSER_CLEANED, words="salt, rinsed from inside out"),
+)  # fmt: skip
+"""What a coil at the sea shows and is done about it."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -169,12 +176,11 @@ class DemoVisit:
 
 PAST = (
     # The ferry terminal's coil fouls with salt each spring.
-    DemoVisit("rtu1", "tobin", 760, 10, "trips on hot afternoons", summary="Condenser washed, split 38 to 20",
-              day=Day(93, 76, 63, {"low_condenser_airflow": 0.76}),
-              seen=saw(evaporator_air_proven=True, condenser_dirty=True), measured=TRIPPED_IN_SUMMER),
+    DemoVisit("rtu1", "tobin", 760, 10, "trips on hot afternoons", summary="Condenser washed",
+              found=Day(93, 76, 63, {"low_condenser_airflow": 0.76}), mended=WASHED, day=Day(93, 76, 63), seen=PROVEN,
+              measured=TRIPPED_IN_SUMMER),
     DemoVisit("rtu1", "ines", 395, 9, "spring wash", summary="Washed before it tripped",
-              day=Day(84, 75, 62, {"low_condenser_airflow": 0.6}),
-              seen=saw(evaporator_air_proven=True, condenser_dirty=True)),
+              found=Day(84, 75, 62, {"low_condenser_airflow": 0.6}), mended=WASHED, day=Day(84, 75, 62), seen=PROVEN),
     DemoVisit("rtu1", "ines", 31, 9.5, "spring wash", summary="Right after the wash", day=Day(92, 76, 63), seen=PROVEN,
               measured=(SeasonBody(part=SeasonPart.OUTDOOR_COIL, surroundings=Surroundings.SEA),
                         SeasonBody(part=SeasonPart.FILTER, surroundings=Surroundings.SEA),
@@ -187,20 +193,24 @@ PAST = (
               day=Day(82, 80, 69.5, {"inefficient_compressor": 0.67}), seen=PROVEN),
     # The library's map store loses charge slowly.
     DemoVisit("ac2", "wren", 735, 14, "warm in the map store", summary="Short of charge, 9 oz added, no leak found",
-              day=Day(88, 75, 62, {"undercharge": 0.43}), seen=PROVEN),
+              found=Day(88, 75, 62, {"undercharge": 0.43}), mended=(*PROVEN, COLD_ENOUGH), day=Day(88, 75, 62)),
     DemoVisit("ac2", "ines", 372, 15, "warm in the map store", summary="Short again, 11 oz added, oil at the flare",
-              day=Day(87, 75, 62, {"undercharge": 0.46}),
-              seen=(*PROVEN, *saw(oil_stain=True))),
+              outcome=Outcome.IMPROVED, found=Day(87, 75, 62, {"undercharge": 0.46}),
+              mended=(*PROVEN, *saw(oil_stain=True), COLD_ENOUGH), day=Day(87, 75, 62), seen=saw(oil_stain=True)),
     DemoVisit("hp1", "ines", 210, 8.5, "check before winter", summary="Right in heating",
               day=Day(42, 69, 57), seen=PROVEN),
     # A box that was once badly charged and set right.
     DemoVisit("cheese", "tobin", 480, 7.5, "box at 50", summary="Two fan motors replaced",
-              day=Day(74, 46, None, {"low_evaporator_airflow": 0.72}), seen=saw(condenser_air_proven=True)),
+              found=Day(74, 46, None, {"low_evaporator_airflow": 0.72}),
+              mended=(*saw(blower_stopped=True, condenser_air_proven=True),
+                      FailedTestBody(what="blower_stopped", state=State.NO, should="all of them turn"),
+                      ActionBody(sort=ActionSort.BELT_OR_BLOWER, words="two evaporator fan motors", part="9 W, 230 V")),
+              day=Day(74, 44), seen=(*PROVEN, *saw(blower_stopped=False))),
     DemoVisit("cheese", "ines", 150, 7.5, "check", summary="Right",
               day=Day(72, 42),
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("flowers", "wren", 95, 16, "ice on the coil", summary="Defrost clock set right", outcome=Outcome.FIXED,
-              day=Day(70, 39), seen=PROVEN),
+              day=Day(70, 39), seen=(*PROVEN, *saw(ice_on_evaporator_even=False))),
     DemoVisit("ice", "wren", 640, 9, "slow to freeze", summary="Topped up to save the ice, return booked",
               outcome=Outcome.IMPROVED,
               day=Day(71, -3, None, {"undercharge": 0.55}),
@@ -218,9 +228,7 @@ TODAY = (
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("rtu1", "tobin", 0, 8.25, "trips on hot afternoons again", summary="condenser rinsed, split 19",
               day=Day(87, 76, 63), seen=PROVEN, found=Day(86, 76, 63, {"low_condenser_airflow": 0.7}), outcome=Outcome.FIXED,
-              mended=(*saw(condenser_dirty=True, evaporator_air_proven=True),
-                      FailedTestBody(quantity="condenser_split", comparator=Comparator.BELOW, value=25, unit="F"),
-                      ActionBody(sort=ActionSort.CONDENSER_CLEANED, words="salt, rinsed from inside out"), *photographed(_id))),
+              mended=(*WASHED, *photographed(_id))),
     # The story of the day: short of charge, and the air not yet proven.
     DemoVisit("ac2", "ines", 0, 9.1, "warm in the map store again", status="open",
               day=Day(91, 75.4, 62.5, {"undercharge": 0.49}),
@@ -340,10 +348,10 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     )  # fmt: skip
     someone = _someone(demo.who)
     bodies = [*said_and_done(demo.unit, demo.days, demo.status, today)]
-    # Before the readings: a weight that went in or out makes those before it readings of before.
+    bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
+    # A weight that went in or out makes the readings before it readings of before.
     weights = weighed(demo.unit, demo.days, _id) if demo.status == "closed" else []
     bodies += weights
-    bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
     settling_from = len(bodies)
     bodies += _bodies(demo, facts)
     if demo.status == "closed":
@@ -353,7 +361,7 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
             FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
             for seen in demo.seen if seen.state is State.YES and seen.what in FINDINGS
         ]  # fmt: skip
-        outcome = demo.outcome or (Outcome.FIXED if demo.day and demo.day.wrong else Outcome.NOTHING_WRONG)
+        outcome = demo.outcome or (Outcome.FIXED if demo.found or weights else Outcome.NOTHING_WRONG)
         bodies.append(
             ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving")
         )

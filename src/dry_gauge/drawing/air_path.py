@@ -10,13 +10,15 @@ from dry_gauge.core.words import Reader
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import add
 
-_WIDTH, _HEIGHT, _ZERO, _HALF = 400.0, 250.0, 112.0, 76.0
+_WIDTH, _HEIGHT, _ZERO, _HALF = 300.0, 250.0, 112.0, 76.0  # as narrow as its numbers allow: it stands in a sheet's column
 _LEAST_PA = 0.3 * INCH_WATER_PA
 # Places along the way, from the room and back to it; the blower stands between the third and the fourth.
-_X = {"room": 10.0, "external_static_return": 92.0, "static_after_filter": 148.0, "static_after_coil": 204.0,
-      "static_after_blower": 262.0, "external_static_supply": 314.0, "out": 392.0}  # fmt: skip
-_PART_X = {"return duct": 44.0, "filter": 120.0, "supply duct": 350.0}
-_BLOWER_X = 234.0
+_X = {"room": 6.0, "external_static_return": 66.0, "static_after_filter": 112.0, "static_after_coil": 159.0,
+      "static_after_blower": 206.0, "external_static_supply": 246.0, "out": 294.0}  # fmt: skip
+_PART_X = {"return duct": 32.0, "filter": 88.0, "supply duct": 270.0}
+_COIL_X = {False: 136.0, True: 226.0}
+"""Before the blower, or behind it."""
+_BLOWER_X = 182.0
 
 
 def path_svg(profile: StaticProfile, points_pa: Mapping[str, float], reader: Reader, ident: str) -> str:
@@ -41,16 +43,15 @@ def path_svg(profile: StaticProfile, points_pa: Mapping[str, float], reader: Rea
         (last, low), (first, high) = before[-1], behind[0]
         way = f"M{_X[last]:g} {y(low):.5g}H{_BLOWER_X:g}V{y(high):.5g}H{_X[first]:g}"
         add(root, "path", "path-jump", d=way)
-    add(root, "circle", "path-blower", cx=_BLOWER_X, cy=_ZERO, r=12)
+    add(root, "circle", "path-blower", cx=_BLOWER_X, cy=_ZERO, r=11)
     add(root, "path", "path-vane", d=f"M{_BLOWER_X - 6:g} {_ZERO + 6:g}l13 -6l-13 -6z")
     for name, pa in known:
         add(root, "circle", "path-point", cx=_X[name], cy=y(pa), r=5)
         above = pa >= 0
         add(root, "text", "path-value", reader.say("static", pa).split(" ")[0].replace("-", "−"), x=_X[name],
             y=y(pa) + (-10 if above else 20), text_anchor="middle")  # fmt: skip
-    coil_x = 288.0 if "static_after_blower" in points_pa else 176.0
     for drop in profile.drops:
-        x = _PART_X.get(drop.part, coil_x)
+        x = _PART_X.get(drop.part, _COIL_X["static_after_blower" in points_pa])
         css = "path-part over" if drop.is_over or drop.part == profile.eats else "path-part"
         for line, word in enumerate(drop.part.split(" ")[::-1]):
             add(root, "text", css, word, x=x, y=_HEIGHT - 34 - 17 * line, text_anchor="middle")

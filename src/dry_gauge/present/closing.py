@@ -14,6 +14,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.actions import ACTION_WORDS, Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
+from dry_gauge.notebook.subjects.failed_tests import Repeat
 from dry_gauge.notebook.subjects.findings import findings_in
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import CURE_WORDS, Leaks, place_words
@@ -92,8 +93,12 @@ def _sealed(view: VisitView) -> list[str]:
 
 
 def _proven(view: VisitView, reader: Reader) -> list[str]:
-    return [f"{one.label.lower()} {f'{one.before} before, {one.found} after' if one.before else one.found}, {one.should}"
-            for one in repeats_in(view, reader).values() if one.passed]  # fmt: skip
+    return [_proof_words(one) for one in repeats_in(view, reader).values() if one.passed]
+
+
+def _proof_words(one: Repeat) -> str:
+    showed = f"{one.before} before, {one.found} after" if one.before else one.found
+    return f"{one.label.lower()}{':' if one.test.body.what else ''} {showed} (to be {one.should})"
 
 
 def found_in(view: VisitView) -> list[str]:

@@ -9,12 +9,11 @@ from typing import Any
 from uuid import UUID
 
 from dry_gauge.core.judgement.features import FEATURES
-from dry_gauge.notebook.subjects.closing import Closing, Outcome
+from dry_gauge.notebook.subjects.closing import GOOD_ENDS, Closing
 from dry_gauge.notebook.subjects.leak import Leaks
 from dry_gauge.notebook.subjects.movements import Charge, emptied_at
 from dry_gauge.present.visit import VisitView
 
-_SOUND_ENDS = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
 _VERDICT_WORDS = {
     "not_enough": "not enough was read at the end", "held": "something held at the end", "fault": "a fault at the end",
 }  # fmt: skip
@@ -23,7 +22,7 @@ _VERDICT_WORDS = {
 def earned(view: VisitView) -> tuple[bool, str]:
     """Whether the last readings after the last change show a sound unit, and why (not), in a few words."""
     closing = view.state[Closing].closing
-    if closing is None or closing.body.outcome not in _SOUND_ENDS:
+    if closing is None or closing.body.outcome not in GOOD_ENDS:
         return False, "did not end as fixed or sound"
     for number in view.circuits:
         own = view.state.of_circuit(number)

@@ -13,6 +13,7 @@ from dry_gauge.core.local_time import clock, local
 from dry_gauge.core.sealed.pressure_hold import Hold
 from dry_gauge.core.words import Reader, counted
 from dry_gauge.notebook.fields import of_circuit
+from dry_gauge.notebook.subjects.closing import GOOD_ENDS, OUTCOME_WORDS, Outcome
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, KeptHold, hold_of
 from dry_gauge.notebook.subjects.ledger import Ledger
@@ -53,15 +54,30 @@ def under_way(view: VisitView, reader: Reader) -> Headline | None:
 
 
 def in_short(view: VisitView, reader: Reader) -> tuple[CircuitAssessment | None, Headline]:
-    """A visit in a line, and the circuit that stands for it: what must not run, else what is under way, else the verdict."""
+    """A visit in a line, and the circuit that stands for it.
+
+    How it ended; else what must not run, else what is under way, else the verdict.
+    """
     worst = worst_of(view)
-    stopped = worst is not None and bool(worst.stops) and view.visit.status != "closed"
+    if view.visit.status == "planned":
+        return worst, Headline("To come", "open", "")
+    if view.visit.status == "closed":
+        return worst, _ended(view.visit.outcome, view.visit.summary)
+    stopped = worst is not None and bool(worst.stops)
     goes_on, said = None if stopped else under_way(view, reader), headline(worst, reader)
     if goes_on is not None:
         return worst, goes_on if goes_on.detail else replace(goes_on, detail=f"{said.words}.")
     if worst is not None and view.has_several_circuits:
         said = replace(said, words=f"Circuit {worst.view.number}: {said.words[0].lower()}{said.words[1:]}")
     return worst, said
+
+
+def _ended(outcome: str, summary: str) -> Headline:
+    """What was not set right never looks as if it were."""
+    if not outcome or outcome in GOOD_ENDS:
+        return Headline(f"Closed: {summary}", "done", "")
+    mark = "open" if outcome == Outcome.IMPROVED else "act"
+    return Headline(f"{OUTCOME_WORDS[Outcome(outcome)]}: {summary}", mark, "")
 
 
 def comes_first(view: VisitView, reader: Reader, judged: CircuitAssessment) -> First | None:

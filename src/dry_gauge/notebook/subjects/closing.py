@@ -46,6 +46,8 @@ class Outcome(StrEnum):
     NOT_FIXED = "not_fixed"
 
 
+GOOD_ENDS = frozenset({Outcome.FIXED, Outcome.NOTHING_WRONG})
+"""After these the unit was left right."""
 OUTCOME_WORDS = {
     Outcome.FIXED: "Fixed and proven",
     Outcome.IMPROVED: "Better, not done",
