@@ -30,6 +30,7 @@ from tests.notebook.every_kind import OBSTACLES
 
 NEEDED = {
     *(f"cause-{fault.value}" for fault in Fault), *(f"seen-{what}" for what in FINDINGS),
+    *(f"was-{fault.value}" for fault in Fault if fault is not Fault.NONE),
     *(f"place-{code}" for code in BY_CODE),
     *(f"did-{sort.value}" for sort in ActionSort), *(f"cured-{cure}" for cure in CURE_WORDS), *(f"gap-{gap}" for gap in GAPS),
     *(f"outcome-{outcome.value}" for outcome in Outcome), *(f"asked-{sort.value}" for sort in Complaint),

@@ -32,6 +32,7 @@ from dry_gauge.notebook.subjects.vacuum import EvacuationBody
 from dry_gauge.notebook.subjects.verdicts import OverrideBody
 from dry_gauge.present.headline import Headline
 from dry_gauge.present.judge import judge
+from dry_gauge.present.owner_report import owner_report
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.plan import next_step
 from dry_gauge.present.proof import finals
@@ -134,6 +135,13 @@ def test_what_was_not_set_right_never_looks_as_if_it_were(outcome, mark, words):
     view = visit_of(RUNS, *PROVEN, *read(SHORT))
     ended = replace(view, visit=replace(view.visit, status="closed", outcome=outcome, summary="looked at"))
     assert in_short(ended, Reader())[1] == Headline(words, mark, "")
+
+
+@pytest.mark.parametrize(("after", "told"), [(SOUND, "was-undercharge"), (SHORT, "cause-undercharge"), ({}, "was-undercharge")])
+def test_the_owner_reads_of_a_cause_as_past_once_it_no_longer_shows(after, told):
+    added = ActionBody(sort="charge_adjusted", words="14 oz")
+    view = visit_of(RUNS, *PROVEN, *read(SHORT), added, *read(after), RUNS)
+    assert [one.what.key for one in owner_report(view).found] == [told]
 
 
 def closing(outcome, override=""):

@@ -160,8 +160,7 @@ def _found(view: VisitView) -> list[Found]:
     for one in findings_in(view.state):
         sort = "cause" if one.what in set(Fault) else "seen"
         found.append(Found(Statement(f"{sort}-{one.what}"), _how_it_stands(one, safe)))
-    for cause in causes_named(view):
-        found.append(Found(Statement(f"cause-{cause.fault.value}"), _how_sure(cause.probability)))
+    found += _causes(view)
     cures = view.state[Leaks].cures
     for leak in in_time(one for one in view.state[Leaks].places.values() if one.body.result == "failed"):
         stands = "end-mended" if str(leak.entry_id) in cures else "end-open"
@@ -179,8 +178,14 @@ def _found(view: VisitView) -> list[Found]:
 _SUREST = 0.99
 
 
-def _how_sure(probability: float) -> Statement:
-    return Statement("how-sure", {"share": Share(min(probability, _SUREST))})
+def _causes(view: VisitView) -> Iterator[Found]:
+    """What the readings were called: as it was, where what was read since the repair does not show it any more."""
+    circuits = view.assessment.circuits.values() if view.assessment else ()
+    still, repaired = {one.causes[0].fault for one in circuits if one.verdict == "fault"}, judged_before(view) is not None
+    for cause in causes_named(view):
+        past, share = repaired and cause.fault not in still, Share(min(cause.probability, _SUREST))
+        sure = Statement("how-sure-then" if past else "how-sure", {"share": share})
+        yield Found(Statement(f"{'was' if past else 'cause'}-{cause.fault.value}"), sure)
 
 
 def _how_it_stands(one: Finding, safe: bool) -> Statement:

@@ -67,7 +67,7 @@ def finals(view: VisitView, reader: Reader, circuit: int = 1) -> list[Final]:
         said = f"{reader.say('difference', derived.value)} ±{reader.difference(derived.uncertainty):.1f}"
         band = source = ""
         if target is not None:
-            band = f"{reader.difference(target.low_k):.0f} to {reader.say('difference', target.high_k)}"
+            band = f"{reader.difference(target.low_k):.1f} to {reader.say('difference', target.high_k)}"
             source = target.source.read(reader) + (", assumed" if target.assumed else "")
             source += f"; {target.indication_only.read(reader)}" if target.indication_only else ""
         found.append(Final(GAP_LABELS.get(name, name.replace("_", " ")), said, band, source))
