@@ -12,7 +12,7 @@ from uuid import UUID
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.circuit import Derived
-from dry_gauge.core.judgement.assess import CircuitAssessment
+from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.statements import Amount, Share, Statement
 from dry_gauge.core.target import OF_LABEL_OR_MAKER, Target
 from dry_gauge.core.vocabulary import Fault
@@ -181,7 +181,8 @@ _SUREST = 0.99
 def _causes(view: VisitView) -> Iterator[Found]:
     """What the readings were called: as it was, where what was read since the repair does not show it any more."""
     circuits = view.assessment.circuits.values() if view.assessment else ()
-    still, repaired = {one.causes[0].fault for one in circuits if one.verdict == "fault"}, judged_before(view) is not None
+    still = {one.causes[0].fault for one in circuits if one.causes[0].probability >= CALLED_FROM}
+    repaired = judged_before(view) is not None
     for cause in causes_named(view):
         past, share = repaired and cause.fault not in still, Share(min(cause.probability, _SUREST))
         sure = Statement("how-sure-then" if past else "how-sure", {"share": share})
