@@ -98,7 +98,13 @@ def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(o
     page.click("button:text-is('Keep card')")
     expect(page.locator(".card-field .error")).to_contain_text("Are the two swapped?")
     expect(page.locator("#f-maker_chart")).to_have_value("90 63wb 425 120")
-    page.fill("#f-maker_chart", "90 63wb 120 425 12")
+    # Put right in the table over it, which says the same, and its other rows are left alone.
+    cells = page.locator(".typed-rows input")
+    expect(cells).to_have_count(10)
+    assert [cell.input_value() for cell in cells.all()] == ["90", "63", "425", "120", *[""] * 6]
+    for i, number in enumerate(("90", "63", "120", "425", "12")):
+        cells.nth(i).fill(number)
+    expect(page.locator("#f-maker_chart")).to_have_value("90 63wb 120 425 12")
     page.click("button:text-is('Keep card')")
     page.wait_for_url(f"**/units/{shop.unit}")
     for unit, superheat in (("C", "4 to 9 °C"), ("F", "7 to 17 °F")):

@@ -48,8 +48,15 @@ def card_page(
         unit=unit, error=error, error_at=at, classes=list(EvaporatorClass),
         controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
         dates=dates_in(fields.get("serial", ""), year),
-        gauge_unit=_gauge_unit(someone), from_label=from_label, chart=chart,
+        gauge_unit=_gauge_unit(someone), from_label=from_label, chart=chart, chart_columns=_chart_columns(someone),
     )  # fmt: skip
+
+
+def _chart_columns(someone: Someone) -> list[dict[str, str | bool]]:
+    """What a maker's chart gives, column by column, in the person's units."""
+    degrees, gauge = f"°{someone.temperature_unit}", _gauge_unit(someone)
+    return [{"label": f"Outdoor, {degrees}", "signed": True}, {"label": f"Indoor, {degrees}", "wet": "Its indoor air is the"},
+            {"label": f"Suction, {gauge}"}, {"label": f"Head, {gauge}"}, {"label": f"Superheat, {degrees}"}]  # fmt: skip
 
 
 def _looked_up(

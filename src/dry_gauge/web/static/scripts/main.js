@@ -7,6 +7,7 @@ import "./shell.js";
 import "./blinks.js";
 import "./chain.js";
 import "./grid.js";
+import "./rows.js";
 import "./plan.js";
 import "./sign.js";
 import "./scan.js";
