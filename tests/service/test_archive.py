@@ -19,6 +19,7 @@ from sqlalchemy import insert, select, text
 from dry_gauge.core.errors import Refused
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
 from dry_gauge.demo.shop import SHOP_ID, seed
+from dry_gauge.exchange.archive import ArchiveWriter
 from dry_gauge.service import archive as service
 from dry_gauge.service import owners
 from dry_gauge.service.notebooks import view_of
@@ -214,6 +215,63 @@ def test_what_is_no_whole_archive_changes_nothing(installation, made, raw, says)
         see_shop(connection, shop_id)
         assert store.is_empty(connection)
         assert len(store.people_rows(connection)) == 1
+
+
+def edited(made, folder, change):
+    """The same archive with something else in its first file of a folder that can be changed, and a list that says so."""
+    out, found = io.BytesIO(), False
+    writer = ArchiveWriter(out)
+    with zipfile.ZipFile(io.BytesIO(made)) as source:
+        about = json.loads(source.read("manifest.json"))
+        for name in about["files"]:
+            content = source.read(name)
+            if name.startswith(folder) and not found:
+                document = json.loads(content)
+                found = change(document)
+                content = json.dumps(document).encode()
+            writer.add(name, content)
+    assert found
+    writer.close(**{key: value for key, value in about.items() if key not in ("format", "version", "files")})
+    return out.getvalue()
+
+
+def of_another_kind(document):
+    for entry in document["entry"]:
+        entry["body"]["kind"] = "prophecy"
+    return bool(document["entry"])
+
+
+def of_another_refrigerant(document):
+    document["unit"]["facts"]["refrigerant"] = "R-9"
+    return True
+
+
+def came_back_with(document):
+    for row in document["visit_held"]:
+        row["held"], row["symptom"] = False, "sulks"
+    return bool(document["visit_held"])
+
+
+@pytest.mark.parametrize(
+    ("folder", "change"), [("visits/", of_another_kind), ("units/", of_another_refrigerant), ("visits/", came_back_with)]
+)
+def test_what_could_never_be_shown_here_is_refused_while_it_comes_in(installation, made, folder, change):
+    shop_id = empty_shop(installation[0])
+    with pytest.raises(Refused, match="cannot be opened here"):
+        take_in(installation, edited(made, folder, change), shop_id)
+    with installation[1].begin() as connection:
+        see_shop(connection, shop_id)
+        assert store.is_empty(connection)
+
+
+def test_a_state_that_comes_along_is_made_from_the_entries_anew(installation, made):
+    def forged(document):
+        document["visit"]["state"] = {}
+        return bool(document["entry"])
+
+    shop_id = take_in(installation, edited(made, "visits/", forged))
+    states = [{row["id"]: row["state"] for row in everything(installation[1], one)["visit"]} for one in (shop_id, SHOP_ID)]
+    assert states[0] == states[1]
 
 
 def test_somebody_of_an_older_archive_comes_in_without_what_it_did_not_know(installation):

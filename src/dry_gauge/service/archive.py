@@ -10,6 +10,7 @@ from json import dumps, loads
 from typing import IO, Any
 from uuid import UUID, uuid5
 
+from pydantic import ValidationError
 from sqlalchemy import Connection
 from sqlalchemy.exc import DataError, IntegrityError
 
@@ -18,8 +19,10 @@ from dry_gauge.exchange.archive import ArchiveReader, ArchiveWriter
 from dry_gauge.exchange.schemas import SCHEMAS
 from dry_gauge.exchange.sheets_csv import cell
 from dry_gauge.service import audit
+from dry_gauge.service.notebooks import load
 from dry_gauge.service.passwords import nobodys_hash
 from dry_gauge.store import archive as store
+from dry_gauge.store import planning
 from dry_gauge.store.database import newest_revision
 from dry_gauge.store.people import Someone
 
@@ -27,6 +30,7 @@ NOT_EMPTY = "This shop holds sites, units, visits, cylinders or prices already. 
 Tell = Callable[[int, int, str], None]
 """How far it is: done, of all, in words."""
 Pdf = Callable[[Connection, Someone, UUID], bytes]
+_NEVER_FOLDED = 0  # a state that comes along is not believed: entries are
 _READING_COLUMNS = ("visit_id", "at", "quantity", "value", "unit", "circuit", "place", "person_id", "entry_id", "taken_back")
 
 
@@ -143,9 +147,11 @@ def _rows_in(
         tell(done, of_all, "units")
     for file in visits:
         document = archive.object(file)
-        store.add_rows(connection, shop_id, "visit", [document["visit"]])
+        never_folded = {"fold_version": _NEVER_FOLDED} if document["entry"] else {}
+        store.add_rows(connection, shop_id, "visit", [{**document["visit"], **never_folded}])
         for name in store.OF_VISIT:
             store.add_rows(connection, shop_id, name, [_own_links(shop_id, name, row) for row in document[name]])
+        _open(connection, someone, UUID(document["visit"]["id"]), file)
         done += 1
         tell(done, of_all, "visits")
     for file in archive.under("samples"):
@@ -154,6 +160,17 @@ def _rows_in(
     for name in store.LAST:
         store.add_rows(connection, shop_id, name, shop.get(name, []))
     return renamed
+
+
+def _open(connection: Connection, someone: Someone, visit_id: UUID, file: str) -> None:
+    """Open a visit once, from its entries: what cannot be shown here is refused now, and not on somebody's screen later."""
+    try:
+        view = load(connection, someone, visit_id)
+        assert all(later.said for later in planning.said_later(connection, view.visit.unit_id).values())
+    except (KeyError, TypeError, ValueError) as problem:
+        detail = f" ({problem.errors()[0]['msg'][:120]})" if isinstance(problem, ValidationError) else ""
+        raise Refused(f"{file} cannot be opened here: its unit's card or an entry says what this release does not know{detail}. "
+                      "Install the release that the archive comes from. Nothing was taken.", "file") from None  # fmt: skip
 
 
 def _own_links(shop_id: UUID, name: str, row: dict[str, Any]) -> dict[str, Any]:
