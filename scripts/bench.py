@@ -30,8 +30,10 @@ from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import saturation_of
 from dry_gauge.core.words import Reader
+from dry_gauge.demo.calls import TODAY
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
-from dry_gauge.demo.shop import PASSWORD, TODAY, seed
+from dry_gauge.demo.ports import free_port
+from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.drawing.geometry import PHONE
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.exchange.assessment import to_json
@@ -39,7 +41,7 @@ from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.store.database import connect
 from scripts import bench_live, bench_office
 from tests.builders import AIR_PROVEN, HEALTHY, TXV, sheet
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.web.calls import Browser
 
 POSTS = 150

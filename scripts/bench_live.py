@@ -24,6 +24,7 @@ from playwright.sync_api import sync_playwright
 from sqlalchemy import text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
+from dry_gauge.demo.ports import free_port
 from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
@@ -35,7 +36,7 @@ from dry_gauge.store.database import connect, migrate, see_shop
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit
 from tests.browser.chromium import launch
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.web.calls import Browser
 
 VISITS, PROBES, SECONDS = 20, 12, 25

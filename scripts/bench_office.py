@@ -10,10 +10,12 @@ from datetime import datetime
 from sqlalchemy import text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER
-from dry_gauge.demo.shop import PASSWORD, SHOP_ID, seed
+from dry_gauge.demo.ids import SHOP_ID
+from dry_gauge.demo.ports import free_port
+from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.store.database import connect
 from scripts import bench_live
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.web.calls import Browser
 
 UNITS, VISITS = 600, 2000

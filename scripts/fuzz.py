@@ -23,13 +23,14 @@ from fastapi.routing import APIRoute
 from sqlalchemy import text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER
+from dry_gauge.demo.ports import free_port
 from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.notebook.entries import KINDS
 from dry_gauge.store.database import connect
 from dry_gauge.web.app import create_app
 from dry_gauge.web.settings import Settings
 from scripts.bench_live import own_cluster
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.web.calls import Browser
 
 NASTY = (

@@ -18,13 +18,14 @@ import uvicorn
 
 import dry_gauge
 from dry_gauge.core.quantities import PSI_PA, STANDARD_ATMOSPHERE_PA
+from dry_gauge.demo.calls import TODAY
 from dry_gauge.demo.cluster import APPLICATION, OWNER
-from dry_gauge.demo.shop import PASSWORD, TODAY, seed
+from dry_gauge.demo.ports import free_port
+from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.store.database import connect
 from dry_gauge.web.app import create_app
 from dry_gauge.web.settings import Settings
 from scripts.bench_live import own_cluster
-from tests.conftest import free_port
 from tests.web.calls import Browser
 
 SI_PA = 111.37 * PSI_PA + STANDARD_ATMOSPHERE_PA

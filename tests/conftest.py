@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import shutil
-import socket
 import subprocess
 import sys
 import tempfile
@@ -25,6 +24,7 @@ from hypothesis import HealthCheck, settings
 from sqlalchemy import Engine, insert, text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
+from dry_gauge.demo.ports import free_port
 from dry_gauge.store.database import connect, migrate
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
 from dry_gauge.store.people import Someone
@@ -170,12 +170,6 @@ def as_shop(engine: Engine) -> Any:
         return Opened()
 
     return begin
-
-
-def free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
 
 
 def start_server(database_url: str, port: int, log: Any = None, **more: str) -> subprocess.Popen[bytes]:

@@ -22,11 +22,12 @@ from selenium.webdriver.webkitgtk.service import Service
 
 from dry_gauge.demo.cluster import APPLICATION
 from dry_gauge.demo.plates import COOLER, plate
+from dry_gauge.demo.ports import free_port
 from dry_gauge.probes.rig import Rig
 from dry_gauge.service.probes import make_token
 from tests.browser.conftest import SIZES
 from tests.browser.steps import SEVEN, kept_bodies
-from tests.conftest import PASSWORD, free_port, start_server
+from tests.conftest import PASSWORD, start_server
 from tests.probing import weighing
 
 MINI_BROWSER = "/usr/lib/x86_64-linux-gnu/webkit2gtk-4.1/MiniBrowser"

@@ -19,7 +19,8 @@ from cryptography.x509.oid import NameOID
 from playwright.sync_api import expect
 
 from dry_gauge.demo.cluster import APPLICATION
-from tests.conftest import PASSWORD, free_port, start_server
+from dry_gauge.demo.ports import free_port
+from tests.conftest import PASSWORD, start_server
 
 EXAMPLE = Path(__file__).parents[2] / "deploy" / "nginx" / "dry-gauge.conf"
 

@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 
 from dry_gauge.demo.cluster import APPLICATION
+from dry_gauge.demo.ports import free_port
 from dry_gauge.web.stations import BY_NAME
 from tests.browser.steps import findings
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 
 pytestmark = pytest.mark.long
 

@@ -8,7 +8,7 @@ import pytest
 from bs4 import BeautifulSoup
 
 from dry_gauge.core.words import Reader
-from dry_gauge.demo.shop import PAST, STILL_OPEN, TODAY
+from dry_gauge.demo.calls import PAST, STILL_OPEN, TODAY
 from dry_gauge.exchange.language import language_named
 from dry_gauge.service.notebooks import view_of
 from dry_gauge.store.owners import Chosen
@@ -44,5 +44,5 @@ def test_every_report_reads_easily(seeded, code):
 def test_a_repair_that_was_proven_says_so_and_one_that_was_not_does_not(seeded):
     proven = next(visit for visit in TODAY if visit.found)
     assert "The unit is fixed. We tested it, and it works as it should." in lines_of(seeded, proven, "en")
-    unproven = next(visit for visit in PAST if visit.unit == "cheese" and visit.days == 480)
+    unproven = next(visit for visit in PAST if visit.unit == "ice" and visit.days == 330)
     assert "The work is done. We did not repeat the test that shows your trouble." in lines_of(seeded, unproven, "en")

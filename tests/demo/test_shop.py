@@ -17,10 +17,14 @@ import pytest
 from sqlalchemy import delete, func, select
 
 from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import Reader
 from dry_gauge.demo import cluster as cluster_module
+from dry_gauge.demo.calls import PAST, STILL_OPEN, TODAY
 from dry_gauge.demo.cluster import Cluster, ClusterFailed, find_binaries
-from dry_gauge.demo.shop import PAST, SITES, STILL_OPEN, TODAY, UNITS, plan_today
-from dry_gauge.notebook.subjects.opening import Opening
+from dry_gauge.demo.shop import plan_today
+from dry_gauge.demo.units import SITES, UNITS
+from dry_gauge.notebook.subjects.closing import GOOD_ENDS, Closing
+from dry_gauge.present.proving import repeats_in
 from dry_gauge.present.visit import judged_before
 from dry_gauge.service.notebooks import facts_of, view_of
 from dry_gauge.store import models
@@ -31,29 +35,29 @@ pytestmark = pytest.mark.long
 NOW = datetime.now().astimezone()
 
 
-def judged(connection, visit):
-    view = view_of(connection, find_visit(connection, visit.id), "common")
-    # Where something was done since, what it read before that.
-    return (judged_before(view) if view.state[Opening].plan else view.assessment).first
+def view_of_story(connection, visit):
+    return view_of(connection, find_visit(connection, visit.id), "common")
 
 
 @pytest.mark.parametrize("visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.day],
                          ids=lambda item: f"{item.unit}-{item.days}")  # fmt: skip
 def test_every_visit_of_a_simulated_unit_reads_without_an_oddity(seeded, visit):
-    found = judged(seeded, visit)
+    view = view_of_story(seeded, visit)
+    # Where something was done since, what it read before that.
+    found = (judged_before(view) or view.assessment).first
     assert {oddity.code for oddity in found.oddities} <= {"discharge_port_used"}
     assert {"superheat", "subcooling", "evaporator_td", "condenser_split"} <= set(found.derived)
-    leads = found.causes[0].fault
-    assert leads in {Fault(name) for name in visit.day.wrong} or (leads is Fault.NONE and not visit.day.wrong)
+    leads, wrong = found.causes[0].fault, (visit.found or visit.day).wrong
+    assert leads in {Fault(name) for name in wrong} or (leads is Fault.NONE and not wrong)
 
 
 @pytest.mark.parametrize(
     ("unit", "days", "fault", "verdict"),
     [
-        ("rtu1", 760, Fault.LOW_CONDENSER_AIRFLOW, "fault"),
+        ("rtu1", 760, Fault.NONE, "healthy"),  # as it was left
         ("rtu1", 31, Fault.NONE, "healthy"),
         ("rtu2", 64, Fault.INEFFICIENT_COMPRESSOR, "fault"),
-        ("ac2", 372, Fault.UNDERCHARGE, "fault"),
+        ("ac2", 372, Fault.NONE, "healthy"),
         ("hp1", 210, Fault.NONE, "healthy"),
         ("cheese", 150, Fault.NONE, "healthy"),
         ("ac2", 0, Fault.UNDERCHARGE, "held"),
@@ -63,8 +67,22 @@ def test_every_visit_of_a_simulated_unit_reads_without_an_oddity(seeded, visit):
 )
 def test_the_stories_read_as_they_are_told(seeded, unit, days, fault, verdict):
     visit = next(item for item in (*PAST, *TODAY) if (item.unit, item.days) == (unit, days))
-    found = judged(seeded, visit)
+    found = view_of_story(seeded, visit).assessment.first
     assert (found.causes[0].fault, found.verdict) == (fault, verdict)
+
+
+@pytest.mark.parametrize("visit", [item for item in (*PAST, *TODAY) if item.status == "closed"],
+                         ids=lambda item: f"{item.unit}-{item.days}")  # fmt: skip
+def test_what_ended_as_right_was_left_right(seeded, visit):
+    view = view_of_story(seeded, visit)
+    ended = view.state[Closing].closing.body.outcome
+    assert (ended in GOOD_ENDS) <= (view.assessment.first.verdict == "healthy")
+    assert all(stands.passed for stands in repeats_in(view, Reader()).values())
+
+
+@pytest.mark.parametrize("visit", [item for item in (*STILL_OPEN, *TODAY) if item.status == "open"], ids=lambda item: item.unit)
+def test_nothing_is_proven_yet_where_a_call_is_open(seeded, visit):
+    assert not any(stands.judged for stands in repeats_in(view_of_story(seeded, visit), Reader()).values())
 
 
 def test_the_shop_hangs_together():

@@ -18,7 +18,8 @@ from sqlalchemy import insert, select, text
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
-from dry_gauge.demo.shop import SHOP_ID, seed
+from dry_gauge.demo.ids import SHOP_ID
+from dry_gauge.demo.shop import seed
 from dry_gauge.exchange.archive import ArchiveWriter
 from dry_gauge.service import archive as service
 from dry_gauge.service import owners

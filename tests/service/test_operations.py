@@ -20,10 +20,11 @@ from sqlalchemy import text
 
 from dry_gauge.demo.__main__ import prepare
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster
+from dry_gauge.demo.ports import free_port
 from dry_gauge.demo.shop import PASSWORD as DEMO_PASSWORD
 from dry_gauge.demo.shop import NotTheDemo
 from dry_gauge.store.database import connect
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.web.calls import Browser, read
 
 pytestmark = pytest.mark.long

@@ -14,7 +14,7 @@ import pytest
 from sqlalchemy import select, text
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, SUPERUSER
-from dry_gauge.demo.shop import SHOP_ID
+from dry_gauge.demo.ids import SHOP_ID
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.sheets import sheet_before, sheet_of

@@ -11,11 +11,13 @@ import httpx2
 import uuid6
 from sqlalchemy import select
 
+from dry_gauge.demo.calls import TODAY
 from dry_gauge.demo.cluster import APPLICATION, OWNER
-from dry_gauge.demo.shop import PASSWORD, TODAY, seed
+from dry_gauge.demo.ports import free_port
+from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.web.calls import Browser
 from tests.web.killing import kill_postgres
 

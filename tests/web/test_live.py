@@ -18,11 +18,12 @@ from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Kind
 from dry_gauge.demo.cluster import APPLICATION, OWNER
+from dry_gauge.demo.ports import free_port
 from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.probes.simulated import Hub, Scene
 from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow, Visit
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.probing import feeding
 from tests.web.calls import Browser, push, token_of
 from tests.web.killing import kill_postgres

@@ -13,8 +13,9 @@ from sqlalchemy import text
 from sqlalchemy.exc import IntegrityError
 
 from dry_gauge.demo.cluster import APPLICATION
+from dry_gauge.demo.ports import free_port
 from dry_gauge.web.observing import _Line
-from tests.conftest import PASSWORD, free_port, start_server
+from tests.conftest import PASSWORD, start_server
 from tests.web.calls import Browser, read
 
 TOKEN = "a token for whoever looks at the numbers"

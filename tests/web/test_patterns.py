@@ -6,11 +6,12 @@ import httpx2
 import pytest
 
 from dry_gauge.demo.cluster import APPLICATION
+from dry_gauge.demo.ports import free_port
 from dry_gauge.web.patterns import STATES, pattern
 from dry_gauge.web.render import TEMPLATES
 from dry_gauge.web.stations import BY_NAME
 from dry_gauge.web.visit_page import page_values
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 
 
 @pytest.mark.parametrize("state", STATES)

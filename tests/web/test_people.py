@@ -12,11 +12,12 @@ import pytest
 from bs4 import BeautifulSoup
 from sqlalchemy import text
 
+from dry_gauge.demo.ports import free_port
 from dry_gauge.service import audit
 from dry_gauge.service.sign_in import TRIES_PER_LOGIN
 from dry_gauge.web.callers import device_words
 from dry_gauge.web.settings import Settings
-from tests.conftest import PASSWORD, free_port, start_server
+from tests.conftest import PASSWORD, start_server
 from tests.web.calls import Browser, push, token_of
 
 

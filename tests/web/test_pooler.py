@@ -16,7 +16,8 @@ import psycopg
 import pytest
 
 from dry_gauge.demo.cluster import APPLICATION
-from tests.conftest import free_port, start_server
+from dry_gauge.demo.ports import free_port
+from tests.conftest import start_server
 from tests.web.calls import Browser, read
 
 EXAMPLE = Path(__file__).parents[2] / "deploy" / "pgbouncer" / "pgbouncer.ini"

@@ -16,6 +16,7 @@ from sqlalchemy import select, text
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.demo.cluster import APPLICATION, OWNER
+from dry_gauge.demo.ports import free_port
 from dry_gauge.demo.shop import PASSWORD, seed
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.state import restored
@@ -27,7 +28,7 @@ from dry_gauge.service.cylinders import book_by_hand
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow, Visit
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.passing import let_pass
 from tests.web.calls import Browser, push, token_of
 from tests.web.killing import kill_postgres

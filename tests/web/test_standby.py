@@ -15,9 +15,10 @@ import uuid6
 from sqlalchemy import select
 
 from dry_gauge.demo.cluster import APPLICATION, DATABASE, OWNER, SUPERUSER, Cluster
+from dry_gauge.demo.ports import free_port
 from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow
-from tests.conftest import free_port, start_server
+from tests.conftest import start_server
 from tests.service.test_operations import password_in, run
 from tests.web.calls import Browser
 from tests.web.killing import kill_postgres

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import os
 import signal
-import socket
 import subprocess
 import sys
 import time
@@ -13,6 +12,7 @@ from datetime import datetime
 from pathlib import Path
 
 from dry_gauge.demo.cluster import APPLICATION, OWNER, Cluster, ClusterFailed
+from dry_gauge.demo.ports import is_free
 from dry_gauge.demo.shop import PASSWORD, NotTheDemo, fed_visits, is_empty, plan_today, seed
 from dry_gauge.store.database import connect, migrate
 
@@ -64,7 +64,7 @@ def run(cluster: Cluster) -> int:
         print("With DATABASE_URL set, set DATABASE_OWNER_URL and SECRET_KEY too.", file=sys.stderr)
         return 2
     prepare(environment)
-    port = free_port(int(environment.get("PORT", FIRST_PORT)))
+    port = port_from(int(environment.get("PORT", FIRST_PORT)))
     server = subprocess.Popen(
         [sys.executable, "-m", "dry_gauge.cli", "serve", "--port", str(port), "--grace", "2"],
         env={"LOG_LEVEL": "WARNING", **environment},
@@ -121,17 +121,12 @@ def start_probes(address: str, environment: dict[str, str]) -> list[subprocess.P
     ]  # fmt: skip
 
 
-def free_port(wanted: int) -> int:
+def port_from(wanted: int) -> int:
     """That port, or the next free one."""
-    for port in range(wanted, wanted + 100):
-        with socket.socket() as probe:
-            probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-            try:
-                probe.bind(("127.0.0.1", port))
-            except OSError:
-                continue
-            return port
-    raise ClusterFailed(f"No free port from {wanted} to {wanted + 99}; set PORT to another.")
+    found = next((port for port in range(wanted, wanted + 100) if is_free(port)), None)
+    if found is None:
+        raise ClusterFailed(f"No free port from {wanted} to {wanted + 99}; set PORT to another.")
+    return found
 
 
 def wait_until_up(address: str, server: subprocess.Popen[bytes]) -> bool:

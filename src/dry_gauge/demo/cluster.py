@@ -12,11 +12,12 @@ import os
 import pwd
 import secrets
 import shutil
-import socket
 import subprocess
 import time
 from dataclasses import dataclass
 from pathlib import Path
+
+from dry_gauge.demo.ports import free_port, is_free
 
 DATABASE, OWNER, APPLICATION, SUPERUSER = "dry_gauge", "dry_gauge_owner", "dry_gauge_app", "dry_gauge_super"
 _START_TRIES = 20
@@ -116,7 +117,7 @@ class Cluster:
         home.mkdir(parents=True, exist_ok=True)
         shutil.rmtree(self._data, ignore_errors=True)
         made = {role: secrets.token_urlsafe(24) for role in (OWNER, APPLICATION, SUPERUSER)}
-        made |= {"port": str(_free_port()), "application_secret": secrets.token_urlsafe(48)}
+        made |= {"port": str(free_port()), "application_secret": secrets.token_urlsafe(48)}
         password_file = home / "password"
         password_file.write_text(made[SUPERUSER])
         self._data.mkdir(mode=0o700)
@@ -144,8 +145,8 @@ class Cluster:
         aside.replace(path)
 
     def _start(self) -> None:
-        if not _port_is_free(int(self._secrets["port"])):
-            self._write_secrets(self._secrets | {"port": str(_free_port())})
+        if not is_free(int(self._secrets["port"])):
+            self._write_secrets(self._secrets | {"port": str(free_port())})
         # The server writes its log itself, so the file has to be its user's.
         log = self._data / "server.log"
         # After kill -9 the first start may find the old lock file or children that still let go of shared memory.
@@ -223,22 +224,6 @@ def _reachable(directory: Path) -> bool:
     user, group = _unprivileged()
     done = subprocess.run(["test", "-x", str(directory)], user=user, group=group, extra_groups=[], check=False, cwd="/")
     return done.returncode == 0
-
-
-def _free_port() -> int:
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        return int(probe.getsockname()[1])
-
-
-def _port_is_free(port: int) -> bool:
-    with socket.socket() as probe:
-        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
-        try:
-            probe.bind(("127.0.0.1", port))
-        except OSError:
-            return False
-        return True
 
 
 def _tail(path: Path) -> str:
