@@ -126,7 +126,7 @@ TODAY = (
               seen=(*PROVEN, *saw(sight_glass_bubbles=False))),
     DemoVisit("rtu1", "tobin", 0, 8.25, "trips on hot afternoons again", summary="condenser rinsed, split 19",
               day=Day(87, 76, 63), seen=PROVEN, found=Day(86, 76, 63, {"low_condenser_airflow": 0.7}), outcome=Outcome.FIXED,
-              mended=(*WASHED, *photographed(ident))),
+              mended=(*WASHED, *photographed())),
     # The story of the day: short of charge, and the air not yet proven.
     DemoVisit("ac2", "ines", 0, 9.1, "warm in the map store again", status="open",
               day=Day(91, 75.4, 62.5, {"undercharge": 0.49}),

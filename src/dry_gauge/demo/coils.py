@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import io
 from datetime import datetime
-from typing import Any
 from uuid import UUID
 
 import numpy as np
 from PIL import Image, ImageDraw, ImageFilter
 from sqlalchemy import Connection, insert
 
+from dry_gauge.demo.ids import SHOP_ID, ident
 from dry_gauge.exchange.pictures import made_small
 from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.store.models import Photo
@@ -60,18 +60,18 @@ def _clumps(chance: np.random.Generator) -> np.ndarray:
     return drifts
 
 
-def photographed(ident: Any) -> tuple[PhotoBody, ...]:
+def photographed() -> tuple[PhotoBody, ...]:
     """The entries of both."""
     return tuple(PhotoBody(photo=ident("photo", "rtu1", name), caption=caption) for name, _, caption in FACES)
 
 
-def add_faces(owner: Connection, shop_id: UUID, ident: Any, person_id: UUID, at: datetime) -> None:
+def add_faces(owner: Connection, person_id: UUID, at: datetime) -> None:
     """Both photos, of the ferry terminal's rooftop."""
     for name, dirt, _ in FACES:
         photo = made_small(face(dirt))
         owner.execute(
             insert(Photo).values(
-                shop_id=shop_id, id=ident("photo", "rtu1", name), unit_id=ident("unit", "rtu1"), person_id=person_id, at=at,
+                shop_id=SHOP_ID, id=ident("photo", "rtu1", name), unit_id=ident("unit", "rtu1"), person_id=person_id, at=at,
                 width=photo.width, height=photo.height, picture=photo.picture, thumbnail=photo.thumbnail,
             )
         )  # fmt: skip

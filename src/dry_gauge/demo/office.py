@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from datetime import datetime, timedelta
 from typing import Any
 from uuid import UUID
@@ -11,6 +10,7 @@ from sqlalchemy import Connection, insert
 
 from dry_gauge.core.office.money import LineSort, Per
 from dry_gauge.core.office.offer import OfferLine, Option, OptionSort
+from dry_gauge.demo.ids import ident
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.proposals import draft_of, keep_option, offer
 from dry_gauge.store.models import PartOrder, PriceRow
@@ -35,7 +35,7 @@ PRICES = (
 )
 
 
-def add_office(owner: Connection, someone: Someone, ids: Callable[..., UUID], old_rooftop: UUID, today: datetime) -> None:
+def add_office(owner: Connection, someone: Someone, old_rooftop: UUID, today: datetime) -> None:
     """Put it all in.
 
     Parameters
@@ -47,13 +47,13 @@ def add_office(owner: Connection, someone: Someone, ids: Callable[..., UUID], ol
     """
     for code, what, sort, per, cents, on_hand in PRICES:
         row = {"code": code, "what": what, "sort": sort, "per": per, "cents": cents, "on_hand": on_hand}
-        owner.execute(insert(PriceRow).values(shop_id=someone.shop_id, id=ids("price", code), **row))
+        owner.execute(insert(PriceRow).values(shop_id=someone.shop_id, id=ident("price", code), **row))
     made = today - timedelta(days=2)
     for option in _options():
         keep_option(owner, draft_of(owner, someone, old_rooftop, made), None, option)
     offer(owner, someone, draft_of(owner, someone, old_rooftop, made), load(owner, someone, old_rooftop), made)
     owner.execute(insert(PartOrder).values(
-        shop_id=someone.shop_id, id=ids("part", "motor"), unit_id=ids("unit", "pottery"), person_id=someone.person_id,
+        shop_id=someone.shop_id, id=ident("part", "motor"), unit_id=ident("unit", "pottery"), person_id=someone.person_id,
         made_at=today - timedelta(days=9), what="Blower motor 1/2 hp", number="BM-12-1075", pieces=1,
         other_piece="capacitor comes too; wheel is sound", from_whom="Harbour Supply",
         ordered_on=(today - timedelta(days=8)).date(), expected_on=(today - timedelta(days=2)).date(),

@@ -5,13 +5,13 @@ from __future__ import annotations
 import io
 from collections.abc import Sequence
 from datetime import datetime
-from typing import Any
 from uuid import UUID
 
 import zxingcpp
 from PIL import Image, ImageDraw, ImageFilter, ImageFont
 from sqlalchemy import Connection, insert, update
 
+from dry_gauge.demo.ids import SHOP_ID, ident
 from dry_gauge.exchange.pictures import made_small
 from dry_gauge.store.models import Photo, Unit
 
@@ -61,15 +61,15 @@ def plate(
     return out.getvalue()
 
 
-def add_label_photo(owner: Connection, shop_id: UUID, ident: Any, person_id: UUID, at: datetime) -> None:
+def add_label_photo(owner: Connection, person_id: UUID, at: datetime) -> None:
     """The florist's cooler has a photo of its label that nobody has read into its card yet."""
     photo = made_small(plate(COOLER))
     photo_id = ident("photo", "flowers")
     owner.execute(
         insert(Photo).values(
-            shop_id=shop_id, id=photo_id, unit_id=ident("unit", "flowers"), person_id=person_id, at=at, width=photo.width,
+            shop_id=SHOP_ID, id=photo_id, unit_id=ident("unit", "flowers"), person_id=person_id, at=at, width=photo.width,
             height=photo.height, picture=photo.picture, thumbnail=photo.thumbnail,
         )
     )  # fmt: skip
-    card = update(Unit).where(Unit.shop_id == shop_id, Unit.id == ident("unit", "flowers"))
+    card = update(Unit).where(Unit.shop_id == SHOP_ID, Unit.id == ident("unit", "flowers"))
     owner.execute(card.values(label_photo=photo_id))

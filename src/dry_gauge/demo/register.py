@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 from datetime import date, datetime, timedelta
-from typing import Any
-from uuid import UUID
 
 from sqlalchemy import Connection, insert, update
 
 from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.core.vocabulary import State
+from dry_gauge.demo.ids import SHOP_ID, ident
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort, TaskBody
@@ -83,30 +82,24 @@ def said_and_done(unit: str, days: int, status: str, today: datetime) -> list[Bo
             return []
 
 
-def add_register(owner: Connection, shop_id: UUID, ident: Any, today: datetime) -> None:
-    """Access, disconnects, parts and instruments.
-
-    Parameters
-    ----------
-    ident : callable
-        Makes the demo's ids from names.
-    """
+def add_register(owner: Connection, today: datetime) -> None:
+    """Access, disconnects, parts and instruments."""
     for name, words in ACCESS.items():
-        owner.execute(update(Site).where(Site.shop_id == shop_id, Site.id == ident("site", name)).values(access=words))
+        owner.execute(update(Site).where(Site.shop_id == SHOP_ID, Site.id == ident("site", name)).values(access=words))
     for key, names in DISCONNECTS.items():
-        card = update(Unit).where(Unit.shop_id == shop_id, Unit.id == ident("unit", key))
+        card = update(Unit).where(Unit.shop_id == SHOP_ID, Unit.id == ident("unit", key))
         owner.execute(card.values(disconnects=names, label_from="its own label" if key != "rtu2" else ""))
     for key, what, details, day in COMPONENTS:
         owner.execute(
             insert(Component).values(
-                shop_id=shop_id, id=ident("part", key, what), unit_id=ident("unit", key), what=what, details=details,
+                shop_id=SHOP_ID, id=ident("part", key, what), unit_id=ident("unit", key), what=what, details=details,
                 installed_on=day,
             )
         )  # fmt: skip
     for name, dimension, accuracy, unit, days in INSTRUMENTS:
         owner.execute(
             insert(Instrument).values(
-                shop_id=shop_id, id=ident("instrument", name), name=name, dimension=dimension, accuracy=accuracy, unit=unit,
+                shop_id=SHOP_ID, id=ident("instrument", name), name=name, dimension=dimension, accuracy=accuracy, unit=unit,
                 calibrated_until=(today + timedelta(days=days)).date(),
             )
         )  # fmt: skip

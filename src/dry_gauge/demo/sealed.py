@@ -16,6 +16,7 @@ from dry_gauge.core.dimensions import MICRON_PA
 from dry_gauge.core.quantities import POUND_KG, PSI_PA
 from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.visit.complaints import Complaint
+from dry_gauge.demo.ids import ident
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
@@ -71,14 +72,8 @@ CYLINDERS = (
 )
 
 
-def add_cylinders(owner: Connection, someone: Someone, ident: Any, today: datetime) -> None:
-    """Register and buy them.
-
-    Parameters
-    ----------
-    ident : callable
-        Makes the demo's ids from names.
-    """
+def add_cylinders(owner: Connection, someone: Someone, today: datetime) -> None:
+    """Register and buy them."""
     for one in CYLINDERS:
         key = ident("cylinder", one.key)
         retest = None if one.retest_in_days is None else (today + timedelta(days=one.retest_in_days)).date()
@@ -93,7 +88,7 @@ def add_cylinders(owner: Connection, someone: Someone, ident: Any, today: dateti
             book_by_hand(owner, someone, key, "bought", round(pounds * _POUND_G), "", at)
 
 
-def weighed(unit: str, days: int, ident: Any) -> list[Body]:
+def weighed(unit: str, days: int) -> list[Body]:
     """What a past visit put in or took out."""
 
     def moved(way: MovementSort, grams: int, cylinder: str, **more: Any) -> Body:
@@ -129,22 +124,16 @@ POUR_GROSS_KG = 13.6
 _ROOF = "Roof, by the condensing unit"
 
 
-def repair(ident: Any) -> Iterator[tuple[float, str, Body]]:
-    """Hours ago, a name for its id, and the entry: Freezer 2 of the ice works, from the complaint to a pour that is on.
-
-    Parameters
-    ----------
-    ident : callable
-        Makes the demo's ids from names.
-    """
+def repair() -> Iterator[tuple[float, str, Body]]:
+    """Hours ago, a name for its id, and the entry: Freezer 2 of the ice works, from the complaint to a pour that is on."""
     named = {PourBody: ["out", "in"], HoldBody: ["hold"], EvacuationBody: ["rig", "pull"]}
-    for number, (hours, body) in enumerate(_repair(ident)):
+    for number, (hours, body) in enumerate(_repair()):
         leaks = isinstance(body, LeakPlaceBody) and body.result == "failed"
         listed = named.get(type(body))
         yield hours, "leak" if leaks else listed.pop(0) if listed else str(number), body
 
 
-def _repair(ident: Any) -> Iterator[tuple[float, Body]]:
+def _repair() -> Iterator[tuple[float, Body]]:
     leak, pour_out, hold, rig, pull = (ident("entry", "ice", name) for name in ("leak", "out", "hold", "rig", "pull"))
     yield 27.5, ComplaintBody(sorts=(Complaint.WARM_BOX,), words="ice takes two days again", since="a week")
     yield 27.4, ClaimBody(text="Topped up twice in two years.")

@@ -89,19 +89,19 @@ def seed(owner: Connection, today: datetime) -> None:
                 facts=unit.facts, card_notes=unit.notes,
             )
         )  # fmt: skip
-    add_register(owner, SHOP_ID, ident, today)
-    add_label_photo(owner, SHOP_ID, ident, ident("person", "maren"), today - timedelta(days=9))
-    add_faces(owner, SHOP_ID, ident, ident("person", "tobin"), today)
-    add_cylinders(owner, _someone("maren"), ident, today)
+    add_register(owner, today)
+    add_label_photo(owner, ident("person", "maren"), today - timedelta(days=9))
+    add_faces(owner, ident("person", "tobin"), today)
+    add_cylinders(owner, _someone("maren"), today)
     for visit in (*PAST, *STILL_OPEN, *TODAY):
         add_visit(owner, visit, today)
     for key, days, weeks, symptom, words in SAID_LATER:
         visit = next(one for one in PAST if (one.unit, one.days) == (key, days))
         say_held(owner, _someone("maren"), visit.id, not symptom, symptom, words, _moment(today, days - 7 * weeks, 10))
     undecided = next(visit for visit in STILL_OPEN if visit.unit == "rtu2")
-    add_office(owner, _someone("maren"), ident, undecided.id, today)
+    add_office(owner, _someone("maren"), undecided.id, today)
     rinsed = next(visit for visit in TODAY if visit.unit == "rtu1")
-    choose(owner, SHOP_ID, rinsed.id, Chosen("", frozenset(body.photo for body in photographed(ident))))
+    choose(owner, SHOP_ID, rinsed.id, Chosen("", frozenset(body.photo for body in photographed())))
 
 
 def plan_today(owner: Connection, today: datetime) -> None:
@@ -147,7 +147,7 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     bodies = [*said_and_done(demo.unit, demo.days, demo.status, today)]
     bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
     # A weight that went in or out makes the readings before it readings of before.
-    weights = weighed(demo.unit, demo.days, ident) if demo.status == "closed" else []
+    weights = weighed(demo.unit, demo.days) if demo.status == "closed" else []
     bodies += weights
     settling_from = len(bodies)
     bodies += _bodies(demo, facts)
@@ -171,7 +171,7 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     hot = demo.unit == "cheese" and demo.status == "open"
     for i, (minutes_ago, body) in enumerate(hot_cooler() if hot else ()):
         append(owner, someone, demo.id, Sent(ident("entry", "cheese", i), body), today - timedelta(minutes=minutes_ago))
-    for hours, name, body in repair(ident) if repairs else ():
+    for hours, name, body in repair() if repairs else ():
         append(owner, someone, demo.id, Sent(ident("entry", "ice", name), body), today - timedelta(hours=hours))
 
 
