@@ -115,7 +115,7 @@ def test_one_call_through_all_stations(open_page, make_shop, server, size, schem
     show(page, size, "ladder")
     expect(page.locator(f".only-{size} .ghost").first).to_be_attached()
     go(page, "Close")
-    expect(page.locator("#obstacles")).to_contain_text("must be repeated after the last change")
+    expect(page.locator("#obstacles")).to_contain_text("repeat after the last change: ")
     go(page, "Air")
     answer(page, "condenser_air_proven", "yes")  # cleaning made the old answer stale
     go(page, "Read")

@@ -358,8 +358,9 @@ def unproven(visit: VisitState) -> list[Obstacle]:
         stands, key = repeat_of(visit, test), str(test.entry_id)
         said = stands.should if test.body.worded else f"{stands.label.lower()} {stands.should}"
         if not stands.judged:
-            words = "The measurement that failed must be repeated after the last change before this is called fixed."
-            found.append(Obstacle("unproven", f"{words} ({said})", key, weight=Weight.PROOF, of_fixed=True))
+            asks = "repeat after the last change" if stands.changed else "prove"
+            words = f"Before this is called fixed, {asks}: {said}."
+            found.append(Obstacle("unproven", words, key, weight=Weight.PROOF, of_fixed=True))
         elif not stands.passed:
             found.append(Obstacle("failed", f"Still failing: {said}.", key, weight=Weight.PROOF, of_fixed=True))
     if (visit[Actions].done or visit[Charge].moved) and not visit[FailedTests].tests:
