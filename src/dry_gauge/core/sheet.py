@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from itertools import combinations
 from math import hypot
 
@@ -290,7 +291,7 @@ def _mean(name: str, readings: tuple[Reading, ...]) -> Measured:
     return Measured.reading(name, value, min(reading.half_width_si for reading in readings))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class CircuitView:
     """One circuit as it stands: a number per quantity, an answer per observation."""
 
@@ -307,7 +308,7 @@ class CircuitView:
     instruments: Mapping[str, str] = field(default_factory=dict)
     """What reads a quantity, where it is one instrument and has a name."""
 
-    @property
+    @cached_property
     def unit(self) -> UnitFacts:
         """The unit it belongs to, with what this circuit has of its own."""
         return self.sheet.unit.of_circuit(self.number)

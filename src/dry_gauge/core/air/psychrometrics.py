@@ -6,6 +6,7 @@ and passes NaN through; both would reach a technician as a number.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import isfinite
 
 import psychrolib
@@ -152,6 +153,7 @@ def apparatus_temperature_k(
     return (low + high) / 2
 
 
+@lru_cache(maxsize=512)  # the air of a visit stays while its pressures are read
 def expected_air_split_k(
     entering_dry_bulb_k: float, entering_wet_bulb_k: float, outdoor_k: float, pressure_pa: float
 ) -> float:

@@ -175,7 +175,8 @@ def _without_what_is_right(cause: Cause, derived: Mapping[str, Derived], targets
         target = targets.get(name)
         return target is not None and target.indication_only is None and name in derived and not outside(derived[name], target)
 
-    return replace(cause, evidence_for=tuple(one for one in cause.evidence_for if not is_right(one.source)))
+    speaking = tuple(one for one in cause.evidence_for if not is_right(one.source))
+    return cause if len(speaking) == len(cause.evidence_for) else replace(cause, evidence_for=speaking)
 
 
 def _steps(view: CircuitView, first: Sequence[Check], verdict: str, ranked: Sequence[Cause]) -> list[Check]:

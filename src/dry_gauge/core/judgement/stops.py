@@ -195,8 +195,8 @@ def _fans(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Stop]:
 
 def find_no_liquid(view: CircuitView, derived: Mapping[str, Derived]) -> Stop | None:
     """Standing below dew at the coldest part, or running without any liquid: nearly empty."""
-    standing, air = view.get("standing_pressure"), _coldest_air(view)
-    saturation = view.unit.saturation
+    standing, saturation = view.get("standing_pressure"), view.unit.saturation
+    air = _coldest_air(view) if standing else None
     if standing and air:
         low_k, high_k = saturation.temperature_range_k
         if low_k <= air.value <= high_k:
