@@ -29,6 +29,12 @@ def worker_ready(page: Page) -> None:
     until(page, f"caches.open('pages-of-{me}').then((c) => c.keys()).then((all) => all.length >= 6)")
 
 
+def cut_off(page: Page) -> None:
+    """No signal, the service worker's fetches among them: one that was asleep hears of it only as it wakes."""
+    page.context.set_offline(True)
+    until(page, "fetch('/healthz', { cache: 'no-store' }).then(() => false, () => true)")
+
+
 def enter(page: Page, name: str, value: str) -> None:
     page.fill(f"#q-{name}", value)
     page.keyboard.press("Enter")
@@ -42,7 +48,7 @@ def test_two_minutes_without_signal_and_a_killed_tab_lose_nothing_and_double_not
     expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
 
     page.clock.install()
-    page.context.set_offline(True)
+    cut_off(page)
     enter(page, "suction_pressure", "120")
     expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
     enter(page, "suction_line_temp", "52")
@@ -84,7 +90,7 @@ def test_a_page_without_signal_shows_what_was_kept_on_it_says_of_when_and_catche
     enter(page, "outdoor_air_temp", "90")
     expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
     until(page, "caches.match(location.href).then((kept) => kept.text()).then((text) => /data-kept=.90./.test(text))")
-    page.context.set_offline(True)
+    cut_off(page)
     page.reload()
     expect(page.locator("#q-outdoor_air_temp")).to_have_value("90")
     expect(page.locator("#outbox summary")).to_contain_text("No connection: shown as of ")
@@ -101,7 +107,7 @@ def test_how_long_an_entry_waited_is_told_by_the_phones_clock_against_itself(ope
     page = at_visit(open_page(), shop)
     page.clock.install(time="2031-05-05T03:00:00Z")  # a clock that is wrong by years
     page.goto(f"/visits/{shop.visit}")
-    page.context.set_offline(True)
+    cut_off(page)
     enter(page, "suction_pressure", "120")
     expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
     page.clock.fast_forward(300_000)
@@ -114,7 +120,7 @@ def test_how_long_an_entry_waited_is_told_by_the_phones_clock_against_itself(ope
 
 def test_a_refused_entry_that_waited_is_shown_until_it_is_seen(open_page, shop):
     page = at_visit(open_page(), shop)
-    page.context.set_offline(True)
+    cut_off(page)
     enter(page, "suction_pressure", "1580")
     expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
     page.goto("about:blank")
@@ -211,7 +217,7 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     ahead = "JSON.parse(document.body.dataset.ahead)"
     kept = f"caches.open('pages-of-{me}').then((c) => Promise.all({ahead}.map((a) => c.match(a))))"
     until(page, f"{kept}.then((pages) => pages.every(Boolean))")
-    page.context.set_offline(True)
+    cut_off(page)
     page.goto("/")
     expect(page.locator("a.call", has_text="U-9").locator(".not-kept")).to_be_visible()  # somebody else's: never kept here
     expect(page.locator("a.call", has_text="U-1").locator(".not-kept")).to_be_hidden()
@@ -236,7 +242,7 @@ def test_one_sheet_takes_readings_in_a_cellar_and_is_judged_outside(open_page, s
     sign_in_by_hand(page, shop.logins["technician"])
     me = page.locator("body[data-ahead]").get_attribute("data-me")
     until(page, f"caches.open('pages-of-{me}').then((c) => c.match('/sheet')).then((kept) => !!kept)")
-    page.context.set_offline(True)
+    cut_off(page)
     page.goto("/")
     expect(page.get_by_role("link", name="New visit here").locator("visible=true")).to_have_count(0)
     page.get_by_role("link", name="type on one sheet").locator("visible=true").click()
@@ -275,7 +281,7 @@ def test_a_phone_without_room_holds_what_waits_in_its_tab_and_still_shows_pages(
     page.goto(f"/visits/{shop.visit}?at=read")
     enter(page, "outdoor_air_temp", "91")
     expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
-    page.context.set_offline(True)
+    cut_off(page)
     enter(page, "suction_pressure", "118")
     expect(page.locator("#said-suction_pressure")).to_have_text("waiting to send")
     page.goto(f"/visits/{shop.visit}?at=look")  # another page of the same tab
@@ -340,21 +346,21 @@ def test_without_a_signal_pages_are_read_by_whoever_is_signed_in_and_nobody_else
     page.context.add_cookies(guest.cookies())
     guest.close()
     page.goto("/")
-    page.context.set_offline(True)
+    cut_off(page)
     page.goto(f"/visits/{shop.visit}")
     expect(page.locator("body")).to_contain_text("No connection")
     page.context.set_offline(False)
     page.context.clear_cookies()
     page.context.add_cookies(mine)  # and hers are still there when she is back
     page.goto("/")
-    page.context.set_offline(True)
+    cut_off(page)
     page.goto(f"/visits/{shop.visit}")
     expect(page.locator("#q-suction_pressure")).to_be_visible()
     page.context.set_offline(False)
     page.context.clear_cookies()
     page.goto("/sign-in")  # the page that anyone else would come by forgets hers
     until(page, f"caches.has('pages-of-{shop.people['technician']}').then((there) => !there)")
-    page.context.set_offline(True)
+    cut_off(page)
     page.goto(f"/visits/{shop.visit}")
     expect(page.locator("body")).to_contain_text("No connection")
     page.context.set_offline(False)
@@ -372,7 +378,7 @@ def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(
     at_visit(page, shop)
     enter(page, "outdoor_air_temp", "90")
     expect(page.locator("#said-outdoor_air_temp .kept")).to_be_visible()
-    page.context.set_offline(True)
+    cut_off(page)
     enter(page, "suction_pressure", "120")
     expect(page.locator("#said-suction_pressure")).to_contain_text("waiting to send")
     page.wait_for_timeout(3500)
@@ -383,7 +389,7 @@ def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     expect(page.locator("#note-text")).to_have_value("half a")
     # More waits, and this release's scripts find it.
-    page.context.set_offline(True)
+    cut_off(page)
     enter(page, "suction_line_temp", "52")
     expect(page.locator("#said-suction_line_temp")).to_contain_text("waiting to send")
     page.context.unroute(_ENTRANCES)
