@@ -105,6 +105,15 @@ def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(o
     for i, number in enumerate(("90", "63", "120", "425", "12")):
         cells.nth(i).fill(number)
     expect(page.locator("#f-maker_chart")).to_have_value("90 63wb 120 425 12")
+    page.fill("#f-maker_chart", "")  # of an empty one nobody knows by which bulb it goes: that is asked, never taken for granted
+    bulb = page.locator(".of-rows select")
+    bulb.select_option("")
+    for i, number in enumerate(("90", "63", "120", "425", "12")):
+        cells.nth(i).fill(number)
+    page.click("button:text-is('Keep card')")
+    expect(bulb).to_be_focused()
+    bulb.select_option("wb")
+    expect(page.locator("#f-maker_chart")).to_have_value("90 63wb 120 425 12")
     page.click("button:text-is('Keep card')")
     page.wait_for_url(f"**/units/{shop.unit}")
     for unit, superheat in (("C", "4 to 9 °C"), ("F", "7 to 17 °F")):

@@ -1,7 +1,7 @@
 // Cells and the lines that are sent, without a browser.
 import assert from "node:assert/strict";
 import { test } from "node:test";
-import { isWet, joined, split } from "../../src/dry_gauge/web/static/scripts/rows.js";
+import { bulbOf, joined, split } from "../../src/dry_gauge/web/static/scripts/rows.js";
 
 test("lines are taken apart as the server does, and come back as they were", () => {
   const text = "95 67wb 123 410 12\n65 57 wb, 110; - | 9\n\n 75 - 118 ";
@@ -13,7 +13,7 @@ test("lines are taken apart as the server does, and come back as they were", () 
 test("a column of wet bulbs is marked once, whatever was typed into it", () => {
   assert.equal(joined([["95", "67", "123", "410"], ["95", "70wb", "", "430 psig"], ["", "", "", "", ""]], 1), "95 67wb 123 410\n95 70wb - 430psig");
   assert.equal(joined([["95", "67", "123", "", ""], ["", "", "", "", ""]], 1, 4), "95 67wb 123 -");
-  assert.equal(isWet([["95", "67wb"], ["65", ""]], 1), true);
-  assert.equal(isWet([["95", "67wb"], ["65", "75"]], 1), false);
-  assert.equal(isWet([], 1), true);
+  assert.equal(bulbOf([["95", "67wb"], ["65", ""]], 1), "wb");
+  assert.equal(bulbOf([["95", "67wb"], ["65", "75"]], 1), "db");
+  assert.equal(bulbOf([], 1), "");
 });

@@ -291,7 +291,7 @@ def _mean(name: str, readings: tuple[Reading, ...]) -> Measured:
     return Measured.reading(name, value, min(reading.half_width_si for reading in readings))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True)  # without slots: its unit is worked out once, and asked for a hundred times a judgement
 class CircuitView:
     """One circuit as it stands: a number per quantity, an answer per observation."""
 

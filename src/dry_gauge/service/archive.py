@@ -166,7 +166,8 @@ def _open(connection: Connection, someone: Someone, visit_id: UUID, file: str) -
     """Open a visit once, from its entries: what cannot be shown here is refused now, and not on somebody's screen later."""
     try:
         view = load(connection, someone, visit_id)
-        _ = [later.said for later in planning.said_later(connection, view.visit.unit_id).values()]
+        for later in planning.said_later(connection, view.visit.unit_id).values():
+            str(later.said)
     except (KeyError, TypeError, ValueError) as problem:
         detail = f" ({problem.errors()[0]['msg'][:120]})" if isinstance(problem, ValidationError) else ""
         raise Refused(f"{file} cannot be opened here: its unit's card or an entry says what this release does not know{detail}. "

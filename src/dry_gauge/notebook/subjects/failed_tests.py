@@ -239,7 +239,7 @@ def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None)
 def _seen_again(visit: VisitState, since: datetime, stands: Repeat) -> Repeat:
     body, was = stands.test.body, stands.test.seen_before
     seen = visit[Observations].of(body.what, body.circuit)
-    stands = replace(stands, before=was.value if was else "", next_to_read=body.what)
+    stands = replace(stands, before=was.value if was in (State.YES, State.NO) else "", next_to_read=body.what)
     if seen is None or seen.at <= since or seen.body.state is State.NOT_SEEN:
         return stands
     return replace(stands, again_at=seen.at, found=seen.body.state.value, meets=seen.body.state is body.state)

@@ -22,8 +22,11 @@ export function joined(rows, wet = -1, least = 0) {
   return lines.filter(Boolean).join("\n");
 }
 
-/** Whether every number of a column is a wet bulb; of an empty table it is what charts mostly have. */
-export const isWet = (rows, column) => rows.every((row) => !row[column] || /wb$/i.test(row[column]));
+/** By which bulb a column goes: `wb` where every number says so, else `db`; of an empty table nobody knows yet. */
+export function bulbOf(rows, column) {
+  if (!rows.length) return "";
+  return rows.every((row) => !row[column] || /wb$/i.test(row[column])) ? "wb" : "db";
+}
 
 function draw(host) {
   const text = document.getElementById(host.dataset.of);
@@ -38,7 +41,10 @@ function draw(host) {
     const found = [...fields.querySelectorAll("input")].map((one) => one.value);
     return Array.from({ length: found.length / columns.length }, (_, i) => found.slice(i * columns.length, (i + 1) * columns.length));
   };
-  const send = () => { text.value = joined(cells(), choice?.value ? wet : -1, Number(host.dataset.least ?? 0)); };
+  const send = () => {
+    text.value = joined(cells(), choice?.value === "wb" ? wet : -1, Number(host.dataset.least ?? 0));
+    if (choice) choice.required = text.value !== "";  // which bulb it is, is said and never guessed
+  };
   const addRow = (values) => {
     const row = fields.querySelectorAll("input").length / columns.length + 1;
     columns.forEach((column, i) => {
@@ -65,9 +71,9 @@ function draw(host) {
   };
   const fill = () => {
     const rows = split(text.value);
-    if (choice) choice.value = isWet(rows, wet) ? "wb" : "";
+    if (choice && rows.length) choice.value = bulbOf(rows, wet);
     fields.querySelectorAll("input").forEach((one) => one.remove());
-    const shown = choice?.value ? rows.map((row) => row.map((cell, i) => (i === wet ? cell.replace(/wb$/i, "") : cell))) : rows;
+    const shown = choice?.value === "wb" ? rows.map((row) => row.map((cell, i) => (i === wet ? cell.replace(/wb$/i, "") : cell))) : rows;
     [...shown, []].forEach(addRow);
   };
 
@@ -76,7 +82,7 @@ function draw(host) {
     const label = document.createElement("label");
     choice = document.createElement("select");
     choice.className = "input";
-    choice.append(new Option("wet bulb", "wb"), new Option("dry bulb", ""));
+    choice.append(new Option("choose", ""), new Option("wet bulb", "wb"), new Option("dry bulb", "db"));
     choice.addEventListener("change", send);
     label.append(`${columns[wet].wet} `, choice);
     host.append(label);
