@@ -265,7 +265,8 @@ def test_carbon_monoxide_brings_the_caution_of_combustion():
 
 
 @pytest.mark.parametrize(
-    ("unit", "before", "after", "limit"), [("F", "10.0 °F", "18.0 °F", "16.0 °F"), ("C", "5.6 °C", "10.0 °C", "8.9 °C")]
+    ("unit", "before", "after", "limit"),
+    [("F", "10.0 °F ±1.4", "18.0 °F ±1.4", "16.0 °F"), ("C", "5.6 °C ±0.8", "10.0 °C ±0.8", "8.9 °C")],
 )
 def test_a_gap_that_proves_is_shown_as_the_gap_before_and_after(unit, before, after, limit):
     def air(supply):

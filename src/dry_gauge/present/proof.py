@@ -13,6 +13,7 @@ from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.notebook.subjects.vacuum import EvacuationView
 from dry_gauge.present.hold import HoldSection, hold
+from dry_gauge.present.proving import gap_said
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.vacuum import evacuations_of
 from dry_gauge.present.visit import VisitView, circuit_of
@@ -64,11 +65,10 @@ def finals(view: VisitView, reader: Reader, circuit: int = 1) -> list[Final]:
         derived, target = judged.derived.get(name), judged.targets.get(name)
         if derived is None:
             continue
-        said = f"{reader.say('difference', derived.value)} ±{reader.difference(derived.uncertainty):.1f}"
         band = source = ""
         if target is not None:
             band = f"{reader.difference(target.low_k):.1f} to {reader.say('difference', target.high_k)}"
             source = target.source.read(reader) + (", assumed" if target.assumed else "")
             source += f"; {target.indication_only.read(reader)}" if target.indication_only else ""
-        found.append(Final(GAP_LABELS.get(name, name.replace("_", " ")), said, band, source))
+        found.append(Final(GAP_LABELS.get(name, name.replace("_", " ")), gap_said(derived, reader), band, source))
     return found

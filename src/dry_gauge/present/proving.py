@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from math import hypot
 
+from dry_gauge.core.circuit import Derived
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment
 from dry_gauge.core.target import outside
@@ -49,11 +50,11 @@ def repeats_in(view: VisitView, reader: Reader) -> dict[str, Repeat]:
 def _in_numbers(stands: Repeat, view: VisitView, reader: Reader) -> Repeat:
     body, found, before, passes = stands.test.body, stands.found, stands.before, stands.meets
     if body.quantity in GAP_READINGS:
-        now = _gap_k(view.assessment, body) if stands.again_at else None
-        then = _gap_k(judged_before(view), body) if stands.changed else None
-        if now is not None:
-            found, passes = reader.say("difference", now), meets(body, now, view.facts.atmosphere_pa)
-        before = "" if then is None else reader.say("difference", then)
+        now = _gap_of(view.assessment, body) if stands.again_at else None
+        then = _gap_of(judged_before(view), body) if stands.changed else None
+        if now:
+            found, passes = gap_said(now, reader), meets(body, now.value, view.facts.atmosphere_pa)
+        before = gap_said(then, reader) if then else ""
         should = should_words(body, lambda value, unit: reader.say("difference", value * UNITS[unit].scale))
     else:
         found = "; ".join(reader.own(one.value, one.unit) for one in stands.read) or found
@@ -62,10 +63,14 @@ def _in_numbers(stands: Repeat, view: VisitView, reader: Reader) -> Repeat:
     return replace(stands, found=found, before=before, should=should, meets=passes)
 
 
-def _gap_k(assessment: Assessment | None, body: FailedTestBody) -> float | None:
+def _gap_of(assessment: Assessment | None, body: FailedTestBody) -> Derived | None:
     circuit = assessment.circuits.get(body.circuit) if assessment else None
-    gap = circuit.derived.get(body.quantity) if circuit else None
-    return gap.value if gap else None
+    return circuit.derived.get(body.quantity) if circuit else None
+
+
+def gap_said(gap: Derived, reader: Reader) -> str:
+    """A gap with its uncertainty."""
+    return f"{reader.say('difference', gap.value)} ±{reader.difference(gap.uncertainty):.1f}"
 
 
 @dataclass(frozen=True, slots=True)
