@@ -30,22 +30,16 @@ TRADE_CASES, TRADE_SEED = 3_000, 2_600_005
 
 
 WHY_CONFUSED = {
-    frozenset(
-        {Fault.NONE, Fault.METERING_OVERFEEDING}
-    ): "a valve that gives a little too much keeps superheat just above "
+    frozenset({Fault.NONE, Fault.METERING_OVERFEEDING}): "a valve that gives a little too much keeps superheat just above "
     "nothing; the discharge line and the bulb's own place separate them",
-    frozenset(
-        {Fault.NONE, Fault.OVERCHARGE}
-    ): "a receiver, or a label that is not known, hides the first of it; the glass, "
+    frozenset({Fault.NONE, Fault.OVERCHARGE}): "a receiver, or a label that is not known, hides the first of it; the glass, "
     "the label and the amount last added separate them",
     frozenset(
         {Fault.NONE, Fault.UNDERCHARGE}
     ): "until subcooling is gone little else moves; the glass and a second look at subcooling separate them",
     frozenset({Fault.NONE, Fault.LOW_EVAPORATOR_AIRFLOW}): "a quarter less air is within what installations differ by; "
     "static, airflow and the filter separate them",
-    frozenset(
-        {Fault.NONE, Fault.LOW_CONDENSER_AIRFLOW}
-    ): "an efficient or small condenser looks like a dirty large one; "
+    frozenset({Fault.NONE, Fault.LOW_CONDENSER_AIRFLOW}): "an efficient or small condenser looks like a dirty large one; "
     "leaving air and a light through the coil separate them",
     frozenset(
         {Fault.NONE, Fault.LIQUID_LINE_RESTRICTION}
@@ -55,13 +49,9 @@ WHY_CONFUSED = {
     ): "more air moves every number a little; measured airflow, and on a box the door, separate them",
     frozenset({Fault.OVERCHARGE, Fault.NON_CONDENSABLES}): "both raise head and apparent subcooling; the unit off and "
     "equalised separates them",
-    frozenset(
-        ALIKE
-    ): "both starve the coil with liquid to spare; a drop or frost behind the drier separates them, as long "
+    frozenset(ALIKE): "both starve the coil with liquid to spare; a drop or frost behind the drier separates them, as long "
     "as the liquid there flashes",
-    frozenset(
-        {Fault.UNDERCHARGE, Fault.METERING_UNDERFEEDING}
-    ): "both starve the coil; subcooling and the glass separate them",
+    frozenset({Fault.UNDERCHARGE, Fault.METERING_UNDERFEEDING}): "both starve the coil; subcooling and the glass separate them",
 }
 
 
@@ -155,15 +145,29 @@ def words(fault: Fault) -> str:
 def trade_rows() -> list[str]:
     """How it does on calls that the bench did not make."""
     alone, known = (trade.figures(TRADE_CASES, TRADE_SEED, days) for days in (0, 2))
-    words = ("single fault first", "single fault among the first two", "healthy called faulty",
-             "right, of what is stated at 90 % or more")  # fmt: skip
+    words = (
+        "single fault first",
+        "single fault among the first two",
+        "healthy called faulty",
+        "right, of what is stated at 90 % or more",
+    )
     return [f"| {word} | {one:.1%} | {other:.1%} |" for word, one, other in zip(words, alone, known, strict=True)]
 
 
-ASKED = (("90 %", "95 %", "", "", "80 %", ""), ("97 %", "99 %", "", "", "", "80 %"), ("85 %", "92 %", "", "", "", ""),
-         ("", "", "", "", "", ""), ("4 %", "2 %", "", "", "8 %", "4 %"), ("",) * 6, ("",) * 6, ("15 %", "15 %", "", "", "", ""),
-         ("", "", "", "", "", ""),
-         ("", "", "", "", "", "10 %"), ("93 %", "93 %", "", "", "", ""), ("3 points", "3 points", "", "", "", ""))  # fmt: skip
+ASKED = (
+    ("90 %", "95 %", "", "", "80 %", ""),
+    ("97 %", "99 %", "", "", "", "80 %"),
+    ("85 %", "92 %", "", "", "", ""),
+    ("", "", "", "", "", ""),
+    ("4 %", "2 %", "", "", "8 %", "4 %"),
+    ("",) * 6,
+    ("",) * 6,
+    ("15 %", "15 %", "", "", "", ""),
+    ("", "", "", "", "", ""),
+    ("", "", "", "", "", "10 %"),
+    ("93 %", "93 %", "", "", "", ""),
+    ("3 points", "3 points", "", "", "", ""),
+)
 
 TRIED = """## What is not reached, and what was tried
 

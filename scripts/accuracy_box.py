@@ -65,8 +65,9 @@ def looks() -> list[Said]:
 
 def row(words: str, some: list[Said]) -> str:
     timed = [one for one in some if one.said.state == "falling"]
-    errors = [abs(one.said.minutes - one.left_min) / one.left_min for one in timed
-              if one.said.minutes is not None and one.left_min]  # fmt: skip
+    errors = [
+        abs(one.said.minutes - one.left_min) / one.left_min for one in timed if one.said.minutes is not None and one.left_min
+    ]
     widths = [(one.said.high - one.said.low) / 60 for one in timed if one.said.high is not None and one.said.low is not None]
     inside = sum(one.inside for one in timed) / len(timed)
     return f"| {words} | {len(some)} | {len(timed)} | {inside:.1%} | {median(errors):.0%} | {median(widths):.1f} |"
@@ -82,10 +83,12 @@ def write() -> None:
         "noise. A time is stated after 20 minutes and a third of the fall; the interval is meant to hold in 90 %.",
         "",
         "| Looked at after | Boxes still falling | A time stated | Inside its interval | Median error | Median width, h |",
-        "|---|---|---|---|---|---|", row("any time", found),
+        "|---|---|---|---|---|---|",
+        row("any time", found),
         *(row(f"{after:.0f} min", [one for one in found if one.after_min == after]) for after in LOOKED_AT_MIN),
-        "", f"The alarm 'not within a day' came {len(alarms)} times and was right {right} times.",
-    ]  # fmt: skip
+        "",
+        f"The alarm 'not within a day' came {len(alarms)} times and was right {right} times.",
+    ]
     put(HEADING, ["Written by `scripts/accuracy_box.py`.", "\n".join(lines)])
 
 

@@ -44,15 +44,25 @@ def write() -> None:
     from scripts.tally import joined, share
 
     whole = joined(counted("accuracy_read", "count"))
-    rows = [f"| {words} | {tally.top_1:.1%} | {share(tally.second):.1%} | {share(tally.false_alarms):.1%} | "
-            f"{share(tally.sure):.1%} |" for words, tally in whole.items()]  # fmt: skip
-    put(HEADING, [
-        "Written by `scripts/accuracy_read.py`.",
-        f"{FOLDS * CALLS} calls on makes held out, each judged by the same sheet with these left out or added: external static, "
-        "airflow with the supply's wet bulb, the compressor's amps, the power of the whole.",
-        "\n".join(["| read besides | single fault first | among the first two | healthy called faulty | right at 90 % and more |",
-                   "| --- | --- | --- | --- | --- |", *rows]),
-    ])  # fmt: skip
+    rows = [
+        f"| {words} | {tally.top_1:.1%} | {share(tally.second):.1%} | {share(tally.false_alarms):.1%} | {share(tally.sure):.1%} |"
+        for words, tally in whole.items()
+    ]
+    put(
+        HEADING,
+        [
+            "Written by `scripts/accuracy_read.py`.",
+            f"{FOLDS * CALLS} calls on makes held out, each judged by the same sheet with these left out or added: "
+            "external static, airflow with the supply's wet bulb, the compressor's amps, the power of the whole.",
+            "\n".join(
+                [
+                    "| read besides | single fault first | among first two | healthy called faulty | right at 90 % and more |",
+                    "| --- | --- | --- | --- | --- |",
+                    *rows,
+                ]
+            ),
+        ],
+    )
 
 
 if __name__ == "__main__":

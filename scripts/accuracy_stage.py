@@ -57,17 +57,29 @@ def write() -> None:
     from scripts.tally import joined, share
 
     whole = joined(counted("accuracy_stage", "count"))
-    rows = [f"| {words} | {tally.top_1:.1%} | {share(tally.second):.1%} | {share(tally.false_alarms):.1%} | "
-            f"{share(tally.undecided):.1%} | {share(tally.sure):.1%} |" for words, tally in whole.items()]  # fmt: skip
-    put(HEADING, [
-        "Written by `scripts/accuracy_stage.py`.",
-        f"{FOLDS * CALLS} calls each, to comfort units of makes held out. In low the compressor runs at {LOW[0]:.0%} to "
-        f"{LOW[1]:.0%} of its full stage; fans slow down with it on some units and not on others. What a sound unit shows then "
-        "is learnt apart from the full stage; what a fault moves is taken to be the same. Where a card says two "
-        "stages and nobody says which, both are weighed; without either it passes for the full one.",
-        "\n".join(["| read | single fault first | among the first two | healthy called faulty | healthy, not enough to say | "
-                   "right at 90 % and more |", "| --- | --- | --- | --- | --- | --- |", *rows]),
-    ])  # fmt: skip
+    rows = [
+        f"| {words} | {tally.top_1:.1%} | {share(tally.second):.1%} | {share(tally.false_alarms):.1%} | "
+        f"{share(tally.undecided):.1%} | {share(tally.sure):.1%} |"
+        for words, tally in whole.items()
+    ]
+    put(
+        HEADING,
+        [
+            "Written by `scripts/accuracy_stage.py`.",
+            f"{FOLDS * CALLS} calls each, to comfort units of makes held out. In low the compressor runs at {LOW[0]:.0%} to "
+            f"{LOW[1]:.0%} of its full stage; fans slow down with it on some units and not on others. What a sound unit shows "
+            "then is learnt apart from the full stage; what a fault moves is taken to be the same. Where a card says two "
+            "stages and nobody says which, both are weighed; without either it passes for the full one.",
+            "\n".join(
+                [
+                    "| read | single fault first | among the first two | healthy called faulty | healthy, not enough to say | "
+                    "right at 90 % and more |",
+                    "| --- | --- | --- | --- | --- | --- |",
+                    *rows,
+                ]
+            ),
+        ],
+    )
 
 
 if __name__ == "__main__":

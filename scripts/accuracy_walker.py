@@ -55,8 +55,7 @@ def row(words: str, found: list[Found]) -> str:
     unnamed = sum(not one.named for one in found) / len(found)
     counts = [one.measured for one in found]
     over = median(one.measured - log2(one.links) for one in found)
-    return (f"| {words} | {len(found)} | {median(counts):.0f} | {mean(counts):.1f} | {over:+.1f} | {wrong:.1%} | "
-            f"{unnamed:.1%} |")  # fmt: skip
+    return f"| {words} | {len(found)} | {median(counts):.0f} | {mean(counts):.1f} | {over:+.1f} | {wrong:.1%} | {unnamed:.1%} |"
 
 
 def units(ghost: float, slip: float, count: int = UNITS) -> list[Found]:
@@ -71,17 +70,23 @@ def units(ghost: float, slip: float, count: int = UNITS) -> list[Found]:
 
 def write() -> None:
     usual = units(0.05, 0.02)
-    by_length = [row(f"{low} to {high} links", [one for one in usual if low <= one.links <= high])
-                 for low, high in ((6, 8), (9, 12), (13, 16), (17, 20))]  # fmt: skip
+    by_length = [
+        row(f"{low} to {high} links", [one for one in usual if low <= one.links <= high])
+        for low, high in ((6, 8), (9, 12), (13, 16), (17, 20))
+    ]
     lines = [
         f"{UNITS} simulated dead units a row: chains of 6 to 20 links, half of them with a branch, one link open or (three in "
         "ten) two, each counted by itself after the one before is mended. Which is open: half by habit, half anywhere. A dead "
         "wire shows ghost volts in 5 % of the readings, 2 % are mistyped. 'Beyond' is the median of measurements less log2 of "
         "the links.",
         "",
-        "| Units | Open links | Median | Mean | Beyond | Wrong part named | None named |", "|---|---|---|---|---|---|---|",
-        row("all", usual), *by_length, row("no errors at all", units(0, 0)), row("twice the errors", units(0.10, 0.04)),
-    ]  # fmt: skip
+        "| Units | Open links | Median | Mean | Beyond | Wrong part named | None named |",
+        "|---|---|---|---|---|---|---|",
+        row("all", usual),
+        *by_length,
+        row("no errors at all", units(0, 0)),
+        row("twice the errors", units(0.10, 0.04)),
+    ]
     put(HEADING, ["Written by `scripts/accuracy_walker.py`.", "\n".join(lines)])
 
 

@@ -38,8 +38,21 @@ def write_bill() -> int:
 
 def main() -> int:
     print(f"{BILL.relative_to(ROOT)}: {write_bill()} packages")
-    asked = [sys.executable, "-m", "pip_audit", "--disable-pip", "--require-hashes", "-r", str(PINS), "--format", "json",
-             "--timeout", "10", "--progress-spinner", "off"]  # fmt: skip
+    asked = [
+        sys.executable,
+        "-m",
+        "pip_audit",
+        "--disable-pip",
+        "--require-hashes",
+        "-r",
+        str(PINS),
+        "--format",
+        "json",
+        "--timeout",
+        "10",
+        "--progress-spinner",
+        "off",
+    ]
     done = subprocess.run(asked, capture_output=True, text=True, check=False)
     try:
         packages = json.loads(done.stdout)["dependencies"]
@@ -51,8 +64,10 @@ def main() -> int:
             mended = ", ".join(found["fix_versions"]) or "no release yet"
             print(f"{one['name']} {one['version']}: {found['id']}, mended in {mended}")
     if len(known) < len(packages) or not packages:
-        print(f"Advisories were reached for {len(known)} packages only: of the others nothing was found out. Run this where "
-              "there is a network.")  # fmt: skip
+        print(
+            f"Advisories were reached for {len(known)} packages only: of the others nothing was found out. Run this where "
+            "there is a network."
+        )
         return 2
     weak = sum(bool(one["vulns"]) for one in known)
     print(f"{len(known)} packages asked about, {weak} with advisories.")

@@ -155,9 +155,19 @@ def _posting(cluster: Cluster) -> None:
     port, bare_port = free_port(), free_port()
     server = start_server(cluster.url(APPLICATION), port)
     bare = subprocess.Popen(
-        [sys.executable, "-m", "uvicorn", "scripts.bench_bare:app", "--port", str(bare_port), "--log-level", "error",
-         "--no-access-log"], env={**os.environ, "DATABASE_URL": cluster.url(OWNER)},
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-m",
+            "uvicorn",
+            "scripts.bench_bare:app",
+            "--port",
+            str(bare_port),
+            "--log-level",
+            "error",
+            "--no-access-log",
+        ],
+        env={**os.environ, "DATABASE_URL": cluster.url(OWNER)},
+    )
     try:
         time.sleep(2.5)
         browser = Browser(f"http://127.0.0.1:{port}")
@@ -169,8 +179,13 @@ def _posting(cluster: Cluster) -> None:
         ours, plain = HTTPConnection("127.0.0.1", port), HTTPConnection("127.0.0.1", bare_port)
 
         def post(i: int) -> None:
-            data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "unit": "psig",
-                    "value": str(100 + i % 20)}  # fmt: skip
+            data = {
+                "entry_id": str(uuid6.uuid7()),
+                "kind": "reading",
+                "quantity": "suction_pressure",
+                "unit": "psig",
+                "value": str(100 + i % 20),
+            }
             send(ours, f"/visits/{visit}/entries", data, {**headers, "x-seen": str(shown + i)})
 
         def post_bare(i: int) -> None:

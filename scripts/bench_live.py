@@ -59,18 +59,17 @@ def feed(server: str, pairs: list[tuple[str, str]], seconds: int) -> None:
         for second in range(seconds):
             started = time.time()
             lines: list[dict[str, object]] = [
-                {"t": float(second), "probe": f"P{i}", "quantity": quantity, "value": value + (second % 3) / 10,
-                 "unit": "psig" if "pressure" in quantity else "A" if "amps" in quantity else "F"}
-                for i, (quantity, value) in enumerate(zip(QUANTITIES, VALUES, strict=True))
-            ]  # fmt: skip
-            lines.append(
                 {
                     "t": float(second),
-                    "probe": "Scale",
-                    "quantity": "scale_weight",
-                    "value": started % WRAP,
-                    "unit": "kg",
+                    "probe": f"P{i}",
+                    "quantity": quantity,
+                    "value": value + (second % 3) / 10,
+                    "unit": "psig" if "pressure" in quantity else "A" if "amps" in quantity else "F",
                 }
+                for i, (quantity, value) in enumerate(zip(QUANTITIES, VALUES, strict=True))
+            ]
+            lines.append(
+                {"t": float(second), "probe": "Scale", "quantity": "scale_weight", "value": started % WRAP, "unit": "kg"}
             )
             hub.add(lines)
             hub.send()
@@ -126,29 +125,29 @@ def live(cluster: Cluster, server: str, pid: int, someone: Someone, line: Line) 
     owner = connect(cluster.url(OWNER), pool_size=1)
     with owner.begin() as connection:
         see_shop(connection, someone.shop_id)
-        units = [
-            row.id
-            for row in connection.execute(text("SELECT id FROM unit WHERE facts ->> 'kind' <> 'walk_in_freezer'"))
-        ]
+        units = [row.id for row in connection.execute(text("SELECT id FROM unit WHERE facts ->> 'kind' <> 'walk_in_freezer'"))]
         pairs = []
         for i in range(VISITS):
             visit = uuid6.uuid7()
-            add_visit(connection, shop_id=someone.shop_id, id=visit, unit_id=units[i % len(units)],
-                      technician_id=someone.person_id, planned_for=datetime.now().astimezone(), status="open")  # fmt: skip
+            add_visit(
+                connection,
+                shop_id=someone.shop_id,
+                id=visit,
+                unit_id=units[i % len(units)],
+                technician_id=someone.person_id,
+                planned_for=datetime.now().astimezone(),
+                status="open",
+            )
             pairs.append((str(visit), make_token(connection, someone, visit)))
     owner.dispose()
     browser = Browser(server)
     browser.sign_in("ines", PASSWORD)
     browser.get("/pocket")
-    browser.post(
-        "/me/preferences", False, weight_unit="kg"
-    )  # the scale's figure carries the time: it must stay decimal
+    browser.post("/me/preferences", False, weight_unit="kg")  # the scale's figure carries the time: it must stay decimal
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
     late: list[float] = []
     over = threading.Event()
-    watchers = [
-        threading.Thread(target=watch, args=(server, visit, cookies, late, over), daemon=True) for visit, _ in pairs[1:]
-    ]
+    watchers = [threading.Thread(target=watch, args=(server, visit, cookies, late, over), daemon=True) for visit, _ in pairs[1:]]
     for watcher in watchers:
         watcher.start()
     with sync_playwright() as playwright:
@@ -167,20 +166,13 @@ def live(cluster: Cluster, server: str, pid: int, someone: Someone, line: Line) 
         begun = time.time()
         feeder.join()
         elapsed = time.time() - begun
-        spent = sum(
-            cpu_seconds(number) - before for number, before in started.items() if Path(f"/proc/{number}").exists()
-        )
-        stored = sum(
-            cpu_seconds(number) - before for number, before in database.items() if Path(f"/proc/{number}").exists()
-        )
+        spent = sum(cpu_seconds(number) - before for number, before in started.items() if Path(f"/proc/{number}").exists())
+        stored = sum(cpu_seconds(number) - before for number, before in database.items() if Path(f"/proc/{number}").exists())
         seen = sorted(page.evaluate("window.late"))
         chromium.close()
     over.set()
     ordered = sorted(late)
-    line(
-        f"{VISITS} visits, {PROBES} probes, 1 Hz: samples to stream, median",
-        f"{statistics.median(ordered) * 1e3:.0f} ms",
-    )
+    line(f"{VISITS} visits, {PROBES} probes, 1 Hz: samples to stream, median", f"{statistics.median(ordered) * 1e3:.0f} ms")
     line("  95 % within", f"{ordered[int(len(ordered) * 0.95)] * 1e3:.0f} ms", "under 1 s")
     line(
         "  one of them a browser: on the screen, 95 % within",
@@ -210,13 +202,23 @@ def long_visits(cluster: Cluster, server: str, someone: Someone, line: Line) -> 
         now = datetime.now().astimezone() - timedelta(hours=9)
         for count in (20, 2000):
             visits[count] = uuid6.uuid7()
-            add_visit(connection, shop_id=someone.shop_id, id=visits[count], unit_id=unit, technician_id=someone.person_id,
-                      planned_for=now, status="open")  # fmt: skip
+            add_visit(
+                connection,
+                shop_id=someone.shop_id,
+                id=visits[count],
+                unit_id=unit,
+                technician_id=someone.person_id,
+                planned_for=now,
+                status="open",
+            )
             for i in range(count):
                 quantity, value = QUANTITIES[i % 9], VALUES[i % 9]
                 unit_name = "psig" if "pressure" in quantity else "F"
-                body = (ReadingBody(quantity=quantity, value=value, unit=unit_name), NoteBody(text=f"note {i}"),
-                        ObservationBody(what="filter_dirty", state="no"))[i % 3 if i > 9 else 0]  # fmt: skip
+                body = (
+                    ReadingBody(quantity=quantity, value=value, unit=unit_name),
+                    NoteBody(text=f"note {i}"),
+                    ObservationBody(what="filter_dirty", state="no"),
+                )[i % 3 if i > 9 else 0]
                 append(connection, someone, visits[count], Sent(uuid6.uuid7(), body), now + timedelta(seconds=10 * i))
     engine.dispose()
     browser = Browser(server)
@@ -229,8 +231,14 @@ def long_visits(cluster: Cluster, server: str, someone: Someone, line: Line) -> 
             browser.get(f"/visits/{visit}")
             pages[count].append(time.perf_counter() - start)
             start = time.perf_counter()
-            data = {"csrftoken": browser.token, "entry_id": str(uuid6.uuid7()), "kind": "reading", "unit": "psig",
-                    "quantity": "suction_pressure", "value": str(100 + i)}  # fmt: skip
+            data = {
+                "csrftoken": browser.token,
+                "entry_id": str(uuid6.uuid7()),
+                "kind": "reading",
+                "unit": "psig",
+                "quantity": "suction_pressure",
+                "value": str(100 + i),
+            }
             headers = {"hx-request": "true", "x-page": "desk", "x-seen": str(count + i)}
             answer = browser.ask("POST", f"/visits/{visit}/entries", data, **headers)
             posts[count].append(time.perf_counter() - start)
@@ -246,16 +254,27 @@ def crowd(server: str, visit: str, line: Line) -> None:
     browser.sign_in("ines", PASSWORD)
     first = re.findall(r'data-seen="(\d+)"', browser.get(f"/visits/{visit}").text)[0]
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
-    headers = {"cookie": cookies, "hx-request": "true", "x-page": "desk", "x-csrftoken": browser.token,
-               "content-type": "application/x-www-form-urlencoded", "accept-encoding": "gzip"}  # fmt: skip
+    headers = {
+        "cookie": cookies,
+        "hx-request": "true",
+        "x-page": "desk",
+        "x-csrftoken": browser.token,
+        "content-type": "application/x-www-form-urlencoded",
+        "accept-encoding": "gzip",
+    }
     spent: list[float] = []
 
     def post(client: int) -> None:
         connection, seen = HTTPConnection(server.removeprefix("http://")), first
         for i in range(15):
             quantity = QUANTITIES[(client + i) % 9]
-            data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": quantity, "value": VALUES[(client + i) % 9],
-                    "unit": "psig" if "pressure" in quantity else "F"}  # fmt: skip
+            data = {
+                "entry_id": str(uuid6.uuid7()),
+                "kind": "reading",
+                "quantity": quantity,
+                "value": VALUES[(client + i) % 9],
+                "unit": "psig" if "pressure" in quantity else "F",
+            }
             start = time.perf_counter()
             shows = {"x-sender": f"page-{client}", "x-seen": seen}
             connection.request("POST", f"/visits/{visit}/entries", urlencode(data), {**headers, **shows})
@@ -281,8 +300,13 @@ def posts_of(server: str, visit: str, headers: dict[str, str], count: int, spent
     """Readings one after another, over a connection of one's own."""
     connection = HTTPConnection(server.removeprefix("http://"))
     for i in range(count):
-        data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": 100 + i % 20,
-                "unit": "psig"}  # fmt: skip
+        data = {
+            "entry_id": str(uuid6.uuid7()),
+            "kind": "reading",
+            "quantity": "suction_pressure",
+            "value": 100 + i % 20,
+            "unit": "psig",
+        }
         start = time.perf_counter()
         connection.request("POST", f"/visits/{visit}/entries", urlencode(data), headers)
         answer = connection.getresponse()
@@ -294,8 +318,16 @@ def posts_of(server: str, visit: str, headers: dict[str, str], count: int, spent
 def form_headers(browser: Browser, host: str) -> dict[str, str]:
     """What a page sends with an entry."""
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
-    return {"cookie": cookies, "hx-request": "true", "x-page": "desk", "x-csrftoken": browser.token, "x-seen": "999999",
-            "content-type": "application/x-www-form-urlencoded", "accept-encoding": "gzip", "host": host}  # fmt: skip
+    return {
+        "cookie": cookies,
+        "hx-request": "true",
+        "x-page": "desk",
+        "x-csrftoken": browser.token,
+        "x-seen": "999999",
+        "content-type": "application/x-www-form-urlencoded",
+        "accept-encoding": "gzip",
+        "host": host,
+    }
 
 
 def four_visits(servers: Sequence[str], visits: Sequence[str], line: Line, wanted: int) -> None:
@@ -303,8 +335,9 @@ def four_visits(servers: Sequence[str], visits: Sequence[str], line: Line, wante
     browser = Browser(servers[0])
     browser.sign_in("ines", PASSWORD)
     headers, spent = form_headers(browser, servers[0].removeprefix("http://")), list[float]()
-    clients = [threading.Thread(target=posts_of, args=(servers[i % len(servers)], visits[i % 4], headers, 20, spent))
-               for i in range(32)]  # fmt: skip
+    clients = [
+        threading.Thread(target=posts_of, args=(servers[i % len(servers)], visits[i % 4], headers, 20, spent)) for i in range(32)
+    ]
     started = time.perf_counter()
     for client in clients:
         client.start()
@@ -325,8 +358,15 @@ def many_pages(cluster: Cluster, server: str, someone: Someone, line: Line) -> N
         unit = connection.execute(text("SELECT id FROM unit WHERE tag = 'AC-2'")).scalar_one()
         fed, other = uuid6.uuid7(), uuid6.uuid7()
         for visit in (fed, other):
-            add_visit(connection, shop_id=someone.shop_id, id=visit, unit_id=unit, technician_id=someone.person_id,
-                      planned_for=datetime.now().astimezone(), status="open")  # fmt: skip
+            add_visit(
+                connection,
+                shop_id=someone.shop_id,
+                id=visit,
+                unit_id=unit,
+                technician_id=someone.person_id,
+                planned_for=datetime.now().astimezone(),
+                status="open",
+            )
         pair = (str(fed), make_token(connection, someone, fed))
     engine.dispose()
     cookies = []
@@ -391,7 +431,7 @@ def slow_phone(server: str, visit: str, line: Line) -> None:
           for (let i = 0; i < 5000; i++) tx.store.add({url: `/visits/${visit}/entries`, form: "", label: "note", at: Date.now(),
             me: document.body.dataset.me, fields: [["entry_id", queue.newId()], ["kind", "note"], ["text", `w${i}`]]});
           await tx.done; outbox.now();
-        }""")  # fmt: skip
+        }""")
         while page.evaluate("idb.openDB('dry-gauge', 1).then((db) => db.count('waiting'))"):
             time.sleep(1)
         line("5,000 entries that waited, sent in order", f"{time.perf_counter() - start:.0f} s")

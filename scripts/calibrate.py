@@ -210,15 +210,25 @@ def calibrate(name: str, fold: int | None) -> Learnt:
     for k, hypothesis in enumerate(HYPOTHESES):
         if hypothesis.by_habit:
             means[k], scatter[k] = as_the_trade_says(hypothesis, name, means, scatter)
-    print(f"{name}, {'all makes' if fold is None else f'fold {fold}'}: {good.mean():.3f} solved, spread " + ", ".join(
-        f"{row.name} {np.sqrt(spread[i, i]) / (FAHRENHEIT_K if row.difference else 1):.2f}" for i, row in enumerate(FEATURE_ROWS)
-    ), file=sys.stderr)  # fmt: skip
+    print(
+        f"{name}, {'all makes' if fold is None else f'fold {fold}'}: {good.mean():.3f} solved, spread "
+        + ", ".join(
+            f"{row.name} {np.sqrt(spread[i, i]) / (FAHRENHEIT_K if row.difference else 1):.2f}"
+            for i, row in enumerate(FEATURE_ROWS)
+        ),
+        file=sys.stderr,
+    )
     scale = np.maximum(np.sqrt(np.diag(spread)), LEAST_SPREAD)
     together, scatter = directions(means, scatter, shifts, rows_array, scale)
     return healthy | {
-        "shifts": means, "spreads": scatter, "fillings": filling, "directions": together, "keeps": keeps, "usual": usual,
+        "shifts": means,
+        "spreads": scatter,
+        "fillings": filling,
+        "directions": together,
+        "keeps": keeps,
+        "usual": usual,
         "leans": leans,
-    }  # fmt: skip
+    }
 
 
 GAP_OF = {"coil_superheat": "superheat", "inlet_superheat": "superheat"} | {gap: gap for gap in GAPS}
@@ -226,9 +236,7 @@ LEAST_SPREAD = np.array([row.least_spread for row in FEATURE_ROWS])
 HABIT_REACH, HABIT_DOUBT_K = 0.3, 1.0  # by how much units differ in what a fault does to a gap, by the trade
 
 
-def as_the_trade_says(
-    hypothesis: Hypothesis, name: str, means: np.ndarray, scatter: np.ndarray
-) -> tuple[np.ndarray, np.ndarray]:
+def as_the_trade_says(hypothesis: Hypothesis, name: str, means: np.ndarray, scatter: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
     """Shift and scatter of a fault by the trade's habits; of what they do not speak of, as the bench shows it."""
     ((fault, severity),) = hypothesis.faults
     mine = [HYPOTHESES.index(Hypothesis(((fault, s),))) for s in SINGLE_SEVERITIES]
@@ -298,8 +306,10 @@ def pack(array: np.ndarray) -> str:
 
 def names() -> str:
     """What the arrays' rows and columns stand for, in order."""
-    rows = "".join(f"{name} = (\n" + "".join(f'    "{one}",\n' for one in listed) + ")\n"
-                   for name, listed in (("FEATURE_NAMES", FEATURES), ("CONDITION_NAMES", CONDITIONS)))  # fmt: skip
+    rows = "".join(
+        f"{name} = (\n" + "".join(f'    "{one}",\n' for one in listed) + ")\n"
+        for name, listed in (("FEATURE_NAMES", FEATURES), ("CONDITION_NAMES", CONDITIONS))
+    )
     return f'{rows}HYPOTHESES_DIGEST = "{hypotheses_digest()}"\n'
 
 

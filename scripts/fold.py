@@ -48,8 +48,10 @@ def counted(script: str, function: str) -> list[Any]:
     RuntimeError
         If one of them failed; it says itself why.
     """
-    call = (f"import sys; from scripts.fold import use; use(int(sys.argv[1])); from scripts.{script} import {function}; "
-            f"{function}(int(sys.argv[1]), sys.argv[2])")  # fmt: skip
+    call = (
+        f"import sys; from scripts.fold import use; use(int(sys.argv[1])); from scripts.{script} import {function}; "
+        f"{function}(int(sys.argv[1]), sys.argv[2])"
+    )
     with tempfile.TemporaryDirectory() as folder:
         targets = [Path(folder) / str(fold) for fold in range(FOLDS)]
         running = [subprocess.Popen([sys.executable, "-c", call, str(fold), str(target)]) for fold, target in enumerate(targets)]

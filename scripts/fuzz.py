@@ -47,10 +47,25 @@ _WORDS = """
 """
 _NAMES = tuple(_WORDS.split())
 _HEADERS: dict[str, Sequence[str]] = {
-    "hx-request": ["true", "x"], "x-outbox": ["1"], "cookie": ["=;;", "a=" + "b" * 3000],
-    **dict.fromkeys(("x-seen", "x-page", "x-circuit", "x-waited-ms", "x-sender", "x-writer", "accept", "x-station",
-                     "authorization", "x-forwarded-for"), NASTY),
-}  # fmt: skip
+    "hx-request": ["true", "x"],
+    "x-outbox": ["1"],
+    "cookie": ["=;;", "a=" + "b" * 3000],
+    **dict.fromkeys(
+        (
+            "x-seen",
+            "x-page",
+            "x-circuit",
+            "x-waited-ms",
+            "x-sender",
+            "x-writer",
+            "accept",
+            "x-station",
+            "authorization",
+            "x-forwarded-for",
+        ),
+        NASTY,
+    ),
+}
 
 
 LOGINS = ("maren", "ines", "odile")
@@ -99,8 +114,9 @@ class Fuzz:
         match self.chance.randrange(6):
             case 0:
                 boundary = self.chance.choice(["x", "-" * 80, "a b", ""])
-                parts = "".join(f'--{boundary}\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n'
-                                for name, value in fields)  # fmt: skip
+                parts = "".join(
+                    f'--{boundary}\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n' for name, value in fields
+                )
                 raw = (parts + f"--{boundary}--").encode(errors="replace")
                 return raw[: self.chance.randrange(len(raw) + 1)], f"multipart/form-data; boundary={boundary}"
             case 1:
@@ -174,8 +190,10 @@ def main() -> int:
         owner = connect(cluster.url(OWNER), pool_size=1)
         with owner.begin() as connection:
             seed(connection, datetime.now().astimezone())
-            ids = {name: [str(one) for one in connection.execute(text(f"SELECT id FROM {name}")).scalars()]
-                   for name in ("visit", "unit", "site", "cylinder", "person", "entry")}  # fmt: skip
+            ids = {
+                name: [str(one) for one in connection.execute(text(f"SELECT id FROM {name}")).scalars()]
+                for name in ("visit", "unit", "site", "cylinder", "person", "entry")
+            }
             connection.execute(text("CREATE TABLE person_before AS SELECT id, role, password_hash FROM person"))
         ids |= {"call": ids["visit"], "follow": [str(UUID(int=1))], "photo": [str(UUID(int=1))], "fault": ["undercharge", "none"]}
         port = free_port()
@@ -191,8 +209,12 @@ def main() -> int:
             for i in range(requests):
                 if i % 250 == 0:  # what the last ones did to people is put right
                     with owner.begin() as connection:
-                        connection.execute(text("UPDATE person SET active = true, role = was.role, password_hash = was."
-                                                "password_hash FROM person_before was WHERE was.id = person.id"))  # fmt: skip
+                        connection.execute(
+                            text(
+                                "UPDATE person SET active = true, role = was.role, password_hash = was."
+                                "password_hash FROM person_before was WHERE was.id = person.id"
+                            )
+                        )
                         connection.execute(text("DELETE FROM rate_window"))
                     for browser, login in zip(people, LOGINS, strict=False):
                         if browser.get("/pocket").status_code != 200 or browser.get("/me").status_code != 200:

@@ -77,11 +77,18 @@ def main() -> None:
             for i in range(2):  # the first one also fills caches, which is nobody's usual way
                 looking = i == 1
                 answer = browser.ask(
-                    "POST", f"/visits/{visit}/entries",
-                    {"csrftoken": browser.token, "entry_id": str(uuid6.uuid7()), "kind": "reading", "unit": "psig",
-                     "quantity": "suction_pressure", "value": TYPED if i else "110"},
+                    "POST",
+                    f"/visits/{visit}/entries",
+                    {
+                        "csrftoken": browser.token,
+                        "entry_id": str(uuid6.uuid7()),
+                        "kind": "reading",
+                        "unit": "psig",
+                        "quantity": "suction_pressure",
+                        "value": TYPED if i else "110",
+                    },
                     **{"hx-request": "true", "x-page": "desk", "x-seen": str(shown + i)},
-                )  # fmt: skip
+                )
                 assert answer.status_code == 200, answer.status_code
             looking = False
         finally:
@@ -93,8 +100,11 @@ def main() -> None:
     outer = [one for one in python if one not in inner]
     for title, listed in (("templates", templates), ("outside core and drawing", outer), ("core and drawing", inner)):
         held = sum(one in holding for one in listed)
-        print(f"{len(listed)} {title}, the number itself in {held}", *(f"{one}{' *' * (one in holding)}" for one in listed),
-              sep="\n  ")  # fmt: skip
+        print(
+            f"{len(listed)} {title}, the number itself in {held}",
+            *(f"{one}{' *' * (one in holding)}" for one in listed),
+            sep="\n  ",
+        )
 
 
 if __name__ == "__main__":

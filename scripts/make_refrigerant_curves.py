@@ -54,13 +54,7 @@ def fill_missing_pairs(refrigerant: Refrigerant) -> None:
 
 
 def mixture_components(refrigerant: Refrigerant) -> list[str]:
-    names = {
-        "R-600a": "IsoButane",
-        "R-600": "n-Butane",
-        "R-601a": "Isopentane",
-        "R-290": "n-Propane",
-        "R-152a": "R152A",
-    }
+    names = {"R-600a": "IsoButane", "R-600": "n-Butane", "R-601a": "Isopentane", "R-290": "n-Propane", "R-152a": "R152A"}
     return [names.get(name, name.replace("-", "")) for name, _ in refrigerant.composition]
 
 

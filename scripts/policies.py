@@ -56,16 +56,20 @@ def dead_units() -> dict[str, np.ndarray]:
 
     drawn = draw_dead(2 * DEAD_CALLS, np.random.default_rng((SEED, FOLDS)), (Kind.SPLIT_AC, Kind.PACKAGE_AC))
     calls = list(islice(drawn, DEAD_CALLS))
-    return {name: np.array([row_of(policy(call, np.random.default_rng((SEED, i)))) for i, call in enumerate(calls)], dtype=float)
-            for name, (_, policy) in DEAD_POLICIES.items()}  # fmt: skip
+    return {
+        name: np.array([row_of(policy(call, np.random.default_rng((SEED, i)))) for i, call in enumerate(calls)], dtype=float)
+        for name, (_, policy) in DEAD_POLICIES.items()
+    }
 
 
 def measured() -> tuple[dict[str, np.ndarray], np.ndarray]:
     """All folds joined: by policy a row a call."""
     found = counted("policies", "main")
     names = found[0][0]
-    return ({name: np.array([row for played, _ in found for row in played[name]], dtype=float) for name in names},
-            np.array([count for _, wrong in found for count in wrong]))  # fmt: skip
+    return (
+        {name: np.array([row for played, _ in found for row in played[name]], dtype=float) for name in names},
+        np.array([count for _, wrong in found for count in wrong]),
+    )
 
 
 def interval(rows: np.ndarray, of: Callable[[np.ndarray], np.ndarray]) -> tuple[float, float, float]:
@@ -83,10 +87,13 @@ def said(found: tuple[float, float, float], form: str = ".0f", times: float = 1.
 
 
 COLUMNS: tuple[tuple[str, Callable[[np.ndarray], np.ndarray], str, float], ...] = (
-    ("Checking, min", lambda rows: rows[:, 0], ".0f", 1), ("In all, min", lambda rows: rows[:, 0] + rows[:, 1], ".0f", 1),
-    ("Harm, points", lambda rows: rows[:, 2], ".2f", 1), ("Held, %", lambda rows: rows[:, 3], ".0f", 100),
-    ("Mended for nothing, a 100 calls", lambda rows: rows[:, 5], ".0f", 100), ("Steps", lambda rows: rows[:, 4], ".0f", 1),
-)  # fmt: skip
+    ("Checking, min", lambda rows: rows[:, 0], ".0f", 1),
+    ("In all, min", lambda rows: rows[:, 0] + rows[:, 1], ".0f", 1),
+    ("Harm, points", lambda rows: rows[:, 2], ".2f", 1),
+    ("Held, %", lambda rows: rows[:, 3], ".0f", 100),
+    ("Mended for nothing, a 100 calls", lambda rows: rows[:, 5], ".0f", 100),
+    ("Steps", lambda rows: rows[:, 4], ".0f", 1),
+)
 
 
 def table(played: dict[str, np.ndarray], which: np.ndarray, words: dict[str, str]) -> list[str]:
@@ -110,8 +117,10 @@ def write() -> None:
     harms = "; ".join(f"{HARM_WORDS[code].rstrip('.').lower()}: {points}" for code, points in HARM_POINTS.items())
     all_calls = np.ones(wrong.size, dtype=bool)
     blocks: Sequence[tuple[str, np.ndarray]] = (
-        ("Every call", all_calls), ("Calls with two things wrong or more", wrong > 1), ("Calls with nothing wrong", wrong == 0),
-    )  # fmt: skip
+        ("Every call", all_calls),
+        ("Calls with two things wrong or more", wrong > 1),
+        ("Calls with nothing wrong", wrong == 0),
+    )
     parts = [
         "Written by `make policies`.",
         f"{wrong.size} made-up calls, each played by every policy with the same unit, instruments and luck, on makes that the "

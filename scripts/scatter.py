@@ -42,8 +42,9 @@ def directions(means: Array, scatter: Array, shifts: Array, rows: NDArray[np.int
     found, left = np.zeros((DIRECTIONS, *means.shape)), scatter.copy()
     singles = {
         hypothesis.faults[0]: _correlation(shifts[rows == k])
-        for k, hypothesis in enumerate(HYPOTHESES) if len(hypothesis.faults) == 1 and _is_drawn(hypothesis)
-    }  # fmt: skip
+        for k, hypothesis in enumerate(HYPOTHESES)
+        if len(hypothesis.faults) == 1 and _is_drawn(hypothesis)
+    }
     for k, hypothesis in enumerate(HYPOTHESES):
         if not hypothesis.faults or hypothesis.filling:  # another filling explains much already, and needs no more freedom
             continue
@@ -76,8 +77,9 @@ def _together(hypothesis: Hypothesis, singles: dict[tuple[Fault, float], Array],
     """Correlation of a hypothesis' scatter: a fault's own; of a pair, the mean of both faults' at the nearest sizes."""
     if not _is_drawn(hypothesis):
         return np.eye(n)
-    nearest = [min((key for key in singles if key[0] is fault), key=lambda key: abs(key[1] - size))
-               for fault, size in hypothesis.faults]  # fmt: skip
+    nearest = [
+        min((key for key in singles if key[0] is fault), key=lambda key: abs(key[1] - size)) for fault, size in hypothesis.faults
+    ]
     return np.mean([singles[key] for key in nearest], axis=0)
 
 

@@ -163,11 +163,7 @@ def calibration_error(said: list[float], was: list[bool]) -> float:
     p, hit = np.array(said), np.array(was)
     bins = np.minimum((p * 10).astype(int), 9)
     return float(
-        sum(
-            (bins == b).mean() * abs(p[bins == b].mean() - hit[bins == b].mean())
-            for b in range(10)
-            if (bins == b).any()
-        )
+        sum((bins == b).mean() * abs(p[bins == b].mean() - hit[bins == b].mean()) for b in range(10) if (bins == b).any())
     )
 
 
@@ -246,4 +242,3 @@ def main(fold: int, target: str) -> None:
         for case in cases(run, fold):
             tally.add(case)
     Path(target).write_bytes(pickle.dumps((tallies, followed)))
-

@@ -49,11 +49,16 @@ def _readings(unit: UnitFacts, gaps: Mapping[str, float], chance: np.random.Gene
     warmer = chance.uniform(-3, 3)
     split = gaps["air_split"] if unit.heating else -gaps["air_split"]
     wanted = Gaps(
-        outdoor + chance.uniform(-8, 8), entering + warmer, gaps["evaporator_td"],
-        gaps["superheat"] + (22 + gaps["line"] if box else 0), gaps["condenser_split"], gaps["subcooling"],
-        wet_bulb_f=None if wet is None else wet + warmer, supply_f=None if box else entering + warmer + split,
+        outdoor + chance.uniform(-8, 8),
+        entering + warmer,
+        gaps["evaporator_td"],
+        gaps["superheat"] + (22 + gaps["line"] if box else 0),
+        gaps["condenser_split"],
+        gaps["subcooling"],
+        wet_bulb_f=None if wet is None else wet + warmer,
+        supply_f=None if box else entering + warmer + split,
         coil_superheat=gaps["superheat"] if box else None,
-    )  # fmt: skip
+    )
     found = []
     for body in readings_for(unit, wanted):
         error = 0.5 if body.unit == "F" or body.value < 200 else 0.002 * body.value

@@ -9,14 +9,29 @@ from dry_gauge.core.judgement.assess import Assessment, assess
 from dry_gauge.exchange.assessment import to_json
 from dry_gauge.exchange.reading_sheet import parse_sheet
 
-UNITS = {"pressure": "psig", "temp": "F", "bulb": "F", "rh": "%", "amps": "A", "supply": "inwc", "return": "inwc",
-         "airflow": "cfm", "power": "W"}  # fmt: skip
+UNITS = {
+    "pressure": "psig",
+    "temp": "F",
+    "bulb": "F",
+    "rh": "%",
+    "amps": "A",
+    "supply": "inwc",
+    "return": "inwc",
+    "airflow": "cfm",
+    "power": "W",
+}
 AIR_PROVEN = {"evaporator_air_proven": "yes", "condenser_air_proven": "yes"}
 
 
-def sheet(unit: dict[str, Any] | None = None, seen: dict[str, str] | None = None, minutes: float | None = 20,
-          change: float | None = None, schools: dict[str, str] | None = None, clocks: dict[str, float] | None = None,
-          **values: float | None) -> dict[str, Any]:  # fmt: skip
+def sheet(
+    unit: dict[str, Any] | None = None,
+    seen: dict[str, str] | None = None,
+    minutes: float | None = 20,
+    change: float | None = None,
+    schools: dict[str, str] | None = None,
+    clocks: dict[str, float] | None = None,
+    **values: float | None,
+) -> dict[str, Any]:
     """A sheet of a split unit with R-410A unless `unit` says otherwise; values in psig, F and so on, None left out."""
     return {
         "format": "dry-gauge/reading-sheet",
@@ -65,6 +80,10 @@ WALK_IN = {
 }  # fmt: skip
 # The same unit short of charge.
 STARVED = HEALTHY | {
-    "suction_pressure": 95.0, "suction_line_temp": 62.0, "liquid_pressure": 330.0, "liquid_line_temp": 99.0,
-    "outdoor_air_temp": 88.0, "supply_air_temp": 60.0,
-}  # fmt: skip
+    "suction_pressure": 95.0,
+    "suction_line_temp": 62.0,
+    "liquid_pressure": 330.0,
+    "liquid_line_temp": 99.0,
+    "outdoor_air_temp": 88.0,
+    "supply_air_temp": 60.0,
+}

@@ -113,21 +113,27 @@ def make_shop(owner: Engine, password_hash: str) -> Any:
                 shop.logins[role] = f"{role}-{shop.id.hex[-10:]}"
                 connection.execute(
                     insert(Person).values(
-                        shop_id=shop.id, id=shop.people[role], login=shop.logins[role], name=f"Ida {role}", role=role,
+                        shop_id=shop.id,
+                        id=shop.people[role],
+                        login=shop.logins[role],
+                        name=f"Ida {role}",
+                        role=role,
                         password_hash=password_hash,
                     )
-                )  # fmt: skip
+                )
             connection.execute(insert(Site).values(shop_id=shop.id, id=site, name="Signal House"))
-            connection.execute(
-                insert(Unit).values(shop_id=shop.id, id=shop.unit, site_id=site, tag="U-1", facts=facts or FACTS)
-            )
+            connection.execute(insert(Unit).values(shop_id=shop.id, id=shop.unit, site_id=site, tag="U-1", facts=facts or FACTS))
             connection.execute(
                 insert(Visit).values(
-                    shop_id=shop.id, id=shop.visit, call_id=shop.visit, unit_id=shop.unit,
+                    shop_id=shop.id,
+                    id=shop.visit,
+                    call_id=shop.visit,
+                    unit_id=shop.unit,
                     technician_id=shop.people["technician"],
-                    planned_for=datetime.now(UTC), complaint="not cold enough",
+                    planned_for=datetime.now(UTC),
+                    complaint="not cold enough",
                 )
-            )  # fmt: skip
+            )
         return shop
 
     return make
@@ -175,8 +181,14 @@ def as_shop(engine: Engine) -> Any:
 def start_server(database_url: str, port: int, log: Any = None, **more: str) -> subprocess.Popen[bytes]:
     """A real server in its own process; returns once it answers."""
     secret = "only for tests, and long enough to be taken"
-    environment = {**os.environ, "DATABASE_URL": database_url, "SECRET_KEY": secret, "LOG_LEVEL": "ERROR",
-                   "ALLOWED_HOSTS": "shop.example", **more}  # fmt: skip
+    environment = {
+        **os.environ,
+        "DATABASE_URL": database_url,
+        "SECRET_KEY": secret,
+        "LOG_LEVEL": "ERROR",
+        "ALLOWED_HOSTS": "shop.example",
+        **more,
+    }
     process = subprocess.Popen(
         [sys.executable, "-m", "dry_gauge.cli", "serve", "--port", str(port), "--grace", "2"], env=environment, stderr=log
     )

@@ -27,10 +27,16 @@ class Shown:
 
 
 def keep_one(
-    connection: Connection, someone: Someone, visit: UUID, entry_id: UUID, body: Body, now: datetime,
-    device_time: datetime | None = None, waited: float = 0, sender: str = "",
-) -> Shown:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    visit: UUID,
+    entry_id: UUID,
+    body: Body,
+    now: datetime,
+    device_time: datetime | None = None,
+    waited: float = 0,
+    sender: str = "",
+) -> Shown:
     sent = Sent(entry_id, body, timedelta(seconds=waited), sender, device_time)
     appended, taken = append(connection, someone, visit, sent, now)
-    return Shown(taken.entry, judged(appended.visit, appended.state, "common"), taken.repeated, taken.late,
-                 taken.taken_back)  # fmt: skip
+    return Shown(taken.entry, judged(appended.visit, appended.state, "common"), taken.repeated, taken.late, taken.taken_back)

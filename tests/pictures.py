@@ -52,9 +52,7 @@ def readings_for(facts: UnitFacts, gaps: Gaps) -> list[ReadingBody]:
         ("discharge_line_temp", gaps.discharge_f, "F"),
     ]
     return [
-        ReadingBody(quantity=quantity, value=round(value, 1), unit=unit)
-        for quantity, value, unit in listed
-        if value is not None
+        ReadingBody(quantity=quantity, value=round(value, 1), unit=unit) for quantity, value, unit in listed if value is not None
     ]
 
 

@@ -49,14 +49,21 @@ def weighing(server: str, visit: object, token: str, rig: Rig, name: str = "rig"
     return _sending(Hub(server, str(visit), token, name), rig_frames(rig), rig, pause)
 
 
-def gauge_kept(
-    server: str, visit: object, token: str, pressures_pa: Iterable[float], every_seconds: float, name: str
-) -> None:
+def gauge_kept(server: str, visit: object, token: str, pressures_pa: Iterable[float], every_seconds: float, name: str) -> None:
     """What a vacuum gauge showed while its hub had no signal, sent at once; the last is now."""
     hub = Hub(server, str(visit), token, name)
     hub.connect()
     for i, pressure_pa in enumerate(pressures_pa):
-        hub.add([{"t": i * every_seconds, "probe": "Vacuum", "quantity": VACUUM, "unit": "micron",
-                  "value": round(pressure_pa / MICRON_PA)}])  # fmt: skip
+        hub.add(
+            [
+                {
+                    "t": i * every_seconds,
+                    "probe": "Vacuum",
+                    "quantity": VACUUM,
+                    "unit": "micron",
+                    "value": round(pressure_pa / MICRON_PA),
+                }
+            ]
+        )
     while hub.kept:
         assert hub.send()

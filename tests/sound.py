@@ -27,13 +27,25 @@ def readings_of(values: dict[str, float]) -> list[Body]:
 
 
 def sound_visit(
-    connection: Connection, someone: Someone, unit: UUID, at: datetime, values: dict[str, float] = HEALTHY, *more: Body,
+    connection: Connection,
+    someone: Someone,
+    unit: UUID,
+    at: datetime,
+    values: dict[str, float] = HEALTHY,
+    *more: Body,
     outcome: Outcome | None = Outcome.NOTHING_WRONG,
-) -> UUID:  # fmt: skip
+) -> UUID:
     """A visit that read those values; closed so, or left open."""
     visit = uuid6.uuid7()
-    add_visit(connection, shop_id=someone.shop_id, id=visit, unit_id=unit, technician_id=someone.person_id, planned_for=at,
-              status="open")  # fmt: skip
+    add_visit(
+        connection,
+        shop_id=someone.shop_id,
+        id=visit,
+        unit_id=unit,
+        technician_id=someone.person_id,
+        planned_for=at,
+        status="open",
+    )
     bodies: list[Any] = [*more, ClockBody(event=ClockEvent.STARTED, minutes_ago=25), *PROVEN, *readings_of(values)]
     if outcome is not None:
         bodies.append(ClosingBody(outcome=outcome, summary="looked over", override="as it was asked for"))

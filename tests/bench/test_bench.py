@@ -58,10 +58,7 @@ def test_the_working_range_is_solved_and_what_trips_is_said_to_trip():
 
 
 def test_one_alone_and_one_of_many_are_the_same_unit():
-    plates = [
-        split(),
-        Nameplate(Kind.WALK_IN_COOLER, find("R-448A"), receiver=True, evaporator_td_k=6, capacity_w=5000),
-    ]
+    plates = [split(), Nameplate(Kind.WALK_IN_COOLER, find("R-448A"), receiver=True, evaporator_td_k=6, capacity_w=5000)]
     together = solve(Machine(plates, Habits.textbook(2)), at(n=2, return_f=40, wet_f=38), Faults.of(2, undercharge=0.49))
     alone = solve(Machine(plates[1:], Habits.textbook(1)), at(return_f=40, wet_f=38), Faults.of(1, undercharge=0.49))
     for name in ("suction_pressure_pa", "liquid_line_k", "supply_air_k"):
@@ -119,10 +116,7 @@ def test_cases_hold_what_was_asked_and_more_can_be_read():
 
 
 def test_settling_goes_from_rest_to_the_steady_state():
-    steady, rest = (
-        {"suction_pressure": 9e5, "suction_line_temp": 284.0},
-        {"suction_pressure": 15e5, "suction_line_temp": 300.0},
-    )
+    steady, rest = ({"suction_pressure": 9e5, "suction_line_temp": 284.0}, {"suction_pressure": 15e5, "suction_line_temp": 300.0})
     assert slow.settling(steady, rest, 0.0, valve=False) == rest
     late = slow.settling(steady, rest, 25.0, valve=True)
     assert late["suction_line_temp"] == pytest.approx(284.0, abs=0.1)
@@ -131,8 +125,16 @@ def test_settling_goes_from_rest_to_the_steady_state():
 
 
 def test_a_warm_box_is_pulled_down_and_held_and_a_sick_one_later_or_never():
-    plate = Nameplate(Kind.WALK_IN_COOLER, find("R-448A"), receiver=True, evaporator_td_k=6, capacity_w=5000,
-                      design_superheat_k=4, design_subcooling_k=3, design_box_k=to_kelvin(37))  # fmt: skip
+    plate = Nameplate(
+        Kind.WALK_IN_COOLER,
+        find("R-448A"),
+        receiver=True,
+        evaporator_td_k=6,
+        capacity_w=5000,
+        design_superheat_k=4,
+        design_subcooling_k=3,
+        design_box_k=to_kelvin(37),
+    )
     machine = Machine([plate], Habits.textbook(1))
     minutes = np.arange(0.0, 361.0, 60.0)
     sound, starved = (

@@ -63,9 +63,13 @@ def test_what_opens_by_hand_stays_open_until_it_is_reset():
 
 @pytest.mark.parametrize(
     ("chain", "wrong", "code", "runs"),
-    [(MONITORED, {"lost_leg": True}, "2-1", False), (ROOFTOP, {"bad_sensor": True}, "2-3", True),
-     (ROOFTOP, {"open_links": frozenset({"Thermostat Y1"})}, "", False), (ROOFTOP, {}, "", True)],
-)  # fmt: skip
+    [
+        (MONITORED, {"lost_leg": True}, "2-1", False),
+        (ROOFTOP, {"bad_sensor": True}, "2-3", True),
+        (ROOFTOP, {"open_links": frozenset({"Thermostat Y1"})}, "", False),
+        (ROOFTOP, {}, "", True),
+    ],
+)
 def test_what_is_wrong_shows(chain, wrong, code, runs):
     made = board(chain, **wrong)
     made.run(300)

@@ -53,25 +53,35 @@ def test_sound_units_of_other_makes_stand_apart_as_those_of_the_field_do():
     solution = solve(machine, drawn.weather, Faults.none(90))
     read = true_readings(machine, drawn.weather, Faults.none(90), solution)
     apart = [
-        saturation_of(plate.refrigerant).bubble_temperature_k(float(read["liquid_pressure"][i])) - read["liquid_line_temp"][i]
+        saturation_of(plate.refrigerant).bubble_temperature_k(float(read["liquid_pressure"][i]))
+        - read["liquid_line_temp"][i]
         - (fact.target_subcooling_k or np.nan)
-        for i, (plate, fact) in enumerate(zip(drawn.nameplates, drawn.facts, strict=True)) if solution.solved[i]
-    ]  # fmt: skip
+        for i, (plate, fact) in enumerate(zip(drawn.nameplates, drawn.facts, strict=True))
+        if solution.solved[i]
+    ]
     assert 1.5 < np.nanstd(apart) / FAHRENHEIT_K < 5.0
 
 
 def test_a_unit_with_a_label_was_charged_to_it_and_another_stays_as_it_is():
     chance = np.random.default_rng(10)
     drawn = field.draw(120, chance, field.Style(makes=kept(None)), (Kind.SPLIT_AC,), (Mode.COOLING,), fixed=False)
-    ordinary = replace(drawn.weather, **{name: np.full(120, to_kelvin(f)) for name, f in
-                                         (("outdoor_k", 86), ("return_k", 76), ("return_wet_bulb_k", 65))})  # fmt: skip
+    ordinary = replace(
+        drawn.weather,
+        **{name: np.full(120, to_kelvin(f)) for name, f in (("outdoor_k", 86), ("return_k", 76), ("return_wet_bulb_k", 65))},
+    )
     machine = drawn.built()
     read = true_readings(machine, ordinary, Faults.none(120), solve(machine, ordinary, Faults.none(120)))
-    missed = np.array([
-        saturation_of(plate.refrigerant).bubble_temperature_k(float(read["liquid_pressure"][i])) - read["liquid_line_temp"][i]
-        - label.design_subcooling_k
-        for i, (plate, label) in enumerate(zip(drawn.nameplates, drawn.models, strict=True))
-    ]) / FAHRENHEIT_K  # fmt: skip
+    missed = (
+        np.array(
+            [
+                saturation_of(plate.refrigerant).bubble_temperature_k(float(read["liquid_pressure"][i]))
+                - read["liquid_line_temp"][i]
+                - label.design_subcooling_k
+                for i, (plate, label) in enumerate(zip(drawn.nameplates, drawn.models, strict=True))
+            ]
+        )
+        / FAHRENHEIT_K
+    )
     assert abs(missed.mean()) < 1.0
     assert np.mean(abs(missed) < 4.0) > 0.9
     box = field.draw(20, chance, field.Style(makes=kept(None)), (Kind.WALK_IN_COOLER,))
@@ -87,9 +97,11 @@ def test_makes_disagree_about_what_a_leaking_compressor_does_to_its_amps():
 
 
 def test_a_fold_judges_where_it_is_asked_for_and_only_before_anything_else():
-    code = ("from scripts.fold import use; use(1);"
-            "from dry_gauge.core.judgement.assess import CALIBRATION_ID; print(CALIBRATION_ID);"
-            "\ntry: use(0)\nexcept RuntimeError as error: print(error)")  # fmt: skip
+    code = (
+        "from scripts.fold import use; use(1);"
+        "from dry_gauge.core.judgement.assess import CALIBRATION_ID; print(CALIBRATION_ID);"
+        "\ntry: use(0)\nexcept RuntimeError as error: print(error)"
+    )
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, timeout=60, check=True)
     first, second = done.stdout.splitlines()
     from dry_gauge.core.judgement.assess import CALIBRATION_ID

@@ -105,8 +105,12 @@ def test_what_is_left_out_of_sealing_shows_later():
 
 def test_sound_parts_and_opened_systems_are_told():
     unit = PracticeUnit(call())
-    for remedy, found in ((Remedy.FILTER, []), (Remedy.OUTDOOR_FAN, ["sound_part"]), (Remedy.RECHARGE, ["opened_for_nothing"]),
-                          (Remedy.COMPRESSOR, ["sound_part", "opened_for_nothing"])):  # fmt: skip
+    for remedy, found in (
+        (Remedy.FILTER, []),
+        (Remedy.OUTDOOR_FAN, ["sound_part"]),
+        (Remedy.RECHARGE, ["opened_for_nothing"]),
+        (Remedy.COMPRESSOR, ["sound_part", "opened_for_nothing"]),
+    ):
         assert [harm.code for harm in unit.do(remedy, 0)] == found
         assert REMEDIES[remedy].minutes > 0
 
@@ -212,8 +216,9 @@ def test_the_order_of_the_work():
 def test_what_is_missed_once_is_seen_the_next_time():
     drawn = call(Fault.LOW_EVAPORATOR_AIRFLOW, seed=2)
     sight, *_ = drawn.wrong[0].part.sights
-    unit = PracticeUnit(type(drawn)(drawn.facts, drawn.machine, drawn.labelled, drawn.weather, drawn.wrong, drawn.errors,
-                                    frozenset({sight})))  # fmt: skip
+    unit = PracticeUnit(
+        type(drawn)(drawn.facts, drawn.machine, drawn.labelled, drawn.weather, drawn.wrong, drawn.errors, frozenset({sight}))
+    )
     assert [unit.look(sight), unit.look(sight)] == [State.NO, State.YES]
     assert unit.look("evaporator_air_proven") is State.NO
     assert unit.look("condenser_air_proven") is State.YES
@@ -238,16 +243,20 @@ def part_named(name: str, fault: Fault, facts) -> Hidden:
 
 
 def test_the_walk_finds_what_keeps_a_unit_from_running_and_parts_by_habit_do_harm():
-    walked, habit = ([DEAD_POLICIES[name][1](one, np.random.default_rng(0)) for one in dead_calls().values()]
-                     for name in ("next_point", "parts"))  # fmt: skip
+    walked, habit = (
+        [DEAD_POLICIES[name][1](one, np.random.default_rng(0)) for one in dead_calls().values()]
+        for name in ("next_point", "parts")
+    )
     assert all(one.held and one.harm == 0 for one in walked)
     assert sum(one.held for one in habit) < len(habit) < sum(one.harm for one in habit)
 
 
 def test_a_weak_capacitor_is_heard_seen_measured_and_no_motor_mends_it():
     found = call(Fault.LOW_CONDENSER_AIRFLOW)
-    for name, measured, cure, harm in (("fan_capacitor", 0.6, Remedy.CAPACITOR, Remedy.OUTDOOR_FAN),
-                                       ("outdoor_fan", 1.0, Remedy.OUTDOOR_FAN, Remedy.CAPACITOR)):  # fmt: skip
+    for name, measured, cure, harm in (
+        ("fan_capacitor", 0.6, Remedy.CAPACITOR, Remedy.OUTDOOR_FAN),
+        ("outdoor_fan", 1.0, Remedy.OUTDOOR_FAN, Remedy.CAPACITOR),
+    ):
         worker = Worker(replace(found, wrong=(part_named(name, Fault.LOW_CONDENSER_AIRFLOW, found.facts),), missed=frozenset()))
         offers = offers_on(worker.unit.call)
         take(worker, offers["unusual_sound"])

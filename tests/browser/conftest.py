@@ -50,9 +50,7 @@ def open_page(request: pytest.FixtureRequest, chromium: Browser, server: str) ->
         page = context.new_page()
         page.set_default_timeout(25_000)  # a machine that does much else answers late, and is no failure
         page.on("pageerror", lambda error: complaints.append(str(error)))
-        page.on(
-            "console", lambda message: complaints.append(message.text) if "Content Security" in message.text else None
-        )
+        page.on("console", lambda message: complaints.append(message.text) if "Content Security" in message.text else None)
         return page
 
     yield open_it

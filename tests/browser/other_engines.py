@@ -250,8 +250,10 @@ def test_what_is_typed_without_a_server_waits_through_a_reload_and_arrives_once(
     there.until(lambda: there.run("return document.getElementById('outbox').hidden"), "everything sent")
     there.sees("3 entries", "#timeline h2")
     assert [body["quantity"] for body in kept_bodies(owner, shop)] == [
-        "outdoor_air_temp", "suction_pressure", "suction_line_temp",
-    ]  # fmt: skip
+        "outdoor_air_temp",
+        "suction_pressure",
+        "suction_line_temp",
+    ]
 
 
 def test_a_file_goes_with_its_form(engine_there, shop, tmp_path):

@@ -43,8 +43,11 @@ def until(page: Page, promise: str) -> None:
 
 def read_in(page: Page, degrees: str) -> None:
     """From the next page on in F or in C."""
-    page.evaluate("""(degrees) => fetch('/me/preferences', {method: 'POST', headers: {'x-csrftoken': document.body.dataset.csrf},
-                       body: new URLSearchParams({temperature_unit: degrees})})""", degrees)  # fmt: skip
+    page.evaluate(
+        """(degrees) => fetch('/me/preferences', {method: 'POST', headers: {'x-csrftoken': document.body.dataset.csrf},
+                       body: new URLSearchParams({temperature_unit: degrees})})""",
+        degrees,
+    )
 
 
 def show(page: Page, size: str, tab: str) -> None:
@@ -133,9 +136,13 @@ def add_cylinders(connection: Connection, shop: ShopOf, refrigerant: str) -> Non
     """A bought and a recovery cylinder, on the shop's book."""
     bought: dict[str, Any] = {"kind": "in_use", "refrigerant": refrigerant, "tare_g": 2800}
     recovery: dict[str, Any] = {
-        "kind": "recovery", "refrigerant": refrigerant, "water_capacity_g": 21_600, "tare_g": 12_000,
-        "service_pressure_pa": 400 * PSI_PA, "retest_by": date.today() + timedelta(days=300),
-    }  # fmt: skip
+        "kind": "recovery",
+        "refrigerant": refrigerant,
+        "water_capacity_g": 21_600,
+        "tare_g": 12_000,
+        "service_pressure_pa": 400 * PSI_PA,
+        "retest_by": date.today() + timedelta(days=300),
+    }
     for name, values, grams in (("Blue", bought, 11_000), ("Grey", recovery, 0)):
         key = uuid6.uuid7()
         add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)

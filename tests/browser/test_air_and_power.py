@@ -17,12 +17,30 @@ from tests.probing import feeding
 
 FACTS = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 60000}
 UNIT = UnitFacts(Kind.PACKAGE_AC, find("R-410A"), metering=Metering.TXV, nominal_capacity_w=17_584)
-PACKED = {"external_static_return": "-0.05", "static_after_filter": "-0.12", "static_after_coil": "-0.71",
-          "external_static_supply": "0.06"}  # fmt: skip
-WASHED = {"external_static_return": "-0.14", "static_after_filter": "-0.24", "static_after_coil": "-0.46",
-          "external_static_supply": "0.21"}  # fmt: skip
-BELT = {"motor_rpm": "1750", "blower_rpm": "690", "motor_pitch": "3.2", "blower_pitch": "7", "closed_pitch": "3.4",
-        "open_pitch": "2.4", "most_turns": "5", "now_turns": "2", "amps": "6.1", "full_load_amps": "7"}  # fmt: skip
+PACKED = {
+    "external_static_return": "-0.05",
+    "static_after_filter": "-0.12",
+    "static_after_coil": "-0.71",
+    "external_static_supply": "0.06",
+}
+WASHED = {
+    "external_static_return": "-0.14",
+    "static_after_filter": "-0.24",
+    "static_after_coil": "-0.46",
+    "external_static_supply": "0.21",
+}
+BELT = {
+    "motor_rpm": "1750",
+    "blower_rpm": "690",
+    "motor_pitch": "3.2",
+    "blower_pitch": "7",
+    "closed_pitch": "3.4",
+    "open_pitch": "2.4",
+    "most_turns": "5",
+    "now_turns": "2",
+    "amps": "6.1",
+    "full_load_amps": "7",
+}
 
 
 @pytest.fixture(params=[("desk", "light"), ("phone", "dark")], ids=lambda one: one[0])

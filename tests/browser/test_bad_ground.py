@@ -8,8 +8,15 @@ from playwright.sync_api import Page, expect
 from tests.browser.steps import SEVEN, answer, at_visit, findings, go, open_form, show
 
 SIZES = pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
-VALVE = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "target_subcooling_f": 10,
-         "label_charge_g": 3000, "nominal_capacity_btuh": 36000}  # fmt: skip
+VALVE = {
+    "kind": "split_ac",
+    "refrigerant": "R-410A",
+    "metering": "txv",
+    "seer": 14,
+    "target_subcooling_f": 10,
+    "label_charge_g": 3000,
+    "nominal_capacity_btuh": 36000,
+}
 EIGHT = {**SEVEN, "liquid_line_temp": "100"}
 
 
@@ -121,8 +128,16 @@ def test_a_unit_in_low_stage_is_judged_as_one(open_page, make_shop, size, scheme
         page.fill(f"[name={place}]", words)
     page.locator("form:has([name=commanded]) button").click()
     expect(page.locator("#stage-now")).to_contain_text("runs low")
-    low = {"suction_pressure": "134", "suction_line_temp": "56", "liquid_pressure": "320", "liquid_line_temp": "95",
-           "supply_air_temp": "59", "outdoor_air_temp": "88", "return_air_temp": "76", "return_air_wet_bulb": "63"}  # fmt: skip
+    low = {
+        "suction_pressure": "134",
+        "suction_line_temp": "56",
+        "liquid_pressure": "320",
+        "liquid_line_temp": "95",
+        "supply_air_temp": "59",
+        "outdoor_air_temp": "88",
+        "return_air_temp": "76",
+        "return_air_wet_bulb": "63",
+    }
     read(page, low)
     show(page, size, "judge")
     expect(page.locator(".causes .cause").first).to_contain_text("Nothing wrong")

@@ -78,8 +78,13 @@ def test_two_minutes_without_signal_and_a_killed_tab_lose_nothing_and_double_not
     expect(page.locator("#timeline h2")).to_contain_text("6 entries")
     bodies = kept_bodies(owner, shop)
     assert [body.get("quantity") or body.get("what") or body["kind"] for body in bodies] == [
-        "outdoor_air_temp", "suction_pressure", "suction_line_temp", "evaporator_air_proven", "note", "liquid_pressure",
-    ]  # fmt: skip
+        "outdoor_air_temp",
+        "suction_pressure",
+        "suction_line_temp",
+        "evaporator_air_proven",
+        "note",
+        "liquid_pressure",
+    ]
     assert bodies[0]["waited"] < 2
 
 
@@ -204,8 +209,16 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
         site = connection.execute(select(Unit.site_id).where(Unit.id == shop.unit)).scalar_one()
         unit = uuid6.uuid7()
         connection.execute(insert(Unit).values(shop_id=shop.id, id=unit, site_id=site, tag="U-9", facts=FACTS))
-        connection.execute(insert(Visit).values(shop_id=shop.id, id=unit, call_id=unit, unit_id=unit,
-                                                planned_for=datetime.now(UTC), technician_id=shop.people["lead"]))  # fmt: skip
+        connection.execute(
+            insert(Visit).values(
+                shop_id=shop.id,
+                id=unit,
+                call_id=unit,
+                unit_id=unit,
+                planned_for=datetime.now(UTC),
+                technician_id=shop.people["lead"],
+            )
+        )
     page = open_page("phone")
     sign_in_by_hand(page, shop.logins["technician"])
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
@@ -371,9 +384,7 @@ def test_what_waits_in_a_page_of_the_release_before_arrives_once_under_this_one(
     served = {"main": f"{OLD['outbox']}\n{OLD['app']}", "live": OLD["live"]}
     page.context.route(
         _ENTRANCES,
-        lambda route: route.fulfill(
-            body=served[Path(urlsplit(route.request.url).path).stem], content_type="text/javascript"
-        ),
+        lambda route: route.fulfill(body=served[Path(urlsplit(route.request.url).path).stem], content_type="text/javascript"),
     )
     at_visit(page, shop)
     enter(page, "outdoor_air_temp", "90")

@@ -30,11 +30,16 @@ def self_signed(directory: Path) -> tuple[Path, Path]:
     key, name = ec.generate_private_key(ec.SECP256R1()), x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "localhost")])
     now = datetime.now(UTC)
     made = (
-        x509.CertificateBuilder().subject_name(name).issuer_name(name).public_key(key.public_key())
+        x509.CertificateBuilder()
+        .subject_name(name)
+        .issuer_name(name)
+        .public_key(key.public_key())
         .serial_number(x509.random_serial_number())
-        .not_valid_before(now - timedelta(days=1)).not_valid_after(now + timedelta(days=2))
-        .add_extension(x509.SubjectAlternativeName([x509.DNSName("localhost")]), critical=False).sign(key, hashes.SHA256())
-    )  # fmt: skip
+        .not_valid_before(now - timedelta(days=1))
+        .not_valid_after(now + timedelta(days=2))
+        .add_extension(x509.SubjectAlternativeName([x509.DNSName("localhost")]), critical=False)
+        .sign(key, hashes.SHA256())
+    )
     pem = serialization.Encoding.PEM
     paths = directory / "certificate.pem", directory / "key.pem"
     paths[0].write_bytes(made.public_bytes(pem))
@@ -50,16 +55,22 @@ def behind(cluster, tmp_path_factory):
     plain, secure, *ports = (free_port() for _ in range(5))
     processes = [start_server(cluster.url(APPLICATION), port, TRUSTED_PROXIES="127.0.0.1") for port in ports]
     text = EXAMPLE.read_text().replace("gauge.example;", "localhost;")
-    for old, new in (("listen 80;", f"listen 127.0.0.1:{plain};"), ("listen 443 ", f"listen 127.0.0.1:{secure} "),
-                     ("/etc/ssl/gauge.example.pem", certificate), ("/etc/ssl/private/gauge.example.key", key),
-                     ("https://$host$", f"https://$host:{secure}$"), ("Host $host;", "Host $http_host;"),
-                     *((f"127.0.0.1:{8000 + i} ", f"127.0.0.1:{port} ") for i, port in enumerate(ports))):  # fmt: skip
+    for old, new in (
+        ("listen 80;", f"listen 127.0.0.1:{plain};"),
+        ("listen 443 ", f"listen 127.0.0.1:{secure} "),
+        ("/etc/ssl/gauge.example.pem", certificate),
+        ("/etc/ssl/private/gauge.example.key", key),
+        ("https://$host$", f"https://$host:{secure}$"),
+        ("Host $host;", "Host $http_host;"),
+        *((f"127.0.0.1:{8000 + i} ", f"127.0.0.1:{port} ") for i, port in enumerate(ports)),
+    ):
         assert old in text
         text = text.replace(old, str(new))
     whole = directory / "nginx.conf"
     temporary = "".join(f"{kind}_temp_path {directory}/{kind};" for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi"))
-    whole.write_text(f"pid {directory}/pid; error_log {directory}/error.log; events {{}} http {{ access_log off; {temporary}\n"
-                     f"{text}\n}}")  # fmt: skip
+    whole.write_text(
+        f"pid {directory}/pid; error_log {directory}/error.log; events {{}} http {{ access_log off; {temporary}\n{text}\n}}"
+    )
     nginx = subprocess.Popen(["/usr/sbin/nginx", "-p", str(directory), "-c", str(whole), "-g", "daemon off;"])
     for _ in range(200):
         try:
@@ -78,8 +89,12 @@ def behind(cluster, tmp_path_factory):
 
 def test_three_processes_behind_a_proxy_are_one_application(behind, chromium, shop):
     secure, plain, processes = behind
-    context = chromium.new_context(ignore_https_errors=True, viewport={"width": 1280, "height": 800}, base_url=secure,
-                                   extra_http_headers={"x-forwarded-for": "203.0.113.9"})  # fmt: skip
+    context = chromium.new_context(
+        ignore_https_errors=True,
+        viewport={"width": 1280, "height": 800},
+        base_url=secure,
+        extra_http_headers={"x-forwarded-for": "203.0.113.9"},
+    )
     page = context.new_page()
     page.set_default_timeout(15_000)
     page.goto(f"{plain}/sign-in?to=/pocket")  # led to TLS

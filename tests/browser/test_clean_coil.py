@@ -13,8 +13,13 @@ from dry_gauge.notebook.subjects.agenda import TimerBody
 from dry_gauge.service.append import Sent, append
 from tests.browser.steps import SEVEN, answer, at_visit, findings, go, keep, send, tap, type_all
 
-ROOFTOP = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "nominal_capacity_btuh": 60000,
-           "target_subcooling_f": 10}  # fmt: skip
+ROOFTOP = {
+    "kind": "package_ac",
+    "refrigerant": "R-410A",
+    "metering": "txv",
+    "nominal_capacity_btuh": 60000,
+    "target_subcooling_f": 10,
+}
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])

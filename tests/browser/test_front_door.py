@@ -86,8 +86,10 @@ def test_one_sheet_says_nothing_of_other_numbers_while_an_answer_is_late_and_ask
 def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     shop = make_shop({"kind": "split_ac", "refrigerant": "R-22", "metering": "orifice"})
     page = open_page(size, scheme)
-    page.goto("/sheet?kind=package_ac&refrigerant=R-410A&metering=txv&label=10&settled=yes&filter_dirty=yes&units=F+psi"
-              "&outdoor_air_temp=95&suction_pressure=112&suction_line_temp=51&liquid_pressure=380&discharge_line_temp=hot")
+    page.goto(
+        "/sheet?kind=package_ac&refrigerant=R-410A&metering=txv&label=10&settled=yes&filter_dirty=yes&units=F+psi"
+        "&outdoor_air_temp=95&suction_pressure=112&suction_line_temp=51&liquid_pressure=380&discharge_line_temp=hot"
+    )
     page.click("text=Sign in and keep it")
     page.fill("#login", shop.logins["technician"])
     page.fill("#password", PASSWORD)
@@ -101,11 +103,11 @@ def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     page.fill("#site", "Lantern Yard")
     page.fill("#h-unit", "RTU-9, roof")
     page.fill("#h-size", "about five")
-    page.click("button:text-is(\"Open the visit\")")
+    page.click('button:text-is("Open the visit")')
     expect(page.locator(".error").first).to_be_visible()
     expect(page.locator(".here-sheet")).to_contain_text("5 readings")  # nothing typed is lost
     page.fill("#h-size", "5 ton")
-    page.click("button:text-is(\"Open the visit\")")
+    page.click('button:text-is("Open the visit")')
     page.wait_for_url("**at=arrive")
     visit = page.url.split("?")[0]
     page.goto(f"{visit}?at=read")

@@ -31,8 +31,13 @@ def wrote(engine, as_shop):
         now = datetime.now(UTC)
         with as_shop(shop) as connection:
             for minutes_ago, body in told:
-                append(connection, shop.someone("technician"), shop.visit, Sent(uuid6.uuid7(), body),
-                       now - timedelta(minutes=minutes_ago))  # fmt: skip
+                append(
+                    connection,
+                    shop.someone("technician"),
+                    shop.visit,
+                    Sent(uuid6.uuid7(), body),
+                    now - timedelta(minutes=minutes_ago),
+                )
 
     return write
 
@@ -41,10 +46,14 @@ def wrote(engine, as_shop):
 def test_a_hot_cooler_from_arriving_to_the_forecast_met(open_page, make_shop, wrote, owner, size, scheme):
     shop = make_shop(COOLER)
     at, air, product = pull_down(BOX, 400)
-    told = [(70 - when, ReadingBody(quantity="box_air_temp", value=round(to_fahrenheit(temp), 1), unit="F"))
-            for when, temp in zip(at[:140:14], air[:140:14], strict=True)]  # fmt: skip
-    told += [(70 - when, ReadingBody(quantity="product_temp", place="milk", value=round(to_fahrenheit(temp), 1), unit="F"))
-             for when, temp in zip(at[:140:42], product[:140:42], strict=True)]  # fmt: skip
+    told = [
+        (70 - when, ReadingBody(quantity="box_air_temp", value=round(to_fahrenheit(temp), 1), unit="F"))
+        for when, temp in zip(at[:140:14], air[:140:14], strict=True)
+    ]
+    told += [
+        (70 - when, ReadingBody(quantity="product_temp", place="milk", value=round(to_fahrenheit(temp), 1), unit="F"))
+        for when, temp in zip(at[:140:42], product[:140:42], strict=True)
+    ]
     wrote(shop, *sorted(told, key=lambda one: -one[0]))
     page = at_visit(open_page(size, scheme), shop)
     go(page, "Box")
@@ -87,16 +96,22 @@ def test_a_hot_cooler_from_arriving_to_the_forecast_met(open_page, make_shop, wr
     page.press("#q-box_air_temp", "Enter")
     expect(found.locator(".box-headline")).to_contain_text("Box air: at 38.0 °F")
     with owner.begin() as connection:
-        kept = connection.execute(text("SELECT count(*) FROM entry WHERE body->>'kind' = 'reading' AND visit_id = :visit"),
-                                  {"visit": shop.visit}).scalar_one()  # fmt: skip
+        kept = connection.execute(
+            text("SELECT count(*) FROM entry WHERE body->>'kind' = 'reading' AND visit_id = :visit"), {"visit": shop.visit}
+        ).scalar_one()
     assert kept == len(told) + 1
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
 def test_a_freezer_whose_defrost_never_ends_by_temperature(open_page, make_shop, wrote, size, scheme):
     shop = make_shop(FREEZER)
-    wrote(shop, (45, DefrostBody(mark="called")), (44, DefrostBody(mark="fan_stopped")),
-          (43, DefrostBody(mark="heaters", amps=4.1)), (5, DefrostBody(mark="ended_by_time")))  # fmt: skip
+    wrote(
+        shop,
+        (45, DefrostBody(mark="called")),
+        (44, DefrostBody(mark="fan_stopped")),
+        (43, DefrostBody(mark="heaters", amps=4.1)),
+        (5, DefrostBody(mark="ended_by_time")),
+    )
     page = at_visit(open_page(size, scheme), shop)
     go(page, "Controls")
     page.click("summary:has-text('Defrost, tapped along')")
@@ -120,8 +135,10 @@ def test_a_cooler_is_charged_by_its_glass_in_small_steps(open_page, make_shop, w
         add_cylinders(connection, shop, "R-448A")
         blue = connection.execute(text("SELECT id FROM cylinder WHERE shop_id = :shop AND name = 'Blue'"), {"shop": shop.id})
         poured = {"way": "trimmed", "cylinder": blue.scalar(), "reason": "glass bubbles, leak mended"}
-    box = [(minutes, ReadingBody(quantity="box_air_temp", value=52 - (60 - minutes) * 0.08, unit="F"))
-           for minutes in range(60, 0, -6)]  # fmt: skip
+    box = [
+        (minutes, ReadingBody(quantity="box_air_temp", value=52 - (60 - minutes) * 0.08, unit="F"))
+        for minutes in range(60, 0, -6)
+    ]
     told = [*box, *((minutes, MovementBody(grams=110, **poured)) for minutes in (50, 4))]
     wrote(shop, *sorted(told, key=lambda one: -one[0]))
     page = at_visit(open_page(size, scheme), shop)

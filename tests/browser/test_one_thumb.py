@@ -130,9 +130,16 @@ def test_a_hint_that_was_read_goes_away_for_good(open_page, shop):
 
 
 EVERYTHING = {
-    **SEVEN, "liquid_line_temp": "100", "discharge_line_temp": "165", "coil_outlet_temp": "48", "compressor_suction_temp": "58",
-    "drier_inlet_temp": "100", "drier_outlet_temp": "99", "condenser_leaving_air_temp": "108", "supply_air_wet_bulb": "53",
-}  # fmt: skip
+    **SEVEN,
+    "liquid_line_temp": "100",
+    "discharge_line_temp": "165",
+    "coil_outlet_temp": "48",
+    "compressor_suction_temp": "58",
+    "drier_inlet_temp": "100",
+    "drier_outlet_temp": "99",
+    "condenser_leaving_air_temp": "108",
+    "supply_air_wet_bulb": "53",
+}
 _WORDS = """(size) => {
   const svg = document.querySelector(`.only-${size} svg.ladder`), page = svg.getBoundingClientRect();
   const words = [...svg.querySelectorAll("text")].map((part) => [part.textContent, part.getBoundingClientRect()]);

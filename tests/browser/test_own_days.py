@@ -73,8 +73,11 @@ def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page
     with owner.begin() as connection:
         connection.execute(update(Unit).where(Unit.id == shop.unit).values(model="NR-060"))
         own = connection.execute(select(Unit).where(Unit.id == shop.unit)).one()
-        connection.execute(insert(Unit).values(shop_id=shop.id, id=(like := uuid6.uuid7()), site_id=own.site_id, tag="U-2",
-                                               model="nr-060", facts=own.facts))  # fmt: skip
+        connection.execute(
+            insert(Unit).values(
+                shop_id=shop.id, id=(like := uuid6.uuid7()), site_id=own.site_id, tag="U-2", model="nr-060", facts=own.facts
+            )
+        )
     with as_shop(shop) as connection:
         sound_days.mark(connection, sound_visit(connection, someone, like, now - timedelta(days=50), HOT), True)
     assert chance_of_nothing_wrong() > alone

@@ -25,9 +25,21 @@ def test_no_screen_has_a_serious_finding_or_scrolls_sideways(open_page, shop, si
     page.goto(f"/visits/{shop.visit}")
     type_all(page, SEVEN)
     page.locator("#said-liquid_pressure .kept").wait_for()
-    plain = (f"/visits/{shop.visit}/probes", f"/calls/{shop.visit}", f"/units/{shop.unit}/edit", f"/units/{shop.unit}/label",
-             "/register", "/register/instruments", "/register/people", "/register/settings", "/cylinders", "/offline",
-             "/me", "/here", f"/visits/{shop.visit}/proof")  # fmt: skip
+    plain = (
+        f"/visits/{shop.visit}/probes",
+        f"/calls/{shop.visit}",
+        f"/units/{shop.unit}/edit",
+        f"/units/{shop.unit}/label",
+        "/register",
+        "/register/instruments",
+        "/register/people",
+        "/register/settings",
+        "/cylinders",
+        "/offline",
+        "/me",
+        "/here",
+        f"/visits/{shop.visit}/proof",
+    )
     for path in (
         "/",
         f"/visits/{shop.visit}",
@@ -59,9 +71,12 @@ def test_nothing_scrolls_sideways_on_the_smallest_phone(open_page, shop):
     office = ("/", "/plan", "/plan?span=week", "/parts", "/season", "/watch", "/pocket", "/cylinders", "/register/settings")
     papers = ("report", "record", "options", "cycle", "probes", "proof")
     for path in (
-        *office, f"/units/{shop.unit}", f"/units/{shop.unit}/label", *(f"/visits/{shop.visit}/{paper}" for paper in papers),
+        *office,
+        f"/units/{shop.unit}",
+        f"/units/{shop.unit}/label",
+        *(f"/visits/{shop.visit}/{paper}" for paper in papers),
         *(f"/visits/{shop.visit}?at={station}" for station in ("arrive", "look", "air", "mend", "close", *DESKS)),
-    ):  # fmt: skip
+    ):
         page.goto(path)
         page.evaluate("document.querySelectorAll('details:not(.menu)').forEach((box) => { box.open = true; })")
         wide[path] = page.evaluate("document.documentElement.scrollWidth")
@@ -76,8 +91,17 @@ def test_targets_are_large_enough_for_a_glove(open_page, shop, station):
     sign_in(page, shop.logins["technician"])
     page.goto(f"/visits/{shop.visit}?at={station}")
     page.locator(".stations").wait_for()
-    touched = ("input:not([type=hidden]):not([type=radio]):not([type=checkbox])", "label[for^=s-]", "label[for^=tab-]",
-               ".picks label", ".checks a", "select", ".stations a", "summary", "button")  # fmt: skip
+    touched = (
+        "input:not([type=hidden]):not([type=radio]):not([type=checkbox])",
+        "label[for^=s-]",
+        "label[for^=tab-]",
+        ".picks label",
+        ".checks a",
+        "select",
+        ".stations a",
+        "summary",
+        "button",
+    )
     selector = ", ".join([*(f"main {one}" for one in touched), ".masthead a.tool", ".masthead summary"])
     small = page.evaluate(
         """(selector) => [...document.querySelectorAll(selector)].filter((e) => e.offsetParent)
@@ -96,4 +120,3 @@ def test_the_page_holds_at_twice_the_size(open_page, shop):
     for path in ("/", f"/visits/{shop.visit}", "/pocket"):
         page.goto(path)
         assert page.evaluate("document.documentElement.scrollWidth - document.documentElement.clientWidth") <= 0, path
-

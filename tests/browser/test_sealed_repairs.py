@@ -20,10 +20,23 @@ from tests.probing import gauge_kept, weighing
 
 pytestmark = pytest.mark.long
 
-SPLIT = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "nominal_capacity_btuh": 36000,
-         "target_subcooling_f": 10, "label_charge_g": 3000}  # fmt: skip
-BOX = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv", "receiver": True, "label_charge_g": 3600,
-       "design_box_temp_f": 37}  # fmt: skip
+SPLIT = {
+    "kind": "split_ac",
+    "refrigerant": "R-410A",
+    "metering": "txv",
+    "seer": 14,
+    "nominal_capacity_btuh": 36000,
+    "target_subcooling_f": 10,
+    "label_charge_g": 3000,
+}
+BOX = {
+    "kind": "walk_in_cooler",
+    "refrigerant": "R-448A",
+    "metering": "txv",
+    "receiver": True,
+    "label_charge_g": 3600,
+    "design_box_temp_f": 37,
+}
 CAME_OUT = re.compile(r"5 lb 4\.[4-9] oz")  # 2.4 kg, by a scale that wanders by a gram
 SIZES = pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
 
@@ -119,16 +132,12 @@ def watch(page: Page, shop, owner, server: str, token: str, system: System, star
     tap(page, "Valve shut")
     let_pass(owner, shop.visit, minutes=minutes)
     _, pressures = decay_trace(system, start_pa, minutes, 15.0)
-    gauge_kept(
-        server, shop.visit, token, as_gauged(pressures, np.random.default_rng(5)), 15.0, f"w{uuid6.uuid7().hex[-6:]}"
-    )
+    gauge_kept(server, shop.visit, token, as_gauged(pressures, np.random.default_rng(5)), 15.0, f"w{uuid6.uuid7().hex[-6:]}")
     desk(page, shop, "vacuum")
 
 
 @SIZES
-def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
-    open_page, make_shop, cylinders, owner, server, size, scheme
-):
+def test_a_leak_is_mended_and_every_ounce_is_accounted_for(open_page, make_shop, cylinders, owner, server, size, scheme):
     shop = make_shop(SPLIT)
     cylinders(shop, "R-410A")
     page = at_visit(open_page(size, scheme), shop)
@@ -264,22 +273,13 @@ def test_a_leak_is_mended_and_every_ounce_is_accounted_for(
 
     # The sheet that a warranty clerk reads, and the same as PDF.
     page.goto(f"/visits/{shop.visit}/proof")
-    for words in (
-        "Whole system: tight",
-        "Tight and dry",
-        CAME_OUT,
-        "joint redone",
-        "Line set beyond",
-        "Subcooling",
-    ):
+    for words in ("Whole system: tight", "Tight and dry", CAME_OUT, "joint redone", "Line set beyond", "Subcooling"):
         expect(page.locator(".proof")).to_contain_text(words)
     answer = page.request.get(f"/visits/{shop.visit}/proof.pdf")
     assert answer.headers["content-type"] == "application/pdf"
     assert answer.body().startswith(b"%PDF")
     page.goto("/cylinders")
-    expect(page.locator(".cylinder-list a", has_text="Blue")).to_contain_text(
-        re.compile(r"17 lb 0\.[5-9] oz|17 lb 1\.[0-2] oz")
-    )
+    expect(page.locator(".cylinder-list a", has_text="Blue")).to_contain_text(re.compile(r"17 lb 0\.[5-9] oz|17 lb 1\.[0-2] oz"))
     expect(page.locator(".cylinder-list a", has_text="Grey")).to_contain_text(CAME_OUT)
     expect(page.locator(".book")).to_contain_text("yes")
 
@@ -371,9 +371,7 @@ def test_a_box_is_pumped_down_and_topped_up_by_its_glass(open_page, make_shop, c
     page.select_option("#move-way", "added")
     page.fill("#move-weight", "0.4")
     press(page, "#movement-form button")
-    expect(page.locator("#said-movement-form .error")).to_contain_text(
-        "0.4 pounds is 0 lb 6.4 oz. Or did you mean 0 lb 4.0 oz?"
-    )
+    expect(page.locator("#said-movement-form .error")).to_contain_text("0.4 pounds is 0 lb 6.4 oz. Or did you mean 0 lb 4.0 oz?")
     press(page, "#said-movement-form [data-choose]:has-text('0 lb 4.0 oz')")
     expect(page.locator("#said-movement-form .error")).to_contain_text("Say why it is topped up")
     expect(page.locator("#move-weight")).to_have_value("0 lb 4.0 oz")
@@ -403,8 +401,13 @@ def point(page: Page, micron: str) -> None:
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
 def test_two_circuits_are_charged_each_by_its_own_account(open_page, make_shop, cylinders, size, scheme):
-    twin = {"kind": "package_ac", "refrigerant": "R-410A", "metering": "txv", "label_charge_g": 4000,
-            "more_circuits": [{"circuit": 2, "refrigerant": "R-410A", "label_charge_g": 5000}]}  # fmt: skip
+    twin = {
+        "kind": "package_ac",
+        "refrigerant": "R-410A",
+        "metering": "txv",
+        "label_charge_g": 4000,
+        "more_circuits": [{"circuit": 2, "refrigerant": "R-410A", "label_charge_g": 5000}],
+    }
     shop = make_shop(twin)
     cylinders(shop, "R-410A")
     page = at_visit(open_page(size, scheme), shop)

@@ -151,9 +151,7 @@ def test_one_call_through_all_stations(open_page, make_shop, server, size, schem
     page.fill("#close-summary", "Filter and condenser cleaned, charge weighed in, supply air proven.")
     page.click("#close-form button")
     expect(page.locator("#said-close-form .error")).to_contain_text("low-pressure switch")
-    expect(page.locator("#close-summary")).to_have_value(
-        "Filter and condenser cleaned, charge weighed in, supply air proven."
-    )
+    expect(page.locator("#close-summary")).to_have_value("Filter and condenser cleaned, charge weighed in, supply air proven.")
     page.click("[aria-label='Put back: low-pressure switch']")
     expect(page.locator("#obstacles")).to_contain_text("Nothing stands open")
     page.click("#close-form button")

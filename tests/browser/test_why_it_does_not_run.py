@@ -94,8 +94,12 @@ def test_contradictions_and_slips_are_said_and_kept(open_unit):
     tap(page, "#elsewhere-form button[type=submit]")
     expect(page.locator("#said-elsewhere-form")).to_contain_text("Volts is a number")
     assert page.input_value("#elsewhere-volts") == "twenty"
-    odd = (("Phase monitor", "0", "of the odds"), ("Float switch", "26", "live behind Phase monitor"),
-           ("Float switch", "2.6", "is it 26?"), ("Float switch", "118", "not this circuit's 24 V"))  # fmt: skip
+    odd = (
+        ("Phase monitor", "0", "of the odds"),
+        ("Float switch", "26", "live behind Phase monitor"),
+        ("Float switch", "2.6", "is it 26?"),
+        ("Float switch", "118", "not this circuit's 24 V"),
+    )
     for link, volts, words in odd:
         if not page.locator("#elsewhere-form").is_visible():
             page.click("summary:has-text('Measured somewhere else')")
@@ -174,8 +178,14 @@ TAP_AT = """(one, at) => {
   Object.defineProperty(tap, "timeStamp", { value: at });
   one.dispatchEvent(tap);
 }"""
-MARKS = {"called": "called", "valve": "valve shifts", "fan_stopped": "fan stops", "melting": "melts",
-         "ended_by_time": "ended by time", "ice_left": "ice left"}  # fmt: skip
+MARKS = {
+    "called": "called",
+    "valve": "valve shifts",
+    "fan_stopped": "fan stops",
+    "melting": "melts",
+    "ended_by_time": "ended by time",
+    "ice_left": "ice left",
+}
 
 
 def test_codes_by_tapping_and_by_a_menu(open_unit):

@@ -80,9 +80,7 @@ sheets = st.fixed_dictionaries(
         ),
         "readings": st.lists(readings(), max_size=20),
         "observations": st.lists(
-            st.fixed_dictionaries(
-                {"what": st.sampled_from(sorted(SIGHTS)), "state": st.sampled_from(["yes", "no", "not_seen"])}
-            ),
+            st.fixed_dictionaries({"what": st.sampled_from(sorted(SIGHTS)), "state": st.sampled_from(["yes", "no", "not_seen"])}),
             max_size=8,
         ),
         "minutes_running": maybe(st.floats(0, 100)),
@@ -131,9 +129,15 @@ def test_any_sheet_is_refused_in_words_or_answered_in_full(document):
         assert fingerprint_svg(circuit, "t", ident="x").startswith("<svg")
 
 
-@given(st.recursive(st.none() | st.booleans() | st.floats() | st.text(max_size=5),
-                    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(
-                        st.sampled_from(["unit", "kind", "readings", "observations", "x"]), inner, max_size=4)))  # fmt: skip
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.floats() | st.text(max_size=5),
+        lambda inner: (
+            st.lists(inner, max_size=3)
+            | st.dictionaries(st.sampled_from(["unit", "kind", "readings", "observations", "x"]), inner, max_size=4)
+        ),
+    )
+)
 def test_any_json_at_all_is_refused_in_words(document):
     try:
         parse_sheet(json.dumps(document))

@@ -21,10 +21,16 @@ HOT = HEALTHY | {"liquid_pressure": 410.0, "liquid_line_temp": 108.5}
 def document_with(values, *earlier):
     document = sheet(TXV, AIR_PROVEN, **values)
     document["earlier"] = [
-        {"date": f"2026-05-{day:02d}", "proven": True, "minutes_running": 25, "observations": [],
-         "readings": sheet(TXV, **then)["readings"], **more}
+        {
+            "date": f"2026-05-{day:02d}",
+            "proven": True,
+            "minutes_running": 25,
+            "observations": [],
+            "readings": sheet(TXV, **then)["readings"],
+            **more,
+        }
         for day, (then, more) in enumerate(earlier, start=1)
-    ]  # fmt: skip
+    ]
     return document
 
 
@@ -89,8 +95,10 @@ def test_one_bad_set_of_three_is_outvoted_and_two_that_contradict_teach_little()
 def with_clamp(values, name, *thens):
     """The same instruments on every day but the liquid line's clamp: that is `name` today, and on the days as they say."""
     document = document_with(values, *[(then, {}) for then, _ in thens])
-    for readings, clamp in ((document["readings"], name), *((one["readings"], by) for one, (_, by) in
-                                                            zip(document["earlier"], thens, strict=True))):  # fmt: skip
+    for readings, clamp in (
+        (document["readings"], name),
+        *((one["readings"], by) for one, (_, by) in zip(document["earlier"], thens, strict=True)),
+    ):
         for reading in readings:
             if reading["quantity"] == "liquid_line_temp":
                 reading["instrument"] = clamp
@@ -172,10 +180,12 @@ def test_units_of_its_model_are_named_in_the_answer():
 def two_circuits(first, second):
     unit = TXV | {"kind": "package_ac"}
     document = sheet(unit, AIR_PROVEN)
-    document["readings"] = [one | {"circuit": number} if one["quantity"] not in AIR else one
-                            for number, values in ((1, first), (2, second))
-                            for one in sheet(unit, **values)["readings"]
-                            if number == 1 or one["quantity"] not in AIR]  # fmt: skip
+    document["readings"] = [
+        one | {"circuit": number} if one["quantity"] not in AIR else one
+        for number, values in ((1, first), (2, second))
+        for one in sheet(unit, **values)["readings"]
+        if number == 1 or one["quantity"] not in AIR
+    ]
     return document
 
 
@@ -225,9 +235,14 @@ def test_what_the_makers_chart_gives_is_what_a_sound_unit_of_its_model_shows():
     assert (known.verdict, alone.verdict) == ("healthy", "not_enough")
     assert known.causes[0].probability > alone.causes[0].probability + 0.3
     # Towards the chart's gap of 29 F by more than half, and not all the way: units of a model differ.
-    usual, expected, given = (one * 1.8 for one in (alone.judgement.sound("condenser_split")[0],
-                                                    known.judgement.sound("condenser_split")[0],
-                                                    known.targets["condenser_split"].aim_k))  # fmt: skip
+    usual, expected, given = (
+        one * 1.8
+        for one in (
+            alone.judgement.sound("condenser_split")[0],
+            known.judgement.sound("condenser_split")[0],
+            known.targets["condenser_split"].aim_k,
+        )
+    )
     assert (usual + given) / 2 < expected < given
     assert measured_against(known) == "Measured against its maker's chart, besides units like it."
     assert measured_against(alone) == ""

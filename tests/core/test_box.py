@@ -35,7 +35,7 @@ def straight(*temps: float, every: float = 10.0) -> list[tuple[float, float]]:
         (straight(60, 55, 51, 70), "odd", "is the probe where it was"),
         ([(0.0, to_kelvin(60)), *((600 + i, to_kelvin(58 - i)) for i in range(3))], "early", "no time is promised"),
     ],
-)  # fmt: skip
+)
 def test_nothing_is_promised_too_early_and_odd_points_are_said(points, state, words):
     found = forecast(points, DESIGN)
     assert found.state == state
@@ -109,7 +109,7 @@ LIMIT = to_kelvin(41)
         (straight(45, 45, every=60), 60, -200, "over", 260),  # warm for 200 minutes before anybody came
         (straight(38, 46, every=40), 40, -200, "warm", 25),  # cold at first: what was before does not count
     ],
-)  # fmt: skip
+)
 def test_a_food_clock_counts_minutes_above_its_limit(points, now, since, state, above):
     found = food_clock(points, now, LIMIT, 240, warm_since_min=since)
     assert found.state == state
@@ -133,9 +133,15 @@ def test_a_pump_down_cuts_in_below_the_coldest_place():
 
 @pytest.mark.parametrize(
     ("cut_out", "cut_in", "words"),
-    [(4, 33, ""), (22, 26, "narrow"), (22, 45, "cuts out early"), (33, 4, "mixed up"), (4, 60, "may never start"),
-     (4, 15, "again and again")],
-)  # fmt: skip
+    [
+        (4, 33, ""),
+        (22, 26, "narrow"),
+        (22, 45, "cuts out early"),
+        (33, 4, "mixed up"),
+        (4, 60, "may never start"),
+        (4, 15, "again and again"),
+    ],
+)
 def test_what_was_found_is_held_against_it(cut_out, cut_in, words):
     proposal = for_pump_down(saturation_of(find("R-404A")), to_kelvin(5), STANDARD_ATMOSPHERE_PA)
     found = against(proposal, cut_out * PSI_PA + STANDARD_ATMOSPHERE_PA, cut_in * PSI_PA + STANDARD_ATMOSPHERE_PA)

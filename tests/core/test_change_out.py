@@ -34,10 +34,28 @@ def test_four_quarters_are_none(length, width, x, y, long, wide):
     assert (half.x + half.length, half.y + half.width) == (pytest.approx(length - x), pytest.approx(width - y))
 
 
-THERE = SurveyBody(length_in=76, width_in=44, inner_length_in=73, inner_width_in=41, supply_in=(4, 10, 16, 24),
-                   return_in=(52, 8, 20, 28), volts=208, phases=3, weight_lb=600)  # fmt: skip
-SAME = NewUnitBody(length_in=80, width_in=48, recess_length_in=77, recess_width_in=45, supply_in=(6, 12, 16, 24),
-                   return_in=(54, 10, 20, 28), volts=208, phases=3, weight_lb=600)  # fmt: skip
+THERE = SurveyBody(
+    length_in=76,
+    width_in=44,
+    inner_length_in=73,
+    inner_width_in=41,
+    supply_in=(4, 10, 16, 24),
+    return_in=(52, 8, 20, 28),
+    volts=208,
+    phases=3,
+    weight_lb=600,
+)
+SAME = NewUnitBody(
+    length_in=80,
+    width_in=48,
+    recess_length_in=77,
+    recess_width_in=45,
+    supply_in=(6, 12, 16, 24),
+    return_in=(54, 10, 20, 28),
+    volts=208,
+    phases=3,
+    weight_lb=600,
+)
 # The same with its ducts at the other end.
 OTHER_END = SAME.model_copy(update={"supply_in": (58, 12, 16, 24), "return_in": (6, 10, 20, 28)})
 
@@ -58,12 +76,19 @@ def test_the_same_fits_as_it_stood_and_its_mirror_turned():
 
 @pytest.mark.parametrize(
     ("change", "grade", "says"),
-    [({"recess_length_in": 74.0}, Grade.ADAPTER, "76.0 in."), ({"recess_length_in": 76.1}, Grade.MEASURE, "76.1 in."),
-     ({"recess_length_in": 80.0}, Grade.ADAPTER, "80.0 in."), ({"volts": 460.0}, Grade.NO, "460 V"),
-     ({"volts": 230.0}, Grade.NO, "230 V"), ({"volts": 200.0}, Grade.FITS, "200 V"), ({"phases": 1}, Grade.NO, "it needs 1"),
-     ({"weight_lb": 640.0}, Grade.ADAPTER, "107 %"), ({"concentric": True}, Grade.ADAPTER, "concentric"),
-     ({"supply_in": (6.0, 2.0, 16.0, 24.0)}, Grade.ADAPTER, "% of its supply")],
-)  # fmt: skip
+    [
+        ({"recess_length_in": 74.0}, Grade.ADAPTER, "76.0 in."),
+        ({"recess_length_in": 76.1}, Grade.MEASURE, "76.1 in."),
+        ({"recess_length_in": 80.0}, Grade.ADAPTER, "80.0 in."),
+        ({"volts": 460.0}, Grade.NO, "460 V"),
+        ({"volts": 230.0}, Grade.NO, "230 V"),
+        ({"volts": 200.0}, Grade.FITS, "200 V"),
+        ({"phases": 1}, Grade.NO, "it needs 1"),
+        ({"weight_lb": 640.0}, Grade.ADAPTER, "107 %"),
+        ({"concentric": True}, Grade.ADAPTER, "concentric"),
+        ({"supply_in": (6.0, 2.0, 16.0, 24.0)}, Grade.ADAPTER, "% of its supply"),
+    ],
+)
 def test_what_decides_is_said_with_its_number(change, grade, says):
     found = tried(SAME.model_copy(update=change))
     assert found.grade is grade
@@ -95,11 +120,13 @@ def refused(body):
 
 @pytest.mark.parametrize(
     ("body", "says"),
-    [(THERE.model_copy(update={"inner_length_in": 80.0}), "cannot be"),
-     (THERE.model_copy(update={"supply_in": (4.0, 10.0, 90.0, 24.0)}), "beyond 76 by 44 in."),
-     (SAME.model_copy(update={"recess_width_in": 60.0}), "cannot be"),
-     (SAME.model_copy(update={"return_in": (54.0, 30.0, 20.0, 28.0)}), "return opening reaches")],
-)  # fmt: skip
+    [
+        (THERE.model_copy(update={"inner_length_in": 80.0}), "cannot be"),
+        (THERE.model_copy(update={"supply_in": (4.0, 10.0, 90.0, 24.0)}), "beyond 76 by 44 in."),
+        (SAME.model_copy(update={"recess_width_in": 60.0}), "cannot be"),
+        (SAME.model_copy(update={"return_in": (54.0, 30.0, 20.0, 28.0)}), "return opening reaches"),
+    ],
+)
 def test_what_cannot_be_is_refused(body, says):
     with pytest.raises(Refused, match=says):
         refused(body)
@@ -132,8 +159,9 @@ def test_what_an_adapter_lacks_is_named_and_crossing_ducts_are_asked_about():
 
 @given(st.floats(20, 90), st.floats(20, 60), st.integers(0, 3))
 def test_an_adapter_is_drawn_and_both_its_ends_have_their_size(length, width, quarters):
-    unit = SAME.model_copy(update={"length_in": length + 4, "width_in": width + 4, "recess_length_in": length,
-                                   "recess_width_in": width})  # fmt: skip
+    unit = SAME.model_copy(
+        update={"length_in": length + 4, "width_in": width + 4, "recess_length_in": length, "recess_width_in": width}
+    )
     way = next(way for way in tried(unit).ways if way.quarters == quarters)
     adapter = adapter_for(THERE.found, unit.unit, way)
     long, wide = (length, width) if quarters % 2 == 0 else (width, length)

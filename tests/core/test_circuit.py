@@ -32,9 +32,7 @@ def test_coil_gaps_count_from_the_mean():
     dew, bubble = psia_f("R-407C", 66, "dew_temperature_k"), psia_f("R-407C", 66, "bubble_temperature_k")
     assert found["evaporating_mean_f"] == F(0.4 * bubble + 0.6 * dew, abs=0.02)
     assert found["evaporator_td_f"] == F(76 - (0.4 * bubble + 0.6 * dew), abs=0.02)
-    assert found["condenser_split_f"] == F(
-        (found["condensing_dew_f"] + found["condensing_bubble_f"]) / 2 - 90, abs=0.001
-    )
+    assert found["condenser_split_f"] == F((found["condensing_dew_f"] + found["condensing_bubble_f"]) / 2 - 90, abs=0.001)
 
 
 def test_elevation_moves_superheat_as_a_barometer_does():
@@ -121,16 +119,12 @@ def test_uncertainty_of_a_difference_is_never_less_than_either(a, ua, b, ub):
 
 
 def test_what_cannot_be_had_is_absent():
-    assert set(derived(sheet(suction_pressure=120.0))) == {
-        "suction_saturation_f", "suction_bubble_f", "evaporating_mean_f",
-    }  # fmt: skip
+    assert set(derived(sheet(suction_pressure=120.0))) == {"suction_saturation_f", "suction_bubble_f", "evaporating_mean_f"}
 
 
 def test_circuits_are_kept_apart_and_share_the_air():
     document = sheet(TXV, **HEALTHY)
-    document["readings"] += [
-        reading("suction_pressure", 100.0, circuit=2), reading("suction_line_temp", 60.0, circuit=2),
-    ]  # fmt: skip
+    document["readings"] += [reading("suction_pressure", 100.0, circuit=2), reading("suction_line_temp", 60.0, circuit=2)]
     found = answer(document)
     assert set(found["circuits"]) == {"1", "2"}
     assert found["derived"] == found["circuits"]["1"]["derived"]
@@ -140,14 +134,9 @@ def test_circuits_are_kept_apart_and_share_the_air():
 
 def test_the_latest_minute_counts_and_two_instruments_must_agree():
     document = sheet(TXV, **HEALTHY)
-    document["readings"] += [
-        reading("suction_pressure", 110.0, minutes=5),
-        reading("suction_pressure", 118.0, minutes=14),
-    ]
+    document["readings"] += [reading("suction_pressure", 110.0, minutes=5), reading("suction_pressure", 118.0, minutes=14)]
     document["readings"][0]["minutes"] = 2
-    assert answer(document)["derived"]["suction_saturation_f"]["value"] == F(
-        psia_f("R-410A", 118, "dew_temperature_k"), abs=0.01
-    )
+    assert answer(document)["derived"]["suction_saturation_f"]["value"] == F(psia_f("R-410A", 118, "dew_temperature_k"), abs=0.01)
     document["readings"].append(reading("suction_pressure", 125.0, minutes=14))
     found = answer(document)
     assert "instruments_disagree" in [line["code"] for line in found["plausibility"]]

@@ -37,7 +37,7 @@ ROOFTOP = TEMPLATES["Rooftop with gas heat"]
         ([Link("T", S.SOURCE), Link("C", S.COIL, "T"), Link("F", S.FLOAT, "C")], "only its common wire"),
         ([Link("T", S.SOURCE), Link("F", S.FLOAT, "T"), Link("W", S.COMMON, "F")], "leads back from a coil"),
     ],
-)  # fmt: skip
+)
 def test_a_chain_that_cannot_be_is_refused_in_words(links, words):
     with pytest.raises(Refused, match=words):
         Chain(tuple(links))
@@ -104,7 +104,7 @@ def test_history_moves_the_odds_and_more_so_on_the_same_unit():
         ([Volts("Board", 9.0)], "ghost volts"),
         ([Volts("Board", 17.5)], "pulls the transformer below 20 V"),
     ],
-)  # fmt: skip
+)
 def test_odd_volts_are_said_and_name_nothing(read, words):
     stands = walk(ROOFTOP, read)
     assert any(words in note for note in stands.notes)
@@ -137,9 +137,7 @@ def test_a_sound_meter_always_leads_to_the_open_link(seed):
 # -- codes -----------------------------------------------------------------------------------
 
 
-@given(
-    st.lists(st.integers(2, 9), min_size=1, max_size=3), st.integers(2, 4), st.floats(0.25, 0.75), st.integers(0, 1000),
-)  # fmt: skip
+@given(st.lists(st.integers(2, 9), min_size=1, max_size=3), st.integers(2, 4), st.floats(0.25, 0.75), st.integers(0, 1000))
 def test_two_even_rounds_are_sure_whatever_the_pace(digits, rounds, pace, seed):
     chance = np.random.default_rng(seed)
     taps = np.array(blinks(digits, rounds, pace))
@@ -160,7 +158,7 @@ def test_two_even_rounds_are_sure_whatever_the_pace(digits, rounds, pace, seed):
         ([i * 0.05 for i in range(20)], "faster than a thumb"),
         ([0, 2, 1], "no order"),
     ],
-)  # fmt: skip
+)
 def test_a_count_that_is_not_sure_says_what_to_do(taps, words):
     counted = count(taps)
     assert not counted.sure
@@ -217,7 +215,7 @@ def test_a_shorted_load_leads_and_what_opens_with_all_lifted_is_wiring():
         ([(Mark.CALLED, 0), (Mark.VALVE, 0.1), (Mark.ENDED_BY_TIME, 10), (Mark.CLEAR, 11)], "asks", "does its sensor open"),
         ([(Mark.CALLED, 0)], "running", "longest is about 10"),
     ],
-)  # fmt: skip
+)
 def test_a_defrost_is_judged_by_how_it_ended(marks, state, words):
     found = judge_defrost(marks, walk_in=False)
     assert found.state == state

@@ -10,8 +10,11 @@ from dry_gauge.present.headline import headline
 from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, answer, judged, sheet
 
 # What gauges and clamps give alone: no supply air, no wet bulb, no discharge line.
-FEW = {name: value for name, value in HEALTHY.items() if name not in ("supply_air_temp", "return_air_wet_bulb",
-                                                                     "discharge_line_temp")}  # fmt: skip
+FEW = {
+    name: value
+    for name, value in HEALTHY.items()
+    if name not in ("supply_air_temp", "return_air_wet_bulb", "discharge_line_temp")
+}
 
 
 def test_a_whole_sheet_excludes_what_matters_and_says_how_surely():

@@ -31,13 +31,7 @@ def feature(found, name):
 
 def test_features_are_the_gaps_of_the_sheet():
     found = seen(**HEALTHY)
-    assert [FEATURES[i] for i in found.at] == [
-        "superheat",
-        "subcooling",
-        "evaporator_td",
-        "condenser_split",
-        "air_split",
-    ]
+    assert [FEATURES[i] for i in found.at] == ["superheat", "subcooling", "evaporator_td", "condenser_split", "air_split"]
     assert feature(found, "subcooling") * 1.8 == pytest.approx(9.7, abs=0.1)
 
 

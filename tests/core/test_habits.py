@@ -36,8 +36,13 @@ ALIKE = (
     {F.LOW_CONDENSER_AIRFLOW, F.NON_CONDENSABLES},
 )
 # On a receiver most of the picture is the glass and the box, which these sheets do not have.
-TELLING_ON_A_RECEIVER = {F.UNDERCHARGE, F.LIQUID_LINE_RESTRICTION, F.METERING_UNDERFEEDING, F.METERING_OVERFEEDING,
-                         F.LOW_CONDENSER_AIRFLOW}  # fmt: skip
+TELLING_ON_A_RECEIVER = {
+    F.UNDERCHARGE,
+    F.LIQUID_LINE_RESTRICTION,
+    F.METERING_UNDERFEEDING,
+    F.METERING_OVERFEEDING,
+    F.LOW_CONDENSER_AIRFLOW,
+}
 UNTELLING = {("cooler", fault) for fault in Fault if fault not in TELLING_ON_A_RECEIVER} | {
     ("heating", F.HIGH_EVAPORATOR_LOAD),  # nobody blows too much air through an outdoor coil
     ("heating", F.LOW_EVAPORATOR_AIRFLOW),  # as much as sound outdoor coils differ by, until the frost is seen
@@ -56,10 +61,16 @@ def judged(name, gaps, seen=("evaporator_air_proven", "condenser_air_proven")):
     entering, outdoor = (70.0, 42.0) if heating else (38.0, 75.0) if box else (76.0, 88.0)
     split = gaps["air_split"] if heating else -gaps["air_split"]
     wanted = Gaps(
-        outdoor, entering, gaps["evaporator_td"], gaps["superheat"] + (22 if box else 0), gaps["condenser_split"],
-        gaps["subcooling"], wet_bulb_f=None if box else 62.0 if not heating else 57.0,
-        supply_f=None if box else entering + split, coil_superheat=gaps["superheat"] if box else None,
-    )  # fmt: skip
+        outdoor,
+        entering,
+        gaps["evaporator_td"],
+        gaps["superheat"] + (22 if box else 0),
+        gaps["condenser_split"],
+        gaps["subcooling"],
+        wet_bulb_f=None if box else 62.0 if not heating else 57.0,
+        supply_f=None if box else entering + split,
+        coil_superheat=gaps["superheat"] if box else None,
+    )
     readings = [make_reading(unit, body.quantity, body.value, body.unit) for body in readings_for(unit, wanted)]
     return assess(
         Sheet(unit, tuple(readings), tuple(make_observation(what, State.YES) for what in seen), minutes_running=30)
@@ -74,9 +85,7 @@ def test_a_healthy_unit_of_every_sort_is_called_healthy(name):
 
 
 @pytest.mark.parametrize(
-    ("name", "fault"),
-    [(name, fault) for name in UNITS for fault in FAULTS if (name, fault) not in UNTELLING],
-    ids=str,
+    ("name", "fault"), [(name, fault) for name in UNITS for fault in FAULTS if (name, fault) not in UNTELLING], ids=str
 )
 def test_each_fault_is_named_from_its_own_picture(name, fault):
     unit = UNITS[name]
@@ -96,8 +105,10 @@ def test_more_of_a_fault_is_more_of_its_probability_and_severity(name):
     table = signatures(fixed=UNITS[name].metering.is_fixed, receiver=False, heating=False)
     sizes = {}
     for size in (0.4, 1.0, 2.0):
-        gaps = {gap: value + size * table[F.UNDERCHARGE][gap][0] + size**2 * table[F.UNDERCHARGE][gap][1]
-                for gap, value in HEALTHY[name].items()}  # fmt: skip
+        gaps = {
+            gap: value + size * table[F.UNDERCHARGE][gap][0] + size**2 * table[F.UNDERCHARGE][gap][1]
+            for gap, value in HEALTHY[name].items()
+        }
         gaps["subcooling"] = max(gaps["subcooling"], 0.3)
         cause = next(item for item in judged(name, gaps).causes if item.fault is F.UNDERCHARGE)
         sizes[size] = (cause.probability, cause.severity)

@@ -64,8 +64,15 @@ def test_a_starved_picture_without_subcooling_asks_for_it_first():
 
 def test_in_heating_the_indoor_filter_drives_the_head():
     unit = {"kind": "split_heat_pump", "mode": "heating", "metering": "txv"}
-    values = {"suction_pressure": 92.0, "suction_line_temp": 36.0, "liquid_pressure": 440.0, "liquid_line_temp": 118.0,
-              "outdoor_air_temp": 42.0, "return_air_temp": 70.0, "supply_air_temp": 112.0}  # fmt: skip
+    values = {
+        "suction_pressure": 92.0,
+        "suction_line_temp": 36.0,
+        "liquid_pressure": 440.0,
+        "liquid_line_temp": 118.0,
+        "outdoor_air_temp": 42.0,
+        "return_air_temp": 70.0,
+        "supply_air_temp": 112.0,
+    }
     plain, dirty = (probabilities(sheet(unit, seen, **values)) for seen in ({}, {"filter_dirty": "yes"}))
     assert dirty["low_condenser_airflow"] > plain["low_condenser_airflow"]
     assert max(dirty, key=dirty.get) == "low_condenser_airflow"
@@ -170,8 +177,11 @@ def test_circuits_are_weighed_apart():
     document = sheet(TXV, AIR_PROVEN, **HEALTHY)
     sick = {"suction_pressure": 92.0, "suction_line_temp": 62.0, "liquid_pressure": 318.0, "liquid_line_temp": 99.0}
     shared = {"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp"}
-    second = [dict(item, circuit=2, value=sick.get(item["quantity"], item["value"]))
-              for item in document["readings"] if item["quantity"] not in shared]  # fmt: skip
+    second = [
+        dict(item, circuit=2, value=sick.get(item["quantity"], item["value"]))
+        for item in document["readings"]
+        if item["quantity"] not in shared
+    ]
     document["readings"] += second
     found = answer(document)["circuits"]
     assert found["1"]["causes"][0]["fault"] == "none"
@@ -190,12 +200,7 @@ def test_a_loose_clamp_is_asked_about_before_charge():
 
 def test_another_filling_explains_what_no_sound_reading_can():
     # R-22 pressures read on an R-410A sheet: far below anything that runs.
-    values = HEALTHY | {
-        "suction_pressure": 70.0,
-        "suction_line_temp": 52.0,
-        "liquid_pressure": 225.0,
-        "liquid_line_temp": 100.0,
-    }
+    values = HEALTHY | {"suction_pressure": 70.0, "suction_line_temp": 52.0, "liquid_pressure": 225.0, "liquid_line_temp": 100.0}
     found = probabilities(sheet(TXV, AIR_PROVEN, **values))
     assert max(found, key=found.get) == "wrong_refrigerant"
 
@@ -297,8 +302,12 @@ _values = {name: value for name, value in (HEALTHY | {"discharge_line_temp": 168
 
 
 @settings(max_examples=80)
-@given(st.dictionaries(st.sampled_from(sorted(_values)), st.floats(-25.0, 25.0), max_size=8),
-       st.sampled_from([TXV, ORIFICE, {"metering": None}]), st.floats(40.0, 250.0), st.floats(200.0, 550.0))  # fmt: skip
+@given(
+    st.dictionaries(st.sampled_from(sorted(_values)), st.floats(-25.0, 25.0), max_size=8),
+    st.sampled_from([TXV, ORIFICE, {"metering": None}]),
+    st.floats(40.0, 250.0),
+    st.floats(200.0, 550.0),
+)
 def test_any_numbers_weigh_to_probabilities(changes, unit, suction, liquid):
     values = {name: _values[name] + change for name, change in changes.items()}
     values |= {"suction_pressure": suction, "liquid_pressure": liquid}

@@ -27,9 +27,14 @@ def test_a_healthy_unit_with_every_gate_open_is_called_healthy():
 def test_every_answer_lists_all_gates_in_order_and_all_causes():
     found = answer(sheet(TXV, **HEALTHY))
     assert [gate["gate"] for gate in found["gates"]] == [
-        "ice_on_coil", "air_unproven", "unit_not_as_called", "not_settled", "too_few_readings", "implausible",
+        "ice_on_coil",
+        "air_unproven",
+        "unit_not_as_called",
+        "not_settled",
+        "too_few_readings",
+        "implausible",
         "low_head",
-    ]  # fmt: skip
+    ]
     assert {cause["fault"] for cause in found["causes"]} == {fault.value for fault in Fault}
     probabilities = [cause["probability"] for cause in found["causes"]]
     assert probabilities == sorted(probabilities, reverse=True)
@@ -103,20 +108,52 @@ def test_a_verdict_behind_a_gate_is_held_but_an_air_fault_is_not_held_by_air():
 @pytest.mark.parametrize(
     ("unit", "change", "seen", "fault"),
     [
-        (ORIFICE, {"suction_pressure": 127.0, "suction_line_temp": 46.0, "liquid_pressure": 410.0,
-                   "liquid_line_temp": 98.0}, {}, "overcharge"),
+        (
+            ORIFICE,
+            {"suction_pressure": 127.0, "suction_line_temp": 46.0, "liquid_pressure": 410.0, "liquid_line_temp": 98.0},
+            {},
+            "overcharge",
+        ),
         (TXV, {"liquid_pressure": 438.0, "liquid_line_temp": 115.0}, {"condenser_dirty": "yes"}, "low_condenser_airflow"),
-        (TXV, {"suction_pressure": 92.0, "suction_line_temp": 62.0, "liquid_pressure": 350.0, "liquid_line_temp": 88.0,
-               "supply_air_temp": 61.0}, {"frost_after_drier": "yes"}, "liquid_line_restriction"),
-        (TXV, {"suction_pressure": 148.0, "suction_line_temp": 58.0, "liquid_pressure": 318.0, "liquid_line_temp": 94.0,
-               "supply_air_temp": 65.0}, {}, "inefficient_compressor"),
+        (
+            TXV,
+            {
+                "suction_pressure": 92.0,
+                "suction_line_temp": 62.0,
+                "liquid_pressure": 350.0,
+                "liquid_line_temp": 88.0,
+                "supply_air_temp": 61.0,
+            },
+            {"frost_after_drier": "yes"},
+            "liquid_line_restriction",
+        ),
+        (
+            TXV,
+            {
+                "suction_pressure": 148.0,
+                "suction_line_temp": 58.0,
+                "liquid_pressure": 318.0,
+                "liquid_line_temp": 94.0,
+                "supply_air_temp": 65.0,
+            },
+            {},
+            "inefficient_compressor",
+        ),
         # Only the unit-off check parts these two: pressure above, or at, what the refrigerant alone would stand at.
-        (TXV, {"liquid_pressure": 450.0, "liquid_line_temp": 101.0, "standing_pressure": 262.0,
-               "equalized_ambient_temp": 80.0}, AIR_PROVEN, "non_condensables"),
-        (TXV, {"liquid_pressure": 420.0, "liquid_line_temp": 101.0, "standing_pressure": 235.0,
-               "equalized_ambient_temp": 80.0}, AIR_PROVEN, "overcharge"),
+        (
+            TXV,
+            {"liquid_pressure": 450.0, "liquid_line_temp": 101.0, "standing_pressure": 262.0, "equalized_ambient_temp": 80.0},
+            AIR_PROVEN,
+            "non_condensables",
+        ),
+        (
+            TXV,
+            {"liquid_pressure": 420.0, "liquid_line_temp": 101.0, "standing_pressure": 235.0, "equalized_ambient_temp": 80.0},
+            AIR_PROVEN,
+            "overcharge",
+        ),
     ],
-)  # fmt: skip
+)
 def test_textbook_pictures_are_named(unit, change, seen, fault):
     found = answer(sheet(unit, seen, **HEALTHY | change))
     assert found["causes"][0]["fault"] == fault
@@ -130,8 +167,15 @@ def test_low_suction_with_high_subcooling_is_not_called_undercharge():
 
 def test_in_heating_the_indoor_filter_speaks_of_the_condenser():
     unit = {"kind": "split_heat_pump", "mode": "heating", "metering": "txv"}
-    values = {"suction_pressure": 88.0, "suction_line_temp": 34.0, "liquid_pressure": 480.0, "liquid_line_temp": 122.0,
-              "outdoor_air_temp": 42.0, "return_air_temp": 70.0, "supply_air_temp": 108.0}  # fmt: skip
+    values = {
+        "suction_pressure": 88.0,
+        "suction_line_temp": 34.0,
+        "liquid_pressure": 480.0,
+        "liquid_line_temp": 122.0,
+        "outdoor_air_temp": 42.0,
+        "return_air_temp": 70.0,
+        "supply_air_temp": 108.0,
+    }
     assert answer(sheet(unit, {"filter_dirty": "yes"}, **values))["causes"][0]["fault"] == "low_condenser_airflow"
 
 
@@ -150,10 +194,13 @@ def test_in_heating_the_indoor_filter_speaks_of_the_condenser():
         (TXV, {"return_air_temp": 24.0, "return_air_wet_bulb": 17.0}, "looks_like_other_unit"),
         (TXV, {"return_air_temp": 7.2, "return_air_wet_bulb": 6.3}, "slipped_decimal"),
         (TXV, {"suction_pressure": 12.0}, "slipped_decimal"),
-        ({"kind": "split_heat_pump", "mode": "heating"}, {"outdoor_air_temp": 40.0, "suction_pressure": 300.0},
-         "vapour_valve_in_heating"),
+        (
+            {"kind": "split_heat_pump", "mode": "heating"},
+            {"outdoor_air_temp": 40.0, "suction_pressure": 300.0},
+            "vapour_valve_in_heating",
+        ),
     ],
-)  # fmt: skip
+)
 def test_odd_numbers_are_answered_with_a_question(unit, change, code):
     document = sheet(unit, **HEALTHY | change)
     assert code in codes(document)
@@ -164,13 +211,12 @@ def test_odd_numbers_are_answered_with_a_question(unit, change, code):
     ("unit", "change", "code"),
     [
         (TXV, {"suction_line_temp": 44.0}, "flooding"),
-        ({"refrigerant": "R-454C"}, {"suction_pressure": 60.0, "liquid_pressure": 220.0, "suction_line_temp": 30.0},
-         "flooding"),
+        ({"refrigerant": "R-454C"}, {"suction_pressure": 60.0, "liquid_pressure": 220.0, "suction_line_temp": 30.0}, "flooding"),
         (TXV, {"discharge_line_temp": 120.0}, "flooding"),
         (TXV, {"return_air_wet_bulb": 76.9}, "wet_bulb_above_dry_bulb"),
         (TXV, {"external_static_supply": 0.5, "external_static_return": -0.5}, "static_high"),
     ],
-)  # fmt: skip
+)
 def test_what_is_only_said_keeps_nothing_from_being_judged(unit, change, code):
     document = sheet(unit, **HEALTHY | change)
     assert code in codes(document)
@@ -180,8 +226,9 @@ def test_what_is_only_said_keeps_nothing_from_being_judged(unit, change, code):
 def test_another_refrigerant_that_fits_is_asked_about():
     # An R-22 unit read as R-410A: the liquid line seems far above its bubble point.
     values = HEALTHY | {"suction_pressure": 70.0, "suction_line_temp": 52.0, "liquid_pressure": 225.0}
-    message = next(line["message"] for line in answer(sheet(TXV, **values))["plausibility"]
-                   if line["code"] == "other_refrigerant_fits")  # fmt: skip
+    message = next(
+        line["message"] for line in answer(sheet(TXV, **values))["plausibility"] if line["code"] == "other_refrigerant_fits"
+    )
     assert "?" in message
     assert "R-22" in message or "R-407C" in message or "R-421A" in message
 
@@ -192,9 +239,11 @@ def test_a_healthy_sheet_raises_no_oddity():
 
 def test_next_checks_ask_only_names_of_the_contract():
     for document in (
-        sheet(TXV, **HEALTHY), sheet(TXV), sheet(ORIFICE, AIR_PROVEN, **STARVED),
+        sheet(TXV, **HEALTHY),
+        sheet(TXV),
+        sheet(ORIFICE, AIR_PROVEN, **STARVED),
         sheet({"kind": "walk_in_freezer", "refrigerant": "R-404A"}, AIR_PROVEN, **WALK_IN),
-    ):  # fmt: skip
+    ):
         checks = answer(document)["next_checks"]
         assert checks
         for check in checks:

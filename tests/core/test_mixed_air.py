@@ -43,8 +43,14 @@ def test_its_wet_bulb_follows_from_the_water_in_return_air_with_a_doubt_that_gro
 
 def test_an_outdoor_damper_that_stands_open_is_not_taken_for_a_fault_of_the_unit():
     """The coil gets air of 90 F, not the 76 F of the return: its gap is right against that, far too small against the other."""
-    hot = HEALTHY | {"suction_pressure": 141.0, "suction_line_temp": 61.0, "outdoor_air_temp": 95.0, "supply_air_temp": 66.0,
-                     "liquid_pressure": 400.0, "liquid_line_temp": 107.0}  # fmt: skip
+    hot = HEALTHY | {
+        "suction_pressure": 141.0,
+        "suction_line_temp": 61.0,
+        "outdoor_air_temp": 95.0,
+        "supply_air_temp": 66.0,
+        "liquid_pressure": 400.0,
+        "liquid_line_temp": 107.0,
+    }
     taken = judged(sheet(ROOFTOP, AIR_PROVEN, **hot)).first
     known = judged(sheet(ROOFTOP, AIR_PROVEN, **hot | {"mixed_air_temp": 90.0})).first
     assert taken.causes[0].fault is not Fault.NONE

@@ -33,11 +33,15 @@ def inches(**points):
 
 
 def test_a_packed_coil_hides_behind_a_low_total():
-    found = static_profile(inches(external_static_return=-0.05, static_after_filter=-0.12, static_after_coil=-0.71,
-                                  external_static_supply=0.06))  # fmt: skip
+    found = static_profile(
+        inches(external_static_return=-0.05, static_after_filter=-0.12, static_after_coil=-0.71, external_static_supply=0.06)
+    )
     assert {drop.part: round(drop.pa.value / INCH_WATER_PA, 2) for drop in found.drops} == {
-        "return duct": 0.05, "filter": 0.07, "coil": 0.59, "supply duct": 0.06,
-    }  # fmt: skip
+        "return duct": 0.05,
+        "filter": 0.07,
+        "coil": 0.59,
+        "supply duct": 0.06,
+    }
     assert (found.band, found.eats) == ("low", "coil")
     assert any("inside the cabinet" in phrase.template for phrase in found.reasons)
 
@@ -76,10 +80,7 @@ def test_a_traverse_by_hand():
     assert round_duct(0.4).count == 24
 
 
-@pytest.mark.parametrize(
-    ("speeds", "words"),
-    [([600] * 3, "at least half"), ([600] * 26, "has 25"), ([-600] * 25, "backwards")],
-)
+@pytest.mark.parametrize(("speeds", "words"), [([600] * 3, "at least half"), ([600] * 26, "has 25"), ([-600] * 25, "backwards")])
 def test_a_traverse_that_says_nothing_is_refused(speeds, words):
     with pytest.raises(Refused, match=words):
         traverse(rectangle(0.5, 0.4), [v * FPM for v in speeds])
@@ -125,9 +126,7 @@ def test_a_belt_drive_by_hand():
     assert deflection(32) == 0.5
 
 
-@pytest.mark.parametrize(
-    ("blower", "state"), [(857, "right"), (760, "slips"), (1748, "other_shaft"), (930, "odd")],
-)
+@pytest.mark.parametrize(("blower", "state"), [(857, "right"), (760, "slips"), (1748, "other_shaft"), (930, "odd")])
 def test_speeds_against_their_sheaves(blower, state):
     assert check(1750, blower, 3.25, 6.5).state == state
 
@@ -146,9 +145,13 @@ def test_the_last_turn_that_the_motor_bears_is_said_beforehand():
 
 @pytest.mark.parametrize(
     ("cfm_", "size", "count", "velocity", "most"),
-    [(1200, "20 x 25 x 1", 1, 345.6, 300), (1200, "20x25x4", 1, 345.6, 500), (2000, "20 X 20 x 2 in", 4, 180.0, 366.7),
-     (800, "16×20", 1, 360.0, 300)],
-)  # fmt: skip
+    [
+        (1200, "20 x 25 x 1", 1, 345.6, 300),
+        (1200, "20x25x4", 1, 345.6, 500),
+        (2000, "20 X 20 x 2 in", 4, 180.0, 366.7),
+        (800, "16×20", 1, 360.0, 300),
+    ],
+)
 def test_air_through_a_filter_by_its_printed_size(cfm_, size, count, velocity, most):
     found = face_velocity(cfm_ * CFM_M3_S, size, count)
     assert UNITS["fpm"].from_si(found.velocity_m_s) == pytest.approx(velocity, abs=0.5)

@@ -35,9 +35,16 @@ def at(hour, minute=0, day=DAY):
 
 @pytest.mark.parametrize(
     ("taken", "hour", "minute"),
-    [([], 8, 0), ([(8, 0, 90)], 9, 30), ([(9, 0, 60)], 10, 0), ([(9, 30, 60)], 8, 0), ([(8, 0, 100)], 9, 45),
-     ([(8, 0, 60), (10, 0, 60)], 11, 0), ([(12, 0, 60), (7, 0, 120)], 9, 0)],
-)  # fmt: skip
+    [
+        ([], 8, 0),
+        ([(8, 0, 90)], 9, 30),
+        ([(9, 0, 60)], 10, 0),
+        ([(9, 30, 60)], 8, 0),
+        ([(8, 0, 100)], 9, 45),
+        ([(8, 0, 60), (10, 0, 60)], 11, 0),
+        ([(12, 0, 60), (7, 0, 120)], 9, 0),
+    ],
+)
 def test_a_call_goes_where_there_is_room_first(taken, hour, minute):
     assert first_free(DAY, [Busy(at(h, m), minutes) for h, m, minutes in taken]) == at(hour, minute)
 
@@ -83,8 +90,16 @@ def test_a_share_of_few_leaves_much_open():
             came_back(count, of)
 
 
-@pytest.mark.parametrize(("what", "asks"), [("Condenser FAN MOTOR 1/4 hp", "blade and capacitor"), ("Motor", "capacitor"),
-                                            ("King valve", "power head, or body"), ("Thermostat", ""), ("", "")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("what", "asks"),
+    [
+        ("Condenser FAN MOTOR 1/4 hp", "blade and capacitor"),
+        ("Motor", "capacitor"),
+        ("King valve", "power head, or body"),
+        ("Thermostat", ""),
+        ("", ""),
+    ],
+)
 def test_a_part_of_two_pieces_asks_for_the_other(what, asks):
     assert other_piece(what) == asks
 
@@ -94,13 +109,34 @@ def test_a_part_of_two_pieces_asks_for_the_other(what, asks):
 
 @pytest.mark.parametrize(
     ("text", "cents"),
-    [("1,234.50", 123450), ("1.234,50", 123450), ("$ 12", 1200), ("12 USD", 1200), ("usd12.5", 1250), ("-5", -500),
-     ("−5,25", -525), ("$-3.00", -300), ("1 234,50", 123450), ("1'234.50", 123450),
-     ("1.345.678", 134567800), ("0", 0), (".50", None),
-     ("", None), ("twelve", None), ("1.2345", None), ("12 EUR", None), ("€3", None), ("1,234", None), ("1.234", None),
-     ("1e5", None),
-     ("99999999999", None), ("--5", None), ("$5 EUR", None), ("٣", 300)],
-)  # fmt: skip
+    [
+        ("1,234.50", 123450),
+        ("1.234,50", 123450),
+        ("$ 12", 1200),
+        ("12 USD", 1200),
+        ("usd12.5", 1250),
+        ("-5", -500),
+        ("−5,25", -525),
+        ("$-3.00", -300),
+        ("1 234,50", 123450),
+        ("1'234.50", 123450),
+        ("1.345.678", 134567800),
+        ("0", 0),
+        (".50", None),
+        ("", None),
+        ("twelve", None),
+        ("1.2345", None),
+        ("12 EUR", None),
+        ("€3", None),
+        ("1,234", None),
+        ("1.234", None),
+        ("1e5", None),
+        ("99999999999", None),
+        ("--5", None),
+        ("$5 EUR", None),
+        ("٣", 300),
+    ],
+)
 def test_a_price_is_read_as_it_is_written_or_refused(text, cents):
     if cents is None:
         with pytest.raises(Refused) as refusal:
@@ -163,8 +199,11 @@ def line(cents, sort="part"):
 
 
 def test_options_are_weighed_against_the_cheapest_new_unit():
-    options = [Option(sort="repair", lines=(line(3000_00),)), Option(sort="replace", lines=(line(6000_00),), new_seer=16),
-               Option(sort="replace", lines=(line(9000_00),), new_seer=20)]  # fmt: skip
+    options = [
+        Option(sort="repair", lines=(line(3000_00),)),
+        Option(sort="replace", lines=(line(6000_00),), new_seer=16),
+        Option(sort="replace", lines=(line(9000_00),), new_seer=20),
+    ]
     power = {"seer": 10, "capacity_btuh": 60_000, "hours": (900, 1500), "cents_kwh": (14, 19)}
     known = facts(age_years=23, failures=2, risks=("leak",), **power)
     found = weighed(options, known)
@@ -186,8 +225,22 @@ def test_options_are_weighed_against_the_cheapest_new_unit():
     assert (bare.hinge, bare.notes) == ([], [])
 
 
-@pytest.mark.parametrize("drawn", ["", "[]", "[[[1,1]]]", "[[[1,1],[1,1],[2,1]]]", "x", "{}", "[[[1,1],[900,1]]]", "[" * 5000,
-                                   "null", "[[[1,1],[1e9,1]]]", '[[["a",1]]]'])  # fmt: skip
+@pytest.mark.parametrize(
+    "drawn",
+    [
+        "",
+        "[]",
+        "[[[1,1]]]",
+        "[[[1,1],[1,1],[2,1]]]",
+        "x",
+        "{}",
+        "[[[1,1],[900,1]]]",
+        "[" * 5000,
+        "null",
+        "[[[1,1],[1e9,1]]]",
+        '[[["a",1]]]',
+    ],
+)
 def test_a_dot_is_no_signature(drawn):
     with pytest.raises(Refused, match="sign"):
         signature_of(drawn, typed=False)
@@ -205,10 +258,15 @@ def test_a_signature_is_kept_as_it_was_drawn():
 
 @pytest.mark.parametrize(
     ("starts", "months", "until"),
-    [(date(2024, 1, 15), 12, date(2025, 1, 14)), (date(2024, 2, 29), 12, date(2025, 2, 27)),
-     (date(2024, 8, 31), 6, date(2025, 2, 27)), (date(2026, 11, 30), 3, date(2027, 2, 27)),
-     (date(2026, 1, 1), 1, date(2026, 1, 31)), (date(2026, 1, 31), 120, date(2036, 1, 30))],
-)  # fmt: skip
+    [
+        (date(2024, 1, 15), 12, date(2025, 1, 14)),
+        (date(2024, 2, 29), 12, date(2025, 2, 27)),
+        (date(2024, 8, 31), 6, date(2025, 2, 27)),
+        (date(2026, 11, 30), 3, date(2027, 2, 27)),
+        (date(2026, 1, 1), 1, date(2026, 1, 31)),
+        (date(2026, 1, 31), 120, date(2036, 1, 30)),
+    ],
+)
 def test_a_cover_ends_the_day_before_its_day_comes_round(starts, months, until):
     found = cover(starts, months, starts)
     assert found.until == until

@@ -61,11 +61,13 @@ def test_python_and_the_browser_agree_to_a_millionth(reader):
         units = {field.name: field.unit for field in tool.fields}
         return [name, read_values(tool, typed), units, "" if tool.fixed else " ".join(chosen(reader))]
 
-    code = (f"import {{ TOOLS, Refused, read, shownIn }} from {json.dumps(str(STATIC / 'scripts/pocket.js'))};"
-            f"const asked = {json.dumps([one(name, typed) for name, typed in CASES])};"
-            "console.log(JSON.stringify(asked.map(([name, values, units, reads]) => {"
-            "  try { return shownIn(TOOLS[name](read(values, units, reads)), reads); }"
-            "  catch (error) { if (error instanceof Refused) return 'refused'; throw error; } })));")  # fmt: skip
+    code = (
+        f"import {{ TOOLS, Refused, read, shownIn }} from {json.dumps(str(STATIC / 'scripts/pocket.js'))};"
+        f"const asked = {json.dumps([one(name, typed) for name, typed in CASES])};"
+        "console.log(JSON.stringify(asked.map(([name, values, units, reads]) => {"
+        "  try { return shownIn(TOOLS[name](read(values, units, reads)), reads); }"
+        "  catch (error) { if (error instanceof Refused) return 'refused'; throw error; } })));"
+    )
     done = subprocess.run([NODE, "--input-type=module", "-e", code], capture_output=True, text=True, timeout=60)
     assert done.returncode == 0, done.stderr
     for (name, typed), theirs in zip(CASES, json.loads(done.stdout), strict=True):
@@ -75,7 +77,8 @@ def test_python_and_the_browser_agree_to_a_millionth(reader):
             continue
         assert [row["value"] for row in theirs] == pytest.approx([row.value for row in ours], rel=1e-6, abs=1e-6), (name, typed)
         assert [(row["label"], row["unit"], row["decimals"]) for row in theirs] == [
-            (row.label, row.unit, row.decimals) for row in ours], (name, typed)  # fmt: skip
+            (row.label, row.unit, row.decimals) for row in ours
+        ], (name, typed)
 
 
 def test_a_metric_reader_types_and_reads_metric_units_in_every_tool():
@@ -130,8 +133,10 @@ def test_thermistors_go_through_their_points_and_back():
 @given(data=st.data())
 def test_absurd_numbers_are_answered_or_refused(tool, data):
     number = st.one_of(st.floats(-1e9 + 1, 1e9 - 1), st.sampled_from([0.0, -459.67, 1e-300, -1.0, 21_000.0, 8.9e8]))
-    typed = {field.name: data.draw(st.sampled_from(field.choices) if field.choices else st.one_of(st.just(""), number.map(repr)))
-             for field in tool.fields}  # fmt: skip
+    typed = {
+        field.name: data.draw(st.sampled_from(field.choices) if field.choices else st.one_of(st.just(""), number.map(repr)))
+        for field in tool.fields
+    }
     try:
         answers = tool.answers(read_values(tool, typed))
     except (Refused, OutOfRange, ValueError) as refusal:

@@ -23,11 +23,13 @@ def test_imbalance_is_the_greatest_deviation_over_the_mean():
 @pytest.mark.parametrize(
     ("pair", "ground", "three", "name"),
     [
-        (240, [120, 121], False, "120/240 V, single phase"), (208, [120, 119, 121], True, "208Y/120 V"),
-        (240, [120, 120, 208], True, "240 V delta with a high leg"), (478, [277, 276, 278], True, "480Y/277 V"),
+        (240, [120, 121], False, "120/240 V, single phase"),
+        (208, [120, 119, 121], True, "208Y/120 V"),
+        (240, [120, 120, 208], True, "240 V delta with a high leg"),
+        (478, [277, 276, 278], True, "480Y/277 V"),
         (600, [346], True, "600Y/347 V"),
     ],
-)  # fmt: skip
+)
 def test_a_supply_is_named_by_what_it_reads(pair, ground, three, name):
     assert class_of(pair, ground, three).name == name
     assert class_of(150.0, ground, three) is None
@@ -36,11 +38,14 @@ def test_a_supply_is_named_by_what_it_reads(pair, ground, three, name):
 @pytest.mark.parametrize(
     ("pairs", "codes", "stops"),
     [
-        ((231, 230, 232), [], False), ((236, 228, 229), ["unbalanced"], False), ((248, 228, 224), ["unbalanced"], True),
-        ((231, 142, 139), ["leg_lost"], True), ((231, 0, 0), ["leg_lost"], True),
+        ((231, 230, 232), [], False),
+        ((236, 228, 229), ["unbalanced"], False),
+        ((248, 228, 224), ["unbalanced"], True),
+        ((231, 142, 139), ["leg_lost"], True),
+        ((231, 0, 0), ["leg_lost"], True),
         ((0, 0, 0), ["dead"], False),
     ],
-)  # fmt: skip
+)
 def test_what_pairs_say(pairs, codes, stops):
     found = judge_supply(dict(zip(("l1_l2", "l2_l3", "l3_l1"), pairs, strict=True)), {}, three_phase=True)
     assert [one.code for one in found.findings] == codes
@@ -74,9 +79,15 @@ def test_a_capacitor_under_load_by_the_formula():
 
 @pytest.mark.parametrize(
     ("rated", "bench", "amps", "volts", "state"),
-    [(45, 44.1, None, None, "good"), (45, 42.2, None, None, "weak"), (45, 38.0, None, None, "failed"),
-     (5, 4.9, 0.55, 372, "failed"), (45, None, 6.35, 374, "good"), (45, None, None, None, "unclear")],
-)  # fmt: skip
+    [
+        (45, 44.1, None, None, "good"),
+        (45, 42.2, None, None, "weak"),
+        (45, 38.0, None, None, "failed"),
+        (5, 4.9, 0.55, 372, "failed"),
+        (45, None, 6.35, 374, "good"),
+        (45, None, None, None, "unclear"),
+    ],
+)
 def test_how_a_capacitor_stands(rated, bench, amps, volts, state):
     assert judge_capacitor(rated, bench, amps, volts).state == state
 
@@ -143,12 +154,20 @@ def test_windings_and_ground():
 
 
 def test_a_faster_motor_is_wrong_and_a_size_up_is_allowed():
-    lines = {line.name: line.verdict for line in match_lines(
-        {"hp": "1/3", "rpm": "1075", "volts": "230", "rotation": "ccw"},
-        {"hp": "1/2", "rpm": "1625", "volts": "230", "amps": "2.8"},
-    )}  # fmt: skip
-    assert lines == {"Power": "allowed", "Volts": "same", "Speed, rpm": "wrong", "Full load amps": "asks",
-                     "Turns, seen from the shaft": "asks"}  # fmt: skip
+    lines = {
+        line.name: line.verdict
+        for line in match_lines(
+            {"hp": "1/3", "rpm": "1075", "volts": "230", "rotation": "ccw"},
+            {"hp": "1/2", "rpm": "1625", "volts": "230", "amps": "2.8"},
+        )
+    }
+    assert lines == {
+        "Power": "allowed",
+        "Volts": "same",
+        "Speed, rpm": "wrong",
+        "Full load amps": "asks",
+        "Turns, seen from the shaft": "asks",
+    }
     assert fits(match_lines({"hp": "1/3"}, {"hp": "1/4"})) == "wrong"
     for odd in ("0", "-5", "nan", "x", "1e999"):
         assert match_lines({"rpm": "1075", "amps": odd, "hp": odd}, {"rpm": odd, "amps": "2", "hp": "1/3"})

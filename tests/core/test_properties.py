@@ -20,9 +20,7 @@ ZERO_C_K = 273.15
 def test_vapour_agrees_with_the_equation_of_state(name, fluid, saturation_f, superheat_k):
     properties = Properties([find(name)])
     state = properties.at(properties.position_of_temperature(np.array([to_kelvin(saturation_f)]), 1.0))
-    pressure = float(
-        properties.pressure_pa(properties.position_of_temperature(np.array([to_kelvin(saturation_f)]), 1.0))[0]
-    )
+    pressure = float(properties.pressure_pa(properties.position_of_temperature(np.array([to_kelvin(saturation_f)]), 1.0))[0])
     temperature = float(state.dew_k[0]) + superheat_k
     zero = CP.PropsSI("H", "T", ZERO_C_K, "Q", 0, fluid) - 200e3, CP.PropsSI("S", "T", ZERO_C_K, "Q", 0, fluid) - 1e3
     distance = np.array([superheat_k])
@@ -42,9 +40,7 @@ def test_the_way_back_from_enthalpy_and_entropy_is_exact(refrigerant, position, 
     state = Properties([refrigerant]).at(np.array([position]))
     distance = np.array([superheat_k])
     assert float(state.vapour_superheat_k(state.vapour_enthalpy(distance))[0]) == pytest.approx(superheat_k, abs=1e-6)
-    assert float(state.superheat_at_entropy_k(state.vapour_entropy(distance))[0]) == pytest.approx(
-        superheat_k, abs=1e-6
-    )
+    assert float(state.superheat_at_entropy_k(state.vapour_entropy(distance))[0]) == pytest.approx(superheat_k, abs=1e-6)
 
 
 def test_rows_of_different_refrigerants_stand_side_by_side():

@@ -66,9 +66,7 @@ def test_pressures_at_40_f_are_those_of_the_printed_charts(name, dew_psig, bubbl
 @given(st.sampled_from(CATALOGUE), st.floats(0, 1))
 def test_pressure_comes_back_and_rises_with_temperature(refrigerant, share):
     saturation = saturation_of(refrigerant)
-    pressure_pa = saturation.lowest_pressure_pa * (
-        (saturation.highest_pressure_pa / saturation.lowest_pressure_pa) ** share
-    )
+    pressure_pa = saturation.lowest_pressure_pa * ((saturation.highest_pressure_pa / saturation.lowest_pressure_pa) ** share)
     pressure_pa = min(max(pressure_pa, saturation.lowest_pressure_pa), saturation.highest_pressure_pa)
     dew, bubble = saturation.dew_temperature_k(pressure_pa), saturation.bubble_temperature_k(pressure_pa)
     low, high = saturation.temperature_range_k

@@ -116,9 +116,7 @@ def test_the_stated_interval_holds_the_true_leak(second_gauge):
         hours = float(chance.choice([2, 6, 16, 40]))
         leak = float(chance.choice([0.0, 0.1, 0.5, 3.0])) * PSI_PA
         at = [0.0, *sorted(chance.uniform(0, hours, int(chance.integers(0, 8)))), hours]
-        readings = hold_readings(
-            any_day(chance), chance.uniform(120, 420), leak, at, chance, hours / 2 if second_gauge else None
-        )
+        readings = hold_readings(any_day(chance), chance.uniform(120, 420), leak, at, chance, hours / 2 if second_gauge else None)
         found = judge_hold(readings)
         inside += abs(found.rate_pa_h - leak) <= found.rate_half_width_pa_h
         wrong += found.verdict is Hold.TIGHT and leak >= 0.5 * PSI_PA
@@ -165,9 +163,13 @@ def test_a_low_side_leak_with_a_receiver_is_pumped_down_and_otherwise_recovered(
     burns = UnitFacts(Kind.WALK_IN_COOLER, find("R-290"), metering=Metering.TXV, receiver=True)
     assert plan_of(box, Repair.LEAK_LOW).way is Way.PUMP_DOWN
     assert "recover" not in [step.code for step in plan_of(box, Repair.LEAK_LOW).steps]
-    for facts, repair, more in ((split, Repair.LEAK_LOW, {}), (burns, Repair.LEAK_LOW, {}), (box, Repair.LEAK_HIGH, {}),
-                                (box, Repair.LEAK_LOW, {"compressor_runs": False}),
-                                (box, Repair.LEAK_LOW, {"receiver_holds": False})):  # fmt: skip
+    for facts, repair, more in (
+        (split, Repair.LEAK_LOW, {}),
+        (burns, Repair.LEAK_LOW, {}),
+        (box, Repair.LEAK_HIGH, {}),
+        (box, Repair.LEAK_LOW, {"compressor_runs": False}),
+        (box, Repair.LEAK_LOW, {"receiver_holds": False}),
+    ):
         plan = plan_of(facts, repair, **more)
         codes = [step.code for step in plan.steps]
         assert plan.way is Way.RECOVER
@@ -206,10 +208,18 @@ def test_a_later_part_is_searched_by_its_own_years():
 
 @pytest.mark.parametrize(
     ("what", "part"),
-    [("Evaporator coil", "evaporator"), ("Indoor coil, NR-33", "evaporator"), ("Condenser fan motor", ""),
-     ("Compressor", "compressor"), ("compressor contactor", ""), ("Filter drier", "drier"), ("TXV", "metering"),
-     ("Outdoor coil", "condenser"), ("", "")],
-)  # fmt: skip
+    [
+        ("Evaporator coil", "evaporator"),
+        ("Indoor coil, NR-33", "evaporator"),
+        ("Condenser fan motor", ""),
+        ("Compressor", "compressor"),
+        ("compressor contactor", ""),
+        ("Filter drier", "drier"),
+        ("TXV", "metering"),
+        ("Outdoor coil", "condenser"),
+        ("", ""),
+    ],
+)
 def test_a_register_s_words_name_a_part_that_holds_refrigerant(what, part):
     assert part_named(what) == part
 
@@ -219,11 +229,21 @@ def test_a_register_s_words_name_a_part_that_holds_refrigerant(what, part):
 
 def _held(*points, resolution_psi=0.1):
     """Hours, psig and F of a hold, read by one gauge and one clamp."""
-    return judge_hold([
-        HoldReading(hours * 3600, psig * PSI_PA + STANDARD_ATMOSPHERE_PA, to_kelvin(f), 1.5 * PSI_PA, 0.8, "g", "c",
-                    resolution_psi * PSI_PA)
-        for hours, psig, f in points
-    ])  # fmt: skip
+    return judge_hold(
+        [
+            HoldReading(
+                hours * 3600,
+                psig * PSI_PA + STANDARD_ATMOSPHERE_PA,
+                to_kelvin(f),
+                1.5 * PSI_PA,
+                0.8,
+                "g",
+                "c",
+                resolution_psi * PSI_PA,
+            )
+            for hours, psig, f in points
+        ]
+    )
 
 
 def test_a_proven_loss_is_never_tight_however_small():

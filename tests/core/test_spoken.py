@@ -17,18 +17,25 @@ def heard(text: str) -> list[tuple[str, float, str]]:
 
 @pytest.mark.parametrize(
     ("text", "expected"),
-    [("suction one eighteen", [("suction_pressure", 118, "psig")]),
-     ("Suction line fifty two point five, liquid line 98", [("suction_line_temp", 52.5, "F"), ("liquid_line_temp", 98, "F")]),
-     ("head three sixty five and outdoor is ninety degrees", [("liquid_pressure", 365, "psig"), ("outdoor_air_temp", 90, "F")]),
-     ("suction one hundred twenty psi", [("suction_pressure", 120, "psig")]),
-     ("head three six five", [("liquid_pressure", 365, "psig")]),
-     ("box minus four", [("box_air_temp", -4, "F")]), ("box air -10.5 F", [("box_air_temp", -10.5, "F")]),
-     ("supply 12.8 C", [("supply_air_temp", 12.8, "C")]), ("suction 830 kPa", [("suction_pressure", 830, "kPag")]),
-     ("compressor eleven point four amps", [("compressor_amps", 11.4, "A")]),
-     ("wet bulb sixty three\nreturn seventy six", [("return_air_wet_bulb", 63, "F"), ("return_air_temp", 76, "F")]),
-     ("discharge line two hundred", [("discharge_line_temp", 200, "F")]),
-     ("head two oh five", [("liquid_pressure", 205, "psig")])],
-)  # fmt: skip
+    [
+        ("suction one eighteen", [("suction_pressure", 118, "psig")]),
+        ("Suction line fifty two point five, liquid line 98", [("suction_line_temp", 52.5, "F"), ("liquid_line_temp", 98, "F")]),
+        (
+            "head three sixty five and outdoor is ninety degrees",
+            [("liquid_pressure", 365, "psig"), ("outdoor_air_temp", 90, "F")],
+        ),
+        ("suction one hundred twenty psi", [("suction_pressure", 120, "psig")]),
+        ("head three six five", [("liquid_pressure", 365, "psig")]),
+        ("box minus four", [("box_air_temp", -4, "F")]),
+        ("box air -10.5 F", [("box_air_temp", -10.5, "F")]),
+        ("supply 12.8 C", [("supply_air_temp", 12.8, "C")]),
+        ("suction 830 kPa", [("suction_pressure", 830, "kPag")]),
+        ("compressor eleven point four amps", [("compressor_amps", 11.4, "A")]),
+        ("wet bulb sixty three\nreturn seventy six", [("return_air_wet_bulb", 63, "F"), ("return_air_temp", 76, "F")]),
+        ("discharge line two hundred", [("discharge_line_temp", 200, "F")]),
+        ("head two oh five", [("liquid_pressure", 205, "psig")]),
+    ],
+)
 def test_as_it_is_said_on_a_roof(text, expected):
     assert heard(text) == expected
 

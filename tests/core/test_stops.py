@@ -8,15 +8,36 @@ from dry_gauge.core.judgement.stops import STOPS
 from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, reading, sheet
 
 HEAT = {"kind": "split_heat_pump", "mode": "heating", "metering": "txv"}
-HEATED = {"suction_pressure": 92.0, "suction_line_temp": 36.0, "liquid_pressure": 340.0, "liquid_line_temp": 95.0,
-          "outdoor_air_temp": 42.0, "return_air_temp": 70.0, "supply_air_temp": 96.0}  # fmt: skip
+HEATED = {
+    "suction_pressure": 92.0,
+    "suction_line_temp": 36.0,
+    "liquid_pressure": 340.0,
+    "liquid_line_temp": 95.0,
+    "outdoor_air_temp": 42.0,
+    "return_air_temp": 70.0,
+    "supply_air_temp": 96.0,
+}
 COOLER = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv"}
 FREEZER = {"kind": "walk_in_freezer", "refrigerant": "R-404A", "metering": "txv"}
-FROZEN = {"suction_pressure": 17.0, "coil_outlet_temp": -14.0, "suction_line_temp": 5.0, "liquid_pressure": 225.0,
-          "liquid_line_temp": 88.0, "outdoor_air_temp": 85.0, "box_air_temp": -5.0}  # fmt: skip
+FROZEN = {
+    "suction_pressure": 17.0,
+    "coil_outlet_temp": -14.0,
+    "suction_line_temp": 5.0,
+    "liquid_pressure": 225.0,
+    "liquid_line_temp": 88.0,
+    "outdoor_air_temp": 85.0,
+    "box_air_temp": -5.0,
+}
 CO2 = {"kind": "walk_in_cooler", "refrigerant": "R-744"}
-EMPTY = {"suction_pressure": 12.0, "suction_line_temp": 74.0, "liquid_pressure": 140.0, "liquid_line_temp": 91.0,
-         "outdoor_air_temp": 90.0, "return_air_temp": 78.0, "supply_air_temp": 76.0}  # fmt: skip
+EMPTY = {
+    "suction_pressure": 12.0,
+    "suction_line_temp": 74.0,
+    "liquid_pressure": 140.0,
+    "liquid_line_temp": 91.0,
+    "outdoor_air_temp": 90.0,
+    "return_air_temp": 78.0,
+    "supply_air_temp": 76.0,
+}
 
 
 def codes(document):
@@ -33,9 +54,12 @@ def codes(document):
         (TXV, {"liquid_pressure": 560, "outdoor_air_temp": 115}, {}, set()),  # a hot climate, within 35 F of the air
         (TXV, {"liquid_pressure": 640}, {}, {"head_above_stop"}),  # beyond the table
         (TXV, {"discharge_pressure": 800, "liquid_pressure": None}, {}, {"head_above_stop"}),
-        (TXV | {"kind": "split_ac", "refrigerant": "R-134a"}, {
-            "suction_pressure": 35, "suction_line_temp": 52, "liquid_pressure": 240, "outdoor_air_temp": 95}, {},
-         {"head_above_stop"}),
+        (
+            TXV | {"kind": "split_ac", "refrigerant": "R-134a"},
+            {"suction_pressure": 35, "suction_line_temp": 52, "liquid_pressure": 240, "outdoor_air_temp": 95},
+            {},
+            {"head_above_stop"},
+        ),
         # Discharge line.
         (TXV, {"discharge_line_temp": 225}, {}, set()),
         (TXV, {"discharge_line_temp": 226}, {}, {"discharge_too_hot"}),
@@ -71,16 +95,28 @@ def codes(document):
         (TXV, {"outdoor_air_temp": 60}, {"condenser_fan_stopped": "yes"}, set()),  # no control known: it is asked
         (TXV | {"head_pressure_control": "flooded"}, {"outdoor_air_temp": 60}, {"condenser_fan_stopped": "yes"}, {"fan_dead"}),
         (COOLER | {"head_pressure_control": "fan_cycling"}, {"liquid_pressure": 170}, {"condenser_fan_stopped": "yes"}, set()),
-        (COOLER | {"head_pressure_control": "fan_cycling"}, {"liquid_pressure": 240}, {"condenser_fan_stopped": "yes"},
-         {"fan_dead"}),
+        (
+            COOLER | {"head_pressure_control": "fan_cycling"},
+            {"liquid_pressure": 240},
+            {"condenser_fan_stopped": "yes"},
+            {"fan_dead"},
+        ),
         (COOLER, {}, {"blower_stopped": "yes", "defrost_active": "yes"}, set()),
         (HEAT, {}, {"condenser_fan_stopped": "yes", "defrost_active": "yes"}, set()),
         # No liquid: standing below dew at the coldest air, or running with nothing left.
         (TXV, dict.fromkeys(HEALTHY) | {"standing_pressure": 0, "outdoor_air_temp": 80}, {}, {"no_liquid"}),
-        (COOLER | {"refrigerant": "R-404A"},
-         dict.fromkeys(WALK_IN) | {"standing_pressure": 80, "box_air_temp": 37, "outdoor_air_temp": 95}, {}, set()),
-        (COOLER | {"refrigerant": "R-404A"},
-         dict.fromkeys(WALK_IN) | {"standing_pressure": 74, "box_air_temp": 37, "outdoor_air_temp": 95}, {}, {"no_liquid"}),
+        (
+            COOLER | {"refrigerant": "R-404A"},
+            dict.fromkeys(WALK_IN) | {"standing_pressure": 80, "box_air_temp": 37, "outdoor_air_temp": 95},
+            {},
+            set(),
+        ),
+        (
+            COOLER | {"refrigerant": "R-404A"},
+            dict.fromkeys(WALK_IN) | {"standing_pressure": 74, "box_air_temp": 37, "outdoor_air_temp": 95},
+            {},
+            {"no_liquid"},
+        ),
         # Not pumping: both sides alike while it draws amps.
         (TXV, {"suction_pressure": 245, "liquid_pressure": 255, "compressor_amps": 9}, {}, {"not_pumping"}),
         (TXV, {"suction_pressure": 245, "liquid_pressure": 255}, {}, set()),
@@ -91,10 +127,15 @@ def codes(document):
         (TXV, {}, {"safety_bridged": "yes"}, {"safety_bridged"}),
         (TXV, {}, {"rotation_reversed": "yes"}, {"rotation_reversed"}),
     ],
-)  # fmt: skip
+)
 def test_each_line_stops_where_it_should_and_nowhere_else(unit, values, seen, found):
-    base = HEATED if unit.get("mode") else FROZEN if unit.get("kind") == "walk_in_freezer" else (
-        WALK_IN if unit.get("kind") == "walk_in_cooler" else HEALTHY)  # fmt: skip
+    base = (
+        HEATED
+        if unit.get("mode")
+        else FROZEN
+        if unit.get("kind") == "walk_in_freezer"
+        else (WALK_IN if unit.get("kind") == "walk_in_cooler" else HEALTHY)
+    )
     stops = codes(sheet(unit, AIR_PROVEN | seen, **base | values)) - {"suction_below_stop" if "blower_stopped" in seen else ""}
     if not found & {"no_liquid"}:
         stops -= {"no_liquid"} if values.get("compressor_amps") else set()
@@ -105,8 +146,9 @@ def test_carbon_dioxide_and_ammonia_are_stopped_by_their_own_figures_only():
     hot = {"liquid_pressure": 1100.0, "discharge_line_temp": 240.0, "outdoor_air_temp": 90.0, "suction_pressure": 420.0}
     assert codes(sheet(CO2, AIR_PROVEN, **hot)) == set()
     assert codes(sheet(CO2 | {"high_pressure_cutout_psig": 1150, "discharge_limit_f": 230}, AIR_PROVEN, **hot)) == {
-        "head_above_stop", "discharge_too_hot"
-    }  # fmt: skip
+        "head_above_stop",
+        "discharge_too_hot",
+    }
     ammonia = {"kind": "walk_in_cooler", "refrigerant": "R-717", "metering": "txv"}
     assert codes(sheet(ammonia, AIR_PROVEN, discharge_line_temp=250.0, suction_pressure=30.0, liquid_pressure=170.0)) == set()
 
@@ -147,7 +189,7 @@ def test_hunting_is_judged_by_its_mean():
         ("R-410A", 120.0, 365.0, 142.0, True),
         ("R-410A", 120.0, 365.0, 165.0, False),
     ],
-)  # fmt: skip
+)
 def test_wet_discharge_is_judged_by_this_compression(refrigerant, suction, liquid, line, found):
     values = HEALTHY | {"suction_pressure": suction, "liquid_pressure": liquid, "discharge_line_temp": line}
     answered = answer(sheet(TXV | {"refrigerant": refrigerant}, AIR_PROVEN, **values))
@@ -183,7 +225,7 @@ def test_every_stop_has_something_to_do_and_says_it_in_two_lines():
         (TXV, AIR_PROVEN, HEALTHY | {"suction_pressure": 365.0, "liquid_pressure": 120.0}, ("running", "suction_pressure")),
         (TXV | {"compressor_control": "inverter"}, AIR_PROVEN, HEALTHY, ("running", "stage_held")),
     ],
-)  # fmt: skip
+)
 def test_what_comes_first(unit, seen, values, first):
     check = answer(sheet(unit, seen, **values))["next_checks"][0]
     assert check["unit"] == first[0]
@@ -216,8 +258,16 @@ def test_nothing_is_healthy_against_a_binding_target():
 
 
 def test_starved_readings_in_low_stage_are_not_a_worn_compressor():
-    low = {"suction_pressure": 138.0, "suction_line_temp": 58.0, "liquid_pressure": 310.0, "liquid_line_temp": 93.0,
-           "outdoor_air_temp": 88.0, "return_air_temp": 76.0, "return_air_wet_bulb": 63.0, "supply_air_temp": 61.0}  # fmt: skip
+    low = {
+        "suction_pressure": 138.0,
+        "suction_line_temp": 58.0,
+        "liquid_pressure": 310.0,
+        "liquid_line_temp": 93.0,
+        "outdoor_air_temp": 88.0,
+        "return_air_temp": 76.0,
+        "return_air_wet_bulb": 63.0,
+        "supply_air_temp": 61.0,
+    }
     document = sheet(TXV | {"compressor_control": "two_stage"}, AIR_PROVEN, **low)
     for one in document["readings"]:
         one["stage"] = "low"
@@ -239,8 +289,13 @@ def test_stages_are_not_mixed():
 
 
 def test_low_head_in_the_cold_is_named_before_charge():
-    cold = HEALTHY | {"suction_pressure": 92.0, "suction_line_temp": 50.0, "liquid_pressure": 195.0, "liquid_line_temp": 58.0,
-                      "outdoor_air_temp": 45.0}  # fmt: skip
+    cold = HEALTHY | {
+        "suction_pressure": 92.0,
+        "suction_line_temp": 50.0,
+        "liquid_pressure": 195.0,
+        "liquid_line_temp": 58.0,
+        "outdoor_air_temp": 45.0,
+    }
     found = answer(sheet(TXV, AIR_PROVEN, **cold))
     assert {gate["gate"]: gate["holding"] for gate in found["gates"]}["low_head"] is True
     assert found["verdict"] in ("held", "not_enough")
@@ -252,17 +307,21 @@ def test_low_head_in_the_cold_is_named_before_charge():
     ("unit", "values", "about"),
     [  # alarming, and supported by another reading: kept, never called a slip
         (COOLER, {"box_air_temp": 88.0, "suction_line_temp": 80.0, "coil_outlet_temp": 78.0}, "box_air_temp"),
-        (TXV, {"outdoor_air_temp": 127.0, "liquid_line_temp": 134.0, "condenser_leaving_air_temp": 141.0,
-               "liquid_pressure": 520.0}, "outdoor_air_temp"),
+        (
+            TXV,
+            {"outdoor_air_temp": 127.0, "liquid_line_temp": 134.0, "condenser_leaving_air_temp": 141.0, "liquid_pressure": 520.0},
+            "outdoor_air_temp",
+        ),
         (HEAT, {"outdoor_air_temp": -24.0, "suction_pressure": 30.0, "suction_line_temp": -25.0}, "outdoor_air_temp"),
         (FREEZER, {"suction_pressure": -2.0, "suction_line_temp": -15.0}, "suction_pressure"),
     ],
-)  # fmt: skip
+)
 def test_alarming_numbers_that_others_support_are_no_slips(unit, values, about):
     base = HEATED if unit.get("mode") else FROZEN if unit is FREEZER else WALK_IN if unit is COOLER else HEALTHY
     found = answer(sheet(unit, AIR_PROVEN, **base | values))
-    slips = [one for one in found["plausibility"] if one["code"] in ("slipped_decimal", "looks_like_other_unit",
-                                                                     "outdoor_probe_hot")]  # fmt: skip
+    slips = [
+        one for one in found["plausibility"] if one["code"] in ("slipped_decimal", "looks_like_other_unit", "outdoor_probe_hot")
+    ]
     assert not [one for one in slips if about in one["readings"]]
 
 
@@ -283,8 +342,11 @@ def test_statics_out_of_range_hold_the_air_gate():
 
 
 def test_charge_and_defrost_settle_from_their_own_event():
-    for clocks, holding in (({"minutes_since_charge": 19.9}, True), ({"minutes_since_charge": 20}, False),
-                            ({"minutes_since_defrost": 12}, True)):  # fmt: skip
+    for clocks, holding in (
+        ({"minutes_since_charge": 19.9}, True),
+        ({"minutes_since_charge": 20}, False),
+        ({"minutes_since_defrost": 12}, True),
+    ):
         found = answer(sheet(TXV, AIR_PROVEN, minutes=60, clocks=clocks, **HEALTHY))
         assert {gate["gate"]: gate["holding"] for gate in found["gates"]}["not_settled"] is holding
     heating = answer(sheet(HEAT, AIR_PROVEN, minutes=60, clocks={"minutes_since_defrost": 12}, **HEATED))

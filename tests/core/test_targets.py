@@ -49,7 +49,10 @@ DRY = {"outdoor_f": 90, "indoor_f": 76, "suction_psig": 140, "head_psig": 420}
 def test_the_makers_chart_goes_by_the_bulb_that_it_was_made_with():
     found = targets(sheet(ORIFICE | {"maker_chart": [WET, DRY]}, **HEALTHY))
     assert {name for name, one in found.items() if one["rule"] == "maker_chart"} == {
-        "superheat_f", "evaporator_td_f", "condenser_split_f"}  # fmt: skip
+        "superheat_f",
+        "evaporator_td_f",
+        "condenser_split_f",
+    }
     assert (found["superheat_f"]["low"], found["superheat_f"]["aim"], found["superheat_f"]["high"]) == (7, 12, 17)
     # R-410A: 360 psig condenses at 108.6 F, 118 psig boils at 39.7 F.
     assert found["condenser_split_f"]["aim"] == pytest.approx(108.6 - 90, abs=0.3)

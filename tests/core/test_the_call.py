@@ -119,9 +119,7 @@ def test_a_complaint_moves_the_prior_and_no_further():
         {cause.fault: cause.probability for cause in assess(Sheet(SPLIT, complaints=complaints)).first.causes}
         for complaints in ((), (Complaint.TRIPS_HOT_AFTERNOONS,))
     )
-    assert (
-        quiet[Fault.LOW_CONDENSER_AIRFLOW] < hot[Fault.LOW_CONDENSER_AIRFLOW] < 3 * quiet[Fault.LOW_CONDENSER_AIRFLOW]
-    )
+    assert quiet[Fault.LOW_CONDENSER_AIRFLOW] < hot[Fault.LOW_CONDENSER_AIRFLOW] < 3 * quiet[Fault.LOW_CONDENSER_AIRFLOW]
     assert hot[Fault.NONE] < quiet[Fault.NONE]
 
 
@@ -141,10 +139,17 @@ def test_a_caution_comes_once_and_flammables_bring_their_own():
 
 @pytest.mark.parametrize(
     ("facts", "air_f", "method"),
-    [(SPLIT, 72, "fan only"), (SPLIT, 30, "own defrost"), (FREEZER, None, "own defrost"), (COOLER, 36, "fan only"),
-     (COOLER, 34, "own defrost"), (HEATING, None, "own defrost"), (HEATING, 25, "own defrost"),
-     (HEATING, 45, "fan only")],
-)  # fmt: skip
+    [
+        (SPLIT, 72, "fan only"),
+        (SPLIT, 30, "own defrost"),
+        (FREEZER, None, "own defrost"),
+        (COOLER, 36, "fan only"),
+        (COOLER, 34, "own defrost"),
+        (HEATING, None, "own defrost"),
+        (HEATING, 25, "own defrost"),
+        (HEATING, 45, "fan only"),
+    ],
+)
 def test_the_way_to_thaw_follows_the_air(facts, air_f, method):
     plan = plan_thaw(facts, None if air_f is None else to_kelvin(air_f))
     assert plan.method == method
@@ -158,9 +163,7 @@ def test_the_survey_fits_the_unit_and_counts_findings():
     assert "door_open" in asked
     assert not asked & {"filter_dirty", "heat_exchanger_cracked"}
     assert all(what in SIGHTS for facts in (SPLIT, FREEZER) for place in places(facts) for what in place.sights)
-    found = {
-        one.place.name: one for one in survey(SPLIT, {"condenser_air_proven": State.NO, "condenser_dirty": State.NO})
-    }
+    found = {one.place.name: one for one in survey(SPLIT, {"condenser_air_proven": State.NO, "condenser_dirty": State.NO})}
     assert found["condenser"].findings == ("Condenser air proven",)
     assert found["condenser"].answered == 2
 

@@ -56,8 +56,7 @@ def test_within_its_band_it_stops_and_above_it_is_recovery():
 
 
 def test_a_fixed_orifice_goes_by_superheat_and_not_outside_its_weather():
-    short = step(FIXED, suction_line_temp=66, suction_pressure=112, liquid_pressure=350, liquid_line_temp=101,
-                 supply_air_temp=57)  # fmt: skip
+    short = step(FIXED, suction_line_temp=66, suction_pressure=112, liquid_pressure=350, liquid_line_temp=101, supply_air_temp=57)
     assert (short.gap, short.move) == ("superheat", Move.ADD)
     cold = step(FIXED, suction_line_temp=75, outdoor_air_temp=45, liquid_pressure=230, liquid_line_temp=60)
     assert cold.move is Move.HOLD
@@ -80,12 +79,18 @@ def test_what_stops_it_comes_before_what_lacks(unit, change, words):
 @pytest.mark.parametrize(
     ("unit", "change", "words"),
     [
-        (TXV_UNIT, {"liquid_line_temp": 96.5, "suction_line_temp": 50},
-         "Subcooling is 13.2 °F, its target 7.0 °F to 13.0 °F, missed by less than its own error; nothing is wrong. Leave it."),
-        (TXV_UNIT | {"target_subcooling_f": None}, {"liquid_line_temp": 96, "suction_line_temp": 50, "suction_pressure": 112},
-         "Subcooling is 13.7 °F, its target 7.0 °F to 13.0 °F, assumed; nothing is wrong. Leave it, or find the label."),
+        (
+            TXV_UNIT,
+            {"liquid_line_temp": 96.5, "suction_line_temp": 50},
+            "Subcooling is 13.2 °F, its target 7.0 °F to 13.0 °F, missed by less than its own error; nothing is wrong. Leave it.",
+        ),
+        (
+            TXV_UNIT | {"target_subcooling_f": None},
+            {"liquid_line_temp": 96, "suction_line_temp": 50, "suction_pressure": 112},
+            "Subcooling is 13.7 °F, its target 7.0 °F to 13.0 °F, assumed; nothing is wrong. Leave it, or find the label.",
+        ),
     ],
-)  # fmt: skip
+)
 def test_a_gap_just_beside_its_target_on_a_sound_unit_is_left_alone(unit, change, words):
     trim = step(unit, **change)
     assert (trim.move, trim.step_kg, said(trim)) == (Move.STOP, 0, words)
@@ -106,19 +111,27 @@ STANDING = {"standing_pressure": 275, "equalized_ambient_temp": 89}
         (TXV_UNIT, {"seen": {"condenser_fan_stopped": "yes"}}, Move.STOP, "fan stands still"),
         (TXV_UNIT, {"seen": {"compressor_not_pumping": "yes"}}, Move.STOP, "does not pump"),
         (TXV_UNIT, STARVING | {"drier_inlet_temp": 96, "drier_outlet_temp": 80}, Move.HOLD, "refrigerant does not mend it"),
-        (BOX | {"refrigerant": "R-410A"}, {"seen": {"sight_glass_bubbles": "yes"}, "liquid_line_temp": 96, "box_air_temp": 40},
-         Move.HOLD, ""),
+        (
+            BOX | {"refrigerant": "R-410A"},
+            {"seen": {"sight_glass_bubbles": "yes"}, "liquid_line_temp": 96, "box_air_temp": 40},
+            Move.HOLD,
+            "",
+        ),
         (HEATING, {"outdoor_air_temp": 42, "suction_pressure": 92, "suction_line_temp": 36}, Move.HOLD, "heating"),
         (TXV_UNIT | {"compressor_control": "inverter"}, {}, Move.HOLD, "modulates"),
         (TXV_UNIT | {"metering": None}, {}, Move.HOLD, "metering device is not on the card"),
         (TXV_UNIT | {"label_charge_g": None}, {}, Move.HOLD, "no step from a guess"),
-        (TXV_UNIT | {"label_charge_g": 150, "refrigerant": "R-290"},
-         {"suction_pressure": 65, "liquid_pressure": 215, "liquid_line_temp": 98}, Move.HOLD, "Critical charge"),
+        (
+            TXV_UNIT | {"label_charge_g": 150, "refrigerant": "R-290"},
+            {"suction_pressure": 65, "liquid_pressure": 215, "liquid_line_temp": 98},
+            Move.HOLD,
+            "Critical charge",
+        ),
         (TXV_UNIT | {"metering": "capillary"}, {}, Move.HOLD, "Critical charge"),
         (TXV_UNIT, STANDING | {"liquid_pressure": 440, "liquid_line_temp": 97}, Move.RECHARGE, "too far off"),
         (TXV_UNIT, {"liquid_pressure": 640, "liquid_line_temp": 100, "outdoor_air_temp": 100}, Move.STOP, "Off now"),
     ],
-)  # fmt: skip
+)
 def test_charge_obeys_what_comes_before_it(unit, change, move, words):
     trim = step(unit, **{"liquid_line_temp": 106.0, **change})
     assert trim.move is move, said(trim)
@@ -127,9 +140,16 @@ def test_charge_obeys_what_comes_before_it(unit, change, move, words):
 
 
 def test_too_much_at_the_stop_line_is_recovered_with_the_unit_off():
-    trim = step(TXV_UNIT | {"high_pressure_cutout_psig": 500}, liquid_pressure=480, liquid_line_temp=103,
-                outdoor_air_temp=95, suction_pressure=124, suction_line_temp=54, standing_pressure=297,
-                equalized_ambient_temp=95)  # fmt: skip
+    trim = step(
+        TXV_UNIT | {"high_pressure_cutout_psig": 500},
+        liquid_pressure=480,
+        liquid_line_temp=103,
+        outdoor_air_temp=95,
+        suction_pressure=124,
+        suction_line_temp=54,
+        standing_pressure=297,
+        equalized_ambient_temp=95,
+    )
     assert trim.move is Move.REMOVE
     assert "unit off" in said(trim)
     assert trim.step_kg > 0
@@ -152,8 +172,14 @@ def test_it_waits_for_settling_for_readings_and_for_a_unit_that_is_locked_out():
 @pytest.mark.parametrize(("glass", "move"), [("yes", Move.ADD), ("no", Move.STOP), (None, Move.HOLD)])
 def test_a_receiver_is_charged_by_its_glass(glass, move):
     seen = {} if glass is None else {"sight_glass_bubbles": glass}
-    box = {"box_air_temp": 38.0, "suction_pressure": 45.0, "suction_line_temp": 50.0, "coil_outlet_temp": 33.0,
-           "liquid_pressure": 220.0, "liquid_line_temp": 92.0}  # fmt: skip
+    box = {
+        "box_air_temp": 38.0,
+        "suction_pressure": 45.0,
+        "suction_line_temp": 50.0,
+        "coil_outlet_temp": 33.0,
+        "liquid_pressure": 220.0,
+        "liquid_line_temp": 92.0,
+    }
     document = sheet(BOX, AIR_PROVEN | seen, outdoor_air_temp=85.0, **box)
     assessment = judged(document)
     facts, states = assessment.sheet.unit, {name: State(state) for name, state in seen.items()}

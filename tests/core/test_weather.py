@@ -35,13 +35,17 @@ def said(now=("look",), given=(), **known):
 @pytest.mark.parametrize(
     ("known", "first", "last"),
     [
-        ({"air_k": to_kelvin(76), "humidity": 0.5}, [], []), ({"air_k": to_kelvin(84), "humidity": 0.5}, [], ["weather_heat"]),
-        ({"air_k": to_kelvin(95)}, [], ["weather_high_heat"]), ({"sky": Sky.RAIN}, ["weather_rain"], []),
+        ({"air_k": to_kelvin(76), "humidity": 0.5}, [], []),
+        ({"air_k": to_kelvin(84), "humidity": 0.5}, [], ["weather_heat"]),
+        ({"air_k": to_kelvin(95)}, [], ["weather_high_heat"]),
+        ({"sky": Sky.RAIN}, ["weather_rain"], []),
         ({"sky": Sky.RAIN, "air_k": to_kelvin(33)}, ["weather_rain", "weather_ice"], []),
-        ({"thunder_minutes": 29.0, "thunder_code": "1"}, ["weather_thunder_1"], []), ({"thunder_minutes": 30.0}, [], []),
-        ({"dark_in_minutes": 91.0}, [], []), ({"dark_in_minutes": 40.0}, [], ["weather_dark"]),
+        ({"thunder_minutes": 29.0, "thunder_code": "1"}, ["weather_thunder_1"], []),
+        ({"thunder_minutes": 30.0}, [], []),
+        ({"dark_in_minutes": 91.0}, [], []),
+        ({"dark_in_minutes": 40.0}, [], ["weather_dark"]),
     ],
-)  # fmt: skip
+)
 def test_it_is_said_at_its_moment(known, first, last):
     assert said(**known) == (first, last)
     assert said(given=[*first, *last], **known) == ([], [])

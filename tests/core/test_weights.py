@@ -17,16 +17,7 @@ from dry_gauge.core.charge.amounts import (
     hot_fill_share,
     liquid_per_metre,
 )
-from dry_gauge.core.charge.cylinders import (
-    Account,
-    Cylinder,
-    CylinderKind,
-    Movement,
-    balances,
-    check_draw,
-    check_fill,
-    year_book,
-)
+from dry_gauge.core.charge.cylinders import Account, Cylinder, CylinderKind, Movement, balances, check_draw, check_fill, year_book
 from dry_gauge.core.charge.leak_rate import Addition, Method, Rule, Threshold, Use, leak_rates, threshold_of
 from dry_gauge.core.charge.mass import OUNCE_KG, forms, pounds_and_ounces, slipped, understood_weight
 from dry_gauge.core.errors import Refused
@@ -40,19 +31,37 @@ TODAY = date(2026, 11, 24)
 
 @pytest.mark.parametrize(
     ("typed", "unit", "ounces"),
-    [("6 lb 4 oz", "kg", 100), ("6lb4", "kg", 100), ("6.25", "lb", 100), ("100 oz", "lb", 100), ("14,2oz", "lb", 14.2),
-     ("2.9 kg", "lb", 2.9 / OUNCE_KG), ("402 g", "lb", 0.402 / OUNCE_KG), (".5 lb", "oz", 8),
-     ("2,900 g", "lb", 2.9 / OUNCE_KG), ("1,250 oz", "lb", 1250), ("2,9 kg", "lb", 2.9 / OUNCE_KG)],
-)  # fmt: skip
+    [
+        ("6 lb 4 oz", "kg", 100),
+        ("6lb4", "kg", 100),
+        ("6.25", "lb", 100),
+        ("100 oz", "lb", 100),
+        ("14,2oz", "lb", 14.2),
+        ("2.9 kg", "lb", 2.9 / OUNCE_KG),
+        ("402 g", "lb", 0.402 / OUNCE_KG),
+        (".5 lb", "oz", 8),
+        ("2,900 g", "lb", 2.9 / OUNCE_KG),
+        ("1,250 oz", "lb", 1250),
+        ("2,9 kg", "lb", 2.9 / OUNCE_KG),
+    ],
+)
 def test_weights_are_understood_as_people_write_them(typed, unit, ounces):
     assert understood_weight(typed, unit).kg / OUNCE_KG == pytest.approx(ounces)
 
 
 @pytest.mark.parametrize(
     ("typed", "ounces_instead"),
-    [("6.4 lb", 100), ("6.10 lb", 106), ("6.40 lb", None), ("6.25 lb", None), ("6.04 lb", None), ("6 lb", None),
-     ("6.4 oz", None), ("6.4 kg", None)],
-)  # fmt: skip
+    [
+        ("6.4 lb", 100),
+        ("6.10 lb", 106),
+        ("6.40 lb", None),
+        ("6.25 lb", None),
+        ("6.04 lb", None),
+        ("6 lb", None),
+        ("6.4 oz", None),
+        ("6.4 kg", None),
+    ],
+)
 def test_decimal_pounds_that_could_be_ounces_are_asked_about(typed, ounces_instead):
     instead = understood_weight(typed, "lb").instead_kg
     assert (instead and round(instead / OUNCE_KG, 6)) == ounces_instead
@@ -82,9 +91,7 @@ def test_pounds_and_ounces_carry_and_say_the_weight_to_a_tenth(kg):
 
 
 # The trade's figures for R-410A (oz/ft), and net limits of a cylinder of 47.7 lb water capacity.
-@pytest.mark.parametrize(
-    ("line", "oz_ft"), [("1/4", 0.19), ("5/16", 0.33), ("3/8", 0.52), ("1/2", 1.02), ("5/8", 1.66)]
-)
+@pytest.mark.parametrize(("line", "oz_ft"), [("1/4", 0.19), ("5/16", 0.33), ("3/8", 0.52), ("1/2", 1.02), ("5/8", 1.66)])
 def test_liquid_lines_hold_what_the_trade_says(line, oz_ft):
     assert liquid_per_metre(R410A, line) * FOOT_M / OUNCE_KG == pytest.approx(oz_ft, abs=0.006)
 
@@ -115,7 +122,10 @@ def test_the_target_takes_away_for_a_short_line_set_and_the_makers_figure_wins()
 
 def test_more_than_the_target_is_said_and_a_tenth_more_is_asked():
     assert [(Standing(kg, 3.0).says, Standing(kg, 3.0).asks) for kg in (3.0, 3.03, 3.31)] == [
-        (False, False), (True, False), (True, True)]  # fmt: skip
+        (False, False),
+        (True, False),
+        (True, True),
+    ]
 
 
 RECOVERY = Cylinder("Grey 4", CylinderKind.RECOVERY, R410A, 12.0, 21.6, 400 * PSI_PA, date(2028, 1, 1))
@@ -163,10 +173,17 @@ def test_refrigerant_is_neither_made_nor_lost_whatever_is_voided(rows, voided):
 
 
 STOCKED = st.sampled_from(
-    [(Account.SUPPLIER, Account.CYLINDER), (Account.CYLINDER, Account.UNIT), (Account.UNIT, Account.CYLINDER),
-     (Account.CYLINDER, Account.RECLAIMER), (Account.CYLINDER, Account.AIR), (Account.COUNT, Account.CYLINDER),
-     (Account.CYLINDER, Account.COUNT), (Account.CYLINDER, Account.CYLINDER)]
-)  # fmt: skip
+    [
+        (Account.SUPPLIER, Account.CYLINDER),
+        (Account.CYLINDER, Account.UNIT),
+        (Account.UNIT, Account.CYLINDER),
+        (Account.CYLINDER, Account.RECLAIMER),
+        (Account.CYLINDER, Account.AIR),
+        (Account.COUNT, Account.CYLINDER),
+        (Account.CYLINDER, Account.COUNT),
+        (Account.CYLINDER, Account.CYLINDER),
+    ]
+)
 
 
 @given(st.lists(st.tuples(st.integers(1, 9000), STOCKED), max_size=30), st.integers(0, 30))
@@ -179,7 +196,10 @@ def test_leak_rates_by_both_methods():
     additions = [Addition(date(2025, 3, 1), 0.5), Addition(date(2025, 9, 1), 0.5), Addition(date(2026, 9, 30), 1.0)]
     by_year = leak_rates(additions, 10.0, Method.ANNUALISING)
     assert [(round(rate.yearly, 4), rate.days, rate.first) for rate in by_year] == [
-        (0.05, 365, True), (0.0992, 184, False), (0.1, 365, False)]  # fmt: skip
+        (0.05, 365, True),
+        (0.0992, 184, False),
+        (0.1, 365, False),
+    ]
     rolling = leak_rates(additions, 10.0, Method.ROLLING)
     assert [round(rate.yearly, 3) for rate in rolling] == [0.05, 0.1, 0.1]
     with pytest.raises(Refused, match="full charge"):

@@ -39,7 +39,8 @@ def test_one_fact_in_every_readers_units(reader, temperature, difference, pressu
 
 def test_braces_that_somebody_typed_stay_as_they_are():
     assert Phrase("Locked out: {roof} {. It is {t}.", {"t": ("temperature", to_kelvin(40))}).read(Reader()) == (
-        "Locked out: {roof} {. It is 40.0 °F.")  # fmt: skip
+        "Locked out: {roof} {. It is 40.0 °F."
+    )
 
 
 def test_gauge_pressure_counts_from_the_local_barometer():
@@ -57,19 +58,27 @@ def test_every_unit_comes_back(name, value, atmosphere_pa):
 @pytest.mark.parametrize(
     ("name", "value", "si"),
     [
-        ("psig", 0.0, 101_325.0), ("psia", 14.695949, 101_325.0), ("inHg_vac", 29.9213, 0.0), ("barg", 1.0, 201_325.0),
-        ("kPaa", 101.325, 101_325.0), ("F", -459.67, 0.0), ("C", 0.0, 273.15), ("inwc", 0.5, 124.5445), ("cfm", 400, 0.18878),
-        ("m3/h", 3600, 1.0), ("L/s", 1000, 1.0), ("%", 50, 0.5), ("kW", 1.5, 1500.0),
+        ("psig", 0.0, 101_325.0),
+        ("psia", 14.695949, 101_325.0),
+        ("inHg_vac", 29.9213, 0.0),
+        ("barg", 1.0, 201_325.0),
+        ("kPaa", 101.325, 101_325.0),
+        ("F", -459.67, 0.0),
+        ("C", 0.0, 273.15),
+        ("inwc", 0.5, 124.5445),
+        ("cfm", 400, 0.18878),
+        ("m3/h", 3600, 1.0),
+        ("L/s", 1000, 1.0),
+        ("%", 50, 0.5),
+        ("kW", 1.5, 1500.0),
     ],
-)  # fmt: skip
+)
 def test_units_against_known_values(name, value, si):
     # Six digits, as tables print them; vacuum to a pascal in a hundred thousand.
     assert UNITS[name].to_si(value) == pytest.approx(si, rel=2e-5, abs=1.0 if name == "inHg_vac" else 1e-9)
 
 
-@pytest.mark.parametrize(
-    ("quantity", "psig", "psi"), [("suction_pressure", 199.0, 1.0), ("liquid_pressure", 400.0, 2.0)]
-)
+@pytest.mark.parametrize(("quantity", "psig", "psi"), [("suction_pressure", 199.0, 1.0), ("liquid_pressure", 400.0, 2.0)])
 def test_a_gauge_is_trusted_to_a_pound_and_above_200_to_half_a_percent(quantity, psig, psi):
     pressure_pa = psig * PSI_PA + STANDARD_ATMOSPHERE_PA
     half_width = default_half_width_si(QUANTITIES[quantity], pressure_pa, STANDARD_ATMOSPHERE_PA)

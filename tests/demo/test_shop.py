@@ -39,8 +39,9 @@ def view_of_story(connection, visit):
     return view_of(connection, find_visit(connection, visit.id), "common")
 
 
-@pytest.mark.parametrize("visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.day],
-                         ids=lambda item: f"{item.unit}-{item.days}")  # fmt: skip
+@pytest.mark.parametrize(
+    "visit", [item for item in (*PAST, *STILL_OPEN, *TODAY) if item.day], ids=lambda item: f"{item.unit}-{item.days}"
+)
 def test_every_visit_of_a_simulated_unit_reads_without_an_oddity(seeded, visit):
     view = view_of_story(seeded, visit)
     # Where something was done since, what it read before that.
@@ -71,8 +72,9 @@ def test_the_stories_read_as_they_are_told(seeded, unit, days, fault, verdict):
     assert (found.causes[0].fault, found.verdict) == (fault, verdict)
 
 
-@pytest.mark.parametrize("visit", [item for item in (*PAST, *TODAY) if item.status == "closed"],
-                         ids=lambda item: f"{item.unit}-{item.days}")  # fmt: skip
+@pytest.mark.parametrize(
+    "visit", [item for item in (*PAST, *TODAY) if item.status == "closed"], ids=lambda item: f"{item.unit}-{item.days}"
+)
 def test_what_ended_as_right_was_left_right(seeded, visit):
     view = view_of_story(seeded, visit)
     ended = view.state[Closing].closing.body.outcome
@@ -155,9 +157,7 @@ class Demo:
         raise AssertionError(self.log.read_text())
 
     def call(self, what: str) -> int:
-        return subprocess.run(
-            [sys.executable, "-m", "dry_gauge.demo", what], env=self.environment, check=False
-        ).returncode
+        return subprocess.run([sys.executable, "-m", "dry_gauge.demo", what], env=self.environment, check=False).returncode
 
 
 def test_the_demo_starts_survives_kill_9_keeps_its_data_and_stops(reachable):

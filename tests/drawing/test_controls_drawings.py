@@ -35,8 +35,13 @@ def test_a_chain_says_what_is_live_dead_open_and_next(size):
 
 
 def test_names_that_people_type_are_escaped_and_cut():
-    odd = Chain((Link("T", LinkSort.SOURCE), Link('<script>"&{x} ' + "long " * 9, LinkSort.FLOAT, "T", Where.PANEL, "own < er"),
-                 Link("K", LinkSort.COIL, '<script>"&{x} ' + "long " * 9)))  # fmt: skip
+    odd = Chain(
+        (
+            Link("T", LinkSort.SOURCE),
+            Link('<script>"&{x} ' + "long " * 9, LinkSort.FLOAT, "T", Where.PANEL, "own < er"),
+            Link("K", LinkSort.COIL, '<script>"&{x} ' + "long " * 9),
+        )
+    )
     drawing = chain.chain_svg(walk(odd, []), {}, [], chain.PHONE, "c")
     assert "<script" not in drawing
     assert any(one.endswith("…") for one in texts(drawing))

@@ -56,8 +56,10 @@ def test_without_the_air_there_is_nothing_to_compare_with():
     assert fits == []
 
 
-@pytest.mark.parametrize(("reader", "units"), [(Reader(), ("Btu/lb", "psia")), (Reader("C", "bar"), ("kJ/kg", "bar abs")),
-                                               (Reader("C", "kPa"), ("kJ/kg", "kPa abs"))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("reader", "units"),
+    [(Reader(), ("Btu/lb", "psia")), (Reader("C", "bar"), ("kJ/kg", "bar abs")), (Reader("C", "kPa"), ("kJ/kg", "kPa abs"))],
+)
 def test_the_cycle_is_read_in_the_readers_units(reader, units):
     drawn = ph_svg(circuit(), reader)
     assert all(unit in drawn for unit in units)

@@ -79,10 +79,15 @@ def test_labels_plates_and_slots_never_cover_each_other(name, size, before):
 def _zones(ladder):
     left_right = ladder.geometry.columns
     return [
-        Box(left_right[m.column][0], ladder.scale.y(m.zone_k[1]), left_right[m.column][1] - left_right[m.column][0],
-            ladder.scale.y(m.zone_k[0]) - ladder.scale.y(m.zone_k[1]))
-        for m in ladder.contents.missing if m.zone_k
-    ]  # fmt: skip
+        Box(
+            left_right[m.column][0],
+            ladder.scale.y(m.zone_k[1]),
+            left_right[m.column][1] - left_right[m.column][0],
+            ladder.scale.y(m.zone_k[0]) - ladder.scale.y(m.zone_k[1]),
+        )
+        for m in ladder.contents.missing
+        if m.zone_k
+    ]
 
 
 def test_a_rung_stands_at_its_temperature_and_a_band_at_its_target():
@@ -101,8 +106,7 @@ def test_a_rung_stands_at_its_temperature_and_a_band_at_its_target():
         if "hatch" in (rect.get("fill") or "")
     ]
     assert any(
-        y == pytest.approx(scale.y(high_k), abs=0.01)
-        and height == pytest.approx(scale.y(low_k) - scale.y(high_k), abs=0.02)
+        y == pytest.approx(scale.y(high_k), abs=0.01) and height == pytest.approx(scale.y(low_k) - scale.y(high_k), abs=0.02)
         for y, height in bands
     )
 
@@ -164,8 +168,9 @@ def test_rung_labels_fit_and_never_overlap(bars):
 
 
 @settings(max_examples=200)
-@given(st.lists(st.tuples(st.floats(0, 90), st.floats(0, 480), st.floats(5, 60), st.floats(5, 60)), max_size=12),
-       st.floats(0, 500))  # fmt: skip
+@given(
+    st.lists(st.tuples(st.floats(0, 90), st.floats(0, 480), st.floats(5, 60), st.floats(5, 60)), max_size=12), st.floats(0, 500)
+)
 def test_a_free_place_touches_nothing_and_is_the_nearest(obstacles, wanted):
     boxes = [Box(*item) for item in obstacles]
     place = free_place(wanted, 80, 40, [Slot(10)], boxes, 0, 500, margin=0)

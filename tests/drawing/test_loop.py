@@ -37,9 +37,7 @@ def test_every_place_of_the_survey_can_be_tapped_and_none_overlaps(facts):
         assert x >= 0 and x + width <= WIDTH and y >= 0 and y + height <= HEIGHT  # noqa: PT018
         assert min(width, height) >= 48  # a gloved thumb, at 374 pixels wide
         for other in boxes[i + 1 :]:
-            apart = (
-                x + width <= other[0] or other[0] + other[2] <= x or y + height <= other[1] or other[1] + other[3] <= y
-            )
+            apart = x + width <= other[0] or other[0] + other[2] <= x or y + height <= other[1] or other[1] + other[3] <= y
             assert apart
 
 

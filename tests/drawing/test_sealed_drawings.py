@@ -73,9 +73,7 @@ def test_the_column_stacks_what_went_in_and_says_what_is_to_go():
     assert float(poured.get("y")) + float(poured.get("height")) == pytest.approx(
         float(taken.get("y")) + float(taken.get("height")), abs=0.1
     )
-    over = charge_column.column_svg(
-        [charge_column.Layer(3.5, "weighed in")], 3.0, 0.0, charge_column.PHONE, "c", metric=True
-    )
+    over = charge_column.column_svg([charge_column.Layer(3.5, "weighed in")], 3.0, 0.0, charge_column.PHONE, "c", metric=True)
     assert "0.500" not in written(over)  # nothing to go
     assert "over" in over
     assert "3.000 kg" in written(over)

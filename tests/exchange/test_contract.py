@@ -65,8 +65,11 @@ def changed(path: str, value: object) -> str:
         (changed("observations/0/state", "maybe"), "observations[0].state", "not_seen"),
         (changed("readings/0", reading("return_air_rh", 103.5)), "readings[0].value", "0 to 103"),
         (changed("readings", [reading("suction_pressure", 120.0)] * 501), "readings", "500"),
-        (changed("earlier", [{"date": "2026-05-02", "proven": True, "readings": [reading("suction_pressure", -15.0)]}]),
-         "earlier[0].readings[0].value", "zero or less"),
+        (
+            changed("earlier", [{"date": "2026-05-02", "proven": True, "readings": [reading("suction_pressure", -15.0)]}]),
+            "earlier[0].readings[0].value",
+            "zero or less",
+        ),
         (changed("earlier", [{"date": "last May"}]), "earlier[0].date", "match"),
         (changed("earlier", [{"date": "2026-05-02"}] * 13), "earlier", "12"),
         (changed("unit", None), "unit", "object"),
@@ -140,8 +143,10 @@ def test_assess_text_is_for_people(tmp_path, capsys):
     assert "superheat_f" in capsys.readouterr().out
 
 
-@pytest.mark.parametrize("arguments", [("assess", "missing.json"), ("assess",), ("saturation", "R-22"),
-                                       ("saturation", "R-22", "--pressure", "lots"), ("fly",)])  # fmt: skip
+@pytest.mark.parametrize(
+    "arguments",
+    [("assess", "missing.json"), ("assess",), ("saturation", "R-22"), ("saturation", "R-22", "--pressure", "lots"), ("fly",)],
+)
 def test_a_wrong_call_is_one_line_and_status_2(arguments):
     done = run(*arguments)
     assert done.returncode == 2
@@ -165,8 +170,7 @@ def test_batch_answers_in_order_and_keeps_line_numbers(tmp_path):
     assert done.returncode == 1
     assert [line["line"] for line in lines] == [1, 3, 4, 5]
     assert lines[0]["verdict"] == lines[3]["verdict"] == "held"
-    assert lines[1] == {"line": 3, "error": lines[1]["error"], "path": "unit.kind",
-                        "nearest": lines[1]["nearest"]}  # fmt: skip
+    assert lines[1] == {"line": 3, "error": lines[1]["error"], "path": "unit.kind", "nearest": lines[1]["nearest"]}
     assert "split_ac" in lines[1]["nearest"]
     assert "2 answered, 2 refused" in done.stderr
     assert sorted(path.name for path in tmp_path.iterdir()) == ["in.jsonl", "out.jsonl"]
@@ -187,8 +191,16 @@ def test_batch_without_its_input_leaves_no_output(tmp_path):
 def test_saturation_both_ways_and_as_a_table(capsys):
     assert main(["saturation", "R-448A", "--pressure", "71.2psig", "--json"]) == 0
     at = json.loads(capsys.readouterr().out)
-    assert set(at) == {"refrigerant", "pressure_psig", "dew_f", "bubble_f", "mean_f", "evaporating_mean_f", "glide_f",
-                       "estimated"}  # fmt: skip
+    assert set(at) == {
+        "refrigerant",
+        "pressure_psig",
+        "dew_f",
+        "bubble_f",
+        "mean_f",
+        "evaporating_mean_f",
+        "glide_f",
+        "estimated",
+    }
     assert at["mean_f"] == pytest.approx((at["dew_f"] + at["bubble_f"]) / 2)
     assert at["glide_f"] == pytest.approx(at["dew_f"] - at["bubble_f"])
     for arguments in (["--temperature=-40F"], ["--temperature", "-40"], ["--temperature", "-40C"]):

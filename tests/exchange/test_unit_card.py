@@ -15,9 +15,12 @@ CARD = {"kind": "split_ac", "refrigerant": "R-410A"}
 
 
 @given(
-    grams=st.floats(50, 40_000), subcooling=st.floats(0.5, 30), box=st.floats(-40, 70), celsius=st.booleans(),
+    grams=st.floats(50, 40_000),
+    subcooling=st.floats(0.5, 30),
+    box=st.floats(-40, 70),
+    celsius=st.booleans(),
     kilograms=st.booleans(),
-)  # fmt: skip
+)
 def test_a_card_comes_back_as_it_was_within_what_the_form_shows(grams, subcooling, box, celsius, kilograms):
     facts = {**CARD, "label_charge_g": grams, "target_subcooling_f": subcooling, "design_box_temp_f": box}
     back = facts_from_form(form_from_facts(facts, celsius, kilograms), celsius, parse_number)
@@ -37,9 +40,16 @@ def test_decimal_pounds_are_pounds_and_ounces_beside_them_are_ounces():
 @pytest.mark.parametrize("celsius", [False, True])
 def test_what_is_written_in_another_unit_is_that_unit(celsius):
     gauge = "barg" if celsius else "psig"
-    written = {"charge_lb": "6 lb 4 oz", "design_box_temp": "3 C", "target_subcooling": "6 K", "high_pressure_cutout": "42 bar",
-               "low_pressure_cutout": "5 psig", "discharge_limit": "225 F", "rated_load_amps": "16.2 A",
-               "elevation_m" if celsius else "elevation_ft": "1600 m"}  # fmt: skip
+    written = {
+        "charge_lb": "6 lb 4 oz",
+        "design_box_temp": "3 C",
+        "target_subcooling": "6 K",
+        "high_pressure_cutout": "42 bar",
+        "low_pressure_cutout": "5 psig",
+        "discharge_limit": "225 F",
+        "rated_load_amps": "16.2 A",
+        "elevation_m" if celsius else "elevation_ft": "1600 m",
+    }
     facts = facts_from_form(CARD | {"charge_oz": "", "charge_kg": ""} | written, celsius, parse_number, gauge)
     assert facts["label_charge_g"] == pytest.approx(2835, abs=0.1)
     assert (facts["design_box_temp_f"], facts["target_subcooling_f"]) == (pytest.approx(37.4), pytest.approx(10.8))
@@ -48,9 +58,15 @@ def test_what_is_written_in_another_unit_is_that_unit(celsius):
     assert facts["elevation_ft"] == pytest.approx(5249.3, abs=0.05)
     with pytest.raises(Refused, match="Ounces stand in both"):
         facts_from_form(CARD | {"charge_lb": "6 lb 4 oz", "charge_oz": "4"}, celsius, parse_number, gauge)
-    for name, typed in (("high_pressure_cutout", "42 A"), ("rated_load_amps", "16 V"), ("seer", "14 EER"),
-                        ("design_box_temp", "3 m"), ("target_superheat", "9 psi"), ("charge_lb", "6 feet"),
-                        ("maker_chart", "95 75 130 410F")):  # fmt: skip
+    for name, typed in (
+        ("high_pressure_cutout", "42 A"),
+        ("rated_load_amps", "16 V"),
+        ("seer", "14 EER"),
+        ("design_box_temp", "3 m"),
+        ("target_superheat", "9 psi"),
+        ("charge_lb", "6 feet"),
+        ("maker_chart", "95 75 130 410F"),
+    ):
         with pytest.raises(Refused) as refusal:
             facts_from_form(CARD | {name: typed}, celsius, parse_number, gauge)
         assert refusal.value.path == name
@@ -58,11 +74,16 @@ def test_what_is_written_in_another_unit_is_that_unit(celsius):
 
 @pytest.mark.parametrize(
     ("text", "celsius", "row"),
-    [("95 67wb 123 410 12", False,
-      {"outdoor_f": 95, "indoor_f": 67, "indoor_is": "wet_bulb", "suction_psig": 123, "head_psig": 410, "superheat_f": 12}),
-     ("35; 19.5 WB; -; -; 5", True, {"outdoor_f": 95, "indoor_f": 67.1, "indoor_is": "wet_bulb", "superheat_f": 9}),
-     ("47 70 98 318", False, {"outdoor_f": 47, "indoor_f": 70, "suction_psig": 98, "head_psig": 318})],
-)  # fmt: skip
+    [
+        (
+            "95 67wb 123 410 12",
+            False,
+            {"outdoor_f": 95, "indoor_f": 67, "indoor_is": "wet_bulb", "suction_psig": 123, "head_psig": 410, "superheat_f": 12},
+        ),
+        ("35; 19.5 WB; -; -; 5", True, {"outdoor_f": 95, "indoor_f": 67.1, "indoor_is": "wet_bulb", "superheat_f": 9}),
+        ("47 70 98 318", False, {"outdoor_f": 47, "indoor_f": 70, "suction_psig": 98, "head_psig": 318}),
+    ],
+)
 def test_a_makers_chart_says_by_which_bulb_it_goes_and_comes_back_so(text, celsius, row):
     facts = facts_from_form(CARD | {"maker_chart": text}, celsius, parse_number)
     assert facts["maker_chart"] == [row]
@@ -87,10 +108,13 @@ def test_what_is_left_empty_is_unknown_not_nought():
 
 @pytest.mark.parametrize(
     ("text", "row"),
-    [("2  6 lb 2 oz", {"circuit": 2, "label_charge_g": 2778.3}),
-     ("3: 2.8 kg R407C", {"circuit": 3, "label_charge_g": 2800.0, "refrigerant": "R-407C"}),
-     ("2 R-22", {"circuit": 2, "refrigerant": "R-22"}), ("2", {"circuit": 2})],
-)  # fmt: skip
+    [
+        ("2  6 lb 2 oz", {"circuit": 2, "label_charge_g": 2778.3}),
+        ("3: 2.8 kg R407C", {"circuit": 3, "label_charge_g": 2800.0, "refrigerant": "R-407C"}),
+        ("2 R-22", {"circuit": 2, "refrigerant": "R-22"}),
+        ("2", {"circuit": 2}),
+    ],
+)
 def test_more_circuits_come_back_as_they_were(text, row):
     facts = facts_from_form({"kind": "package_ac", "refrigerant": "R-410A", "more_circuits": text}, False, parse_number)
     assert facts["more_circuits"] == [row]
@@ -103,10 +127,16 @@ def test_more_circuits_come_back_as_they_were(text, row):
 
 @pytest.mark.parametrize(
     ("text", "reason"),
-    [("1  6 lb", "2 to 8"), ("26 lb", "2 to 8"), ("2 6 lb\n2 7 lb", "twice"), ("2 R-999", "R-999"),
-     ("2 6.4 lb", "was 6 lb 4.0 oz"),
-     ("2 lots", "Line 1"), ("2 17 kg extra", "Line 1")],
-)  # fmt: skip
+    [
+        ("1  6 lb", "2 to 8"),
+        ("26 lb", "2 to 8"),
+        ("2 6 lb\n2 7 lb", "twice"),
+        ("2 R-999", "R-999"),
+        ("2 6.4 lb", "was 6 lb 4.0 oz"),
+        ("2 lots", "Line 1"),
+        ("2 17 kg extra", "Line 1"),
+    ],
+)
 def test_circuits_that_cannot_be_are_refused_by_line(text, reason):
     with pytest.raises(Refused) as refusal:
         facts_from_form({"kind": "package_ac", "refrigerant": "R-410A", "more_circuits": text}, False, parse_number)

@@ -34,14 +34,29 @@ _SHEETS: Sequence[dict[str, float]] = (
      "liquid_line_temp": 150, "discharge_line_temp": 260},
 )  # fmt: skip
 _CIRCUIT = st.sampled_from([None, None, 1, 2])
-_ON_THE_WAY = ("lockout", "red_tag", "pour", "hold", "evacuation", "vacuum_event", "sealed_plan", "step", "charge_target",
-               "temporary")
+_ON_THE_WAY = (
+    "lockout",
+    "red_tag",
+    "pour",
+    "hold",
+    "evacuation",
+    "vacuum_event",
+    "sealed_plan",
+    "step",
+    "charge_target",
+    "temporary",
+)
 _OF_A_KIND = {kind: st.fixed_dictionaries({"kind": st.just(kind), **FIELDS[kind]}) for kind in _ON_THE_WAY}
 
 
 def _reading(quantity: str, value: float, circuit: int | None) -> dict[str, Any]:
-    return {"kind": "reading", "quantity": quantity, "value": value, "circuit": circuit,
-            "unit": "psig" if "pressure" in quantity else "F"}  # fmt: skip
+    return {
+        "kind": "reading",
+        "quantity": quantity,
+        "value": value,
+        "circuit": circuit,
+        "unit": "psig" if "pressure" in quantity else "F",
+    }
 
 
 @st.composite
@@ -52,8 +67,14 @@ def _some(draw: st.DrawFn) -> list[dict[str, Any]]:
             sheet, circuit = draw(st.sampled_from(_SHEETS)), draw(_CIRCUIT)
             return [_reading(quantity, value, circuit) for quantity, value in sheet.items()]
         case "sight":
-            return [{"kind": "observation", "what": draw(st.sampled_from(sorted(SIGHTS))), "circuit": draw(_CIRCUIT),
-                     "state": draw(st.sampled_from(list(State)))}]  # fmt: skip
+            return [
+                {
+                    "kind": "observation",
+                    "what": draw(st.sampled_from(sorted(SIGHTS))),
+                    "circuit": draw(_CIRCUIT),
+                    "state": draw(st.sampled_from(list(State))),
+                }
+            ]
         case "clock":
             return [{"kind": "clock", "event": "started", "minutes_ago": draw(st.sampled_from([3, 25]))}]
         case "on the way":
@@ -75,15 +96,24 @@ def visits(draw: st.DrawFn, judged: Callable[[UnitFacts, VisitState], Assessment
 
 
 def _taken(
-    facts: UnitFacts, entries: Sequence[Entry], body: dict[str, Any], at: datetime,
+    facts: UnitFacts,
+    entries: Sequence[Entry],
+    body: dict[str, Any],
+    at: datetime,
     judged: Callable[[UnitFacts, VisitState], Assessment | None],
-) -> Entry | None:  # fmt: skip
+) -> Entry | None:
     before = fold_all(entries, facts)
     if any(one.body.kind == "closing" for one in entries):
         return None
     try:
-        entry = Entry(id=ident(len(entries) + 1), sequence=len(entries) + 1, person_id=SOMEONE, written_at=at, received_at=at,
-                      body=BODY.validate_python(body))  # fmt: skip
+        entry = Entry(
+            id=ident(len(entries) + 1),
+            sequence=len(entries) + 1,
+            person_id=SOMEONE,
+            written_at=at,
+            received_at=at,
+            body=BODY.validate_python(body),
+        )
         arriving = Arriving(before, facts, lambda: list(entries))
         arriving.voids(entry)
         case = completed(arriving.case(entry, judged(facts, before) if needs_judgement(entry.body.kind) else None))

@@ -19,8 +19,15 @@ UNIT = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-410A"), metering=Metering.TXV, la
 def entry(sequence, body, at=None, waited=0.0, sender=""):
     """One entry; `at` are minutes from the start at which it was written, `waited` minutes until it arrived."""
     written = START + timedelta(minutes=sequence if at is None else at)
-    return Entry(id=ident(sequence), sequence=sequence, person_id=SOMEONE, written_at=written, sender=sender,
-                 received_at=written + timedelta(minutes=waited), body=body)  # fmt: skip
+    return Entry(
+        id=ident(sequence),
+        sequence=sequence,
+        person_id=SOMEONE,
+        written_at=written,
+        sender=sender,
+        received_at=written + timedelta(minutes=waited),
+        body=body,
+    )
 
 
 def folded(*entries) -> VisitState:

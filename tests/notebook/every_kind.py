@@ -17,8 +17,11 @@ from dry_gauge.notebook.kind import KINDS, Body
 
 SOMEONE, BLUE = UUID(int=7), UUID(int=8)
 MOST = 14
-OBSTACLES = {code for file in Path(notebook.__file__).parent.rglob("*.py")
-             for code in re.findall(r'Obstacle\(\s*"(\w+)"', file.read_text())}  # fmt: skip
+OBSTACLES = {
+    code
+    for file in Path(notebook.__file__).parent.rglob("*.py")
+    for code in re.findall(r'Obstacle\(\s*"(\w+)"', file.read_text())
+}
 """By what anything that stands open at closing is known."""
 
 
@@ -30,8 +33,11 @@ _point = st.integers(1, MOST).map(ident)
 _few = st.sampled_from(["{gap}", "roof", "whole"])
 _grams = st.integers(1, 9000)
 _yes = st.booleans()
-CHAIN = [{"name": "source", "sort": "source"}, {"name": "coil", "sort": "coil", "after": "source"},
-         {"name": "common", "sort": "common", "after": "coil"}]  # fmt: skip
+CHAIN = [
+    {"name": "source", "sort": "source"},
+    {"name": "coil", "sort": "coil", "after": "source"},
+    {"name": "common", "sort": "common", "after": "coil"},
+]
 _link = st.sampled_from(["source", "coil", "common"])
 _way = st.sampled_from(["recovered", "removed", "weighed_in", "trimmed", "added", "lost"])
 FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
@@ -132,5 +138,6 @@ assert set(FIELDS) == set(KINDS), "a new kind needs a line here"
 
 def bodies() -> st.SearchStrategy[Body]:
     """Any body of any kind."""
-    return st.one_of(*(st.fixed_dictionaries({"kind": st.just(kind), **fields}).map(BODY.validate_python)
-                       for kind, fields in FIELDS.items()))  # fmt: skip
+    return st.one_of(
+        *(st.fixed_dictionaries({"kind": st.just(kind), **fields}).map(BODY.validate_python) for kind, fields in FIELDS.items())
+    )

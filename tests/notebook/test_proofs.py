@@ -94,9 +94,13 @@ def test_a_proof_that_says_nothing_is_refused(body, words):
 
 @pytest.mark.parametrize(
     ("sort", "stays"),
-    [(ActionSort.CHARGE_ADJUSTED, True), (ActionSort.CONDENSER_CLEANED, True), (ActionSort.DAMPER_OPENED, False),
-     (ActionSort.SETTING_CHANGED, False)],
-)  # fmt: skip
+    [
+        (ActionSort.CHARGE_ADJUSTED, True),
+        (ActionSort.CONDENSER_CLEANED, True),
+        (ActionSort.DAMPER_OPENED, False),
+        (ActionSort.SETTING_CHANGED, False),
+    ],
+)
 def test_mixed_air_outlives_what_does_not_move_outdoor_air(sort, stays):
     """Else the gaps after a repair would go by return air, and those before it by mixed air."""
     book = Book()

@@ -64,7 +64,7 @@ MENDED = ActionBody(sort=ActionSort.ELECTRICAL_PART, words="fuse of L3")
         ((supply(LOST), MENDED, supply(FINE)), [], []),
         ((supply(LOST), supply(FINE)), [], []),
     ],
-)  # fmt: skip
+)
 def test_nothing_runs_on_a_supply_that_lost_a_leg_until_that_is_mended(bodies, stopped, firm):
     state = visit(*bodies)
     assert stops(state) == stopped
@@ -146,7 +146,7 @@ def trip(event, cause=""):
         ((trip("trip", "fan seized"), trip("reset"), trip("trip"), trip("reset")), 1),  # again, and why is not known
         ((trip("trip"), trip("reset"), TripBody(event="reset", switch="low pressure", cause="cold start")), 1),
     ],
-)  # fmt: skip
+)
 def test_a_reset_is_explained_by_whatever_named_the_cause_of_that_switch(bodies, open_still):
     assert len(left_open(visit(*bodies), "reset")) == open_still
 

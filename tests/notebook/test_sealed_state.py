@@ -60,8 +60,12 @@ def ident(sequence: int) -> UUID:
 def entry(sequence, body, minutes=None, waited=0):
     at = START + timedelta(minutes=sequence if minutes is None else minutes)
     return Entry(
-        id=ident(sequence), sequence=sequence, person_id=SOMEONE, received_at=at,
-        written_at=at - timedelta(seconds=waited), body=body,
+        id=ident(sequence),
+        sequence=sequence,
+        person_id=SOMEONE,
+        received_at=at,
+        written_at=at - timedelta(seconds=waited),
+        body=body,
     )
 
 
@@ -76,9 +80,7 @@ PART = st.one_of(
     st.builds(PourBody, way=WAYS, cylinder=st.just(BLUE), gross_g=st.integers(9000, 20_000)),
     st.builds(PourMarkBody, pour=st.integers(1, 30).map(ident), gross_g=st.integers(0, 20_000)),
     st.builds(PourEndBody, pour=st.integers(1, 30).map(ident), gross_g=st.integers(0, 20_000)),
-    st.builds(
-        PourEndBody, pour=st.integers(1, 30).map(ident), grams=st.integers(0, 9000), reason=st.just("zero lost")
-    ),
+    st.builds(PourEndBody, pour=st.integers(1, 30).map(ident), grams=st.integers(0, 9000), reason=st.just("zero lost")),
     st.builds(RecoveredToBody, appliance=st.just("any"), value=st.just(0.0), unit=st.just("psig")),
 )
 
@@ -99,12 +101,11 @@ def test_what_moved_is_what_stands_whatever_is_taken_back(bodies, data):
     assert set(state.moved) <= standing
 
 
-@pytest.mark.parametrize(("way", "shown", "grams"),
-                         [("weighed_in", 9000, 1000), ("recovered", 11_500, 1500), ("weighed_in", 10_004, 0)])  # fmt: skip
+@pytest.mark.parametrize(
+    ("way", "shown", "grams"), [("weighed_in", 9000, 1000), ("recovered", 11_500, 1500), ("weighed_in", 10_004, 0)]
+)
 def test_a_pour_is_the_difference_of_two_weights_and_never_less_than_nothing(way, shown, grams):
-    state = folded(
-        PourBody(way=way, cylinder=BLUE, gross_g=10_000), PourEndBody(pour=ident(1), gross_g=shown)
-    )[Charge]
+    state = folded(PourBody(way=way, cylinder=BLUE, gross_g=10_000), PourEndBody(pour=ident(1), gross_g=shown))[Charge]
     assert sum(one.grams for one in state.moved.values()) == grams
     assert state.pouring is None
 
@@ -126,11 +127,14 @@ def test_a_reading_of_a_hold_that_waited_for_a_signal_takes_its_place():
     def reading(psig, temp):
         return HoldReadingBody(hold=ident(1), pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F")
 
-    state = fold_all([
-        entry(1, HoldBody(section="all", vacuum_gauge_off=True)),
-        entry(2, reading(300.0, 70), minutes=1200),
-        entry(3, reading(300.1, 70), minutes=1210, waited=1200 * 60),  # read ten minutes after the hold began
-    ], UNIT)  # fmt: skip
+    state = fold_all(
+        [
+            entry(1, HoldBody(section="all", vacuum_gauge_off=True)),
+            entry(2, reading(300.0, 70), minutes=1200),
+            entry(3, reading(300.1, 70), minutes=1210, waited=1200 * 60),  # read ten minutes after the hold began
+        ],
+        UNIT,
+    )
     kept = state[Holds].holds[str(ident(1))]
     assert [one.body.pressure for one in kept.readings] == [300.1, 300.0]
     verdict = hold_of(str(ident(1)), kept, UNIT).verdict
@@ -140,9 +144,7 @@ def test_a_reading_of_a_hold_that_waited_for_a_signal_takes_its_place():
 
 
 def test_a_trace_that_comes_twice_adds_nothing_and_a_long_one_keeps_its_end():
-    trace = TraceBody(
-        evacuation=ident(1), seconds_ago=tuple(float(x) for x in range(240, 0, -1)), micron=tuple([500.0] * 240)
-    )
+    trace = TraceBody(evacuation=ident(1), seconds_ago=tuple(float(x) for x in range(240, 0, -1)), micron=tuple([500.0] * 240))
     once = folded(EvacuationBody(), VacuumEventBody(evacuation=ident(1), event=VacuumEvent.PUMP_ON), trace)
     again = fold(once, entry(4, trace, minutes=3))[Vacuum].evacuations[str(ident(1))]
     assert len(again.points) == 240
@@ -161,8 +163,17 @@ def test_points_belong_to_the_watch_in_which_they_were_taken():
     def point(micron):
         return VacuumPointBody(evacuation=ident(1), micron=micron)
 
-    state = folded(EvacuationBody(), event(VacuumEvent.PUMP_ON), point(400), event(VacuumEvent.ISOLATED), point(700),
-                   event(VacuumEvent.OPENED), point(350), event(VacuumEvent.ISOLATED), point(380))  # fmt: skip
+    state = folded(
+        EvacuationBody(),
+        event(VacuumEvent.PUMP_ON),
+        point(400),
+        event(VacuumEvent.ISOLATED),
+        point(700),
+        event(VacuumEvent.OPENED),
+        point(350),
+        event(VacuumEvent.ISOLATED),
+        point(380),
+    )
     kept = state[Vacuum].evacuations[str(ident(1))]
     assert [kept.points_between(*watch) for watch in kept.watches()] == [[(60.0, 700.0)], [(60.0, 380.0)]]
     assert kept.watching
@@ -199,12 +210,14 @@ WEIGHED_IN = MovementBody(way=MovementSort.WEIGHED_IN, grams=3000, cylinder=BLUE
         ((EMPTIED, WEIGHED_IN), {"close_up"}),
         ((EMPTIED, WEIGHED_IN, EMPTIED), {"close_up", "empty"}),  # it leaked on, and came out again
         ((LeakPlaceBody(place="flares", result="failed"),), {"leak"}),
-        ((LeakPlaceBody(place="flares", result="failed"), LeakCureBody(leak=ident(1), cure="patch", months=6)),
-         {"patch", "close_up"}),
+        (
+            (LeakPlaceBody(place="flares", result="failed"), LeakCureBody(leak=ident(1), cure="patch", months=6)),
+            {"patch", "close_up"},
+        ),
         ((MovementBody(way=MovementSort.ADDED, grams=200, cylinder=BLUE),), {"top_up"}),
         ((MovementBody(way=MovementSort.TRIMMED, grams=200, cylinder=BLUE),), set()),
     ],
-)  # fmt: skip
+)
 def test_what_sealed_work_leaves_open_is_named_and_each_booking_answers_its_own(bodies, codes):
     assert {one.code for one in obstacles(folded(*bodies), fixed=False)} == codes
     # Somebody comes back to finish, or to look again: neither stands for the other.
@@ -283,14 +296,16 @@ def test_each_circuit_of_a_unit_has_its_own_account_and_its_own_steps():
             KINDS["movement"].collides(case)
     # Emptied and not filled: said of the circuit that is meant, whatever the other got.
     assert [one.words for one in obstacles(visit) if one.code == "empty"] == [
-        "It was emptied and nothing was weighed in, circuit 2: lock it out and book the return."]
+        "It was emptied and nothing was weighed in, circuit 2: lock it out and book the return."
+    ]
     assert {one.code for one in obstacles(visit) if "circuit 2" in one.words} == {"hold", "leak", "empty", "close_up"}
 
 
 @given(st.lists(st.tuples(PART, st.sampled_from([None, 1, 2])), max_size=30))
 def test_the_circuits_add_up_to_the_unit(drawn):
-    bodies = [body.model_copy(update={"circuit": circuit}) if "circuit" in type(body).model_fields else body
-              for body, circuit in drawn]  # fmt: skip
+    bodies = [
+        body.model_copy(update={"circuit": circuit}) if "circuit" in type(body).model_fields else body for body, circuit in drawn
+    ]
     visit = fold_all([entry(i, body) for i, body in enumerate(bodies, start=1)], UNIT)
     apart = [visit.of_circuit(number)[Charge] for number in (1, 2)]
     assert visit[Charge].moved == {**apart[0].moved, **apart[1].moved}

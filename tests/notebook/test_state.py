@@ -87,8 +87,10 @@ def test_a_late_action_takes_its_place_and_a_late_answer_replaces_no_newer_one()
     state = folded(entry(1, suction(100), at=5), entry(2, suction(120), at=20), cleaned)
     assert [one.body.value for one in state[Readings].latest.values()] == [120]
     assert [one.body.value for one in state[Readings].before.values()] == [100]
-    seen = [entry(1, ObservationBody(what="filter_dirty", state=State.NO), at=9),
-            entry(2, ObservationBody(what="filter_dirty", state=State.YES), at=3, waited=30)]  # fmt: skip
+    seen = [
+        entry(1, ObservationBody(what="filter_dirty", state=State.NO), at=9),
+        entry(2, ObservationBody(what="filter_dirty", state=State.YES), at=3, waited=30),
+    ]
     assert folded(*seen)[Observations].states() == {"filter_dirty": State.NO}
 
 
@@ -100,9 +102,13 @@ def test_a_void_gives_back_the_reading_before():
 
 def test_readings_of_two_stages_and_places_stand_beside_each_other_and_the_latest_is_judged():
     state = folded(
-        entry(1, StageBody(commanded="low", actual="low")), entry(2, suction(140)), entry(3, suction(141, place="rack")),
-        entry(4, StageBody(commanded="high", actual="High")), entry(5, suction(120)), entry(6, suction(119)),
-    )  # fmt: skip
+        entry(1, StageBody(commanded="low", actual="low")),
+        entry(2, suction(140)),
+        entry(3, suction(141, place="rack")),
+        entry(4, StageBody(commanded="high", actual="High")),
+        entry(5, suction(120)),
+        entry(6, suction(119)),
+    )
     assert set(state[Readings].latest) == {"suction_pressure/1/low/", "suction_pressure/1/low/rack", "suction_pressure/1/high/"}
     # Both stages stand in the sheet; which one is judged, the sheet says, and never a mixture.
     sheet = sheet_of(state, UNIT).sheet
@@ -147,14 +153,16 @@ def test_written_is_received_less_the_wait_within_what_can_be(waited, floor, fou
 
 def _stamped(arriving, sequence, body, at, waited, sender=""):
     arrived_at = START + timedelta(minutes=at)
-    one = Entry(id=ident(sequence), sequence=0, person_id=SOMEONE, written_at=arrived_at, received_at=arrived_at, sender=sender,
-                body=body)  # fmt: skip
+    one = Entry(
+        id=ident(sequence), sequence=0, person_id=SOMEONE, written_at=arrived_at, received_at=arrived_at, sender=sender, body=body
+    )
     return arriving.stamped(one, timedelta(minutes=waited))
 
 
 def test_one_browsers_entries_keep_their_order_and_nothing_stands_before_what_it_is_about():
-    state = folded(entry(1, HoldBody(section="whole", vacuum_gauge_off=True), at=60),
-                   entry(2, suction(100), at=70, sender="phone"))  # fmt: skip
+    state = folded(
+        entry(1, HoldBody(section="whole", vacuum_gauge_off=True), at=60), entry(2, suction(100), at=70, sender="phone")
+    )
     arriving = Arriving(state, UNIT, list)
     reading = HoldReadingBody(hold=ident(1), pressure=300, pressure_unit="psig", temp=70, temp_unit="F")
     assert _stamped(arriving, 3, reading, 80, 40).written_at == START + timedelta(minutes=60)
@@ -169,14 +177,19 @@ def test_one_browsers_entries_keep_their_order_and_nothing_stands_before_what_it
 
 def held(psig_then=300.0):
     """A hold that was ended as tight by what was known, and a reading from before that which arrives late."""
+
     def read(sequence, psig, at, waited=0.0):
         body = HoldReadingBody(hold=ident(1), pressure=psig, pressure_unit="psig", temp=70, temp_unit="F")
         return entry(sequence, body, at, waited)
 
     return [
-        entry(1, HoldBody(section="whole", vacuum_gauge_off=True), at=0), read(2, 300, 10), read(3, 300, 1440),
-        read(4, 300, 2880), entry(5, HoldEndBody(hold=ident(1), verdict="tight"), at=2890), read(6, psig_then, 2885, 60),
-    ]  # fmt: skip
+        entry(1, HoldBody(section="whole", vacuum_gauge_off=True), at=0),
+        read(2, 300, 10),
+        read(3, 300, 1440),
+        read(4, 300, 2880),
+        entry(5, HoldEndBody(hold=ident(1), verdict="tight"), at=2890),
+        read(6, psig_then, 2885, 60),
+    ]
 
 
 def test_a_late_entry_that_makes_a_later_one_impossible_stands_beside_it_and_both_are_named():
@@ -215,8 +228,9 @@ def test_two_pours_by_two_phones_are_both_counted_and_said():
     state = folded(
         entry(1, PourBody(way="trimmed", cylinder=BLUE, gross_g=9000), at=0),
         entry(2, PourBody(way="trimmed", cylinder=BLUE, gross_g=8000), at=2, waited=9),
-        entry(3, PourEndBody(pour=ident(1), gross_g=8900), at=12), entry(4, PourEndBody(pour=ident(2), gross_g=7800), at=13),
-    )  # fmt: skip
+        entry(3, PourEndBody(pour=ident(1), gross_g=8900), at=12),
+        entry(4, PourEndBody(pour=ident(2), gross_g=7800), at=13),
+    )
     assert sorted(one.grams for one in state[Charge].moved.values()) == [100, 200]
     assert [one.entry_id for one in state.clashes] == [ident(2)]
 
@@ -229,8 +243,11 @@ def test_a_closed_visit_takes_only_what_was_written_before_and_says_what_that_op
     state = folded(entry(1, suction(110), at=10), closing)
     closed_at = closing.written_at
     check_closed(state, entry(3, suction(100), at=50, waited=30), closed_at, may_reopen=False)
-    for later in (entry(3, suction(100), at=61), entry(3, ClosingBody(outcome="fixed", summary="x"), at=50),
-                  entry(3, VoidBody(voids=ident(2)), at=70)):  # fmt: skip
+    for later in (
+        entry(3, suction(100), at=61),
+        entry(3, ClosingBody(outcome="fixed", summary="x"), at=50),
+        entry(3, VoidBody(voids=ident(2)), at=70),
+    ):
         with pytest.raises(Refused, match="closed"):
             check_closed(state, later, closed_at, may_reopen=False)
     check_closed(state, entry(3, VoidBody(voids=ident(2)), at=70), closed_at, may_reopen=True)

@@ -41,23 +41,44 @@ from dry_gauge.present.underway import in_short
 from dry_gauge.present.weigh import trim_of
 from tests.present.test_views import BLUE, CYLINDERS, NOW, visit_of
 
-SHORT = {"outdoor_air_temp": 91, "return_air_temp": 75, "return_air_wet_bulb": 62.5, "supply_air_temp": 62,
-         "suction_pressure": 95, "suction_line_temp": 72, "liquid_pressure": 300, "liquid_line_temp": 97}  # fmt: skip
-SOUND = SHORT | {"supply_air_temp": 56, "suction_pressure": 122, "suction_line_temp": 54, "liquid_pressure": 335,
-                 "liquid_line_temp": 93}  # fmt: skip
+SHORT = {
+    "outdoor_air_temp": 91,
+    "return_air_temp": 75,
+    "return_air_wet_bulb": 62.5,
+    "supply_air_temp": 62,
+    "suction_pressure": 95,
+    "suction_line_temp": 72,
+    "liquid_pressure": 300,
+    "liquid_line_temp": 97,
+}
+SOUND = SHORT | {
+    "supply_air_temp": 56,
+    "suction_pressure": 122,
+    "suction_line_temp": 54,
+    "liquid_pressure": 335,
+    "liquid_line_temp": 93,
+}
 PROVEN = [ObservationBody(what=f"{side}_air_proven", state="yes") for side in ("evaporator", "condenser")]
 RUNS = ClockBody(event="started", minutes_ago=90)
 
 
 def read(values, circuit=None, **more):
-    return [ReadingBody(quantity=quantity, value=value, unit="psig" if "pressure" in quantity else "F", circuit=circuit)
-            for quantity, value in (values | more).items()]  # fmt: skip
+    return [
+        ReadingBody(quantity=quantity, value=value, unit="psig" if "pressure" in quantity else "F", circuit=circuit)
+        for quantity, value in (values | more).items()
+    ]
 
 
 def arriving(view, body):
     """An entry as it would be looked at now, and what is kept of it."""
-    entry = Entry(id=UUID(int=999), sequence=view.state.entries + 1, person_id=UUID(int=7), written_at=NOW + timedelta(minutes=1),
-                  received_at=NOW + timedelta(minutes=1), body=body)  # fmt: skip
+    entry = Entry(
+        id=UUID(int=999),
+        sequence=view.state.entries + 1,
+        person_id=UUID(int=7),
+        written_at=NOW + timedelta(minutes=1),
+        received_at=NOW + timedelta(minutes=1),
+        body=body,
+    )
     case = completed(Arriving(view.state, view.facts, list).case(entry, view.assessment))
     check(case)
     return case.body
@@ -128,9 +149,13 @@ def test_the_worst_circuit_speaks_for_the_unit():
 
 @pytest.mark.parametrize(
     ("outcome", "mark", "words"),
-    [("fixed", "done", "Closed: looked at"), ("improved", "open", "Better, not done: looked at"),
-     ("not_fixed", "act", "Not fixed: looked at"), ("", "done", "Closed: looked at")],
-)  # fmt: skip
+    [
+        ("fixed", "done", "Closed: looked at"),
+        ("improved", "open", "Better, not done: looked at"),
+        ("not_fixed", "act", "Not fixed: looked at"),
+        ("", "done", "Closed: looked at"),
+    ],
+)
 def test_what_was_not_set_right_never_looks_as_if_it_were(outcome, mark, words):
     view = visit_of(RUNS, *PROVEN, *read(SHORT))
     ended = replace(view, visit=replace(view.visit, status="closed", outcome=outcome, summary="looked at"))
@@ -174,10 +199,15 @@ def test_what_the_readings_name_is_not_closed_as_sound_without_a_word():
     arriving(visit_of(*named, OverrideBody(fault="none", reason="gauge was off")), closing("nothing_wrong", "as I said"))
 
 
-@pytest.mark.parametrize(("kept_off", "words"), [
-    ((TAGGED,), "red tag: it stays off"), ((LOCKED,), "locked out: unlock it first"),
-    ((HoldBody(section="all", vacuum_gauge_off=True),), "under nitrogen or in a vacuum: end that first"), ((), "about 30 min"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("kept_off", "words"),
+    [
+        ((TAGGED,), "red tag: it stays off"),
+        ((LOCKED,), "locked out: unlock it first"),
+        ((HoldBody(section="all", vacuum_gauge_off=True),), "under nitrogen or in a vacuum: end that first"),
+        ((), "about 30 min"),
+    ],
+)
 def test_a_step_in_which_it_runs_says_what_has_to_end_first(kept_off, words):
     planned = visit_of(SealedPlanBody(repair="top_up"), StepBody(step="search", done=True), *kept_off)
     assert next_step(planned) == ("Next: Trim and prove", words)
@@ -192,10 +222,15 @@ def test_what_comes_out_is_not_said_to_go_in():
 NITROGEN, PULLED = HoldBody(section="all", vacuum_gauge_off=True), EvacuationBody()
 
 
-@pytest.mark.parametrize(("standing", "way", "words", "ends"), [
-    (NITROGEN, "recovered", "would go into the cylinder", True), (NITROGEN, "weighed_in", "stands under nitrogen", False),
-    (PULLED, "weighed_in", "still being evacuated", False), (LOCKED, "trimmed", "goes in while it runs", True),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("standing", "way", "words", "ends"),
+    [
+        (NITROGEN, "recovered", "would go into the cylinder", True),
+        (NITROGEN, "weighed_in", "stands under nitrogen", False),
+        (PULLED, "weighed_in", "still being evacuated", False),
+        (LOCKED, "trimmed", "goes in while it runs", True),
+    ],
+)
 def test_refrigerant_does_not_move_against_what_stands_in_the_way(standing, way, words, ends):
     """Where it may still be so, a reason is asked for; where it cannot, none helps."""
     view, pour = visit_of(standing), PourBody(way=way, cylinder=BLUE, gross_g=9000)
@@ -210,8 +245,20 @@ def test_refrigerant_does_not_move_against_what_stands_in_the_way(standing, way,
 @pytest.mark.parametrize("kept_off", [LOCKED, TAGGED])
 def test_a_box_at_risk_is_not_topped_up_while_it_is_kept_off(kept_off):
     cooler = UnitFacts(Kind.WALK_IN_COOLER, find("R-134a"), metering=Metering.TXV, label_charge_kg=5.0, receiver=True)
-    starved = [RUNS, *PROVEN, ObservationBody(what="sight_glass_bubbles", state="yes"),
-               *read({"outdoor_air_temp": 90, "box_air_temp": 52, "suction_pressure": 14, "suction_line_temp": 46,
-                      "liquid_pressure": 130, "liquid_line_temp": 101})]  # fmt: skip
+    starved = [
+        RUNS,
+        *PROVEN,
+        ObservationBody(what="sight_glass_bubbles", state="yes"),
+        *read(
+            {
+                "outdoor_air_temp": 90,
+                "box_air_temp": 52,
+                "suction_pressure": 14,
+                "suction_line_temp": 46,
+                "liquid_pressure": 130,
+                "liquid_line_temp": 101,
+            }
+        ),
+    ]
     assert judge(visit_of(*starved, unit=cooler), Reader(), 1).product_at_risk
     assert not judge(visit_of(*starved, kept_off, unit=cooler), Reader(), 1).product_at_risk

@@ -65,10 +65,39 @@ CYLINDERS = (
 
 
 def visit_of(*bodies, unit=UNIT):
-    entries = [Entry(id=UUID(int=100 + i), sequence=i, person_id=UUID(int=7), written_at=NOW + timedelta(minutes=i - 60),
-                     received_at=NOW + timedelta(minutes=i - 60), body=body) for i, body in enumerate(bodies, 1)]  # fmt: skip
-    row = VisitRow(uuid4(), "open", NOW, "", "", len(entries), {}, uuid4(), "Ida", uuid4(), "U-1", "", {}, "Here", uuid4(), None,
-                   "", 0, {}, [])  # fmt: skip
+    entries = [
+        Entry(
+            id=UUID(int=100 + i),
+            sequence=i,
+            person_id=UUID(int=7),
+            written_at=NOW + timedelta(minutes=i - 60),
+            received_at=NOW + timedelta(minutes=i - 60),
+            body=body,
+        )
+        for i, body in enumerate(bodies, 1)
+    ]
+    row = VisitRow(
+        uuid4(),
+        "open",
+        NOW,
+        "",
+        "",
+        len(entries),
+        {},
+        uuid4(),
+        "Ida",
+        uuid4(),
+        "U-1",
+        "",
+        {},
+        "Here",
+        uuid4(),
+        None,
+        "",
+        0,
+        {},
+        [],
+    )
     return judged(row, unit, fold_all(entries, unit), "common")
 
 
@@ -85,8 +114,10 @@ def test_no_rate_an_hour_is_made_of_minutes(later, words):
     hold = HoldBody(section="all", limit=150, vacuum_gauge_off=True)
     units = {"pressure_unit": "psig", "temp_unit": "F"}
     readings = [HoldReadingBody(hold=UUID(int=101), pressure=psig, temp=70, **units) for psig in (160, 150)]
-    entries = [Entry(id=UUID(int=100 + i), sequence=i, person_id=UUID(int=7), written_at=at, received_at=at, body=body)
-               for i, (body, at) in enumerate([(hold, NOW), (readings[0], NOW), (readings[1], NOW + timedelta(hours=later))], 1)]
+    entries = [
+        Entry(id=UUID(int=100 + i), sequence=i, person_id=UUID(int=7), written_at=at, received_at=at, body=body)
+        for i, (body, at) in enumerate([(hold, NOW), (readings[0], NOW), (readings[1], NOW + timedelta(hours=later))], 1)
+    ]
     kept = fold_all(entries, UNIT)[Holds].holds[str(UUID(int=101))]
     found = hold_of("h", kept, UNIT, 0.25 * PSI_PA)
     assert rate_words(found, Reader()).startswith(words)
@@ -108,8 +139,11 @@ def test_the_scale_reading_at_which_to_stop_is_the_start_less_what_is_to_go():
     account = account_of(scene_of(*EMPTY, PourBody(way="weighed_in", cylinder=BLUE, gross_g=14_000)))
     assert account.stop_kg == pytest.approx(11.000)
     # It stays there while the pour goes on, and is not moved by what has gone already.
-    marked = account_of(scene_of(*EMPTY, PourBody(way="weighed_in", cylinder=BLUE, gross_g=14_000),
-                                 PourMarkBody(pour=UUID(int=103), gross_g=12_500)))  # fmt: skip
+    marked = account_of(
+        scene_of(
+            *EMPTY, PourBody(way="weighed_in", cylinder=BLUE, gross_g=14_000), PourMarkBody(pour=UUID(int=103), gross_g=12_500)
+        )
+    )
     assert (marked.stop_kg, marked.pour_far) == (pytest.approx(11.000), 1500)
 
 
@@ -160,8 +194,13 @@ def test_the_rail_says_how_far_each_station_is():
 
 def worked(watts: float, seer: float | None = 14.0) -> dict[str, WorkDone]:
     """A sheet of a three-ton unit with 1,200 cfm, by what it says of the work done."""
-    airs = {"return_air_temp": 80, "return_air_wet_bulb": 67, "supply_air_temp": 60, "supply_air_wet_bulb": 58,
-            "outdoor_air_temp": 95}  # fmt: skip
+    airs = {
+        "return_air_temp": 80,
+        "return_air_wet_bulb": 67,
+        "supply_air_temp": 60,
+        "supply_air_wet_bulb": 58,
+        "outdoor_air_temp": 95,
+    }
     typed = (("airflow", 1200, "cfm"), ("input_power", watts, "W"), *((name, value, "F") for name, value in airs.items()))
     view = visit_of(*(ReadingBody(quantity=name, value=value, unit=unit) for name, value, unit in typed))
     facts = replace(UNIT, nominal_capacity_w=3 * TON_W, seer=seer)
@@ -185,8 +224,12 @@ def test_the_work_done_is_said_with_its_error_and_what_cannot_be_asks():
 
 def ways_by(*bodies, known=()) -> dict[str, Flow | str]:
     """What a visit says of its airflow whose static is 0.62 in. w.c. in all, 0.25 over the coil."""
-    points = {"external_static_return": -0.30, "static_after_filter": -0.42, "static_after_coil": -0.67,
-              "external_static_supply": 0.32}  # fmt: skip
+    points = {
+        "external_static_return": -0.30,
+        "static_after_filter": -0.42,
+        "static_after_coil": -0.67,
+        "external_static_supply": 0.32,
+    }
     read = (ReadingBody(quantity=name, value=value, unit="inwc") for name, value in points.items())
     shown = air(Scene(visit_of(*read, *bodies), Reader(), NOW, model_tables=known))
     return {one.name: one for one in shown.ways} | {"words": " ".join(shown.ways_words)}
@@ -211,8 +254,9 @@ def test_a_table_of_the_blower_and_of_the_coil_tell_the_airflow():
     assert "outside of the table of High" in outside["words"]
 
 
-@pytest.mark.parametrize(("statics", "flows"), [((0.1,), (900,)), ((0.1, 0.5), (900,)), ((0.5, 0.1), (900, 800)),
-                                                ((0.1, 0.5), (900, 900))])  # fmt: skip
+@pytest.mark.parametrize(
+    ("statics", "flows"), [((0.1,), (900,)), ((0.1, 0.5), (900,)), ((0.5, 0.1), (900, 800)), ((0.1, 0.5), (900, 900))]
+)
 def test_what_is_no_table_of_a_blower_is_refused(statics, flows):
     with pytest.raises(Refused):
         check_fan_table(statics, flows)
@@ -231,8 +275,14 @@ def test_weather_of_this_morning_asks_for_nothing_any_more_and_none_on_a_closed_
 def test_amps_become_a_reading_once_and_of_their_own_circuit():
     amps = MachineAmpsBody(machine="Compressor 2", legs={"l1": 9.0, "l2": 9.4}, instrument="clamp 7")
     (item,) = electrical(scene_of(amps)).measured
-    assert item.reading == {"quantity": "compressor_amps", "value": "9.4", "unit": "A", "source": "typed", "circuit": 2,
-                            "instrument": "clamp 7"}  # fmt: skip
+    assert item.reading == {
+        "quantity": "compressor_amps",
+        "value": "9.4",
+        "unit": "A",
+        "source": "typed",
+        "circuit": 2,
+        "instrument": "clamp 7",
+    }
     taken = ReadingBody(quantity="compressor_amps", value=9.4, unit="A", circuit=2)
     assert not electrical(scene_of(amps, taken)).measured[0].reading
     assert not electrical(scene_of(MachineAmpsBody(machine="pump", legs={"l1": 2.0}))).measured[0].reading
@@ -247,7 +297,6 @@ def test_like_fans_are_compared():
     said = {fan.words.rpartition(", ")[2]: fan.beside for fan in rows}
     assert said["right"].startswith("32 % less than its like")
     assert (said["left"], said["other"]) == ("", "")  # of another plate there is no like
-
 
 
 ENDED_BY_A_TAP = {"temporary", "task", "timer"}
@@ -270,8 +319,10 @@ def test_carbon_monoxide_brings_the_caution_of_combustion():
 )
 def test_a_gap_that_proves_is_shown_as_the_gap_before_and_after(unit, before, after, limit):
     def air(supply):
-        return (ReadingBody(quantity="return_air_temp", value=76, unit="F"),
-                ReadingBody(quantity="supply_air_temp", value=supply, unit="F"))  # fmt: skip
+        return (
+            ReadingBody(quantity="return_air_temp", value=76, unit="F"),
+            ReadingBody(quantity="supply_air_temp", value=supply, unit="F"),
+        )
 
     asked = FailedTestBody(quantity="air_split", comparator=Comparator.ABOVE, value=16, unit="F", should="filter in")
     reader, named = Reader(temperature_unit=unit), visit_of(asked)

@@ -20,21 +20,11 @@ FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
 
 
 def line(n, **more):
-    return {
-        "n": n,
-        "t": float(n),
-        "probe": "P1",
-        "quantity": "suction_pressure",
-        "value": 120.0,
-        "unit": "psig",
-        **more,
-    }
+    return {"n": n, "t": float(n), "probe": "P1", "quantity": "suction_pressure", "value": 120.0, "unit": "psig", **more}
 
 
 def sent(*lines, after=0):
-    return read_lines(
-        "\n".join(item if isinstance(item, str) else json.dumps(item) for item in lines).encode(), after, FACTS
-    )
+    return read_lines("\n".join(item if isinstance(item, str) else json.dumps(item) for item in lines).encode(), after, FACTS)
 
 
 @given(st.integers(1, 40), st.randoms(use_true_random=False))
@@ -62,9 +52,19 @@ def test_what_the_hub_lost_is_skipped_because_it_says_so():
 
 @pytest.mark.parametrize(
     "garbage",
-    ["not json", '{"n": "1"}', "[1, 2]", '{"n": 0}', '{"n": 1e400}', '{"n": 2, "value": NaN}', "\x00\xff", '{"n": -3}',
-     '{"n": 1, "color": "red"}', "[" * 5000],
-)  # fmt: skip
+    [
+        "not json",
+        '{"n": "1"}',
+        "[1, 2]",
+        '{"n": 0}',
+        '{"n": 1e400}',
+        '{"n": 2, "value": NaN}',
+        "\x00\xff",
+        '{"n": -3}',
+        '{"n": 1, "color": "red"}',
+        "[" * 5000,
+    ],
+)
 def test_garbage_is_named_and_holds_nothing_up(garbage):
     batch = sent(garbage, line(1), line(2), line(3))
     assert batch.acknowledged >= 1
@@ -72,9 +72,15 @@ def test_garbage_is_named_and_holds_nothing_up(garbage):
 
 
 @pytest.mark.parametrize(
-    "wrong", [{"quantity": "moon_phase"}, {"unit": "F"}, {"value": 1e9}, {"quantity": SCALE, "unit": "psig"},
-              {"quantity": SCALE, "unit": "kg", "value": 5e6}],
-)  # fmt: skip
+    "wrong",
+    [
+        {"quantity": "moon_phase"},
+        {"unit": "F"},
+        {"value": 1e9},
+        {"quantity": SCALE, "unit": "psig"},
+        {"quantity": SCALE, "unit": "kg", "value": 5e6},
+    ],
+)
 def test_a_sample_that_makes_no_sense_is_refused_and_counted_else_it_would_come_for_ever(wrong):
     batch = sent(line(1), line(2, **wrong), line(3))
     assert batch.acknowledged == 3

@@ -29,9 +29,7 @@ def test_a_cylinder_grows_lighter_only_while_a_pour_is_on_and_never_below_what_i
     assert weight(rig) > 8.4
 
 
-@pytest.mark.parametrize(
-    ("sort", "verdicts"), [("tight", {"tight"}), ("wet", {"moisture"}), ("leak", {"leak", "both"})]
-)
+@pytest.mark.parametrize(("sort", "verdicts"), [("tight", {"tight"}), ("wet", {"moisture"}), ("leak", {"leak", "both"})])
 def test_a_gauge_goes_down_with_the_pump_and_its_rise_reads_as_the_system_is(sort, verdicts):
     rig = Rig(system=SYSTEMS[sort])
     assert rig.lines(0)[1].get("state") == "out_of_range"
@@ -58,8 +56,7 @@ def test_a_meter_shows_a_supply_that_is_judged_as_what_it_is(supply, code):
     ground = {leg: shown[f"volts_{leg}_ground"] for leg in LEGS}
     found = [one.code for one in judge_supply(pairs, ground, three_phase=True, label_v=208).findings]
     assert found == ([] if code is None else [code])
-    factor = power_factor(shown["watts"], shown["volts_l1_l2"], sum(shown[f"amps_{leg}"] for leg in LEGS) / 3,
-                          three_phase=True)  # fmt: skip
+    factor = power_factor(shown["watts"], shown["volts_l1_l2"], sum(shown[f"amps_{leg}"] for leg in LEGS) / 3, three_phase=True)
     assert odd_factor(factor) is None
 
 

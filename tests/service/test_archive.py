@@ -55,17 +55,37 @@ def installation():
         photo = {"unit_id": unit, "person_id": maren.person_id, "at": NOW, "width": 3, "height": 2}
         pictures = {"picture": bytes(range(256)), "thumbnail": b"\xff\x00"}
         connection.execute(insert(Photo).values(shop_id=SHOP_ID, id=uuid6.uuid7(), **photo, **pictures))
-        sample = {"at": NOW, "hub": "h", "n": 7, "probe": "p", "quantity": "suction_pressure", "circuit": 1,
-                  "value_si": 0.1 + 0.2, "state": "ok"}  # fmt: skip
+        sample = {
+            "at": NOW,
+            "hub": "h",
+            "n": 7,
+            "probe": "p",
+            "quantity": "suction_pressure",
+            "circuit": 1,
+            "value_si": 0.1 + 0.2,
+            "state": "ok",
+        }
         store.add_samples(connection, SHOP_ID, visit, [sample])
         link = owners.make_link(connection, maren, visit, "es", 30, NOW)
         owners.choose(connection, maren, visit, 'Words with "quotes", ñ and 🔧', [])
         proposal = connection.execute(text("SELECT id, visit_id FROM proposal")).one()
         signed = {"strokes": [[[1, 2], [3, 4]]], "typed": False}
-        connection.execute(insert(DecisionRow).values(
-            shop_id=SHOP_ID, id=uuid6.uuid7(), proposal_id=proposal.id, visit_id=proposal.visit_id, at=NOW, chosen=1, name="Ada",
-            risks=["old"], signature=signed, words="", language="en", link_id=link,
-        ))  # fmt: skip
+        connection.execute(
+            insert(DecisionRow).values(
+                shop_id=SHOP_ID,
+                id=uuid6.uuid7(),
+                proposal_id=proposal.id,
+                visit_id=proposal.visit_id,
+                at=NOW,
+                chosen=1,
+                name="Ada",
+                risks=["old"],
+                signature=signed,
+                words="",
+                language="en",
+                link_id=link,
+            )
+        )
     yield owner, engine
     owner.dispose()
     engine.dispose()
@@ -83,8 +103,11 @@ def empty_shop(owner):
     shop_id = uuid6.uuid7()
     with owner.begin() as connection:
         connection.execute(insert(Shop).values(id=shop_id, name="Another yard"))
-        connection.execute(insert(Person).values(shop_id=shop_id, id=uuid6.uuid7(), login=f"lead-{shop_id.hex[-8:]}", name="Lead",
-                                                 role="lead", password_hash="x"))  # fmt: skip
+        connection.execute(
+            insert(Person).values(
+                shop_id=shop_id, id=uuid6.uuid7(), login=f"lead-{shop_id.hex[-8:]}", name="Lead", role="lead", password_hash="x"
+            )
+        )
     return shop_id
 
 
@@ -202,12 +225,18 @@ def changed(name, content):
 
 @pytest.mark.parametrize(
     ("raw", "says"),
-    [(lambda made: made[: len(made) // 2], "cut off"), (lambda made: b"", "no archive"), (lambda made: b"PK\x03\x04", "cut off"),
-     (lambda made: rewritten(made, newer), "later release"), (lambda made: rewritten(made, without_a_visit), "is missing"),
-     (lambda made: rewritten(made, changed), "not as it was written"), (lambda made: made[:-200] + b"\0" * 200, "cut off"),
-     (lambda made: rewritten(made, lambda name, content: None if name == "manifest.json" else content), "no list"),
-     (lambda made: rewritten(made, lambda name, content: b"[]" if name == "manifest.json" else content), "cannot be read")],
-)  # fmt: skip
+    [
+        (lambda made: made[: len(made) // 2], "cut off"),
+        (lambda made: b"", "no archive"),
+        (lambda made: b"PK\x03\x04", "cut off"),
+        (lambda made: rewritten(made, newer), "later release"),
+        (lambda made: rewritten(made, without_a_visit), "is missing"),
+        (lambda made: rewritten(made, changed), "not as it was written"),
+        (lambda made: made[:-200] + b"\0" * 200, "cut off"),
+        (lambda made: rewritten(made, lambda name, content: None if name == "manifest.json" else content), "no list"),
+        (lambda made: rewritten(made, lambda name, content: b"[]" if name == "manifest.json" else content), "cannot be read"),
+    ],
+)
 def test_what_is_no_whole_archive_changes_nothing(installation, made, raw, says):
     shop_id = empty_shop(installation[0])
     with pytest.raises(Refused, match=says):

@@ -62,8 +62,15 @@ def shown(as_shop, shop):
 def another_visit(as_shop, shop, unit: UUID) -> UUID:
     visit = uuid6.uuid7()
     with as_shop(shop) as connection:
-        add_visit(connection, shop_id=shop.id, id=visit, unit_id=unit, technician_id=shop.people["technician"], planned_for=NOW,
-                  status="open")  # fmt: skip
+        add_visit(
+            connection,
+            shop_id=shop.id,
+            id=visit,
+            unit_id=unit,
+            technician_id=shop.people["technician"],
+            planned_for=NOW,
+            status="open",
+        )
     return visit
 
 
@@ -73,8 +80,9 @@ def like_unit(owner, shop) -> UUID:
     with owner.begin() as connection:
         connection.execute(update(Unit).where(Unit.id == shop.unit).values(model="NR-060"))
         own = connection.execute(select(Unit.site_id, Unit.facts).where(Unit.id == shop.unit)).one()
-        connection.execute(insert(Unit).values(shop_id=shop.id, id=unit, site_id=own.site_id, tag="U-2", facts=own.facts,
-                                               model="NR-060"))  # fmt: skip
+        connection.execute(
+            insert(Unit).values(shop_id=shop.id, id=unit, site_id=own.site_id, tag="U-2", facts=own.facts, model="NR-060")
+        )
     return unit
 
 
@@ -117,8 +125,11 @@ def test_what_stands_still_is_no_ground_for_gauges_and_a_cause_is_asked_for(shop
     assert "open_link" in {one.code for one in obstacles(shown(shop.visit)[0].state)}
     at(shop.visit, ClosedLinkBody(link="Low-pressure switch", how="pushed"))
     assert "safety_cause" in {one.code for one in obstacles(shown(shop.visit)[0].state)}
-    at(shop.visit, ClosedLinkBody(link="Low-pressure switch", how="pushed", cause="refrigerant lost"),
-       CoilBody(coil="Compressor contactor", runs=True))  # fmt: skip
+    at(
+        shop.visit,
+        ClosedLinkBody(link="Low-pressure switch", how="pushed", cause="refrigerant lost"),
+        CoilBody(coil="Compressor contactor", runs=True),
+    )
     view, station = shown(shop.visit)
     assert not {"safety_cause", "open_link"} & {one.code for one in obstacles(view.state)}
     assert "unit_not_as_called" not in {gate.name for gate in view.assessment.first.holding}
@@ -133,7 +144,9 @@ def test_lifted_wires_and_the_breaker_are_on_the_ledger_by_themselves(shop, at, 
     assert sorted(lifted) == ["Breaker in place of the control fuse", "Wire of motor", "Wire of relay", "Wire of valve"]
     at(shop.visit, FuseTryBody(connected=("valve", "relay"), held=True))
     assert sorted(one.body.where for one in shown(shop.visit)[0].state[Ledger].lifted) == [
-        "Breaker in place of the control fuse", "Wire of motor"]  # fmt: skip
+        "Breaker in place of the control fuse",
+        "Wire of motor",
+    ]
     *_, last = at(shop.visit, WiresOffBody(of="board", wires=(Wire(terminal="Y2", colour="yellow"), Wire(terminal="C"))))
     assert len(shown(shop.visit)[0].state[Ledger].lifted) == 4
     at(shop.visit, VoidBody(voids=last, reason="another board"))  # taken back, its wires go with it

@@ -35,8 +35,17 @@ def grey(as_shop, shop):
     """An empty recovery cylinder."""
     grey = uuid6.uuid7()
     with as_shop(shop) as connection:
-        store.add_cylinder(connection, shop_id=shop.id, id=grey, name="Grey 1", kind="recovery", refrigerant="R-410A",
-                           tare_g=12_000, water_capacity_g=21_600, service_pressure_pa=400 * PSI_PA)  # fmt: skip
+        store.add_cylinder(
+            connection,
+            shop_id=shop.id,
+            id=grey,
+            name="Grey 1",
+            kind="recovery",
+            refrigerant="R-410A",
+            tare_g=12_000,
+            water_capacity_g=21_600,
+            service_pressure_pa=400 * PSI_PA,
+        )
     return grey
 
 
@@ -44,8 +53,9 @@ def grey(as_shop, shop):
 def other_visit(as_shop, shop):
     visit = uuid6.uuid7()
     with as_shop(shop) as connection:
-        add_visit(connection, shop_id=shop.id, id=visit, unit_id=shop.unit, technician_id=shop.people["technician"],
-                  planned_for=NOW)  # fmt: skip
+        add_visit(
+            connection, shop_id=shop.id, id=visit, unit_id=shop.unit, technician_id=shop.people["technician"], planned_for=NOW
+        )
     return visit
 
 
@@ -53,8 +63,16 @@ def other_visit(as_shop, shop):
 def keep(as_shop, shop):
     def add(body, minutes=0.0, waited=0.0, visit=None, role="technician"):
         with as_shop(shop) as connection:
-            return keep_one(connection, shop.someone(role), visit or shop.visit, uuid6.uuid7(), body,
-                            NOW + timedelta(minutes=minutes), None, waited * 60)  # fmt: skip
+            return keep_one(
+                connection,
+                shop.someone(role),
+                visit or shop.visit,
+                uuid6.uuid7(),
+                body,
+                NOW + timedelta(minutes=minutes),
+                None,
+                waited * 60,
+            )
 
     return add
 
@@ -108,11 +126,14 @@ def test_what_waited_together_is_answered_one_by_one_and_folded_once(keep, as_sh
     keep(suction(120), 20)
     first = uuid6.uuid7()
     sent = [
-        Sent(first, suction(100), timedelta(minutes=55), "phone"), Sent(uuid6.uuid7(), suction(9000), timedelta(minutes=50)),
-        Sent(uuid6.uuid7(), suction(104), timedelta(minutes=45), "phone"), Sent(first, suction(100), timedelta(minutes=55)),
-        Sent(uuid6.uuid7(), VoidBody(voids=first), timedelta(minutes=1), "phone"), Sent(first, NoteBody(text="other")),
+        Sent(first, suction(100), timedelta(minutes=55), "phone"),
+        Sent(uuid6.uuid7(), suction(9000), timedelta(minutes=50)),
+        Sent(uuid6.uuid7(), suction(104), timedelta(minutes=45), "phone"),
+        Sent(first, suction(100), timedelta(minutes=55)),
+        Sent(uuid6.uuid7(), VoidBody(voids=first), timedelta(minutes=1), "phone"),
+        Sent(first, NoteBody(text="other")),
         Sent(uuid6.uuid7(), NoteBody(text="last")),
-    ]  # fmt: skip
+    ]
     with as_shop(shop) as connection:
         found = append_all(connection, shop.someone(), shop.visit, sent, NOW + timedelta(minutes=60))
     assert isinstance(found.found[1], Refused)

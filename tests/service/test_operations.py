@@ -58,8 +58,13 @@ def served(cluster: Cluster, **more: str):
 
 
 def run(cluster: Cluster, *arguments: str, **more: str) -> tuple[int, str]:
-    environment = {**os.environ, "DATABASE_OWNER_URL": cluster.url(OWNER), "DATABASE_URL": cluster.url(APPLICATION),
-                   "SECRET_KEY": SECRET, **more}  # fmt: skip
+    environment = {
+        **os.environ,
+        "DATABASE_OWNER_URL": cluster.url(OWNER),
+        "DATABASE_URL": cluster.url(APPLICATION),
+        "SECRET_KEY": SECRET,
+        **more,
+    }
     done = subprocess.run([sys.executable, "-m", "dry_gauge.cli", *arguments], env=environment, capture_output=True, text=True)
     assert "Traceback" not in done.stderr
     return done.returncode, done.stdout + done.stderr
@@ -114,8 +119,10 @@ def test_what_is_wrong_with_an_installation_is_said_in_a_line(cluster):
     assert "superuser" in said or "good: The application's role" in said
     status, said = run(cluster, "check", DATABASE_URL="postgresql://nobody@127.0.0.1:1/none")
     assert (status, "does not answer" in said) == (2, True)
-    assert run(cluster, "reset-password", "no-such-login") == (2, "dry-gauge: Nobody who may sign in has the login "
-                                                                  "'no-such-login'.\n")  # fmt: skip
+    assert run(cluster, "reset-password", "no-such-login") == (
+        2,
+        "dry-gauge: Nobody who may sign in has the login 'no-such-login'.\n",
+    )
     assert "Set DATABASE_OWNER_URL" in run(cluster, "migrate", DATABASE_OWNER_URL="")[1]
 
 
@@ -154,9 +161,11 @@ def photo(browser: Browser, shop) -> str:
     Image.effect_noise((640, 480), 60).convert("RGB").save(out, "JPEG")
     cookies = "; ".join(f"{key}={value}" for key, value in browser.cookies.items())
     answer = httpx2.post(
-        f"{browser.base}/visits/{shop.visit}/photos", headers={"cookie": cookies, "x-csrftoken": browser.token},
-        data={"entry_id": entry, "caption": "lug"}, files={"photo": ("x.jpg", out.getvalue())},
-    )  # fmt: skip
+        f"{browser.base}/visits/{shop.visit}/photos",
+        headers={"cookie": cookies, "x-csrftoken": browser.token},
+        data={"entry_id": entry, "caption": "lug"},
+        files={"photo": ("x.jpg", out.getvalue())},
+    )
     assert answer.status_code in (200, 303)
     return entry
 

@@ -50,8 +50,14 @@ from dry_gauge.store.visits import add_visit
 from tests.keeping import keep_one
 
 NOW = datetime(2026, 11, 24, 9, tzinfo=UTC)
-FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "target_subcooling_f": 10,
-         "label_charge_g": 3000}  # fmt: skip
+FACTS = {
+    "kind": "split_ac",
+    "refrigerant": "R-410A",
+    "metering": "txv",
+    "seer": 14,
+    "target_subcooling_f": 10,
+    "label_charge_g": 3000,
+}
 
 
 @pytest.fixture
@@ -77,8 +83,9 @@ def cylinder(as_shop, shop):
 
 @pytest.fixture
 def recovery(cylinder):
-    return cylinder("Grey 1", 0, kind="recovery", water_capacity_g=21600, service_pressure_pa=400 * PSI_PA,
-                    retest_by=date(2028, 1, 1))  # fmt: skip
+    return cylinder(
+        "Grey 1", 0, kind="recovery", water_capacity_g=21600, service_pressure_pa=400 * PSI_PA, retest_by=date(2028, 1, 1)
+    )
 
 
 @pytest.fixture
@@ -115,9 +122,7 @@ def test_a_whole_repair_is_followed_and_every_gram_of_it_booked(keep, as_shop, s
     with pytest.raises(Refused, match="nitrogen"):
         keep(MovementBody(way=MovementSort.WEIGHED_IN, grams=100, cylinder=blue))
     for psig, temp in ((320, 70), (309.2, 54), (320.1, 70.2)):  # a cool night between two warm days
-        keep(
-            HoldReadingBody(hold=hold.id, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F"), minutes=720
-        )
+        keep(HoldReadingBody(hold=hold.id, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F"), minutes=720)
     with as_shop(shop) as connection:
         view = load(connection, shop.someone(), shop.visit)
     held = hold_of(str(hold.id), view.state[Holds].holds[str(hold.id)], view.facts)
@@ -203,8 +208,9 @@ def test_eight_technicians_on_one_cylinder_draw_no_more_than_it_holds(as_shop, s
     visits = [uuid6.uuid7() for _ in range(8)]
     with as_shop(shop) as connection:
         for key in visits:
-            add_visit(connection, shop_id=shop.id, id=key, unit_id=shop.unit, technician_id=shop.people["technician"],
-                      planned_for=NOW)  # fmt: skip
+            add_visit(
+                connection, shop_id=shop.id, id=key, unit_id=shop.unit, technician_id=shop.people["technician"], planned_for=NOW
+            )
     drawn, problems = [], []
 
     def technician(visit):

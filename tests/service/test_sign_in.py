@@ -124,8 +124,12 @@ def test_a_rate_is_counted_by_key(engine):
 def test_a_password_of_ones_own_ends_every_other_session(engine, shop):
     here, elsewhere = (sign_in(engine, shop.logins["technician"], PASSWORD, Caller("10.0.0.9")) for _ in range(2))
     colleague = sign_in(engine, shop.logins["lead"], PASSWORD, Caller("10.0.0.9"))
-    for old, new, words in (("guess", "kelp and driftwood", "not your current"), (PASSWORD, "short", "at least 10"),
-                            (PASSWORD, "aaaaaaaaaaaa", "try first"), (PASSWORD, "Test shop 2026", "try first")):  # fmt: skip
+    for old, new, words in (
+        ("guess", "kelp and driftwood", "not your current"),
+        (PASSWORD, "short", "at least 10"),
+        (PASSWORD, "aaaaaaaaaaaa", "try first"),
+        (PASSWORD, "Test shop 2026", "try first"),
+    ):
         with pytest.raises(Refused, match=words):
             change_own(engine, here, old, new, "Ida", "Test shop")
     assert whose(engine, elsewhere) is not None

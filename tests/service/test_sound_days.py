@@ -141,8 +141,14 @@ def test_a_closing_that_is_taken_back_proves_nothing(at, as_shop, shop):
     visit = at(HEALTHY)
     with as_shop(shop) as connection:
         closing = visits.all_entries(connection, visit)[-1]
-        keep_one(connection, shop.someone("lead"), visit, closing.id.__class__(int=closing.id.int + 1),
-                 VoidBody(voids=closing.id, reason="closed too early"), datetime.now(UTC))  # fmt: skip
+        keep_one(
+            connection,
+            shop.someone("lead"),
+            visit,
+            closing.id.__class__(int=closing.id.int + 1),
+            VoidBody(voids=closing.id, reason="closed too early"),
+            datetime.now(UTC),
+        )
     assert (days(as_shop, shop)[visit].earned, days(as_shop, shop)[visit].why) == (False, "opened again")
 
 

@@ -97,11 +97,14 @@ def test_only_a_lead_opens_a_closed_visit_again(keep, as_shop, shop):
 
 @pytest.mark.parametrize(
     ("body", "reason"),
-    [(ClaimCheckBody(claim=uuid6.uuid7(), true=True), "not in this visit"),
-     (RestoredBody(change=uuid6.uuid7()), "not in this visit"), (TimerEndBody(timer=uuid6.uuid7()), "not in this visit"),
-     (FailedTestBody(quantity="moon_phase", should="full"), "Choose the measurement"),
-     (FollowUpBody(sort=FollowUpSort.RECHECK, what="x", due=date(2020, 1, 1)), "past")],
-)  # fmt: skip
+    [
+        (ClaimCheckBody(claim=uuid6.uuid7(), true=True), "not in this visit"),
+        (RestoredBody(change=uuid6.uuid7()), "not in this visit"),
+        (TimerEndBody(timer=uuid6.uuid7()), "not in this visit"),
+        (FailedTestBody(quantity="moon_phase", should="full"), "Choose the measurement"),
+        (FollowUpBody(sort=FollowUpSort.RECHECK, what="x", due=date(2020, 1, 1)), "past"),
+    ],
+)
 def test_what_points_nowhere_is_refused_with_a_sentence(keep, body, reason):
     with pytest.raises(Refused, match=reason):
         keep(body)
@@ -185,11 +188,10 @@ def test_days_of_samples_are_made_ahead_and_dropped_after_their_time(owner, as_s
     with as_shop(shop) as connection:
         samples.keep_days(connection)
     with owner.begin() as connection:
-        connection.execute(text("CREATE TABLE sample_20200101 PARTITION OF sample "
-                                "FOR VALUES FROM ('2020-01-01') TO ('2020-01-02')"))  # fmt: skip
-        days = connection.execute(
-            text("SELECT count(*) FROM pg_class WHERE relname ~ '^sample_[0-9]{8}$'")
-        ).scalar_one()
+        connection.execute(
+            text("CREATE TABLE sample_20200101 PARTITION OF sample FOR VALUES FROM ('2020-01-01') TO ('2020-01-02')")
+        )
+        days = connection.execute(text("SELECT count(*) FROM pg_class WHERE relname ~ '^sample_[0-9]{8}$'")).scalar_one()
     assert days >= 4
     with as_shop(shop) as connection:
         assert samples.keep_days(connection) == 1

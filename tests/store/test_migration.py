@@ -35,9 +35,12 @@ def sheet_json(sheet):
     if sheet is None:
         return None
     readings = [[r.quantity, r.value_si, r.half_width_si, r.minutes, r.circuit, r.stage, r.place] for r in sheet.readings]
-    return {"readings": sorted(readings, key=str),
-            "observations": sorted(([o.what, o.state.value, o.circuit] for o in sheet.observations), key=str),
-            "minutes_running": sheet.minutes_running, "minutes_since_change": sheet.minutes_since_change}  # fmt: skip
+    return {
+        "readings": sorted(readings, key=str),
+        "observations": sorted(([o.what, o.state.value, o.circuit] for o in sheet.observations), key=str),
+        "minutes_running": sheet.minutes_running,
+        "minutes_since_change": sheet.minutes_since_change,
+    }
 
 
 def rounded(value):
@@ -56,8 +59,10 @@ def _of_any_rule_set(assessment):
     judged.
     """
     blocks = assessment.get("circuits") or {"1": assessment}
-    return {number: {key: one for key, one in block["derived"].items() if key != "inlet_superheat_f"}
-            for number, block in blocks.items()}  # fmt: skip
+    return {
+        number: {key: one for key, one in block["derived"].items() if key != "inlet_superheat_f"}
+        for number, block in blocks.items()
+    }
 
 
 _ASKED_FOR = re.compile(r"The measurement that failed must be repeated after the last change before .* called fixed. \((.*)\)")
@@ -72,17 +77,33 @@ def shown(view):
     """What a visit amounts to, as JSON."""
     visit, facts = view.state, view.facts
     standing = standing_of(visit, facts)
-    return rounded(json.loads(json.dumps({
-        "sheet": sheet_json(sheet_of(visit, facts).sheet), "before": sheet_json(sheet_before(visit, facts)),
-        "assessment": _of_any_rule_set(to_json(view.assessment)) if view.assessment else None,
-        "ledger": sorted([m.at.isoformat(), m.way.value, str(m.cylinder), m.grams, m.hose_g] for m in visit[Charge].in_order),
-        "in_unit_g": in_unit_g(visit), "standing": [standing.in_unit_kg, standing.target_kg] if standing else None,
-        "steps": [[s.step.code, s.progress] for s in steps_in(visit, facts)],
-        # The old release let findings go without a word.
-        "obstacles": sorted([o.code, o.words, o.firm] for o in obstacles(visit) if o.code not in ("finding", "look_again")),
-        "status": view.visit.status, "outcome": view.visit.outcome, "summary": view.visit.summary,
-        "entries": visit.entries, "voided": visit.voided, "sequence": view.visit.sequence,
-    })))  # fmt: skip
+    return rounded(
+        json.loads(
+            json.dumps(
+                {
+                    "sheet": sheet_json(sheet_of(visit, facts).sheet),
+                    "before": sheet_json(sheet_before(visit, facts)),
+                    "assessment": _of_any_rule_set(to_json(view.assessment)) if view.assessment else None,
+                    "ledger": sorted(
+                        [m.at.isoformat(), m.way.value, str(m.cylinder), m.grams, m.hose_g] for m in visit[Charge].in_order
+                    ),
+                    "in_unit_g": in_unit_g(visit),
+                    "standing": [standing.in_unit_kg, standing.target_kg] if standing else None,
+                    "steps": [[s.step.code, s.progress] for s in steps_in(visit, facts)],
+                    # The old release let findings go without a word.
+                    "obstacles": sorted(
+                        [o.code, o.words, o.firm] for o in obstacles(visit) if o.code not in ("finding", "look_again")
+                    ),
+                    "status": view.visit.status,
+                    "outcome": view.visit.outcome,
+                    "summary": view.visit.summary,
+                    "entries": visit.entries,
+                    "voided": visit.voided,
+                    "sequence": view.visit.sequence,
+                }
+            )
+        )
+    )
 
 
 @pytest.fixture(scope="module")
@@ -118,8 +139,10 @@ def test_every_visit_of_the_release_before_opens_as_it_was(migrated):
                 expected["assessment"] = _of_any_rule_set(expected["assessment"])
             assert shown(view_of(connection, visits.find_visit(connection, visit), "common")) == rounded(expected)
         assert {one.cylinder.name: one.holds_g for one in store.all_held(connection)} == before["cylinders"]
-        lines = [[line.at.isoformat(), line.way, line.movement.grams, line.from_cylinder, line.to_cylinder, line.reason]
-                 for line in store.lines(connection)]  # fmt: skip
+        lines = [
+            [line.at.isoformat(), line.way, line.movement.grams, line.from_cylinder, line.to_cylinder, line.reason]
+            for line in store.lines(connection)
+        ]
         assert sorted(lines) == sorted(before["book"])
         asked = text("SELECT sort, what, due, done_at IS NULL FROM follow_up ORDER BY 1, 2, 3")
         assert [[str(value) for value in row] for row in connection.execute(asked)] == before["follow_ups"]

@@ -31,9 +31,7 @@ def test_a_query_without_a_filter_sees_its_own_shop_only(make_shop, as_shop, tab
         with as_shop(shop) as connection:
             keep_one(connection, shop.someone(), shop.visit, uuid6.uuid7(), NoteBody(text="seen"), datetime.now(UTC))
             blue = uuid6.uuid7()
-            cylinders.add_cylinder(
-                connection, shop_id=shop.id, id=blue, name="Blue", kind="in_use", refrigerant="R-410A"
-            )
+            cylinders.add_cylinder(connection, shop_id=shop.id, id=blue, name="Blue", kind="in_use", refrigerant="R-410A")
             book_by_hand(connection, shop.someone(), blue, "bought", 9000, "", datetime.now(UTC))
     with as_shop(mine) as connection:
         key = table.id if table is Shop else table.shop_id
@@ -50,10 +48,15 @@ def test_a_row_of_another_shop_cannot_be_written(make_shop, as_shop):
     mine, other = make_shop(), make_shop()
     with pytest.raises(ProgrammingError, match="row-level security"), as_shop(mine) as connection:
         connection.execute(
-            insert(Visit).values(shop_id=other.id, id=uuid6.uuid7(), call_id=uuid6.uuid7(),
-                                 unit_id=other.unit, planned_for=datetime.now(UTC),
-                                 technician_id=other.people["technician"])
-        )  # fmt: skip
+            insert(Visit).values(
+                shop_id=other.id,
+                id=uuid6.uuid7(),
+                call_id=uuid6.uuid7(),
+                unit_id=other.unit,
+                planned_for=datetime.now(UTC),
+                technician_id=other.people["technician"],
+            )
+        )
 
 
 def test_a_forged_id_of_another_shop_is_simply_not_there(make_shop, as_shop):
@@ -67,11 +70,19 @@ def test_a_forged_id_of_another_shop_is_simply_not_there(make_shop, as_shop):
 
 @pytest.mark.parametrize(
     "statement",
-    ["UPDATE entry SET body = '{}'", "DELETE FROM entry", "SELECT * FROM web_session", "UPDATE person SET role = 'lead'",
-     "UPDATE person SET password_hash = ''", "DELETE FROM visit", "TRUNCATE entry",
-     "UPDATE movement SET grams = 1", "DELETE FROM movement",
-     "DELETE FROM cylinder"],
-)  # fmt: skip
+    [
+        "UPDATE entry SET body = '{}'",
+        "DELETE FROM entry",
+        "SELECT * FROM web_session",
+        "UPDATE person SET role = 'lead'",
+        "UPDATE person SET password_hash = ''",
+        "DELETE FROM visit",
+        "TRUNCATE entry",
+        "UPDATE movement SET grams = 1",
+        "DELETE FROM movement",
+        "DELETE FROM cylinder",
+    ],
+)
 def test_what_the_application_may_not_do_the_database_refuses(shop, as_shop, statement):
     with pytest.raises(DBAPIError, match="permission denied"), as_shop(shop) as connection:
         connection.execute(text(statement))
@@ -91,7 +102,4 @@ def written_here(name, kind, _):
 
 def test_models_and_migrations_say_the_same(owner):
     with owner.connect() as connection:
-        assert (
-            compare_metadata(MigrationContext.configure(connection, opts={"include_name": written_here}), Base.metadata)
-            == []
-        )
+        assert compare_metadata(MigrationContext.configure(connection, opts={"include_name": written_here}), Base.metadata) == []

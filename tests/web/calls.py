@@ -34,9 +34,7 @@ class Browser:
         sent = {"cookie": "; ".join(f"{name}={value}" for name, value in self.cookies.items()), "host": self.host, **headers}
         # Nothing here is under TLS; making ready for it takes 70 ms of every call.
         with httpx2.Client(base_url=self.base, follow_redirects=False, timeout=PATIENCE_SECONDS, verify=False) as client:
-            response = client.request(
-                method, path, data=data, json=content, headers={k: v for k, v in sent.items() if v}
-            )
+            response = client.request(method, path, data=data, json=content, headers={k: v for k, v in sent.items() if v})
         for line in response.headers.get_list("set-cookie"):
             name, value = line.split(";")[0].split("=", 1)
             self.cookies[name] = value.strip('"')
@@ -48,9 +46,7 @@ class Browser:
         return self.ask("GET", path, **headers)
 
     def post(self, path: str, fragments: bool = True, **data: str) -> httpx2.Response:
-        return self.ask(
-            "POST", path, {"csrftoken": self.token, **data}, **({"hx-request": "true"} if fragments else {})
-        )
+        return self.ask("POST", path, {"csrftoken": self.token, **data}, **({"hx-request": "true"} if fragments else {}))
 
     def send_json(self, path: str, content: object) -> httpx2.Response:
         return self.ask("POST", path, content=content, **{"x-csrftoken": self.token})
@@ -75,14 +71,7 @@ def by_itself(scene: Coroutine[Any, Any, T]) -> T:
 def read(browser, shop, value, quantity="suction_pressure", unit="psig", **more):
     return browser.post(
         f"/visits/{shop.visit}/entries",
-        **{
-            "entry_id": str(uuid6.uuid7()),
-            "kind": "reading",
-            "quantity": quantity,
-            "value": value,
-            "unit": unit,
-            **more,
-        },
+        **{"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": quantity, "value": value, "unit": unit, **more},
     )
 
 
@@ -93,5 +82,9 @@ def token_of(browser: Browser, visit: object) -> str:
 
 
 def push(base: str, visit: object, token: str, body: bytes, hub: str = "h") -> httpx2.Response:
-    return httpx2.post(f"{base}/api/v1/visits/{visit}/probes/samples?hub={hub}", content=body, timeout=PATIENCE_SECONDS,
-                       headers={"authorization": f"Bearer {token}"})  # fmt: skip
+    return httpx2.post(
+        f"{base}/api/v1/visits/{visit}/probes/samples?hub={hub}",
+        content=body,
+        timeout=PATIENCE_SECONDS,
+        headers={"authorization": f"Bearer {token}"},
+    )

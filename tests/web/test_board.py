@@ -26,10 +26,16 @@ def plan(owner, shop, when, **values):
     visit = uuid6.uuid7()
     with owner.begin() as connection:
         connection.execute(
-            insert(Visit).values(shop_id=shop.id, id=visit, call_id=visit, unit_id=shop.unit,
-                                 technician_id=shop.people["technician"],
-                                 planned_for=when, **values)
-        )  # fmt: skip
+            insert(Visit).values(
+                shop_id=shop.id,
+                id=visit,
+                call_id=visit,
+                unit_id=shop.unit,
+                technician_id=shop.people["technician"],
+                planned_for=when,
+                **values,
+            )
+        )
     return visit
 
 
@@ -63,8 +69,7 @@ def test_a_call_shows_its_verdict_and_its_fingerprint(browser, shop):
 
 def test_an_empty_board_says_what_to_do(browser, owner, shop):
     with owner.begin() as connection:
-        connection.execute(text("UPDATE visit SET planned_for = now() - interval '9 days' WHERE shop_id = :id"),
-                           {"id": shop.id})  # fmt: skip
+        connection.execute(text("UPDATE visit SET planned_for = now() - interval '9 days' WHERE shop_id = :id"), {"id": shop.id})
     assert "Open one with New visit here" in browser.get("/").text
 
 
@@ -141,8 +146,9 @@ def test_static_files_may_be_kept_and_text_is_compressed(browser):
 
 def test_the_clock_takes_minutes_and_only_minutes(browser, shop):
     def clock(minutes):
-        return browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="clock", event="started",
-                            minutes_ago=minutes)  # fmt: skip
+        return browser.post(
+            f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="clock", event="started", minutes_ago=minutes
+        )
 
     assert clock("18 min").status_code == 200
     for minutes, words in (("-1", "negative"), ("99999", "30 days"), ("soon", "not a number"), ("2 h", "Type minutes")):
@@ -155,13 +161,26 @@ def test_a_page_on_the_second_circuit_gets_its_own_ladder_back(browser, shop):
     read(browser, shop, "120")
     read(browser, shop, "90", circuit="2")
     read(browser, shop, "55", circuit="2", quantity="suction_line_temp", unit="F")
-    data = {"entry_id": str(uuid6.uuid7()), "kind": "observation", "what": "oil_stain", "state": "yes",
-            "csrftoken": browser.token}  # fmt: skip
+    data = {
+        "entry_id": str(uuid6.uuid7()),
+        "kind": "observation",
+        "what": "oil_stain",
+        "state": "yes",
+        "csrftoken": browser.token,
+    }
     said = {
-        number: soup(browser.ask("POST", f"/visits/{shop.visit}/entries", {**data, "entry_id": str(uuid6.uuid7())},
-                                 **{"hx-request": "true", "x-circuit": number})).find(id="judge").text
+        number: soup(
+            browser.ask(
+                "POST",
+                f"/visits/{shop.visit}/entries",
+                {**data, "entry_id": str(uuid6.uuid7())},
+                **{"hx-request": "true", "x-circuit": number},
+            )
+        )
+        .find(id="judge")
+        .text
         for number in ("1", "2", "lots")
-    }  # fmt: skip
+    }
     assert said["1"] == said["lots"]
     assert "Still to read: suction line" in said["1"]
     assert "Still to read: liquid" in said["2"]
@@ -170,13 +189,11 @@ def test_a_page_on_the_second_circuit_gets_its_own_ladder_back(browser, shop):
 def test_the_senders_clock_stands_beside_the_servers(browser, shop, owner):
     for sent in ("2026-03-04T05:06:07.000Z", "yesterday", ""):
         data = {"entry_id": str(uuid6.uuid7()), "kind": "note", "text": "n", "csrftoken": browser.token}
-        answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data,
-                             **{"hx-request": "true", "x-device-time": sent})  # fmt: skip
+        answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data, **{"hx-request": "true", "x-device-time": sent})
         assert answer.status_code == 200
     with owner.connect() as connection:
         rows = connection.execute(
-            text("SELECT device_time, received_at FROM entry WHERE visit_id = :id ORDER BY sequence"),
-            {"id": shop.visit},
+            text("SELECT device_time, received_at FROM entry WHERE visit_id = :id ORDER BY sequence"), {"id": shop.visit}
         ).all()
     assert [row.device_time is not None for row in rows] == [True, False, False]
     assert rows[0].device_time.year == 2026

@@ -19,8 +19,13 @@ def add(browser, **fields: str):
 
 def send_file(browser, path: str, raw: bytes):
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
-    return httpx2.post(f"{browser.base}{path}", data={"csrftoken": browser.token}, files={"file": ("codes.csv", raw, "text/csv")},
-                       headers={"cookie": cookies}, timeout=PATIENCE_SECONDS)  # fmt: skip
+    return httpx2.post(
+        f"{browser.base}{path}",
+        data={"csrftoken": browser.token},
+        files={"file": ("codes.csv", raw, "text/csv")},
+        headers={"cookie": cookies},
+        timeout=PATIENCE_SECONDS,
+    )
 
 
 def test_a_line_is_kept_changed_and_taken_off_and_the_station_knows_it(browser, shop):
@@ -45,10 +50,15 @@ def test_a_line_is_kept_changed_and_taken_off_and_the_station_knows_it(browser, 
 
 @pytest.mark.parametrize(
     ("fields", "said"),
-    [({"board": " "}, "which board"), ({"code": ""}, "the code"), ({"meaning": ""}, "what it means"),
-     ({"meaning": "x" * 201}, "at most 200"), ({"board": "b" * 61}, "at most 60"),
-     ({"latches": "perhaps"}, "neither yes nor no")],
-)  # fmt: skip
+    [
+        ({"board": " "}, "which board"),
+        ({"code": ""}, "the code"),
+        ({"meaning": ""}, "what it means"),
+        ({"meaning": "x" * 201}, "at most 200"),
+        ({"board": "b" * 61}, "at most 60"),
+        ({"latches": "perhaps"}, "neither yes nor no"),
+    ],
+)
 def test_what_is_missing_or_too_long_is_said_and_nothing_typed_is_lost(browser, fields, said):
     browser.get("/register/codes")
     answer = add(browser, first_test="Feel the hose", **fields)
@@ -60,8 +70,10 @@ def test_what_is_missing_or_too_long_is_said_and_nothing_typed_is_lost(browser, 
 def test_a_file_is_looked_at_before_it_is_taken_and_comes_out_again(browser):
     browser.get("/register/codes")
     add(browser, board="Roof board", code="2-1", meaning="Low voltage")
-    table = ("Board;Code;Meaning;First test;Latches\r\nRoof board;2-1;Supply below 200 V;Measure it;no\r\n"
-             "Roof board;=4;High pressure;;yes\r\n;5;Nothing;;\r\nRoof board;2-1;Twice;;\r\n")  # fmt: skip
+    table = (
+        "Board;Code;Meaning;First test;Latches\r\nRoof board;2-1;Supply below 200 V;Measure it;no\r\n"
+        "Roof board;=4;High pressure;;yes\r\n;5;Nothing;;\r\nRoof board;2-1;Twice;;\r\n"
+    )
     looked = send_file(browser, "/register/codes/file", table.encode())
     assert "1 new, 1 changed, 0 as they are, 2 refused" in words(looked)
     assert "Low voltage" in words(browser.get("/register/codes"))

@@ -41,8 +41,14 @@ def test_kill_9_during_posts_loses_no_acknowledged_entry(durable):
         for i in range(10_000):
             entry_id = str(uuid6.uuid7())
             try:
-                answer = browser.post(f"/visits/{visit}/entries", entry_id=entry_id, kind="reading", unit="psig",
-                                      quantity="suction_pressure", value=str(100 + i % 30))  # fmt: skip
+                answer = browser.post(
+                    f"/visits/{visit}/entries",
+                    entry_id=entry_id,
+                    kind="reading",
+                    unit="psig",
+                    quantity="suction_pressure",
+                    value=str(100 + i % 30),
+                )
             except httpx2.HTTPError:
                 return
             if answer.status_code == 200:

@@ -24,9 +24,12 @@ def test_a_locked_visit_holds_up_nobody_else(server, shop, make_shop, owner):
 
     def post() -> None:
         try:
-            answer = mine.ask("POST", f"/visits/{shop.visit}/entries",
-                              {"csrftoken": mine.token, "entry_id": str(uuid6.uuid7()), "kind": "note", "text": "waits"},
-                              **{"hx-request": "true"})  # fmt: skip
+            answer = mine.ask(
+                "POST",
+                f"/visits/{shop.visit}/entries",
+                {"csrftoken": mine.token, "entry_id": str(uuid6.uuid7()), "kind": "note", "text": "waits"},
+                **{"hx-request": "true"},
+            )
         except httpx2.TimeoutException:  # the machine was so slow that this client gave up before the lock ended
             answered.append(503)
         else:

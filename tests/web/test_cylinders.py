@@ -15,8 +15,18 @@ from dry_gauge.core.shop import ShopSettings
 from dry_gauge.store.models import Shop
 from tests.web.calls import Browser
 
-STAMPED = {"name": "Blue 7", "kind": "in_use", "refrigerant": "R-410A", "tare": "6", "tare_oz": "4", "tare_unit": "lb",
-           "water": "31", "water_unit": "lb", "service_psi": "400", "keeper": "van 2"}  # fmt: skip
+STAMPED = {
+    "name": "Blue 7",
+    "kind": "in_use",
+    "refrigerant": "R-410A",
+    "tare": "6",
+    "tare_oz": "4",
+    "tare_unit": "lb",
+    "water": "31",
+    "water_unit": "lb",
+    "service_psi": "400",
+    "keeper": "van 2",
+}
 FACTS = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "label_charge_g": 3000}
 
 
@@ -35,9 +45,15 @@ def book(browser, cylinder, what, weight, reason="", **more):
 
 def top_up(browser, shop, cylinder, weight):
     return browser.post(
-        f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="movement", way="added", weight=weight,
-        weight_unit="lb", cylinder=cylinder.rpartition("/")[2], reason="leak not found",
-    )  # fmt: skip
+        f"/visits/{shop.visit}/entries",
+        entry_id=str(uuid6.uuid7()),
+        kind="movement",
+        way="added",
+        weight=weight,
+        weight_unit="lb",
+        cylinder=cylinder.rpartition("/")[2],
+        reason="leak not found",
+    )
 
 
 @pytest.fixture
@@ -63,29 +79,28 @@ def test_a_cylinder_is_bought_weighed_drawn_on_and_the_year_adds_up(browser, sho
     assert "Signal House, U-1" in page
     year = datetime.now(UTC).astimezone().year
     (sums,) = csv.DictReader(io.StringIO(browser.get(f"/cylinders/year.csv?year={year}").text))
-    assert (sums["bought_g"], sums["charged_g"], sums["counted_g"], sums["closing_g"]) == (
-        "11113",
-        "1361",
-        "-227",
-        "9525",
-    )
+    assert (sums["bought_g"], sums["charged_g"], sums["counted_g"], sums["closing_g"]) == ("11113", "1361", "-227", "9525")
     assert sums["adds_up"] == "yes"
     rows = list(csv.DictReader(io.StringIO(browser.get(f"/cylinders/book.csv?year={year}").text)))
-    assert [(row["from"], row["to"]) for row in rows] == [
-        ("supplier", "Blue 7"),
-        ("Blue 7", "count"),
-        ("Blue 7", "unit"),
-    ]
+    assert [(row["from"], row["to"]) for row in rows] == [("supplier", "Blue 7"), ("Blue 7", "count"), ("Blue 7", "unit")]
     assert "45 % a year" in words(browser.get("/cylinders"))
     assert "first addition on record" in words(browser.get(f"/units/{shop.unit}"))
 
 
 @pytest.mark.parametrize(
     ("wrong", "says"),
-    [({"name": ""}, "A name is needed"), ({"kind": "barrel"}, "what sort"), ({"refrigerant": ""}, "Choose its refrigerant"),
-     ({"refrigerant": "R-999"}, "R-999"), ({"tare": "-3"}, "cannot be negative"), ({"tare": "six"}, "not a weight"),
-     ({"service_psi": "4"}, "whole number from 50"), ({"retest_by": "soon"}, "is a date"), ({"name": "x" * 61}, "too long")],
-)  # fmt: skip
+    [
+        ({"name": ""}, "A name is needed"),
+        ({"kind": "barrel"}, "what sort"),
+        ({"refrigerant": ""}, "Choose its refrigerant"),
+        ({"refrigerant": "R-999"}, "R-999"),
+        ({"tare": "-3"}, "cannot be negative"),
+        ({"tare": "six"}, "not a weight"),
+        ({"service_psi": "4"}, "whole number from 50"),
+        ({"retest_by": "soon"}, "is a date"),
+        ({"name": "x" * 61}, "too long"),
+    ],
+)
 def test_a_cylinder_that_cannot_be_is_refused_and_what_was_typed_stays(browser, wrong, says):
     refused = browser.post("/cylinders", False, **{**STAMPED, **wrong})
     assert refused.status_code == 422
@@ -98,12 +113,13 @@ def test_the_book_refuses_what_did_not_happen(browser, cylinder):
     assert "already" in words(browser.post("/cylinders", False, **STAMPED))
     assert book(browser, cylinder, "bought", "20").status_code == 303
     for what, weight, says in (
-        ("lost", "30", "more than it holds"), ("stolen", "1", "Choose what happened"), ("bought", "", "Type a weight"),
-        ("bought", "5000 kg", "more than any cylinder"), ("weighed", "2", "less than its tare"),
-    ):  # fmt: skip
-        refused = book(
-            browser, cylinder, what, weight, "counted", **({"with_cylinder": "yes"} if what == "weighed" else {})
-        )
+        ("lost", "30", "more than it holds"),
+        ("stolen", "1", "Choose what happened"),
+        ("bought", "", "Type a weight"),
+        ("bought", "5000 kg", "more than any cylinder"),
+        ("weighed", "2", "less than its tare"),
+    ):
+        refused = book(browser, cylinder, what, weight, "counted", **({"with_cylinder": "yes"} if what == "weighed" else {}))
         assert refused.status_code == 422
         assert says in words(refused)
     assert "book that out first" in words(browser.post(cylinder, False, keeper="", retired="yes"))
@@ -120,8 +136,18 @@ def test_recovered_refrigerant_moves_between_cylinders_within_their_limits(brows
         for name, more in (("Grey 1", {}), ("Grey 2", {}), ("Small", {"water": "4"}))
     )
     browser.get(f"/visits/{shop.visit}")
-    assert browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="movement", way="recovered",
-                        weight="6 lb", weight_unit="lb", cylinder=first.rpartition("/")[2]).status_code == 200  # fmt: skip
+    assert (
+        browser.post(
+            f"/visits/{shop.visit}/entries",
+            entry_id=str(uuid6.uuid7()),
+            kind="movement",
+            way="recovered",
+            weight="6 lb",
+            weight_unit="lb",
+            cylinder=first.rpartition("/")[2],
+        ).status_code
+        == 200
+    )
     move = {"what": "moved", "weight": "5 lb"}
     assert "Choose the other cylinder" in words(book(browser, first, **move))
     assert "Choose the other cylinder" in words(book(browser, first, **move, into="that one"))
@@ -173,8 +199,14 @@ def test_a_lead_sets_the_rule_and_it_stands_beside_every_rate(browser, shop, cyl
         refused = lead.post("/register/settings", False, **{**fields, **wrong})
         assert refused.status_code == 422
         assert says in words(refused)
-    fields |= {"rule_name": "Harbour rule 7", "from_kg": "5", "small_kg": "5", "comfort": "10", "food_limit_f": "39",
-               "food_minutes": "120"}  # fmt: skip
+    fields |= {
+        "rule_name": "Harbour rule 7",
+        "from_kg": "5",
+        "small_kg": "5",
+        "comfort": "10",
+        "food_limit_f": "39",
+        "food_minutes": "120",
+    }
     assert lead.post("/register/settings", False, **fields).status_code == 303
     unit = words(browser.get(f"/units/{shop.unit}"))
     assert "Harbour rule 7" in unit
@@ -206,8 +238,7 @@ def test_who_reads_metric_units_sets_the_shop_in_them_and_what_was_not_touched_s
         kept = connection.execute(select(Shop.settings).where(Shop.id == shop.id)).scalar_one()
     assert kept["food_limit_f"] == pytest.approx(39.2)
     usual = ShopSettings()
-    assert (kept["small_kg"], kept["from_kg"], kept["hold_loss_psi_h"]) == (
-        usual.small_kg, usual.from_kg, usual.hold_loss_psi_h)  # fmt: skip
+    assert (kept["small_kg"], kept["from_kg"], kept["hold_loss_psi_h"]) == (usual.small_kg, usual.from_kg, usual.hold_loss_psi_h)
     *same, mine, theirs = kept["recovery"]
     assert same == [row.model_dump() for row in usual.recovery]
     assert (mine["to_inhg"], theirs["to_inhg"]) == (pytest.approx(15.16, abs=0.01), 10)

@@ -106,16 +106,24 @@ def test_two_who_write_at_once_see_both_readings_in_forms_of_their_own(server, s
     answers: dict[str, BeautifulSoup] = {}
 
     def write(page: Browser, quantity: str, value: str) -> None:
-        fields = {"csrftoken": page.token, "entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": quantity,
-                  "value": value, "unit": "psig"}  # fmt: skip
+        fields = {
+            "csrftoken": page.token,
+            "entry_id": str(uuid6.uuid7()),
+            "kind": "reading",
+            "quantity": quantity,
+            "value": value,
+            "unit": "psig",
+        }
         answer = page.ask("POST", f"/visits/{shop.visit}/entries", fields, **{"hx-request": "true", "x-seen": "1"})
         assert answer.status_code == 200, answer.text
         answers[page.token] = BeautifulSoup(answer.text, "html.parser")
 
     with owner.begin() as lock:  # both have come before either is kept
         lock.execute(text("SELECT 1 FROM visit WHERE id = :id FOR UPDATE"), {"id": shop.visit})
-        writing = [threading.Thread(target=write, args=(page, *typed)) for page, typed in zip(
-            pages, (("suction_pressure", "118"), ("liquid_pressure", "298")), strict=True)]  # fmt: skip
+        writing = [
+            threading.Thread(target=write, args=(page, *typed))
+            for page, typed in zip(pages, (("suction_pressure", "118"), ("liquid_pressure", "298")), strict=True)
+        ]
         for one in writing:
             one.start()
         time.sleep(2)
@@ -139,8 +147,14 @@ def test_two_who_write_at_once_see_both_readings_in_forms_of_their_own(server, s
 def test_an_id_may_be_written_in_several_ways(browser, shop):
     browser.get(f"/visits/{shop.visit}")
     for written in (shop.visit.hex, str(shop.visit).upper(), f"{{{shop.visit}}}"):
-        answer = browser.post(f"/visits/{written}/entries", entry_id=str(uuid6.uuid7()), kind="reading", unit="psig",
-                              quantity="suction_pressure", value="118")  # fmt: skip
+        answer = browser.post(
+            f"/visits/{written}/entries",
+            entry_id=str(uuid6.uuid7()),
+            kind="reading",
+            unit="psig",
+            quantity="suction_pressure",
+            value="118",
+        )
         assert answer.status_code == 200, written
 
 

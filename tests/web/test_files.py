@@ -35,10 +35,16 @@ def empty(server, owner, password_hash):
     shop = ShopOf(uuid6.uuid7())
     with owner.begin() as connection:
         connection.execute(insert(Shop).values(id=shop.id, name="Another yard"))
-        connection.execute(insert(Person).values(
-            shop_id=shop.id, id=uuid6.uuid7(), login=f"new-{shop.id.hex[-8:]}", name="New lead", role="lead",
-            password_hash=password_hash,
-        ))  # fmt: skip
+        connection.execute(
+            insert(Person).values(
+                shop_id=shop.id,
+                id=uuid6.uuid7(),
+                login=f"new-{shop.id.hex[-8:]}",
+                name="New lead",
+                role="lead",
+                password_hash=password_hash,
+            )
+        )
     made = Browser(server)
     made.sign_in(f"new-{shop.id.hex[-8:]}")
     made.get("/register/files")
@@ -57,9 +63,12 @@ def ended(browser):
 
 def send(browser, path, name, raw):
     return httpx2.post(
-        f"{browser.base}{path}", data={"csrftoken": browser.token}, files={"file": (name, raw)}, timeout=PATIENCE_SECONDS,
+        f"{browser.base}{path}",
+        data={"csrftoken": browser.token},
+        files={"file": (name, raw)},
+        timeout=PATIENCE_SECONDS,
         headers={"cookie": "; ".join(f"{k}={v}" for k, v in browser.cookies.items())},
-    )  # fmt: skip
+    )
 
 
 def test_a_shop_is_taken_along(lead, shop, empty, owner):
@@ -92,9 +101,13 @@ def test_who_may_and_one_at_a_time(lead, shop, server, owner):
     assert technician.get("/register/files").status_code == 200
     assert technician.post("/register/files/out", False).status_code == 403
     with owner.begin() as connection:  # one that some process is at work on
-        connection.execute(text("INSERT INTO job (shop_id, id, person_id, sort, asked, made_at, state, seen_at) VALUES (:shop, "
-                                "gen_random_uuid(), :person, 'archive_out', '{}', now(), 'going', now())"),
-                           {"shop": shop.id, "person": shop.people["lead"]})  # fmt: skip
+        connection.execute(
+            text(
+                "INSERT INTO job (shop_id, id, person_id, sort, asked, made_at, state, seen_at) VALUES (:shop, "
+                "gen_random_uuid(), :person, 'archive_out', '{}', now(), 'going', now())"
+            ),
+            {"shop": shop.id, "person": shop.people["lead"]},
+        )
     busy = lead.post("/register/files/out", False)
     assert (busy.status_code, "under way already" in words(busy)) == (422, True)
     # Its process died: nobody has told of it for minutes, so another takes it up and ends it.

@@ -42,12 +42,13 @@ def test_a_stranger_reads_the_pocket_in_the_units_of_its_address(stranger):
     ("tool", "fields", "words"),
     [
         ("superheat", {"wet_bulb": "63", "outdoor": "40"}, "outdoor air below 55 °F"),
-        ("weight", {"pounds": "abc"}, "not a number"), ("thermistor", {"curve": "none", "ohms": "9"}, "Choose one"),
+        ("weight", {"pounds": "abc"}, "not a number"),
+        ("thermistor", {"curve": "none", "ohms": "9"}, "Choose one"),
         ("saturation", {"refrigerant": "R-410A", "pressure": "9000"}, "outside the R-410A table"),
         ("belt", {"motor_rpm": "1750", "motor_pitch": "-3", "blower_pitch": "7"}, "Above nothing"),
         ("imbalance", {"l1_l2": "9999999999", "l2_l3": "1", "l3_l1": "1"}, "beyond any measure"),
     ],
-)  # fmt: skip
+)
 def test_what_a_tool_cannot_answer_is_said(stranger, tool, fields, words):
     page = asked(stranger, f"/pocket/{tool}", **fields)
     assert page.status_code == 200
@@ -80,11 +81,14 @@ def test_one_sheet_is_judged_and_nothing_is_kept(stranger, owner):
 @pytest.mark.parametrize(
     ("fields", "words"),
     [
-        ({"suction_pressure": "abc"}, "not a number"), ({"suction_pressure": "5000"}, "Suction"),
-        ({"label": "400"}, "between 0 and 60"), ({"kind": "spaceship", "outdoor_air_temp": "90"}, "split AC"),
-        ({"return_air_temp": "70", "return_air_wet_bulb": "95"}, "wet bulb"), ({"units": "R furlong"}, "One sheet"),
+        ({"suction_pressure": "abc"}, "not a number"),
+        ({"suction_pressure": "5000"}, "Suction"),
+        ({"label": "400"}, "between 0 and 60"),
+        ({"kind": "spaceship", "outdoor_air_temp": "90"}, "split AC"),
+        ({"return_air_temp": "70", "return_air_wet_bulb": "95"}, "wet bulb"),
+        ({"units": "R furlong"}, "One sheet"),
     ],
-)  # fmt: skip
+)
 def test_an_odd_sheet_is_answered_beside_its_field(stranger, fields, words):
     page = asked(stranger, "/sheet", **fields)
     assert page.status_code == 200

@@ -13,8 +13,15 @@ from dry_gauge.store.models import Site, Unit, Visit
 from tests.web.calls import Browser
 from tests.web.test_register import words
 
-NEW = {"site": "Kiln Lane Pottery", "unit": "AC-4, drying room", "kind": "split_ac", "refrigerant": "R-410A", "metering": "txv",
-       "size": "3 ton", "model": "NR-036"}  # fmt: skip
+NEW = {
+    "site": "Kiln Lane Pottery",
+    "unit": "AC-4, drying room",
+    "kind": "split_ac",
+    "refrigerant": "R-410A",
+    "metering": "txv",
+    "size": "3 ton",
+    "model": "NR-036",
+}
 
 
 def parsed(answer) -> BeautifulSoup:
@@ -44,10 +51,15 @@ def test_a_unit_in_no_register_is_registered_as_its_visit_opens_and_twice_is_onc
 
 
 def test_what_cannot_be_is_said_beside_its_field_and_nothing_typed_is_lost(browser):
-    for field, value, reason in (("site", " ", "Where it is is needed"), ("kind", "", "Choose what sort"),
-                                 ("refrigerant", "", "Choose the refrigerant"), ("size", "3", "3 of what?"),
-                                 ("seer", "-2", "above zero"), ("site", "x" * 201, "too long"),
-                                 ("target_subcooling", "ten", "not a number")):  # fmt: skip
+    for field, value, reason in (
+        ("site", " ", "Where it is is needed"),
+        ("kind", "", "Choose what sort"),
+        ("refrigerant", "", "Choose the refrigerant"),
+        ("size", "3", "3 of what?"),
+        ("seer", "-2", "above zero"),
+        ("site", "x" * 201, "too long"),
+        ("target_subcooling", "ten", "not a number"),
+    ):
         page = browser.post("/here", False, **NEW | {field: value})
         assert page.status_code == 422
         assert reason in parsed(page).select_one(".error[role=alert]").text
@@ -85,9 +97,10 @@ def test_known_units_are_found_while_typing_and_todays_visit_goes_on(browser, se
         ("suction_pressure=118&units=C+bar", "118"),  # absurd in bar: asked about or refused, never lost
         ("suction_pressure=%00118%00&discharge_line_temp=%00hot", "118"),
         ("kind=nonsense&refrigerant=R-0&supply_air_temp=1e99", "1e99"),
-        ("liquid_line_temp=" + "9" * 3000, "1e+24"), ("filter_dirty=yes&suction_line_temp=-", "Suction line -"),
+        ("liquid_line_temp=" + "9" * 3000, "1e+24"),
+        ("filter_dirty=yes&suction_line_temp=-", "Suction line -"),
     ],
-)  # fmt: skip
+)
 def test_a_sheet_that_is_odd_is_kept_as_far_as_it_can_be_and_said(browser, shop, sheet, kept):
     there = browser.get(f"/here?{urlencode({'sheet': sheet})}")
     assert there.status_code == 200

@@ -32,9 +32,7 @@ def test_a_warning_put_aside_stays_aside_until_its_reading_is_new(browser, shop)
     read_all(browser, shop, suction_line_temp=35.0)
     form = page(browser, f"/visits/{shop.visit}").select_one(".oddities form.reason")
     hidden = {
-        item["name"]: item["value"]
-        for item in form.select("input[type=hidden]")
-        if item["name"] not in ("csrftoken", "entry_id")
+        item["name"]: item["value"] for item in form.select("input[type=hidden]") if item["name"] not in ("csrftoken", "entry_id")
     }
     assert send(browser, shop, **hidden, reason="x").status_code == 422
     assert "say why" in send(browser, shop, **hidden, reason="").text.lower()
@@ -55,8 +53,13 @@ def test_an_own_verdict_needs_a_reason_stands_beside_and_can_be_taken_back(brows
     assert send(browser, shop, kind="override", fault="undercharge", reason="").status_code == 422
     assert send(browser, shop, kind="override", fault="nonsense", reason="because").status_code == 422
     ident = str(uuid6.uuid7())
-    kept = browser.post(f"/visits/{shop.visit}/entries", entry_id=ident, kind="override", fault="undercharge",
-                        reason="weighed it out last week: 20 % short")  # fmt: skip
+    kept = browser.post(
+        f"/visits/{shop.visit}/entries",
+        entry_id=ident,
+        kind="override",
+        fault="undercharge",
+        reason="weighed it out last week: 20 % short",
+    )
     assert kept.status_code == 200
     shown = page(browser, f"/visits/{shop.visit}")
     assert "20 % short" in shown.select_one(".own-verdict").text
@@ -93,12 +96,7 @@ def test_the_cycle_says_what_is_missing_and_draws_what_is_there(browser, shop):
 def test_circuits_stand_side_by_side(browser, shop):
     read_all(browser, shop)
     assert "Only one circuit" in page(browser, f"/visits/{shop.visit}/circuits").text
-    for name, value in (
-        ("suction_pressure", 95),
-        ("suction_line_temp", 60),
-        ("liquid_pressure", 330),
-        ("liquid_line_temp", 98),
-    ):
+    for name, value in (("suction_pressure", 95), ("suction_line_temp", 60), ("liquid_pressure", 330), ("liquid_line_temp", 98)):
         read(browser, shop, str(value), name, "psig" if "pressure" in name else "F", circuit="2")
     shown = page(browser, f"/visits/{shop.visit}/circuits")
     assert len(shown.select("svg.ladder")) == 2

@@ -46,8 +46,18 @@ def test_only_what_is_ticked_reaches_the_form_and_only_keeping_reaches_the_card(
     assert 'value="5 lb 8 oz"' in seen.text
     assert "checked" not in seen.text
     assert f'action="/units/{shop.unit}/photos"' in seen.text  # a better photo may be taken from here
-    form = browser.post(photographed, False, **{"serial": "CHX 1207K316", "take-serial": "yes", "charge": "5 lb 8 oz",
-                                                "take-charge": "yes", "model": "CH-05M", "refrigerant": "R-134a"})  # fmt: skip
+    form = browser.post(
+        photographed,
+        False,
+        **{
+            "serial": "CHX 1207K316",
+            "take-serial": "yes",
+            "charge": "5 lb 8 oz",
+            "take-charge": "yes",
+            "model": "CH-05M",
+            "refrigerant": "R-134a",
+        },
+    )
     assert form.status_code == 200
     assert 'value="CHX 1207K316"' in form.text
     assert "from the photo" in form.text
@@ -58,9 +68,13 @@ def test_only_what_is_ticked_reaches_the_form_and_only_keeping_reaches_the_card(
 
 @pytest.mark.parametrize(
     ("name", "text", "said"),
-    [("charge", "7.4 lb", "Or did you mean"), ("charge", "a lot", "charge"), ("refrigerant", "R-41OX", "R-41OX"),
-     ("serial", " ", "ticked and empty")],
-)  # fmt: skip
+    [
+        ("charge", "7.4 lb", "Or did you mean"),
+        ("charge", "a lot", "charge"),
+        ("refrigerant", "R-41OX", "R-41OX"),
+        ("serial", " ", "ticked and empty"),
+    ],
+)
 def test_what_cannot_be_is_said_beside_its_field_with_all_that_was_typed(browser, photographed, name, text, said):
     typed = {"model": "CH-05M typed", "take-model": "yes", name: text, f"take-{name}": "yes"}
     answer = browser.post(photographed, False, **typed)
@@ -91,10 +105,16 @@ def test_a_code_opens_its_unit_and_another_shops_does_not(browser, shop, make_sh
 
 @pytest.mark.parametrize(
     ("raw", "said"),
-    [(b"", "Choose a photo"), (b"no picture", "not a photo"), (qr("hello there"), "The code says hello there"),
-     (qr("x" * 1000), "The code says xxx"), (plate(COOLER), "No bar or QR code"), (qr("/units/not-an-id"), "No unit")],
+    [
+        (b"", "Choose a photo"),
+        (b"no picture", "not a photo"),
+        (qr("hello there"), "The code says hello there"),
+        (qr("x" * 1000), "The code says xxx"),
+        (plate(COOLER), "No bar or QR code"),
+        (qr("/units/not-an-id"), "No unit"),
+    ],
     ids=["none", "text", "words", "long", "no code", "no id"],
-)  # fmt: skip
+)
 def test_what_is_no_code_of_ours_is_said_so(browser, raw, said):
     browser.get("/scan")
     answer = send(browser, "/scan/photos", raw)

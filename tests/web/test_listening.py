@@ -48,9 +48,7 @@ def test_after_a_lost_connection_every_page_is_told_to_look_again(cluster):
                 own = "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE query = %s"
                 await other.execute(own, [f"LISTEN {CHANNEL}"])
                 assert (await asyncio.wait_for(queue.get(), 10))["missed"]
-                await other.execute(
-                    "SELECT pg_notify(%s, %s)", [CHANNEL, json.dumps({"visit": str(visit), "sequence": 9})]
-                )
+                await other.execute("SELECT pg_notify(%s, %s)", [CHANNEL, json.dumps({"visit": str(visit), "sequence": 9})])
                 assert (await asyncio.wait_for(queue.get(), 10))["sequence"] == 9
         assert listener.ending
 

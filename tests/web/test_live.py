@@ -32,8 +32,9 @@ SCENE = Scene(UnitFacts(Kind.SPLIT_AC, find("R-410A")), minutes_running=20)
 
 
 def line(n: int, value: float = 120.0) -> bytes:
-    return json.dumps({"n": n, "t": float(n), "probe": "P1", "quantity": "suction_pressure", "value": value,
-                       "unit": "psig"}).encode()  # fmt: skip
+    return json.dumps(
+        {"n": n, "t": float(n), "probe": "P1", "quantity": "suction_pressure", "value": value, "unit": "psig"}
+    ).encode()
 
 
 def test_samples_are_kept_once_and_acknowledged(browser, shop, owner):
@@ -44,9 +45,7 @@ def test_samples_are_kept_once_and_acknowledged(browser, shop, owner):
         assert (answer.status_code, answer.json()["acknowledged"]) == (200, expected)
     assert push(browser.base, shop.visit, token, line(9)).json()["gap"]
     with owner.connect() as connection:
-        rows = connection.execute(
-            text("SELECT n FROM sample WHERE visit_id = :visit ORDER BY n"), {"visit": shop.visit}
-        )
+        rows = connection.execute(text("SELECT n FROM sample WHERE visit_id = :visit ORDER BY n"), {"visit": shop.visit})
         assert [row.n for row in rows] == [1, 2]
 
 
@@ -198,8 +197,12 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
     server.wait(10)
     with owner.connect() as connection:
         kept = [str(row.id) for row in connection.execute(select(EntryRow.id).where(EntryRow.visit_id == visits[0]))]
-        counts = {str(row.visit_id): (row.n, row.distinct) for row in connection.execute(
-            text("SELECT visit_id, count(*) AS n, count(DISTINCT n) AS distinct FROM sample GROUP BY visit_id"))}  # fmt: skip
+        counts = {
+            str(row.visit_id): (row.n, row.distinct)
+            for row in connection.execute(
+                text("SELECT visit_id, count(*) AS n, count(DISTINCT n) AS distinct FROM sample GROUP BY visit_id")
+            )
+        }
     owner.dispose()
     assert set(acknowledged) <= set(kept)
     for hub in hubs:
@@ -220,9 +223,6 @@ def test_the_command_feeds_a_visit_and_says_what_is_wrong(browser, shop, capsys,
     assert "gremlins" in capsys.readouterr().err
     other = tmp_path / "unit.json"
     other.write_text('{"kind": "walk_in_cooler", "refrigerant": "R-134a"}')
-    assert (
-        main([*asked, "--token", token, "--hub", "box", "--unit", str(other), "--entering", "40", "--seconds", "1"])
-        == 0
-    )
+    assert main([*asked, "--token", token, "--hub", "box", "--unit", str(other), "--entering", "40", "--seconds", "1"]) == 0
     assert main(["probes", "--server", "http://127.0.0.1:9", "--visit", "x", "--token", "t"]) == 2
     assert "no server" in capsys.readouterr().err

@@ -64,9 +64,11 @@ def test_a_connection_that_breaks_halfway_is_no_error_of_ours(observed, shop):
     browser.get(f"/visits/{shop.visit}")
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
     with socket.create_connection(("127.0.0.1", int(server.rpartition(":")[2]))) as line:
-        line.sendall(f"POST /visits/{shop.visit}/entries HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookies}\r\n"
-                     f"X-CSRFToken: {browser.token}\r\nContent-Type: application/x-www-form-urlencoded\r\n"
-                     "Content-Length: 300\r\n\r\nkind=reading&value=".encode())  # fmt: skip
+        line.sendall(
+            f"POST /visits/{shop.visit}/entries HTTP/1.1\r\nHost: 127.0.0.1\r\nCookie: {cookies}\r\n"
+            f"X-CSRFToken: {browser.token}\r\nContent-Type: application/x-www-form-urlencoded\r\n"
+            "Content-Length: 300\r\n\r\nkind=reading&value=".encode()
+        )
     for _ in range(100):
         lines = [json.loads(line) for line in log.read_text().splitlines() if line.endswith("}")]
         if any(line.get("status") == 499 for line in lines):
@@ -93,6 +95,10 @@ def test_numbers_are_for_whoever_has_the_token(observed, server):
         assert httpx2.get(f"{url}/metrics", headers={"authorization": f"Bearer {token}"}).status_code == 404
     found = httpx2.get(f"{base}/metrics", headers={"authorization": f"Bearer {TOKEN}"})
     assert found.headers["content-type"].startswith("text/plain")
-    for name in ('dry_gauge_requests_total{method="GET",route="/sign-in",status="200"}', "dry_gauge_streams 0",
-                 "dry_gauge_request_seconds_bucket", "dry_gauge_database_connections"):  # fmt: skip
+    for name in (
+        'dry_gauge_requests_total{method="GET",route="/sign-in",status="200"}',
+        "dry_gauge_streams 0",
+        "dry_gauge_request_seconds_bucket",
+        "dry_gauge_database_connections",
+    ):
         assert name in found.text

@@ -50,8 +50,15 @@ def offered(lead, shop):
 
 
 def answer(proposal, **more):
-    return {"decision_id": str(uuid6.uuid7()), "proposal": proposal, "chosen": "0", "name": "Ada Harbour", "read": "yes",
-            "signature": SIGNED, **more}  # fmt: skip
+    return {
+        "decision_id": str(uuid6.uuid7()),
+        "proposal": proposal,
+        "chosen": "0",
+        "name": "Ada Harbour",
+        "read": "yes",
+        "signature": SIGNED,
+        **more,
+    }
 
 
 def link_of(lead, shop):
@@ -93,10 +100,15 @@ def test_an_owner_decides_under_the_link_and_it_is_one_decision(lead, shop, offe
 
 @pytest.mark.parametrize(
     ("fields", "says"),
-    [({"chosen": ""}, "Please choose one"), ({"chosen": "7"}, "Please choose one"), ({"name": " x "}, "write your name"),
-     ({"read": ""}, "tick that you have read"), ({"signature": "[[[5,5]]]"}, "a dot is too little"),
-     ({"signature": "junk"}, "a dot")],
-)  # fmt: skip
+    [
+        ({"chosen": ""}, "Please choose one"),
+        ({"chosen": "7"}, "Please choose one"),
+        ({"name": " x "}, "write your name"),
+        ({"read": ""}, "tick that you have read"),
+        ({"signature": "[[[5,5]]]"}, "a dot is too little"),
+        ({"signature": "junk"}, "a dot"),
+    ],
+)
 def test_half_a_decision_is_none_and_nothing_typed_is_lost(lead, shop, offered, server, owner, fields, says):
     link = link_of(lead, shop)
     refused = decide(server, link, answer(offered, words="please by Friday", **fields))
@@ -135,13 +147,19 @@ def test_options_that_have_changed_are_read_again(lead, shop, offered, server, o
 
 @pytest.mark.parametrize(
     ("fields", "says"),
-    [({"what": "x", "cents": "12 EUR"}, "not in USD"), ({"what": "x", "cents": "-5", "sort": "part"}, "discount"),
-     ({"what": "", "cents": "5"}, "What it is for is needed"), ({"what": "x", "cents": "1,234"}, "without thousands"),
-     ({"price": str(uuid6.uuid7())}, "price of the list"), ({"price": "x"}, "price of the list"),
-     ({"what": "x", "cents": ""}, "no price"), ({"what": "x", "cents": "5", "quantity": "0"}, "above zero"),
-     ({"what": "x", "cents": "5", "per": "furlong"}, "what sort of line"),
-     ({"what": "x", "cents": "5", "place": "9"}, "no such option")],
-)  # fmt: skip
+    [
+        ({"what": "x", "cents": "12 EUR"}, "not in USD"),
+        ({"what": "x", "cents": "-5", "sort": "part"}, "discount"),
+        ({"what": "", "cents": "5"}, "What it is for is needed"),
+        ({"what": "x", "cents": "1,234"}, "without thousands"),
+        ({"price": str(uuid6.uuid7())}, "price of the list"),
+        ({"price": "x"}, "price of the list"),
+        ({"what": "x", "cents": ""}, "no price"),
+        ({"what": "x", "cents": "5", "quantity": "0"}, "above zero"),
+        ({"what": "x", "cents": "5", "per": "furlong"}, "what sort of line"),
+        ({"what": "x", "cents": "5", "place": "9"}, "no such option"),
+    ],
+)
 def test_an_odd_line_is_refused(lead, shop, fields, says):
     option(lead, shop)
     answered = add(lead, shop, **{"place": "0", **fields})
@@ -167,9 +185,12 @@ def test_only_what_is_whole_is_offered(lead, shop, server):
 
 def send_file(lead, raw, **more):
     return httpx2.post(
-        f"{lead.base}/register/prices/file", data={"csrftoken": lead.token, **more}, files={"file": ("p.csv", raw, "text/csv")},
-        headers={"cookie": "; ".join(f"{k}={v}" for k, v in lead.cookies.items())}, timeout=PATIENCE_SECONDS,
-    )  # fmt: skip
+        f"{lead.base}/register/prices/file",
+        data={"csrftoken": lead.token, **more},
+        files={"file": ("p.csv", raw, "text/csv")},
+        headers={"cookie": "; ".join(f"{k}={v}" for k, v in lead.cookies.items())},
+        timeout=PATIENCE_SECONDS,
+    )
 
 
 def test_a_price_list_is_looked_at_before_it_is_taken(lead, shop, owner, server):

@@ -22,25 +22,29 @@ def words(answer):
 
 
 def as_owner(server, url, address="", **headers):
-    return httpx2.get(f"{server}{url[url.index('/o/'):]}{address}", timeout=PATIENCE_SECONDS, headers=headers)
+    return httpx2.get(f"{server}{url[url.index('/o/') :]}{address}", timeout=PATIENCE_SECONDS, headers=headers)
 
 
 @pytest.fixture
 def entered(browser, shop):
     """A visit with words of the customer, a finding, something done, and a photo."""
     where = f"/visits/{shop.visit}/entries"
-    for fields in ({"kind": "complaint", "sorts": "ice", "words": "<b>cold & wet</b>"},
-                   {"kind": "observation", "what": "filter_dirty", "state": "yes"},
-                   {"kind": "action", "sort": "filter_changed", "words": "four of them"}):  # fmt: skip
+    for fields in (
+        {"kind": "complaint", "sorts": "ice", "words": "<b>cold & wet</b>"},
+        {"kind": "observation", "what": "filter_dirty", "state": "yes"},
+        {"kind": "action", "sort": "filter_changed", "words": "four of them"},
+    ):
         assert browser.post(where, entry_id=str(uuid6.uuid7()), **fields).status_code == 200
     shot = BytesIO()
     Image.new("RGB", (60, 40), "navy").save(shot, "JPEG")
     photo = uuid6.uuid7()
     sent = httpx2.post(
-        f"{browser.base}/visits/{shop.visit}/photos", data={"entry_id": str(photo), "caption": "the old filter"},
-        files={"photo": ("a.jpg", shot.getvalue(), "image/jpeg")}, timeout=PATIENCE_SECONDS,
+        f"{browser.base}/visits/{shop.visit}/photos",
+        data={"entry_id": str(photo), "caption": "the old filter"},
+        files={"photo": ("a.jpg", shot.getvalue(), "image/jpeg")},
+        timeout=PATIENCE_SECONDS,
         headers={"cookie": "; ".join(f"{k}={v}" for k, v in browser.cookies.items()), "x-csrftoken": browser.token},
-    )  # fmt: skip
+    )
     assert sent.status_code == 303
     return photo
 
@@ -54,11 +58,21 @@ def link_of(browser, shop, language="en", days="30"):
 
 def test_both_languages_tell_the_same_visit(browser, shop, entered):
     english, spanish = (words(browser.get(f"/visits/{shop.visit}/report?lang={code}")) for code in ("en", "es"))
-    for said in ("The filter was full of dirt. That is mended.", "We put in a new filter.", "Our note: four of them",
-                 "There was ice.", "“<b>cold & wet</b>”", "We are still at work"):  # fmt: skip
+    for said in (
+        "The filter was full of dirt. That is mended.",
+        "We put in a new filter.",
+        "Our note: four of them",
+        "There was ice.",
+        "“<b>cold & wet</b>”",
+        "We are still at work",
+    ):
         assert said in english
-    for said in ("El filtro estaba lleno de polvo. Eso ya está listo.", "Pusimos un filtro nuevo.", "Había hielo.",
-                 "«<b>cold & wet</b>»"):  # fmt: skip
+    for said in (
+        "El filtro estaba lleno de polvo. Eso ya está listo.",
+        "Pusimos un filtro nuevo.",
+        "Había hielo.",
+        "«<b>cold & wet</b>»",
+    ):
         assert said in spanish
     record = words(browser.get(f"/visits/{shop.visit}/record"))
     assert "filter changed: four of them" in record
@@ -107,8 +121,10 @@ def test_a_link_that_was_withdrawn_or_is_over_tells_nothing(browser, server, sho
     assert "U-1" not in gone.text
     assert as_owner(server, other).status_code == 200
     with owner.begin() as connection:
-        connection.execute(text("UPDATE owner_link SET expires_at = :then WHERE shop_id = :shop"),
-                           {"then": datetime.now(UTC) - timedelta(seconds=1), "shop": shop.id})  # fmt: skip
+        connection.execute(
+            text("UPDATE owner_link SET expires_at = :then WHERE shop_id = :shop"),
+            {"then": datetime.now(UTC) - timedelta(seconds=1), "shop": shop.id},
+        )
     assert as_owner(server, other).status_code == 404
     assert "Expired" in words(browser.get(f"/visits/{shop.visit}/report"))
 
@@ -136,8 +152,9 @@ def test_who_reads_along_writes_to_no_owner(server, shop):
     assert reading.post(f"/visits/{shop.visit}/report", False, words="x").status_code == 403
 
 
-@pytest.mark.parametrize("fields", [{"language": "xx", "days": "30"}, {"language": "en", "days": "4000"},
-                                    {"language": "en", "days": "-1"}, {}])  # fmt: skip
+@pytest.mark.parametrize(
+    "fields", [{"language": "xx", "days": "30"}, {"language": "en", "days": "4000"}, {"language": "en", "days": "-1"}, {}]
+)
 def test_an_odd_link_is_refused_in_words(browser, shop, fields):
     assert browser.post(f"/visits/{shop.visit}/links", False, **fields).status_code == 422
 

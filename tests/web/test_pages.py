@@ -96,11 +96,15 @@ def test_every_form_of_a_page_is_taken_as_a_browser_sends_it(browser, shop):
         assert kept.status_code == 303
         assert client.post(path, data={"csrftoken": "forged"}, files=sent, headers=cookie).status_code == 403
         plain = "application/x-www-form-urlencoded"
-        for body, kind in ((b"--x\r\n", "multipart/form-data; boundary=x"), (b"\xff\xfe=&&&", plain),
-                           (b"--", "multipart/form-data"), (b"{", "application/json")):  # fmt: skip
+        for body, kind in (
+            (b"--x\r\n", "multipart/form-data; boundary=x"),
+            (b"\xff\xfe=&&&", plain),
+            (b"--", "multipart/form-data"),
+            (b"{", "application/json"),
+        ):
             answer = client.post(path, content=body, headers={**cookie, "content-type": kind})
             assert answer.status_code in (400, 403, 422), (kind, answer.status_code)
-        for odd in ("dry-gauge", "dry-gauge=\"", "=;;;=", f"dry-gauge-form={'x' * 4000}"):
+        for odd in ("dry-gauge", 'dry-gauge="', "=;;;=", f"dry-gauge-form={'x' * 4000}"):
             assert client.get("/sign-in", headers={"cookie": odd}).status_code == 200
         assert client.get("/sign-in", headers={"cookie": "dry-gauge-form=\x7f"}).status_code == 400  # belongs in no header
 
@@ -151,8 +155,14 @@ def test_a_reading_answers_with_the_changed_fragments_only(browser, shop):
 
 def test_a_page_that_says_what_it_shows_gets_only_the_newer_lines(browser, shop):
     read(browser, shop, "118")
-    data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": "120",
-            "unit": "psig", "csrftoken": browser.token}  # fmt: skip
+    data = {
+        "entry_id": str(uuid6.uuid7()),
+        "kind": "reading",
+        "quantity": "suction_pressure",
+        "value": "120",
+        "unit": "psig",
+        "csrftoken": browser.token,
+    }
     answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data, **{"hx-request": "true", "x-seen": "1"})
     page = BeautifulSoup(answer.text, "html.parser")
     assert page.find(id="timeline") is None
@@ -161,8 +171,14 @@ def test_a_page_that_says_what_it_shows_gets_only_the_newer_lines(browser, shop)
 
 
 def test_only_the_ladder_that_is_shown_is_sent(browser, shop):
-    data = {"entry_id": str(uuid6.uuid7()), "kind": "reading", "quantity": "suction_pressure", "value": "120", "unit": "psig",
-            "csrftoken": browser.token}  # fmt: skip
+    data = {
+        "entry_id": str(uuid6.uuid7()),
+        "kind": "reading",
+        "quantity": "suction_pressure",
+        "value": "120",
+        "unit": "psig",
+        "csrftoken": browser.token,
+    }
     answer = browser.ask("POST", f"/visits/{shop.visit}/entries", data, **{"hx-request": "true", "x-page": "phone"})
     assert "only-phone" in answer.text
     assert "ladder-desk" not in answer.text
@@ -196,9 +212,17 @@ def test_bad_numbers_get_their_reason_beside_the_field(browser, shop, value, uni
 
 @pytest.mark.parametrize(
     ("typed", "number", "unit"),
-    [("72.5", 72.5, ""), (" 72,5 ", 72.5, ""), ("−12", -12, ""), ("+7", 7, ""), (".5", 0.5, ""), ("118 psi", 118, "psi"),
-     ("20°C", 20, "°C"), ("14.", 14, "")],
-)  # fmt: skip
+    [
+        ("72.5", 72.5, ""),
+        (" 72,5 ", 72.5, ""),
+        ("−12", -12, ""),
+        ("+7", 7, ""),
+        (".5", 0.5, ""),
+        ("118 psi", 118, "psi"),
+        ("20°C", 20, "°C"),
+        ("14.", 14, ""),
+    ],
+)
 def test_numbers_are_read_as_people_type_them(typed, number, unit):
     assert parse_number(typed) == (number, unit)
 
@@ -265,11 +289,25 @@ def test_an_expired_session_keeps_the_entry_until_signed_in_again(browser, shop,
 
 
 def test_without_scripts_a_form_still_works(browser, shop):
-    answer = browser.post(f"/visits/{shop.visit}/entries", False, entry_id=str(uuid6.uuid7()), kind="reading",
-                          quantity="suction_pressure", value="111", unit="psig")  # fmt: skip
+    answer = browser.post(
+        f"/visits/{shop.visit}/entries",
+        False,
+        entry_id=str(uuid6.uuid7()),
+        kind="reading",
+        quantity="suction_pressure",
+        value="111",
+        unit="psig",
+    )
     assert (answer.status_code, answer.headers["location"]) == (303, f"/visits/{shop.visit}?at=read")
-    refused = browser.post(f"/visits/{shop.visit}/entries", False, entry_id=str(uuid6.uuid7()), kind="reading",
-                           quantity="suction_pressure", value="lots", unit="psig")  # fmt: skip
+    refused = browser.post(
+        f"/visits/{shop.visit}/entries",
+        False,
+        entry_id=str(uuid6.uuid7()),
+        kind="reading",
+        quantity="suction_pressure",
+        value="lots",
+        unit="psig",
+    )
     assert refused.status_code == 422
     assert "not a number" in refused.text
 
@@ -277,9 +315,7 @@ def test_without_scripts_a_form_still_works(browser, shop):
 def test_preferences_follow_the_person(browser, shop):
     read(browser, shop, "120")
     read(browser, shop, "90", quantity="outdoor_air_temp", unit="F")
-    answer = browser.post(
-        "/me/preferences", False, temperature_unit="C", pressure_unit="kPa", to=f"/visits/{shop.visit}"
-    )
+    answer = browser.post("/me/preferences", False, temperature_unit="C", pressure_unit="kPa", to=f"/visits/{shop.visit}")
     assert answer.status_code == 303
     page = BeautifulSoup(browser.get(f"/visits/{shop.visit}").text, "html.parser")
     assert page.find(id="q-outdoor_air_temp")["value"] == "32.2"
@@ -295,9 +331,12 @@ def test_pocket_answers_while_typing_and_explains_what_it_cannot(browser):
     assert "estimated" not in answer.text
     assert "Estimated" in browser.get("/pocket?refrigerant=R-409A").text
     for query, words in (
-        ("pressure=9999", "runs from"), ("pressure=abc", "not a number"), ("temperature=-500", "absolute zero"),
-        ("refrigerant=R-9", "not a refrigerant"), ("elevation_ft=99999", "Elevation lies"),
-    ):  # fmt: skip
+        ("pressure=9999", "runs from"),
+        ("pressure=abc", "not a number"),
+        ("temperature=-500", "absolute zero"),
+        ("refrigerant=R-9", "not a refrigerant"),
+        ("elevation_ft=99999", "Elevation lies"),
+    ):
         found = browser.get(f"/pocket?{query}")
         assert found.status_code == 200
         assert words in found.text, query
@@ -323,8 +362,9 @@ def test_a_new_visit_opens_from_the_unit_card(browser, shop):
 
 
 def assess(server, body, **headers):
-    return httpx2.post(f"{server}/api/v1/assess", content=body, timeout=40,
-                       headers={"content-type": "application/json", **headers})  # fmt: skip
+    return httpx2.post(
+        f"{server}/api/v1/assess", content=body, timeout=40, headers={"content-type": "application/json", **headers}
+    )
 
 
 def test_the_api_judges_refuses_and_limits(server):

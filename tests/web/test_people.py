@@ -100,8 +100,12 @@ def test_a_shop_can_want_a_second_step_of_its_leads(server, shop):
     assert lead.post("/register/settings", False, **{k: v for k, v in fields.items() if k != "csrftoken"}).status_code == 303
     assert lead.get("/").headers["location"] == "/me/second-step"
     assert lead.post("/register/people", False, login="x").status_code == 403
-    kept = lead.ask("POST", f"/visits/{shop.visit}/entries", {"csrftoken": lead.token, "kind": "note", "text": "waited",
-                    "entry_id": "0192f0c0-0000-7000-8000-000000000001"}, **{"x-outbox": "1", "hx-request": "true"})  # fmt: skip
+    kept = lead.ask(
+        "POST",
+        f"/visits/{shop.visit}/entries",
+        {"csrftoken": lead.token, "kind": "note", "text": "waited", "entry_id": "0192f0c0-0000-7000-8000-000000000001"},
+        **{"x-outbox": "1", "hx-request": "true"},
+    )
     assert kept.status_code == 200  # what waited on the device is kept all the same
     assert lead_of(server, shop, "technician").get("/").status_code == 200
     set_up(lead)
@@ -114,8 +118,12 @@ def test_another_device_is_signed_out_by_name(server, shop):
     here.sign_in(shop.logins["technician"])
     phone.get("/sign-in")
     agent = "Mozilla/5.0 (Linux; Android 15) AppleWebKit/537.36 Chrome/156.0 Mobile Safari/537.36"
-    phone.ask("POST", "/sign-in", {"csrftoken": phone.token, "login": shop.logins["technician"], "password": PASSWORD},
-              **{"user-agent": agent})  # fmt: skip
+    phone.ask(
+        "POST",
+        "/sign-in",
+        {"csrftoken": phone.token, "login": shop.logins["technician"], "password": PASSWORD},
+        **{"user-agent": agent},
+    )
     assert phone.get("/").status_code == 200
     page = here.get("/me").text
     assert "Chrome on Android" in page
@@ -124,11 +132,19 @@ def test_another_device_is_signed_out_by_name(server, shop):
     assert (phone.get("/").status_code, here.get("/").status_code) == (303, 200)
 
 
-@pytest.mark.parametrize(("agent", "words"), [
-    ("Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0", "Firefox on Linux"),
-    ("Mozilla/5.0 (iPhone; CPU iPhone OS 26_0 like Mac OS X) AppleWebKit/605.1 Version/26.0 Safari/604.1", "Safari on iPhone"),
-    ("curl/8", "a program"), ("", "a program"), ("<script>alert(1)</script>" * 50, "a program"),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("agent", "words"),
+    [
+        ("Mozilla/5.0 (X11; Linux x86_64; rv:140.0) Gecko/20100101 Firefox/140.0", "Firefox on Linux"),
+        (
+            "Mozilla/5.0 (iPhone; CPU iPhone OS 26_0 like Mac OS X) AppleWebKit/605.1 Version/26.0 Safari/604.1",
+            "Safari on iPhone",
+        ),
+        ("curl/8", "a program"),
+        ("", "a program"),
+        ("<script>alert(1)</script>" * 50, "a program"),
+    ],
+)
 def test_a_browser_in_words(agent, words):
     assert device_words(agent) == words
 
@@ -165,9 +181,10 @@ def test_a_probe_token_is_listed_and_ended(server, shop, owner):
 def test_a_stream_ends_with_its_session(server, shop):
     browser = lead_of(server, shop, "technician")
     cookies = "; ".join(f"{key}={value}" for key, value in browser.cookies.items())
-    with httpx2.Client(base_url=server, timeout=60) as client, client.stream(
-        "GET", f"/visits/{shop.visit}/live", headers={"cookie": cookies}
-    ) as stream:
+    with (
+        httpx2.Client(base_url=server, timeout=60) as client,
+        client.stream("GET", f"/visits/{shop.visit}/live", headers={"cookie": cookies}) as stream,
+    ):
         assert stream.status_code == 200
         browser.post("/sign-out", False)
         for _ in stream.iter_bytes():
@@ -182,8 +199,12 @@ def test_only_a_trusted_proxy_is_believed(cluster, shop):
         try:
             browser = Browser(f"http://127.0.0.1:{port}")
             browser.get("/sign-in")
-            browser.ask("POST", "/sign-in", {"csrftoken": browser.token, "login": shop.logins["lead"], "password": "guess"},
-                        **{"x-forwarded-for": "203.0.113.9"})  # fmt: skip
+            browser.ask(
+                "POST",
+                "/sign-in",
+                {"csrftoken": browser.token, "login": shop.logins["lead"], "password": "guess"},
+                **{"x-forwarded-for": "203.0.113.9"},
+            )
             browser.sign_in(shop.logins["lead"])
             trail = browser.get("/register/trail").text
             seen[trusted] = "203.0.113.9" in trail
@@ -195,8 +216,9 @@ def test_only_a_trusted_proxy_is_believed(cluster, shop):
     assert list(seen.values()) == [False, True]
     for wrong in ("*", "proxy.example", "10.0.0.0/33"):
         with pytest.raises(SystemExit, match="TRUSTED_PROXIES"):
-            Settings.from_environment({"DATABASE_URL": "x", "SECRET_KEY": "only for tests, and long enough to be taken",
-                                       "TRUSTED_PROXIES": wrong})  # fmt: skip
+            Settings.from_environment(
+                {"DATABASE_URL": "x", "SECRET_KEY": "only for tests, and long enough to be taken", "TRUSTED_PROXIES": wrong}
+            )
 
 
 def test_a_name_that_is_not_ours_is_printed_nowhere(server, shop):
@@ -224,7 +246,9 @@ def test_the_trail_is_narrowed_by_subject_person_and_words_and_what_is_absurd_as
     for _ in range(2):  # the second time nothing is changed
         lead.post(site, False, name="Net Loft", access="key at the chandler's")
     assert [line.split("Net Loft")[0].split(" ", 2)[2] for line in lines(words="Net Loft")] == [
-        "changed a site: ", "registered a site: "]  # fmt: skip
+        "changed a site: ",
+        "registered a site: ",
+    ]
     assert lines(words="100% dr") == lines(words="100% DRIER")
     assert len(lines(words="100% dr")) == 1  # its sign stands for itself
     assert lines(subject="cards", person=str(shop.people["technician"])) == ["Nothing of that. All of it"]

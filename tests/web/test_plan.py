@@ -59,8 +59,14 @@ def test_calls_go_where_there_is_room_and_twice_is_once(lead, shop, owner):
 
 def test_a_call_is_moved_given_away_and_called_off(lead, shop, owner):
     visit = planned(lead, shop)
-    moved = lead.post(f"/plan/calls/{visit}", True, day="2027-03-11", at="13:15", person=str(shop.people["lead"]),
-                      to=f"/plan?day={DAY}&span=week")  # fmt: skip
+    moved = lead.post(
+        f"/plan/calls/{visit}",
+        True,
+        day="2027-03-11",
+        at="13:15",
+        person=str(shop.people["lead"]),
+        to=f"/plan?day={DAY}&span=week",
+    )
     assert moved.status_code == 200
     assert 'id="plan-pictures"' in moved.text
     stands = row(owner, visit)
@@ -77,10 +83,17 @@ def test_a_call_is_moved_given_away_and_called_off(lead, shop, owner):
 
 @pytest.mark.parametrize(
     ("fields", "says"),
-    [({"day": "tomorrow"}, "is a date"), ({"at": "25:00"}, "hours and minutes"), ({"minutes": "2000"}, "whole number from 15"),
-     ({"unit": ""}, "Choose the unit"), ({"unit": "x"}, "Choose one of the list"), ({"day": "0001-01-01"}, "lies between"),
-     ({"person": str(uuid6.uuid7())}, "who goes on calls"), ({"complaint": "x" * 500}, "too long")],
-)  # fmt: skip
+    [
+        ({"day": "tomorrow"}, "is a date"),
+        ({"at": "25:00"}, "hours and minutes"),
+        ({"minutes": "2000"}, "whole number from 15"),
+        ({"unit": ""}, "Choose the unit"),
+        ({"unit": "x"}, "Choose one of the list"),
+        ({"day": "0001-01-01"}, "lies between"),
+        ({"person": str(uuid6.uuid7())}, "who goes on calls"),
+        ({"complaint": "x" * 500}, "too long"),
+    ],
+)
 def test_an_odd_call_is_refused_and_nothing_typed_is_lost(lead, shop, fields, says):
     sent = {"unit": str(shop.unit), "day": str(DAY), "bring": "a ladder", **fields}
     answer = lead.post("/plan/calls", False, visit_id=str(uuid6.uuid7()), **sent)
@@ -119,8 +132,15 @@ def test_a_call_that_was_begun_stays(lead, shop, owner):
 
 
 def close(browser, visit, outcome="improved", **more):
-    return browser.post(f"/visits/{visit}/entries", entry_id=str(uuid6.uuid7()), kind="closing", outcome=outcome,
-                        summary="done", override="said so here", **more)  # fmt: skip
+    return browser.post(
+        f"/visits/{visit}/entries",
+        entry_id=str(uuid6.uuid7()),
+        kind="closing",
+        outcome=outcome,
+        summary="done",
+        override="said so here",
+        **more,
+    )
 
 
 def test_what_was_left_becomes_a_call_in_one_tap_and_is_seen_to_once_closed(lead, shop, owner):
@@ -152,8 +172,10 @@ def test_what_was_left_becomes_a_call_in_one_tap_and_is_seen_to_once_closed(lead
 
 def test_weeks_later_it_is_asked_whether_it_held(lead, shop, owner):
     where = f"/visits/{shop.visit}/entries"
-    for fields in ({"kind": "observation", "what": "filter_dirty", "state": "yes"},
-                   {"kind": "action", "sort": "filter_changed", "part": "20 x 20"}):  # fmt: skip
+    for fields in (
+        {"kind": "observation", "what": "filter_dirty", "state": "yes"},
+        {"kind": "action", "sort": "filter_changed", "part": "20 x 20"},
+    ):
         assert lead.post(where, entry_id=str(uuid6.uuid7()), **fields).status_code == 200
     assert close(lead, shop.visit).status_code == 200
     assert "Nothing to ask" in words(lead.get("/plan"))
@@ -238,8 +260,12 @@ def test_two_go_on_a_call(lead, shop, owner):
     assert str(row(owner, visit).along_id) == people["helper"]
     assert lead.post(f"/plan/calls/{second}", False, person=people["technician"]).status_code == 303
     assert (str(row(owner, second).technician_id), str(row(owner, second).along_id)) == (people["technician"], people["lead"])
-    for odd, why in ((people["technician"], "on it already"), (people["read_only"], "who goes out"),
-                     (str(uuid6.uuid7()), "who goes out"), ("x", "one of the list")):  # fmt: skip
+    for odd, why in (
+        (people["technician"], "on it already"),
+        (people["read_only"], "who goes out"),
+        (str(uuid6.uuid7()), "who goes out"),
+        ("x", "one of the list"),
+    ):
         refused = lead.post(f"/plan/calls/{visit}", False, along=odd)
         assert (refused.status_code, why in words(refused)) == (422, True)
     assert lead.post(f"/plan/calls/{visit}", False, person=people["helper"]).status_code == 422  # a helper leads none

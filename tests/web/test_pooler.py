@@ -29,8 +29,12 @@ def pooled(cluster):
     known, port = cluster._secrets, free_port()
     tmp = Path(tempfile.mkdtemp(prefix="dry-gauge-pooler-"))  # where somebody who is not root gets to
     text = EXAMPLE.read_text()
-    for old, new in (("port=5432", f"port={known['port']}"), ("listen_port = 6432", f"listen_port = {port}\nunix_socket_dir ="),
-                     ("/etc/pgbouncer/userlist.txt", str(tmp / "users")), ("default_pool_size = 40", "default_pool_size = 3")):
+    for old, new in (
+        ("port=5432", f"port={known['port']}"),
+        ("listen_port = 6432", f"listen_port = {port}\nunix_socket_dir ="),
+        ("/etc/pgbouncer/userlist.txt", str(tmp / "users")),
+        ("default_pool_size = 40", "default_pool_size = 3"),
+    ):
         assert old in text
         text = text.replace(old, new)
     (tmp / "users").write_text(f'"{APPLICATION}" "{known[APPLICATION]}"\n')

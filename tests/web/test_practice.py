@@ -67,8 +67,10 @@ def say(browser: Browser, *named: str, told: str = "") -> str:
 def test_the_first_call_is_solved_at_the_stations_and_nothing_real_is_touched(browser, shop, owner):
     def real() -> tuple[int, int]:
         with owner.connect() as connection:
-            return tuple(connection.execute(select(func.count()).select_from(table).where(table.shop_id == shop.id)).scalar_one()
-                         for table in (Visit, EntryRow))  # fmt: skip
+            return tuple(
+                connection.execute(select(func.count()).select_from(table).where(table.shop_id == shop.id)).scalar_one()
+                for table in (Visit, EntryRow)
+            )
 
     before = real()
     page = browser.get("/practice")
@@ -92,8 +94,9 @@ def test_what_is_done_costs_minutes_and_the_notebook_goes_by_the_plays_own_clock
     visit = begin(browser, code_of(browser, SHIPPED[1][0]))
     do(browser, visit, "gauges", "wait_30", "lines")
     with owner.connect() as connection:
-        entries = connection.execute(select(EntryRow.written_at, EntryRow.body).where(EntryRow.visit_id == UUID(visit[8:]))
-                                     .order_by(EntryRow.sequence)).all()  # fmt: skip
+        entries = connection.execute(
+            select(EntryRow.written_at, EntryRow.body).where(EntryRow.visit_id == UUID(visit[8:])).order_by(EntryRow.sequence)
+        ).all()
     read = [one.written_at for one in entries if one.body["kind"] == "reading"]
     assert {round((moment - entries[0].written_at).total_seconds() / 60) for moment in read} == {7, 42}
 
@@ -151,8 +154,9 @@ def test_the_judgement_helps_as_it_was_chosen(browser):
 def test_a_dead_unit_is_walked_mended_and_proven(browser, shop, owner):
     visit = begin(browser, code_of(browser, "Nothing moves outside"))
     with owner.connect() as connection:
-        asked = select(PracticeCaseRow.seed).where(PracticeCaseRow.shop_id == shop.id,
-                                                   PracticeCaseRow.title == "Nothing moves outside")  # fmt: skip
+        asked = select(PracticeCaseRow.seed).where(
+            PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.title == "Nothing moves outside"
+        )
         seed = connection.execute(asked).scalar_one()
     call = game.call_for(game.CaseSpec(seed, game.DEAD_LEVEL), np.random.default_rng(seed))
     do(browser, visit, "gauges")
@@ -161,7 +165,7 @@ def test_a_dead_unit_is_walked_mended_and_proven(browser, shop, owner):
     do(browser, visit, *[step for step in way if step.startswith(("volts", "across"))])
     shown = words(browser.get(f"{visit}?at=controls"))
     assert call.dead.link in shown
-    do(browser, visit, *way[[step.startswith(("volts", "across")) for step in way].index(False):])
+    do(browser, visit, *way[[step.startswith(("volts", "across")) for step in way].index(False) :])
     named = [f"link:{call.dead.link}", *(one.fault.value for one in call.wrong)]
     told = words(browser.get(say(browser, *named)))
     assert "Named right, and it holds" in told
@@ -217,12 +221,15 @@ def test_two_windows_do_not_do_a_thing_twice(browser):
 
 @pytest.mark.parametrize(
     ("path", "fields", "said"),
-    [("hand", {"step": "nonsense", "known": "0"}, "cannot be done"),
-     ("hand", {"step": "comeback", "known": "0"}, "cannot be done"),
-     ("hand", {"step": "airs", "known": "many"}, "another window"),
-     ("say", {}, "Choose what is to be mended first"), ("say", {"first": "nothing"}, "this would be a guess"),
-     ("say", {"first": "undercharge"}, "this would be a guess")],
-)  # fmt: skip
+    [
+        ("hand", {"step": "nonsense", "known": "0"}, "cannot be done"),
+        ("hand", {"step": "comeback", "known": "0"}, "cannot be done"),
+        ("hand", {"step": "airs", "known": "many"}, "another window"),
+        ("say", {}, "Choose what is to be mended first"),
+        ("say", {"first": "nothing"}, "this would be a guess"),
+        ("say", {"first": "undercharge"}, "this would be a guess"),
+    ],
+)
 def test_what_cannot_be_is_said_and_changes_nothing(browser, path, fields, said):
     visit = begin(browser, code_of(browser, SHIPPED[2][0]))
     answer = browser.post(f"/practice/{path}", False, told="It is hot.", **fields)
@@ -263,8 +270,15 @@ def test_what_was_only_eased_comes_back_and_is_gone_on_with(browser, lead):
 
 def test_a_closed_visit_becomes_a_call_without_its_names(browser, lead, shop, owner):
     with owner.begin() as connection:
-        found = {"shop_id": shop.id, "visit_id": shop.visit, "unit_id": shop.unit, "closed_at": func.now(), "outcome": "fixed",
-                 "causes": ["filter_dirty", "compressor_noise"], "parts": []}  # fmt: skip
+        found = {
+            "shop_id": shop.id,
+            "visit_id": shop.visit,
+            "unit_id": shop.unit,
+            "closed_at": func.now(),
+            "outcome": "fixed",
+            "causes": ["filter_dirty", "compressor_noise"],
+            "parts": [],
+        }
         connection.execute(insert(VisitResult).values(found))
     page = words(lead.get("/practice"))
     assert "evaporator short of air" in page
@@ -318,8 +332,9 @@ def test_codes_levels_and_others_plays(browser, lead, shop, owner):
     assert lead.get(game).status_code == 404  # not ended: nobody else's
     assert browser.get(f"/practice/{uuid6.uuid7()}").status_code == 404
     with owner.begin() as connection:
-        connection.execute(update(PracticeCaseRow).where(PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.code == code)
-                           .values(version=0))  # fmt: skip
+        connection.execute(
+            update(PracticeCaseRow).where(PracticeCaseRow.shop_id == shop.id, PracticeCaseRow.code == code).values(version=0)
+        )
     refused = browser.post("/practice", False, code=code)
     assert "another version" in words(refused)
     for answer in (browser.get(game), browser.post("/practice/hand", False, step="airs", known="0")):
@@ -382,8 +397,11 @@ def test_a_play_that_was_left_for_a_week_goes_on_and_a_clock_set_back_does_no_ha
 @pytest.mark.parametrize("title", [SHIPPED[0][0], "Nothing moves outside"])
 def test_everything_that_is_offered_works(browser, title):
     visit = begin(browser, code_of(browser, title))
-    offered = [one for one in re.findall(r'name="step" value="(\w+)"', browser.get(visit).text)
-               if title == SHIPPED[0][0] or one not in REMEDIES]  # fmt: skip
+    offered = [
+        one
+        for one in re.findall(r'name="step" value="(\w+)"', browser.get(visit).text)
+        if title == SHIPPED[0][0] or one not in REMEDIES
+    ]
     assert len(offered) > 40
     do(browser, visit, *offered)
     assert str(len(offered)) == known(browser, visit)

@@ -48,9 +48,7 @@ def test_a_site_and_a_unit_are_registered_found_and_carried_on_the_record(browse
     changed = browser.post(f"{unit}/edit", False, **{**CARD, "size": "60000", "charge_oz": "12"})
     assert changed.status_code == 303
     with owner.connect() as connection:
-        (change,) = connection.execute(
-            select(UnitChange.changed).where(UnitChange.unit_id == unit.rpartition("/")[2])
-        ).all()
+        (change,) = connection.execute(select(UnitChange.changed).where(UnitChange.unit_id == unit.rpartition("/")[2])).all()
     assert change.changed == {"label_charge_g": [3039.1, 3061.7]}
     assert "Ida technician" in words(browser.get(unit))
     assert "<svg" in browser.get(f"{unit}/label").text
@@ -58,12 +56,23 @@ def test_a_site_and_a_unit_are_registered_found_and_carried_on_the_record(browse
 
 @pytest.mark.parametrize(
     ("field", "value", "reason"),
-    [("tag", "", "needed"), ("refrigerant", "R-999", "refrigerant"), ("charge_oz", "17", "Ounces beside pounds"),
-     ("charge_kg", "3", "not in both"), ("made_year", "1492", "whole number"), ("seer", "-3", "above zero"),
-     ("seer", "lots", "not a number"), ("kind", "", "Choose what sort"), ("tag", "x" * 201, "too long"),
-     ("elevation_ft", "99999", "Elevation"), ("size", "3", "3 of what? Write 3 ton"), ("size", "3 gallons", "no unit of size"),
-     ("size", "0 ton", "between"), ("size", "900 ton", "between")],
-)  # fmt: skip
+    [
+        ("tag", "", "needed"),
+        ("refrigerant", "R-999", "refrigerant"),
+        ("charge_oz", "17", "Ounces beside pounds"),
+        ("charge_kg", "3", "not in both"),
+        ("made_year", "1492", "whole number"),
+        ("seer", "-3", "above zero"),
+        ("seer", "lots", "not a number"),
+        ("kind", "", "Choose what sort"),
+        ("tag", "x" * 201, "too long"),
+        ("elevation_ft", "99999", "Elevation"),
+        ("size", "3", "3 of what? Write 3 ton"),
+        ("size", "3 gallons", "no unit of size"),
+        ("size", "0 ton", "between"),
+        ("size", "900 ton", "between"),
+    ],
+)
 def test_a_card_that_cannot_be_is_refused_beside_the_field_and_nothing_is_lost(browser, site, field, value, reason):
     answer = browser.post(f"{site}/units/new", False, **{**CARD, "size": "60000", field: value})
     assert answer.status_code == 422
@@ -75,9 +84,7 @@ def test_model_and_serial_are_read_several_ways_and_nothing_is_kept(browser, sit
     before = browser.post(f"{site}/units/new", False, **{**CARD, "model": "NR-060-4A", "read": "yes"})
     assert all(reading in words(before) for reading in ("5 ton", "week 6 of 2018", "week 18 of 2006"))
     with owner.connect() as connection:
-        assert (
-            connection.execute(select(func.count()).select_from(Unit).where(Unit.shop_id == shop.id)).scalar_one() == 1
-        )
+        assert connection.execute(select(func.count()).select_from(Unit).where(Unit.shop_id == shop.id)).scalar_one() == 1
 
 
 def test_parts_come_and_go_and_stay_on_record(browser, shop, owner):
@@ -92,7 +99,10 @@ def test_parts_come_and_go_and_stay_on_record(browser, shop, owner):
     form = BeautifulSoup(older.text, "html.parser").select_one("form[action$='components#parts']")
     assert f"made in {made}" in form.select_one("[role=alert]").get_text()
     assert [form.select_one(f"[name={name}]")["value"] for name in ("what", "details", "installed_on")] == [
-        "Coil", "NR-33", f"{made - 1}-05-01"]  # fmt: skip
+        "Coil",
+        "NR-33",
+        f"{made - 1}-05-01",
+    ]
     tomorrow = str(date.today() + timedelta(days=9))
     assert "still to come" in words(browser.post(f"/units/{shop.unit}/components", False, what="Coil", installed_on=tomorrow))
     browser.post(f"/units/{shop.unit}/components", False, what="Compressor", installed_on=str(date.today() - timedelta(days=90)))
@@ -159,10 +169,7 @@ def test_who_reads_along_changes_nothing_and_only_a_lead_changes_people(server, 
     technician = Browser(server)
     technician.sign_in(shop.logins["technician"])
     technician.get("/register")
-    assert (
-        technician.post("/register/people", False, role="lead", login="sneak", name="S", password="x" * 12).status_code
-        == 403
-    )
+    assert technician.post("/register/people", False, role="lead", login="sneak", name="S", password="x" * 12).status_code == 403
 
 
 def test_a_lead_adds_someone_who_can_then_sign_in_and_be_shut_out(server, shop):
@@ -182,9 +189,7 @@ def test_a_lead_adds_someone_who_can_then_sign_in_and_be_shut_out(server, shop):
     person = item.select_one("input[name=person]")["value"]
     lead.post("/register/people", False, person=person, role="technician", active="no")
     assert new.get("/").status_code == 303  # signed out at once
-    own = next(one for one in page.select(".line-item") if shop.logins["lead"] in one.text).select_one(
-        "input[name=person]"
-    )
+    own = next(one for one in page.select(".line-item") if shop.logins["lead"] in one.text).select_one("input[name=person]")
     refused = lead.post("/register/people", False, person=own["value"], role="technician", active="yes")
     assert "another lead" in words(refused)
 
@@ -218,10 +223,11 @@ def send_photo(browser, shop, raw, name="x.jpg", entry=None, about=""):
     cookies = "; ".join(f"{key}={value}" for key, value in browser.cookies.items())
     with httpx2.Client(base_url=browser.base, timeout=40) as client:
         return client.post(
-            f"/visits/{shop.visit}/photos", headers={"cookie": cookies, "hx-request": "true", "x-csrftoken": browser.token},
+            f"/visits/{shop.visit}/photos",
+            headers={"cookie": cookies, "hx-request": "true", "x-csrftoken": browser.token},
             data={"entry_id": str(entry or uuid6.uuid7()), "caption": "burnt lug", "about": str(about)},
             files={"photo": (name, raw)},
-        )  # fmt: skip
+        )
 
 
 def test_a_photo_is_made_small_and_loses_its_place(browser, shop, owner):
@@ -252,9 +258,13 @@ def test_a_photo_belongs_to_a_reading_until_that_is_taken_back(browser, shop):
 
 @pytest.mark.parametrize(
     ("raw", "reason"),
-    [(b"", "Choose a photo"), (b"<svg onload=alert(1)>", "not a photo"), (photo_with_place()[:9000], "broken"),
-     (b"%PDF-1.7 nothing", "not a photo")],
-)  # fmt: skip
+    [
+        (b"", "Choose a photo"),
+        (b"<svg onload=alert(1)>", "not a photo"),
+        (photo_with_place()[:9000], "broken"),
+        (b"%PDF-1.7 nothing", "not a photo"),
+    ],
+)
 def test_what_is_no_photo_is_said_so(browser, shop, raw, reason):
     answer = send_photo(browser, shop, raw)
     assert answer.status_code == 422
@@ -294,20 +304,36 @@ def test_another_shops_photo_does_not_exist(browser, shop, make_shop, server):
 
 
 def test_an_instrument_carries_its_accuracy_into_the_readings(browser, shop):
-    browser.post("/register/instruments", False, name="Gauge 1", dimension="pressure", accuracy="2.5",
-                 calibrated_until="2020-01-01")  # fmt: skip
+    browser.post(
+        "/register/instruments", False, name="Gauge 1", dimension="pressure", accuracy="2.5", calibrated_until="2020-01-01"
+    )
     assert "past" in words(browser.get("/register/instruments"))
     assert "Choose what it reads" in words(browser.post("/register/instruments", False, name="X", dimension="mood"))
     entries = f"/visits/{shop.visit}/entries"
-    browser.post(entries, entry_id=str(uuid6.uuid7()), kind="in_use", dimension="pressure", instrument="Gauge 1",
-                 accuracy="2.5", unit="psig")  # fmt: skip
+    browser.post(
+        entries,
+        entry_id=str(uuid6.uuid7()),
+        kind="in_use",
+        dimension="pressure",
+        instrument="Gauge 1",
+        accuracy="2.5",
+        unit="psig",
+    )
     for quantity, value, unit in (("suction_pressure", "120", "psig"), ("suction_line_temp", "52", "F")):
         browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity=quantity, value=value, unit=unit)
     page = browser.get(f"/visits/{shop.visit}").text
     assert "±1.9" in page  # superheat: 1.5 F of the clamp, and 2.5 psi through R-410A's slope at 120 psig
     # The same gauge read in another unit is as accurate, and knows its range there as well.
-    browser.post(entries, entry_id=str(uuid6.uuid7()), kind="in_use", dimension="pressure", instrument="Gauge 1",
-                 accuracy="2.5", unit="psig", high="500")  # fmt: skip
+    browser.post(
+        entries,
+        entry_id=str(uuid6.uuid7()),
+        kind="in_use",
+        dimension="pressure",
+        instrument="Gauge 1",
+        accuracy="2.5",
+        unit="psig",
+        high="500",
+    )
     browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity="suction_pressure", value="8.274", unit="barg")
     assert "±1.9" in browser.get(f"/visits/{shop.visit}").text
     browser.post(entries, entry_id=str(uuid6.uuid7()), kind="reading", quantity="liquid_pressure", value="36", unit="barg")
@@ -333,9 +359,17 @@ def test_instruments_are_registered_in_the_units_that_are_read(browser, shop, ow
 
 
 def test_who_reads_other_units_changes_no_number_that_they_leave_alone(browser, shop, owner):
-    kept = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "target_subcooling_f": 10.0, "elevation_ft": 5300.0,
-            "label_charge_g": 3000.0, "high_pressure_cutout_psig": 610.0, "nominal_capacity_btuh": 36000.0,
-            "maker_chart": [{"outdoor_f": 95.0, "indoor_f": 67.0, "suction_psig": 118.0, "head_psig": 402.0}]}  # fmt: skip
+    kept = {
+        "kind": "split_ac",
+        "refrigerant": "R-410A",
+        "metering": "txv",
+        "target_subcooling_f": 10.0,
+        "elevation_ft": 5300.0,
+        "label_charge_g": 3000.0,
+        "high_pressure_cutout_psig": 610.0,
+        "nominal_capacity_btuh": 36000.0,
+        "maker_chart": [{"outdoor_f": 95.0, "indoor_f": 67.0, "suction_psig": 118.0, "head_psig": 402.0}],
+    }
     with owner.begin() as connection:
         connection.execute(update(Unit).where(Unit.id == shop.unit).values(facts=kept))
     browser.post("/me/preferences", False, temperature_unit="C", pressure_unit="bar", weight_unit="kg")
@@ -362,8 +396,13 @@ def test_a_form_that_arrives_twice_makes_one_and_with_other_words_two(browser, s
     """A line that is slow is pressed again; what a form makes is the form's own."""
     stamped = {"name": "Blue 7", "kind": "in_use", "refrigerant": "R-410A", "tare": "2840", "tare_unit": "g"}
     blue = browser.post("/cylinders", False, **stamped).headers["location"]
-    warranty = {"whose": "Norrland", "start_from": "installed", "parts_months": "60", "labour_months": "12",
-                "starts_on": str(date.today())}  # fmt: skip
+    warranty = {
+        "whose": "Norrland",
+        "start_from": "installed",
+        "parts_months": "60",
+        "labour_months": "12",
+        "starts_on": str(date.today()),
+    }
     site = browser.post("/register/sites", False, name="Hollow Road").headers["location"]
     card = {"kind": "split_ac", "refrigerant": "R-410A", "circuits": "1"}
     forms = {
@@ -375,7 +414,7 @@ def test_a_form_that_arrives_twice_makes_one_and_with_other_words_two(browser, s
         "component": (f"/units/{shop.unit}", f"/units/{shop.unit}/components", "what", {}),
         "warranty": (f"/units/{shop.unit}/warranty", f"/units/{shop.unit}/warranty", "what", warranty),
         "movement": (blue, f"{blue}/book", "weight", {"what": "bought", "weight_unit": "g"}),
-    }  # fmt: skip
+    }
     for table, (page, address, varied, fields) in forms.items():
         before = _how_many(owner, shop, table)
         form = BeautifulSoup(browser.get(page).text, "html.parser").select_one(f'form[action^="{address}"]:has([name=made])')

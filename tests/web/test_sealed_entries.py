@@ -48,8 +48,19 @@ def blue(as_shop, shop):
 
 @pytest.fixture
 def grey(as_shop, shop):
-    return str(_cylinder(as_shop, shop, "Grey", 0, kind="recovery", refrigerant="R-410A", water_capacity_g=21_600,
-                         service_pressure_pa=400 * PSI_PA, retest_by=date(2038, 1, 1)))  # fmt: skip
+    return str(
+        _cylinder(
+            as_shop,
+            shop,
+            "Grey",
+            0,
+            kind="recovery",
+            refrigerant="R-410A",
+            water_capacity_g=21_600,
+            service_pressure_pa=400 * PSI_PA,
+            retest_by=date(2038, 1, 1),
+        )
+    )
 
 
 def _cylinder(as_shop, shop, name, grams, **values):
@@ -79,9 +90,7 @@ def begin(browser, shop, owner, kind, **data) -> str:
 
 def state(owner, shop) -> VisitState:
     with owner.connect() as connection:
-        return restored(
-            connection.execute(select(Visit.state).where(Visit.id == shop.visit)).scalar_one()
-        )
+        return restored(connection.execute(select(Visit.state).where(Visit.id == shop.visit)).scalar_one())
 
 
 @pytest.mark.parametrize(
@@ -127,9 +136,7 @@ def test_bad_input_is_told_beside_its_form_and_nothing_is_kept(browser, shop, ow
 def test_pounds_typed_as_ounces_are_asked_about_and_kept_as_chosen(browser, shop, owner, grey):
     doubtful = send(browser, shop, "movement", way="recovered", weight="14 oz", weight_unit="lb", cylinder=grey)
     assert doubtful.status_code == 422
-    assert "0 lb 14.0 oz was typed; about 14 lb 0.0 oz is expected. Were pounds meant, and ounces written?" in said(
-        doubtful
-    )
+    assert "0 lb 14.0 oz was typed; about 14 lb 0.0 oz is expected. Were pounds meant, and ounces written?" in said(doubtful)
     choices = [one["data-choose"] for one in BeautifulSoup(doubtful.text, "html.parser").select("[data-choose]")]
     assert choices == ["0 lb 14.0 oz", "14 lb 0.0 oz"]
     sure = {"weight": choices[1], "sure": choices[1]}
@@ -157,18 +164,14 @@ def test_a_scale_that_lost_its_zero_or_another_cylinder_on_it_ends_the_pour_by_h
 
 def test_a_cylinder_that_runs_dry_is_followed_by_another_and_both_count(browser, shop, owner, as_shop, blue):
     second = str(_cylinder(as_shop, shop, "Blue 2", 9000, kind="new", refrigerant="R-410A", tare_g=2800))
-    browser.post(
-        f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="lockout", disconnect="roof", locked="yes"
-    )
+    browser.post(f"/visits/{shop.visit}/entries", entry_id=str(uuid6.uuid7()), kind="lockout", disconnect="roof", locked="yes")
     pulled = begin(browser, shop, owner, "evacuation", what="system")
     poured = {"way": "weighed_in", "gross": "5.2 kg", "cylinder": blue}
     assert "still being evacuated" in said(send(browser, shop, "pour", **poured))
     begin(browser, shop, owner, "vacuum_event", evacuation=pulled, event="broken", reason="watched on paper")
     for cylinder, first, last in ((blue, "5.2 kg", "2.8 kg"), (second, "11.8 kg", "7.85 kg")):
         pour = begin(browser, shop, owner, "pour", way="weighed_in", gross=first, cylinder=cylinder, phase="liquid")
-        assert "A pour is on already" in said(
-            send(browser, shop, "pour", way="weighed_in", gross=first, cylinder=cylinder)
-        )
+        assert "A pour is on already" in said(send(browser, shop, "pour", way="weighed_in", gross=first, cylinder=cylinder))
         begin(browser, shop, owner, "pour_end", pour=pour, gross=last)
     page = said(browser.get(f"/visits/{shop.visit}?at=weigh"))
     assert "100 % of the target" not in page
@@ -181,42 +184,26 @@ def test_a_cylinder_that_runs_dry_is_followed_by_another_and_both_count(browser,
     assert send(browser, shop, "movement", weight="8 oz", reason="readings on paper", **over).status_code == 200
     assert "More than the target total is in: 104 %" in said(browser.get(f"/visits/{shop.visit}?at=weigh"))
     assert "Above 110 % it needs a reason" in said(send(browser, shop, "movement", weight="1 lb", **over))
-    assert (
-        send(browser, shop, "movement", weight="1 lb", reason="receiver swapped for a larger", **over).status_code
-        == 200
-    )
+    assert send(browser, shop, "movement", weight="1 lb", reason="receiver swapped for a larger", **over).status_code == 200
 
 
-def test_a_wrong_cylinder_is_refused_before_anything_flows_and_an_overfilled_one_is_put_on_record(
-    browser, shop, owner, as_shop
-):
+def test_a_wrong_cylinder_is_refused_before_anything_flows_and_an_overfilled_one_is_put_on_record(browser, shop, owner, as_shop):
     old = str(
         _cylinder(
-            as_shop,
-            shop,
-            "Old",
-            0,
-            kind="recovery",
-            refrigerant="R-410A",
-            water_capacity_g=21_600,
-            retest_by=date(2020, 1, 1),
+            as_shop, shop, "Old", 0, kind="recovery", refrigerant="R-410A", water_capacity_g=21_600, retest_by=date(2020, 1, 1)
         )
     )
     small = str(
         _cylinder(
-            as_shop,
-            shop,
-            "Small",
-            0,
-            kind="recovery",
-            refrigerant="R-410A",
-            water_capacity_g=3000,
-            retest_by=date(2038, 1, 1),
+            as_shop, shop, "Small", 0, kind="recovery", refrigerant="R-410A", water_capacity_g=3000, retest_by=date(2038, 1, 1)
         )
     )
     other = str(_cylinder(as_shop, shop, "Green", 9000, kind="in_use", refrigerant="R-32", tare_g=2800))
-    for way, cylinder, says in (("recovered", old, "was due for its test"), ("added", other, "Green holds R-32"),
-                                ("recovered", other, "not refillable")):  # fmt: skip
+    for way, cylinder, says in (
+        ("recovered", old, "was due for its test"),
+        ("added", other, "Green holds R-32"),
+        ("recovered", other, "not refillable"),
+    ):
         begun = send(browser, shop, "pour", way=way, gross="12 kg", cylinder=cylinder, reason="leak")
         assert begun.status_code == 422
         assert says in said(begun) or "holds R-32" in said(begun)
@@ -242,8 +229,12 @@ def test_a_triple_evacuation_says_when_to_sweep_and_how_often_yet(browser, shop,
     pull = begin(browser, shop, owner, "evacuation", what="system", triple="yes")
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
     let_pass(owner, shop.visit, minutes=10)
-    for micron, words in (("4,000", "2 to sweep yet"), ("4000", "Close to freezing what water is left"),
-                          ("1400", "Low enough: break it with dry nitrogen"), ("1350", "Gas ballast can close")):  # fmt: skip
+    for micron, words in (
+        ("4,000", "2 to sweep yet"),
+        ("4000", "Close to freezing what water is left"),
+        ("1400", "Low enough: break it with dry nitrogen"),
+        ("1350", "Gas ballast can close"),
+    ):
         begin(browser, shop, owner, "vacuum_point", evacuation=pull, micron=micron)
         assert words in said(browser.get(f"/visits/{shop.visit}?at=vacuum"))
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="swept")
@@ -291,14 +282,17 @@ def test_a_live_vacuum_gauge_fills_the_curve_and_its_trace_is_kept_once_with_the
     pull = begin(browser, shop, owner, "evacuation", what="system")
     assert "The pump has to pull" in said(send(browser, shop, "vacuum_event", evacuation=pull, event="isolated"))
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
-    answer = httpx2.get(f"{browser.base}/api/v1/visits/{shop.visit}/probes/position?hub=g",
-                        headers={"authorization": f"Bearer {token}"}).json()  # fmt: skip
+    answer = httpx2.get(
+        f"{browser.base}/api/v1/visits/{shop.visit}/probes/position?hub=g", headers={"authorization": f"Bearer {token}"}
+    ).json()
     assert (answer["pump"], answer["pour"]) == ("open", "")
     let_pass(owner, shop.visit, minutes=20)
     # Gauge at its end, a spike, garbage and a repeat among good points.
     values = [24_999 - i * 600 if i < 41 else 300 for i in range(60)]
-    lines = [{"n": i + 1, "t": i * 18.0, "probe": "V", "quantity": "vacuum_level", "value": value, "unit": "micron"}
-             for i, value in enumerate(values)]  # fmt: skip
+    lines = [
+        {"n": i + 1, "t": i * 18.0, "probe": "V", "quantity": "vacuum_level", "value": value, "unit": "micron"}
+        for i, value in enumerate(values)
+    ]
     lines[30]["value"], lines[5]["unit"] = -4, "furlong"
     body = "\n".join(json.dumps(line) for line in lines).encode()
     kept = push(browser.base, shop.visit, token, body, "g").json()
@@ -313,9 +307,7 @@ def test_a_live_vacuum_gauge_fills_the_curve_and_its_trace_is_kept_once_with_the
     found = state(owner, shop)[Vacuum].evacuations[pull]
     assert len(found.points) == 58
     with owner.connect() as connection:
-        kinds = connection.execute(
-            text("SELECT body->>'kind' FROM entry WHERE visit_id = :v"), {"v": shop.visit}
-        ).scalars()
+        kinds = connection.execute(text("SELECT body->>'kind' FROM entry WHERE visit_id = :v"), {"v": shop.visit}).scalars()
         assert sorted(kinds) == ["evacuation", "trace", "vacuum_event", "vacuum_event"]
 
 
@@ -324,9 +316,7 @@ def test_the_desk_hears_the_scale_while_it_pours(browser, shop, owner, blue):
     begin(browser, shop, owner, "pour", way="added", gross="13.8 kg", cylinder=blue, reason="leak", source="probe")
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
     heard = ""
-    with httpx2.stream(
-        "GET", f"{browser.base}/visits/{shop.visit}/live?at=weigh", headers={"cookie": cookies}
-    ) as stream:
+    with httpx2.stream("GET", f"{browser.base}/visits/{shop.visit}/live?at=weigh", headers={"cookie": cookies}) as stream:
         for i, told in enumerate(stream.iter_lines()):
             if i == 0:
                 weighs = b'{"n": 1, "t": 0, "probe": "S", "quantity": "scale_weight", "value": 13.3, "unit": "kg"}'
@@ -340,8 +330,14 @@ def test_the_desk_hears_the_scale_while_it_pours(browser, shop, owner, blue):
 
 def test_the_sheet_says_what_was_not_done_and_goes_out_as_pdf(browser, shop, owner):
     page = browser.get(f"/visits/{shop.visit}/proof")
-    for words in ("No leak search on record", "Nothing was recovered", "No pressure hold on record", "No evacuation on record",
-                  "Nothing was put in", "Nothing was read after the work"):  # fmt: skip
+    for words in (
+        "No leak search on record",
+        "Nothing was recovered",
+        "No pressure hold on record",
+        "No evacuation on record",
+        "Nothing was put in",
+        "Nothing was read after the work",
+    ):
         assert words in said(page)
     pull = begin(browser, shop, owner, "evacuation", what="system")
     begin(browser, shop, owner, "vacuum_event", evacuation=pull, event="pump_on")
@@ -359,9 +355,11 @@ def test_killed_in_the_middle_of_a_pour_nothing_acknowledged_is_lost(durable):
     with owner.begin() as connection:
         seed(connection, datetime.now().astimezone())
         row = connection.execute(
-            text("SELECT id, state #> '{parts,charge,pours}' AS pours FROM visit "
-                 "WHERE state #> '{parts,charge,pours}' IS NOT NULL AND status = 'open'")
-        ).one()  # fmt: skip
+            text(
+                "SELECT id, state #> '{parts,charge,pours}' AS pours FROM visit "
+                "WHERE state #> '{parts,charge,pours}' IS NOT NULL AND status = 'open'"
+            )
+        ).one()
         before = store.lines(connection)
     owner.dispose()
     pour = next(key for key, kept in row.pours.items() if "grams" not in kept)
@@ -373,8 +371,12 @@ def test_killed_in_the_middle_of_a_pour_nothing_acknowledged_is_lost(durable):
     marks = []
     for grams in range(13_500, 12_500, -100):
         entry_id = str(uuid6.uuid7())
-        assert tobin.post(f"/visits/{row.id}/entries", entry_id=entry_id, kind="pour_mark", pour=pour,
-                          gross=f"{grams} g").status_code == 200  # fmt: skip
+        assert (
+            tobin.post(
+                f"/visits/{row.id}/entries", entry_id=entry_id, kind="pour_mark", pour=pour, gross=f"{grams} g"
+            ).status_code
+            == 200
+        )
         marks.append(entry_id)
     kill_postgres(durable)
     os.kill(server.pid, signal.SIGKILL)
@@ -405,17 +407,7 @@ def test_desks_speak_kilograms_bar_and_celsius_to_whoever_reads_so(browser, shop
     send(browser, shop, "recovered_to", appliance="High pressure", value="0", unit="psig")
     hold = begin(browser, shop, owner, "hold", section="all", vacuum_gauge_off="yes")
     for bar, celsius in (("20.7", "21"), ("19.9", "10")):
-        begin(
-            browser,
-            shop,
-            owner,
-            "hold_reading",
-            hold=hold,
-            pressure=bar,
-            pressure_unit="barg",
-            temp=celsius,
-            temp_unit="C",
-        )
+        begin(browser, shop, owner, "hold_reading", hold=hold, pressure=bar, pressure_unit="barg", temp=celsius, temp_unit="C")
         let_pass(owner, shop.visit, hours=12)
     page = said(browser.get(f"/visits/{shop.visit}?at=hold"))
     assert "19.89 barg" in page  # what it should be: 21.71 bar absolute by 283.15 K over 294.15 K

@@ -16,8 +16,11 @@ from tests.web.calls import Browser
 
 @pytest.mark.parametrize(
     ("seen", "months", "due"),
-    [(date(2026, 1, 31), 1, date(2026, 2, 28)), (date(2026, 11, 30), 3, date(2027, 2, 28)),
-     (date(2026, 5, 4), None, date(2026, 11, 4))],
+    [
+        (date(2026, 1, 31), 1, date(2026, 2, 28)),
+        (date(2026, 11, 30), 3, date(2027, 2, 28)),
+        (date(2026, 5, 4), None, date(2026, 11, 4)),
+    ],
 )
 def test_a_day_is_kept_within_its_month(seen, months, due):
     assert next_due(SeasonPart.OUTDOOR_COIL, Surroundings.SEA, seen, months) == due
@@ -43,9 +46,11 @@ def test_a_plan_is_listed_with_its_neighbours_and_what_to_bring(browser, shop, o
         connection.execute(beside)
     where = f"/visits/{shop.visit}/entries"
     assert "Nothing is planned" in season_page(browser)
-    for fields in ({"kind": "season", "part": "outdoor_coil", "surroundings": "sea"},
-                   {"kind": "season", "part": "outdoor_coil", "surroundings": "kitchen", "months": "1"},
-                   {"kind": "filter", "place": "return", "size": "20 x 25 x 2", "count": "4", "found": "loaded"}):  # fmt: skip
+    for fields in (
+        {"kind": "season", "part": "outdoor_coil", "surroundings": "sea"},
+        {"kind": "season", "part": "outdoor_coil", "surroundings": "kitchen", "months": "1"},
+        {"kind": "filter", "place": "return", "size": "20 x 25 x 2", "count": "4", "found": "loaded"},
+    ):
         assert browser.post(where, entry_id=str(uuid6.uuid7()), **fields).status_code == 200
     for name, kind, what in (("Blue 1", "new", "bought"), ("Grey 1", "recovery", "weighed")):
         stamped = {"name": name, "kind": kind, "refrigerant": "R-410A", "water": "40 lb", "service_psi": "400"}
@@ -69,9 +74,18 @@ def test_a_shop_with_much_to_come_back_for_sees_all_of_it(browser, shop, owner):
         own = connection.execute(select(Unit.site_id, Unit.facts).where(Unit.id == shop.unit)).one()
         other = uuid6.uuid7()
         connection.execute(insert(Unit).values(shop_id=shop.id, id=other, site_id=own.site_id, tag="U-9", facts=own.facts))
-        rows = [{"shop_id": shop.id, "id": uuid6.uuid7(), "visit_id": shop.visit, "unit_id": unit, "sort": "season",
-                 "what": f"Outdoor coil {n}", "due": date.today() + timedelta(days=n // 30)}
-                for n, unit in enumerate([shop.unit] * 250 + [other])]  # fmt: skip
+        rows = [
+            {
+                "shop_id": shop.id,
+                "id": uuid6.uuid7(),
+                "visit_id": shop.visit,
+                "unit_id": unit,
+                "sort": "season",
+                "what": f"Outdoor coil {n}",
+                "due": date.today() + timedelta(days=n // 30),
+            }
+            for n, unit in enumerate([shop.unit] * 250 + [other])
+        ]
         connection.execute(insert(FollowUp), rows)
     season = season_page(browser)
     assert season.count("Outdoor coil 2") >= 60

@@ -17,11 +17,17 @@ from tests.web.calls import read
 
 @pytest.mark.parametrize(
     ("scheme", "host", "server", "secure"),
-    [("http", "127.0.0.1:8000", "127.0.0.1", False), ("http", "localhost", "127.0.0.1", False),
-     ("http", "[::1]:80", "::1", False), ("http", "shop.example", "127.0.0.1", True),
-     ("http", "127.0.0.1:8000", "10.0.0.5", True), ("https", "127.0.0.1:8000", "127.0.0.1", True),
-     ("http", "", "127.0.0.1", True), ("http", "localhost:1", "web", True)],
-)  # fmt: skip
+    [
+        ("http", "127.0.0.1:8000", "127.0.0.1", False),
+        ("http", "localhost", "127.0.0.1", False),
+        ("http", "[::1]:80", "::1", False),
+        ("http", "shop.example", "127.0.0.1", True),
+        ("http", "127.0.0.1:8000", "10.0.0.5", True),
+        ("https", "127.0.0.1:8000", "127.0.0.1", True),
+        ("http", "", "127.0.0.1", True),
+        ("http", "localhost:1", "web", True),
+    ],
+)
 def test_cookies_are_plain_only_over_http_on_this_machine(scheme, host, server, secure):
     scope = {"scheme": scheme, "headers": [(b"host", host.encode())], "server": (server, 8000)}
     assert is_secure(scope) is secure
@@ -37,8 +43,10 @@ def test_an_impossible_clock_of_a_device_poisons_no_visit(browser, shop, moment)
     sent = {"csrftoken": browser.token, **note("on the roof")}
     headers = {"hx-request": "true", "x-device-time": moment, "x-waited-ms": "9" * 13}
     assert browser.ask("POST", f"/visits/{shop.visit}/entries", sent, **headers).status_code == 200
-    together = {"sender": "s", "entries": [{"writer": str(shop.people["technician"]), "device_time": moment,
-                                            "fields": list(note("later").items())}]}  # fmt: skip
+    together = {
+        "sender": "s",
+        "entries": [{"writer": str(shop.people["technician"]), "device_time": moment, "fields": list(note("later").items())}],
+    }
     assert browser.send_json(f"/visits/{shop.visit}/entries/together", together).status_code in (200, 422)
     page = browser.get(f"/visits/{shop.visit}")
     assert page.status_code == 200
@@ -51,8 +59,12 @@ def test_digits_that_are_none_and_numbers_past_every_column_are_refused(browser,
     too_long = {"sender": "s", "entries": [{"writer": str(shop.people["technician"]), "waited_ms": 2**63, "fields": []}]}
     assert browser.send_json(f"/visits/{shop.visit}/entries/together", too_long).status_code == 422
     for field in ("made_year", "circuits"):
-        assert browser.post(f"/units/{shop.unit}/edit", False, tag="U-1", kind="split_ac", refrigerant="R-22",
-                            **{field: "\u00b2"}).status_code == 422  # fmt: skip
+        assert (
+            browser.post(
+                f"/units/{shop.unit}/edit", False, tag="U-1", kind="split_ac", refrigerant="R-22", **{field: "\u00b2"}
+            ).status_code
+            == 422
+        )
 
 
 def test_a_nul_is_refused_in_words_wherever_it_comes(browser, shop):
@@ -85,8 +97,12 @@ def test_a_picture_that_would_take_all_memory_is_not_decoded(browser, shop):
     Image.new("1", (8000, 6000)).save(flat, "PNG")  # 48 million pixels in a few kilobytes
     assert len(flat.getvalue()) < 100_000
     cookies = "; ".join(f"{name}={value}" for name, value in browser.cookies.items())
-    answer = httpx2.post(f"{browser.base}/units/{shop.unit}/photos", data={"csrftoken": browser.token},
-                         files={"photo": ("p.png", flat.getvalue(), "image/png")}, headers={"cookie": cookies})  # fmt: skip
+    answer = httpx2.post(
+        f"{browser.base}/units/{shop.unit}/photos",
+        data={"csrftoken": browser.token},
+        files={"photo": ("p.png", flat.getvalue(), "image/png")},
+        headers={"cookie": cookies},
+    )
     assert answer.status_code == 422
     assert "too many pixels" in answer.text
 
@@ -94,7 +110,7 @@ def test_a_picture_that_would_take_all_memory_is_not_decoded(browser, shop):
 def test_the_style_sheet_is_all_its_parts(browser):
     assert {*FOLDER.glob("*.css"), *(FOLDER.parents[1] / "stations").glob("*/*.css")} == {*parts()}
     page = browser.get("/pocket").text
-    answer = browser.get(re.search(r'/static/app\.css\?v=[0-9a-f]+', page)[0])
+    answer = browser.get(re.search(r"/static/app\.css\?v=[0-9a-f]+", page)[0])
     assert answer.headers["content-type"].startswith("text/css")
     assert "immutable" in answer.headers["cache-control"]
     assert all(part.read_text() in answer.text for part in parts()[1:])

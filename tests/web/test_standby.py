@@ -57,8 +57,10 @@ def command(cluster: Cluster, *words: str):
 def both(first: Cluster, second: Cluster, role: str) -> str:
     """One address of two servers: whichever takes writes."""
     one, other = first._secrets, second._secrets
-    return (f"postgresql://{role}:{one[role]}@/{DATABASE}?host=127.0.0.1:{one['port']}&host=127.0.0.1:{other['port']}"
-            "&target_session_attrs=read-write")  # fmt: skip
+    return (
+        f"postgresql://{role}:{one[role]}@/{DATABASE}?host=127.0.0.1:{one['port']}&host=127.0.0.1:{other['port']}"
+        "&target_session_attrs=read-write"
+    )
 
 
 def wait_for(what, seconds=60.0):

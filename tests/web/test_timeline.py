@@ -29,14 +29,7 @@ from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.cleaning import CleaningBody, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.codes import CodeBody, CodeMeaningBody, NoMoreCodesBody
-from dry_gauge.notebook.subjects.control_chain import (
-    ChainBody,
-    ChainLink,
-    ChainPointBody,
-    ClosedLinkBody,
-    CoilBody,
-    OpenLinkBody,
-)
+from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody, OpenLinkBody
 from dry_gauge.notebook.subjects.controls import (
     EconomiserBody,
     MeteringBody,
@@ -63,22 +56,8 @@ from dry_gauge.notebook.subjects.fuse_hunt import FuseEndBody, FuseHuntBody, Fus
 from dry_gauge.notebook.subjects.glass import GlassBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
-from dry_gauge.notebook.subjects.ledger import (
-    ChangeSort,
-    LockoutBody,
-    RedTagBody,
-    RestoredBody,
-    TemporaryBody,
-    TripBody,
-)
-from dry_gauge.notebook.subjects.movements import (
-    MovementBody,
-    MovementSort,
-    PourBody,
-    PourEndBody,
-    PourMarkBody,
-    RecoveredToBody,
-)
+from dry_gauge.notebook.subjects.ledger import ChangeSort, LockoutBody, RedTagBody, RestoredBody, TemporaryBody, TripBody
+from dry_gauge.notebook.subjects.movements import MovementBody, MovementSort, PourBody, PourEndBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.moving_air import BeltBody, DamperTestBody, FilterBody, MixedAirBody, TraverseBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
@@ -91,13 +70,7 @@ from dry_gauge.notebook.subjects.season import SeasonBody
 from dry_gauge.notebook.subjects.stood_by import StoodByBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.notebook.subjects.verdicts import AsideBody, OverrideBody
-from dry_gauge.notebook.subjects.walk_in_box import (
-    BoxCheckBody,
-    BoxMarkBody,
-    FoodBody,
-    FoodDecisionBody,
-    PressureSettingBody,
-)
+from dry_gauge.notebook.subjects.walk_in_box import BoxCheckBody, BoxMarkBody, FoodBody, FoodDecisionBody, PressureSettingBody
 from dry_gauge.notebook.subjects.weather import WeatherBody
 from dry_gauge.web.timeline import makes_a_before, said, told_to
 
@@ -219,8 +192,10 @@ WORDS = {
 }  # fmt: skip
 # Bodies that hold mappings are no keys.
 MORE = [
-    (SupplyBody(three_phase=True, pairs={"l1_l2": 238, "l2_l3": 236}, ground={"l1": 137}, drops={"pole 2": 1.4}),
-     ("Supply, under load", "L1-L2 238, L2-L3 236; L1 to ground 137; 1.4 across pole 2 V")),
+    (
+        SupplyBody(three_phase=True, pairs={"l1_l2": 238, "l2_l3": 236}, ground={"l1": 137}, drops={"pole 2": 1.4}),
+        ("Supply, under load", "L1-L2 238, L2-L3 236; L1 to ground 137; 1.4 across pole 2 V"),
+    ),
     (MachineAmpsBody(machine="compressor", legs={"l1": 8.5}, rated=12), ("Amps, compressor", "L1 8.5 A of 12")),
     (FanTableBody(speed="tap 4", statics=(0.1, 0.5), flows=(1300, 1000)), ("Fan table, tap 4", "2 points")),
     (FanSpeedBody(speed="tap 4"), ("Blower runs on", "tap 4")),
@@ -255,12 +230,16 @@ DONE = CleaningStepBody(cleaning=GONE, step="done")
 @pytest.mark.parametrize(
     ("body", "so"),
     [
-        (CHANGED, True), (CHANGED.model_copy(update={"changed": False}), False),
+        (CHANGED, True),
+        (CHANGED.model_copy(update={"changed": False}), False),
         (CHANGED.model_copy(update={"read_since": True}), False),
-        (CLEANED, True), (CLEANED.model_copy(update={"read_since": True}), False),
-        (DONE, True), (CleaningStepBody(cleaning=GONE, step="rinsed"), False),
-        (PourEndBody(pour=GONE, grams=500), True), (NoteBody(text="filter changed"), False),
+        (CLEANED, True),
+        (CLEANED.model_copy(update={"read_since": True}), False),
+        (DONE, True),
+        (CleaningStepBody(cleaning=GONE, step="rinsed"), False),
+        (PourEndBody(pour=GONE, grams=500), True),
+        (NoteBody(text="filter changed"), False),
     ],
-)  # fmt: skip
+)
 def test_what_changes_the_unit_makes_a_before_unless_it_was_read_since(body, so):
     assert makes_a_before(body) is so

@@ -16,8 +16,10 @@ def note(text="seen", entry_id=None):
 
 
 def together(browser, shop, *entries, writer=None, **more):
-    rows = [{"writer": str(writer or shop.people["technician"]), "waited_ms": 60_000 * (len(entries) - i), "fields": fields}
-            for i, fields in enumerate(entries)]  # fmt: skip
+    rows = [
+        {"writer": str(writer or shop.people["technician"]), "waited_ms": 60_000 * (len(entries) - i), "fields": fields}
+        for i, fields in enumerate(entries)
+    ]
     return browser.send_json(f"/visits/{shop.visit}/entries/together", {"sender": "phone-1", "entries": rows, **more})
 
 
@@ -55,8 +57,12 @@ def test_a_safety_found_lifted_after_closing_stands_first_on_the_board(browser, 
     close = {"entry_id": str(uuid6.uuid7()), "kind": "closing", "outcome": "waiting", "summary": "part ordered"}
     assert browser.post(f"/visits/{shop.visit}/entries", **close).status_code == 200
     assert "opened-after" not in browser.get("/").text
-    lifted = [["entry_id", str(uuid6.uuid7())], ["kind", "temporary"], ["sort", "safety"],
-              ["where", "high-pressure switch jumpered"]]  # fmt: skip
+    lifted = [
+        ["entry_id", str(uuid6.uuid7())],
+        ["kind", "temporary"],
+        ["sort", "safety"],
+        ["where", "high-pressure switch jumpered"],
+    ]
     (answer,) = json.loads(together(browser, shop, lifted).content)["answers"]
     assert answer == {"status": 200, "why": ""}
     (line,) = BeautifulSoup(browser.get("/").text, "html.parser").select(".opened-after li")

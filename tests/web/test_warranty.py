@@ -64,11 +64,15 @@ def test_a_warranty_counts_its_days_and_a_claim_keeps_its_evidence(browser, shop
 
 @pytest.mark.parametrize(
     ("fields", "says"),
-    [({"starts_on": ""}, "needs its first day"), ({"starts_on": "2999-01-01"}, "after today"),
-     ({"parts_months": "0", "labour_months": ""}, "parts or labor"), ({"parts_months": "x"}, "whole number"),
-     ({"start_from": "rumour"}, "what its first day rests on"),
-     ({"what": ""}, "What it covers is needed")],
-)  # fmt: skip
+    [
+        ({"starts_on": ""}, "needs its first day"),
+        ({"starts_on": "2999-01-01"}, "after today"),
+        ({"parts_months": "0", "labour_months": ""}, "parts or labor"),
+        ({"parts_months": "x"}, "whole number"),
+        ({"start_from": "rumour"}, "what its first day rests on"),
+        ({"what": ""}, "What it covers is needed"),
+    ],
+)
 def test_an_odd_warranty_is_refused_and_nothing_typed_is_lost(browser, shop, fields, says):
     answer = browser.post(f"/units/{shop.unit}/warranty", False, **{**GOOD, "starts_on": "2026-01-01", **fields})
     assert answer.status_code == 422

@@ -52,8 +52,9 @@ def test_a_second_circuit_drifts_by_itself(browser, visits, owner, shop):
     with owner.begin() as connection:
         whose = {"unit": shop.unit}
         steady = "(SELECT gaps -> '1' FROM sound_day WHERE unit_id = :unit ORDER BY at LIMIT 1)"
-        connection.execute(text(f"UPDATE sound_day SET gaps = jsonb_build_object('1', {steady}, '2', gaps -> '1') "
-                                "WHERE unit_id = :unit"), whose)  # fmt: skip
+        connection.execute(
+            text(f"UPDATE sound_day SET gaps = jsonb_build_object('1', {steady}, '2', gaps -> '1') WHERE unit_id = :unit"), whose
+        )
         connection.execute(text("UPDATE unit SET circuits = 2 WHERE id = :unit"), whose)
     (line,) = watched(browser)[1]
     assert "ircuit 2: condenser gap drifts" in line
@@ -90,10 +91,12 @@ def test_what_is_overdue_stands_after_what_came_back(browser, visits, owner, sho
         overdue = {"id": uuid6.uuid7(), "visit_id": shop.visit, "unit_id": shop.unit, "sort": "clean", "what": "coil"}
         connection.execute(insert(FollowUp).values(shop_id=shop.id, due=date.today() - timedelta(days=30), **overdue))
         connection.execute(
-            text("INSERT INTO visit_held SELECT shop_id, gen_random_uuid(), visit_id, :person, now(), false, 'warm', '' "
-                 "FROM visit_result WHERE shop_id = :shop"),
+            text(
+                "INSERT INTO visit_held SELECT shop_id, gen_random_uuid(), visit_id, :person, now(), false, 'warm', '' "
+                "FROM visit_result WHERE shop_id = :shop"
+            ),
             {"shop": shop.id, "person": shop.people["technician"]},
-        )  # fmt: skip
+        )
     page, lines = watched(browser)
     assert [title.get_text(" ", strip=True) for title in page.select("h2")] == ["Came back 1"]
     assert "A repair of the last year came back" in lines[0]
@@ -107,11 +110,23 @@ def test_a_unit_that_waits_says_for_what(browser, visits, owner, shop):
     assert "Waits for a part or an answer" in watched(browser)[1][0]
     with owner.begin() as connection:
         for what, ordered in (("fan motor", None), ("contactor", date.today())):
-            connection.execute(insert(PartOrder).values(
-                shop_id=shop.id, id=uuid6.uuid7(), unit_id=shop.unit, what=what, number="", pieces=1, other_piece="",
-                from_whom="", made_at=datetime.now(UTC), ordered_on=ordered, expected_on=ordered, dropped="",
-                person_id=shop.people["lead"],
-            ))  # fmt: skip
+            connection.execute(
+                insert(PartOrder).values(
+                    shop_id=shop.id,
+                    id=uuid6.uuid7(),
+                    unit_id=shop.unit,
+                    what=what,
+                    number="",
+                    pieces=1,
+                    other_piece="",
+                    from_whom="",
+                    made_at=datetime.now(UTC),
+                    ordered_on=ordered,
+                    expected_on=ordered,
+                    dropped="",
+                    person_id=shop.people["lead"],
+                )
+            )
     assert "Waits for contactor, ordered" in watched(browser)[1][0]
 
 
@@ -125,10 +140,14 @@ def test_only_what_leaves_its_sort_is_a_drift(first_k, last_k, visits, straight)
 
 
 @given(
-    st.one_of(st.none(), st.floats(0, 3)), st.booleans(), st.integers(0, 3), st.integers(0, 3),
-    st.sampled_from(["", "fixed", "waiting", "not_fixed"]), st.booleans(),
+    st.one_of(st.none(), st.floats(0, 3)),
+    st.booleans(),
+    st.integers(0, 3),
+    st.integers(0, 3),
+    st.sampled_from(["", "fixed", "waiting", "not_fixed"]),
+    st.booleans(),
     st.dictionaries(st.sampled_from("abc"), st.integers(1, 4)),
-)  # fmt: skip
+)
 def test_concerns_come_in_the_order_of_what_to_do(leak, over, overdue, came_back, outcome, old, causes):
     found = concerns(UnitSums(leak, over, causes, (), overdue, came_back, outcome, old))
     assert [one.urgency for one in found] == sorted(one.urgency for one in found)

@@ -52,9 +52,7 @@ class Box:
     heater_k_min: float = 0.8
 
 
-def pull_down(
-    box: Box, minutes: float, spans: Sequence[Span] = ()
-) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+def pull_down(box: Box, minutes: float, spans: Sequence[Span] = ()) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Moments, air and product. [min, K, K]"""
     count = int(minutes / _STEP_MIN) + 1
     at = np.arange(count) * _STEP_MIN
@@ -81,9 +79,17 @@ def chance_box(rng: np.random.Generator, *, freezer: bool = False) -> Box:
     # At design the coil must take what leaks in, and has this much left over; some have too little.
     reserve = rng.uniform(0.75, 2.6)
     return Box(
-        outdoor, design, design + above, design + above * rng.uniform(0.5, 1.0), leak * (outdoor - design) * reserve,
-        rng.uniform(0.005, 0.03), leak, rng.uniform(1.0, 8.0), rng.uniform(0.01, 0.05), rng.uniform(0.0, 0.02),
-    )  # fmt: skip
+        outdoor,
+        design,
+        design + above,
+        design + above * rng.uniform(0.5, 1.0),
+        leak * (outdoor - design) * reserve,
+        rng.uniform(0.005, 0.03),
+        leak,
+        rng.uniform(1.0, 8.0),
+        rng.uniform(0.01, 0.05),
+        rng.uniform(0.0, 0.02),
+    )
 
 
 def as_read(

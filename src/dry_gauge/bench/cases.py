@@ -132,27 +132,25 @@ def _some(truths: Sequence[frozenset[Fault]], chance: np.random.Generator, how: 
     days = [("", _sound_day(drawn, chance, how, stays)) for _ in range(how.earlier)]
     days += [(f"U-{k + 2}", _sound_day(field.like_units(drawn, chance, how.style), chance, how)) for k in range(how.alike)]
     for i in np.flatnonzero(good).tolist():
-        wrong = {fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i])
-                 for fault in truths[i]}  # fmt: skip
+        wrong = {
+            fault: 1.0 if fault not in MECHANISMS else float(faults.severity[MECHANISMS.index(fault), i]) for fault in truths[i]
+        }
         facts = drawn.facts[i]
         if Fault.HIGH_EVAPORATOR_LOAD in wrong and facts.heating:
             continue  # nobody blows too much air through an outdoor coil
         if chance.random() < 0.7:
             facts = field.with_rating(facts, float(shown["rated_load_amps"][i]))
-        names = CORE_READINGS + tuple(
-            name for group, share in MORE_READINGS if chance.random() < share for name in group
-        )
+        names = CORE_READINGS + tuple(name for group, share in MORE_READINGS if chance.random() < share for name in group)
         answers = _answers(facts.kind, facts.heating, wrong, chance)
         asked = dict(SIGHTS_ASKED) | {"sight_glass_bubbles": GLASS_ASKED[facts.receiver]}
         if facts.kind.is_walk_in:
             asked["door_open"] = DOOR_ASKED
-        observations = tuple(
-            Observation(what, answers[what]) for what, share in asked.items() if chance.random() < share
-        )
+        observations = tuple(Observation(what, answers[what]) for what, share in asked.items() if chance.random() < share)
         earlier = tuple(
             EarlierSet(f"2026-{4 + day:02d}-02", True, as_readings(then, i, names, float(atmosphere[i])), of_unit=unit)
-            for day, (unit, (then, fine)) in enumerate(days) if fine[i]
-        )  # fmt: skip
+            for day, (unit, (then, fine)) in enumerate(days)
+            if fine[i]
+        )
         readings = as_readings(shown, i, names, float(atmosphere[i]))
         if stays:
             readings = _with_names(readings)
@@ -183,14 +181,7 @@ def _with_names(readings: Iterable[Reading]) -> tuple[Reading, ...]:
 def _answers(kind: Kind, heating: bool, truth: Mapping[Fault, float], chance: np.random.Generator) -> dict[str, State]:
     severity = np.array([[truth.get(fault, 0.0)] for fault in FAULT_ORDER])
     answers = {}
-    for what in (
-        *SIGHTS_ASKED,
-        "sight_glass_bubbles",
-        "door_open",
-        "oil_stain",
-        "head_pressure_hunting",
-        "compressor_hot",
-    ):
+    for what in (*SIGHTS_ASKED, "sight_glass_bubbles", "door_open", "oil_stain", "head_pressure_hunting", "compressor_hot"):
         yes = chance_of_yes(what, severity, heating=heating, freezer=kind is Kind.WALK_IN_FREEZER)
         # The field is no copy of the table: its 'proven' is a little surer, its other answers a little less telling.
         share = 0.5 if yes is None else float(yes[0]) ** 1.25 if "proven" in what else 0.95 * float(yes[0]) + 0.01

@@ -49,8 +49,9 @@ def charged(nameplates: Sequence[Nameplate], habits: Habits, makes: Makes, chanc
     design_k = np.clip(label_k, _LEAST_K, most_k)
     own_habits, own_makes = habits.take(rows), makes.take(rows)
     for _ in range(_LOOKS):
-        step_k = np.clip(aim_k - _shown_k(Machine(_with(plates, design_k), own_habits, own_makes), day), -_LARGEST_STEP_K,
-                         _LARGEST_STEP_K)  # fmt: skip
+        step_k = np.clip(
+            aim_k - _shown_k(Machine(_with(plates, design_k), own_habits, own_makes), day), -_LARGEST_STEP_K, _LARGEST_STEP_K
+        )
         design_k = np.clip(design_k + np.nan_to_num(step_k), _LEAST_K, most_k)
     found = list(nameplates)
     for i, k in zip(rows, design_k, strict=True):

@@ -245,15 +245,12 @@ def _pump(machine: Machine, trial: Trial, weather: Weather, faults: Faults, ends
     filled = volumetric_efficiency(machine.makes, ratio) * (1 - machine.makes.worn_loss * worn) - 0.02 * worn * ratio
     density = suction.vapour_density(in_superheat) / np.maximum(1 + short / suction.latent, 0.4)
     mass = machine.displacement * weather.stage * density * soft_clip(filled, 0.08, 1.0, 0.02)
-    h_discharge, work = compressed(
-        machine.makes, suction, top, in_superheat, dry_enough, ratio, machine.habits.isentropic, worn
-    )
+    h_discharge, work = compressed(machine.makes, suction, top, in_superheat, dry_enough, ratio, machine.habits.isentropic, worn)
     h_discharge = h_discharge + 1.15 * short  # it boils off the heat of the stroke
     discharge_superheat = np.maximum(top.vapour_superheat_k(np.maximum(h_discharge, top.dew_enthalpy)), 0.0)
     return _Pumped(
-        mass, out_k, out_superheat, vapour_heat, rise_k, h_out, h_in, h_discharge, work,
-        top.dew_k + discharge_superheat - 1.5,
-    )  # fmt: skip
+        mass, out_k, out_superheat, vapour_heat, rise_k, h_out, h_in, h_discharge, work, top.dew_k + discharge_superheat - 1.5
+    )
 
 
 def _condense(
@@ -327,9 +324,15 @@ def _accumulated(machine: Machine, superheat_k: Array) -> Array:
 
 
 def _evaporate(
-    machine: Machine, weather: Weather, faults: Faults, ends: _Ends, pumped: _Pumped, h_liquid: Array, dry_k: Array,
+    machine: Machine,
+    weather: Weather,
+    faults: Faults,
+    ends: _Ends,
+    pumped: _Pumped,
+    h_liquid: Array,
+    dry_k: Array,
     humidity: Array,
-) -> _Evaporated:  # fmt: skip
+) -> _Evaporated:
     low, mass, atmosphere = ends.low, pumped.mass, weather.atmosphere_pa
     thin = moist_air.density_kg_m3(dry_k, atmosphere) / 1.2
     # Load that the air probe does not show: on a box warm wet air at the coil, on comfort units too much air.

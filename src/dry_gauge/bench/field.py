@@ -98,9 +98,14 @@ class Field:
 
 
 def draw(
-    n: int, chance: np.random.Generator, style: Style = CALIBRATION, kinds: Sequence[Kind] = tuple(Kind),
-    modes: Sequence[Mode] = tuple(Mode), fixed: bool | None = None, mistaken: bool = False,
-) -> Field:  # fmt: skip
+    n: int,
+    chance: np.random.Generator,
+    style: Style = CALIBRATION,
+    kinds: Sequence[Kind] = tuple(Kind),
+    modes: Sequence[Mode] = tuple(Mode),
+    fixed: bool | None = None,
+    mistaken: bool = False,
+) -> Field:
     """A field of units.
 
     Parameters
@@ -133,11 +138,13 @@ def draw(
     makes = Makes.of([style.makes[i] for i in chance.integers(len(style.makes), size=n)]) if style.makes else Makes.textbook(n)
     chosen = tuple(_as_chosen(plate, makes, i) for i, plate in enumerate(plates))
     return Field(
-        charged(chosen, habits, makes, chance), tuple(facts), habits,
-        Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost),
-                   atmosphere_pa=np.array(atmosphere)),
-        makes, chosen,
-    )  # fmt: skip
+        charged(chosen, habits, makes, chance),
+        tuple(facts),
+        habits,
+        Weather.of(outdoor, entering, wet, stage=np.array(stage), frost=np.array(frost), atmosphere_pa=np.array(atmosphere)),
+        makes,
+        chosen,
+    )
 
 
 def _habits(plates: Sequence[Nameplate], chance: np.random.Generator, style: Style) -> Habits:
@@ -166,23 +173,29 @@ def _as_chosen(plate: Nameplate, makes: Makes, i: int) -> Nameplate:
     other_k = 0.0 if has_subcooling_label(plate) else float((makes.heating_subcooling_k if heating else makes.subcooling_k)[i])
     subcooling_k = plate.design_subcooling_k + other_k
     return replace(
-        plate, evaporator_td_k=max(plate.evaporator_td_k + share * float(makes.td_k[i]), 3.0),
+        plate,
+        evaporator_td_k=max(plate.evaporator_td_k + share * float(makes.td_k[i]), 3.0),
         condenser_split_k=max(split_k, 4.0),
         design_superheat_k=max(plate.design_superheat_k + share * float(makes.superheat_k[i]), 1.5),
         design_subcooling_k=min(max(subcooling_k, 1.5), 0.75 * max(split_k, 4.0)),
-    )  # fmt: skip
+    )
 
 
 def other_day(drawn: Field, chance: np.random.Generator) -> Field:
     """The same units in other weather: within 15 F outdoors and 3 F indoors of where they were drawn."""
     n, weather = len(drawn.facts), drawn.weather
     indoors = chance.uniform(-3, 3, n) * FAHRENHEIT_K
-    return replace(drawn, weather=replace(
-        weather, outdoor_k=weather.outdoor_k + chance.uniform(-15, 15, n) * FAHRENHEIT_K,
-        return_k=weather.return_k + indoors,
-        return_wet_bulb_k=np.minimum(weather.return_wet_bulb_k + indoors + chance.uniform(-2, 2, n) * FAHRENHEIT_K,
-                                     weather.return_k + indoors - 0.5),
-    ))  # fmt: skip
+    return replace(
+        drawn,
+        weather=replace(
+            weather,
+            outdoor_k=weather.outdoor_k + chance.uniform(-15, 15, n) * FAHRENHEIT_K,
+            return_k=weather.return_k + indoors,
+            return_wet_bulb_k=np.minimum(
+                weather.return_wet_bulb_k + indoors + chance.uniform(-2, 2, n) * FAHRENHEIT_K, weather.return_k + indoors - 0.5
+            ),
+        ),
+    )
 
 
 def warmed(drawn: Field, faults: Faults, chance: np.random.Generator) -> Field:
@@ -193,9 +206,10 @@ def warmed(drawn: Field, faults: Faults, chance: np.random.Generator) -> Field:
     boxes = np.array([facts.kind.is_walk_in for facts in drawn.facts])
     warmer_k = np.where(boxes, np.minimum(short / _BALANCED_BY, _WARMEST_K), 0.0)
     weather = drawn.weather
-    return replace(drawn, weather=replace(
-        weather, return_k=weather.return_k + warmer_k, return_wet_bulb_k=weather.return_wet_bulb_k + warmer_k,
-    ))  # fmt: skip
+    return replace(
+        drawn,
+        weather=replace(weather, return_k=weather.return_k + warmer_k, return_wet_bulb_k=weather.return_wet_bulb_k + warmer_k),
+    )
 
 
 def nameplate_of(facts: UnitFacts) -> Nameplate:
@@ -214,11 +228,19 @@ def nameplate_of(facts: UnitFacts) -> Nameplate:
         td_f, split_f = 35.0, split_by_seer_f(facts.seer) if facts.seer else 20.0
         superheat_f, subcooling_f = (10.5 if metering.is_fixed else 9.5), min(label_f + 1.5, 0.75 * split_f)
     return Nameplate(
-        facts.kind, facts.refrigerant, facts.mode, metering, facts.receiver,
-        facts.nominal_capacity_w or (4000.0 if walk_in else 10_550.0), td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
-        superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, facts.design_box_k,
+        facts.kind,
+        facts.refrigerant,
+        facts.mode,
+        metering,
+        facts.receiver,
+        facts.nominal_capacity_w or (4000.0 if walk_in else 10_550.0),
+        td_f * FAHRENHEIT_K,
+        split_f * FAHRENHEIT_K,
+        superheat_f * FAHRENHEIT_K,
+        subcooling_f * FAHRENHEIT_K,
+        facts.design_box_k,
         facts.head_pressure_control or HeadPressureControl.NONE,
-    )  # fmt: skip
+    )
 
 
 def as_labelled(field: Field) -> Field:
@@ -244,9 +266,7 @@ def _filled(refrigerant: Refrigerant, chance: np.random.Generator, mistaken: boo
     return unlike[chance.integers(len(unlike))]
 
 
-def _comfort(
-    kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool
-) -> _Drawn:
+def _comfort(kind: Kind, mode: Mode, is_fixed: bool, chance: np.random.Generator, style: Style, mistaken: bool) -> _Drawn:
     uniform, normal = chance.uniform, chance.normal
     heating = mode is Mode.HEATING
     metering = Metering.ORIFICE if is_fixed else Metering.EXV if chance.random() < 0.2 else Metering.TXV
@@ -267,14 +287,27 @@ def _comfort(
         td_f, split_f = 35.0 + normal(0, 1.5), split_f + normal(0, 1.5)
         subcooling_f = min(12.0 + normal(0, 1.8), 0.75 * split_f) if is_fixed else label_f
     plate = Nameplate(
-        kind, refrigerant, mode, metering, False, capacity_w, td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
-        superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, filled_with=_filled(refrigerant, chance, mistaken),
-    )  # fmt: skip
+        kind,
+        refrigerant,
+        mode,
+        metering,
+        False,
+        capacity_w,
+        td_f * FAHRENHEIT_K,
+        split_f * FAHRENHEIT_K,
+        superheat_f * FAHRENHEIT_K,
+        subcooling_f * FAHRENHEIT_K,
+        filled_with=_filled(refrigerant, chance, mistaken),
+    )
     fact = {
-        "kind": kind, "refrigerant": refrigerant, "mode": mode, "metering": metering, "nominal_capacity_w": capacity_w,
+        "kind": kind,
+        "refrigerant": refrigerant,
+        "mode": mode,
+        "metering": metering,
+        "nominal_capacity_w": capacity_w,
         "seer": seer if chance.random() < style.told else None,
         "target_subcooling_k": label_f * FAHRENHEIT_K if told and not (is_fixed or heating) else None,
-    }  # fmt: skip
+    }
     if heating:
         outdoor_f, return_f = uniform(17, 60), uniform(64, 76)
         wet_f = return_f - uniform(8, 14)
@@ -302,16 +335,31 @@ def _walk_in(kind: Kind, is_fixed: bool, chance: np.random.Generator, style: Sty
     capacity_w = uniform(1500, 12000)
     subcooling_f = uniform(3.5, 6.5) if receiver else uniform(5, 9)
     plate = Nameplate(
-        kind, refrigerant, Mode.COOLING, metering, receiver, capacity_w, td_f * FAHRENHEIT_K, split_f * FAHRENHEIT_K,
-        superheat_f * FAHRENHEIT_K, subcooling_f * FAHRENHEIT_K, to_kelvin(box_f), control,
+        kind,
+        refrigerant,
+        Mode.COOLING,
+        metering,
+        receiver,
+        capacity_w,
+        td_f * FAHRENHEIT_K,
+        split_f * FAHRENHEIT_K,
+        superheat_f * FAHRENHEIT_K,
+        subcooling_f * FAHRENHEIT_K,
+        to_kelvin(box_f),
+        control,
         _filled(refrigerant, chance, mistaken),
-    )  # fmt: skip
+    )
     known = chance.random() < style.told
     fact = {
-        "kind": kind, "refrigerant": refrigerant, "metering": metering, "receiver": receiver,
-        "nominal_capacity_w": capacity_w, "design_box_k": to_kelvin(box_f) if known else None,
-        "evaporator_class": evaporator if known and not freezer else None, "head_pressure_control": control,
-    }  # fmt: skip
+        "kind": kind,
+        "refrigerant": refrigerant,
+        "metering": metering,
+        "receiver": receiver,
+        "nominal_capacity_w": capacity_w,
+        "design_box_k": to_kelvin(box_f) if known else None,
+        "evaporator_class": evaporator if known and not freezer else None,
+        "head_pressure_control": control,
+    }
     entering_f = box_f + uniform(-1, 7)
     outdoor_f = uniform(25 if control is not HeadPressureControl.NONE else 55, 110)
     return plate, fact, (to_kelvin(outdoor_f), to_kelvin(entering_f), to_kelvin(entering_f - uniform(0.3, 2.0)))

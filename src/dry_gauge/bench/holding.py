@@ -35,14 +35,23 @@ class Day:
 
 def any_day(chance: np.random.Generator) -> Day:
     """Anything from a cellar to a roof."""
-    return Day(to_kelvin(chance.uniform(50, 95)), chance.uniform(1, 9), chance.uniform(0, 24), chance.uniform(0.1, 0.8),
-               chance.uniform(-0.6, 0.6))  # fmt: skip
+    return Day(
+        to_kelvin(chance.uniform(50, 95)),
+        chance.uniform(1, 9),
+        chance.uniform(0, 24),
+        chance.uniform(0.1, 0.8),
+        chance.uniform(-0.6, 0.6),
+    )
 
 
 def hold_readings(
-    day: Day, gauge_psi: float, leak_pa_h: float, at_hours: list[float], chance: np.random.Generator,
+    day: Day,
+    gauge_psi: float,
+    leak_pa_h: float,
+    at_hours: list[float],
+    chance: np.random.Generator,
     second_gauge_from: float | None = None,
-) -> list[HoldReading]:  # fmt: skip
+) -> list[HoldReading]:
     """What is written down of a hold.
 
     Parameters
@@ -61,8 +70,15 @@ def hold_readings(
     for hours in at_hours:
         gauge = "B" if second_gauge_from is not None and hours > second_gauge_from else "A"
         true_pa = (start_pa - leak_pa_h * hours) * day.gas_k(hours) / start_k
-        found.append(HoldReading(
-            hours * 3600, float(true_pa + offsets[gauge] + chance.normal(0, half_pa * _GAUGE_REPEATS / 2)),
-            float(day.air_k(hours) + clamp + chance.normal(0, _CLAMP_HALF_K * _GAUGE_REPEATS / 2)), half_pa, _CLAMP_HALF_K, gauge,
-            "clamp"))  # fmt: skip
+        found.append(
+            HoldReading(
+                hours * 3600,
+                float(true_pa + offsets[gauge] + chance.normal(0, half_pa * _GAUGE_REPEATS / 2)),
+                float(day.air_k(hours) + clamp + chance.normal(0, _CLAMP_HALF_K * _GAUGE_REPEATS / 2)),
+                half_pa,
+                _CLAMP_HALF_K,
+                gauge,
+                "clamp",
+            )
+        )
     return found

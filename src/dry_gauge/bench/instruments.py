@@ -27,8 +27,16 @@ STAYS = 0.6
 """Of the variance of an instrument's error, what stays with it from day to day. Chosen, and not what the judgement takes."""
 
 # What a technician may read on a running unit, in the order of the vocabulary.
-_NOT_WHILE_RUNNING = ("product_temp", "space_temp", "box_rh", "return_air_rh", "blower_amps", "condenser_fan_amps",
-                      "standing_pressure", "equalized_ambient_temp")  # fmt: skip
+_NOT_WHILE_RUNNING = (
+    "product_temp",
+    "space_temp",
+    "box_rh",
+    "return_air_rh",
+    "blower_amps",
+    "condenser_fan_amps",
+    "standing_pressure",
+    "equalized_ambient_temp",
+)
 NAMES = tuple(name for name, quantity in QUANTITIES.items() if name not in _NOT_WHILE_RUNNING and not quantity.desk)
 
 
@@ -43,9 +51,7 @@ def true_readings(machine: Machine, weather: Weather, faults: Faults, solution: 
     outdoor_leaving_k = np.where(heating, turn.supply_air_k - 0.6, turn.condenser_leaving_air_k)
     indoor_kg_s = np.where(
         heating,
-        turn.condenser_heat_w
-        / np.maximum(turn.condenser_leaving_air_k - weather.return_k, 0.5)
-        / moist_air.DRY_AIR_J_KG_K,
+        turn.condenser_heat_w / np.maximum(turn.condenser_leaving_air_k - weather.return_k, 0.5) / moist_air.DRY_AIR_J_KG_K,
         turn.evaporator_airflow_kg_s,
     )
     volts = np.where(turn.power_w > 0, _POWER_FACTOR_VOLTS, 1.0)
@@ -122,9 +128,13 @@ def half_widths(values: Mapping[str, Array], atmosphere_pa: Array) -> dict[str, 
 
 
 def read(
-    values: Mapping[str, Array], atmosphere_pa: Array, chance: np.random.Generator, noise: float = 1.0,
-    tails: float | None = None, stays: Mapping[str, Array] | None = None,
-) -> dict[str, Array]:  # fmt: skip
+    values: Mapping[str, Array],
+    atmosphere_pa: Array,
+    chance: np.random.Generator,
+    noise: float = 1.0,
+    tails: float | None = None,
+    stays: Mapping[str, Array] | None = None,
+) -> dict[str, Array]:
     """What the instruments show: each true number with an error of its own.
 
     Parameters
@@ -176,9 +186,7 @@ def misread(
     return wrong
 
 
-def as_readings(
-    shown: Mapping[str, Array], i: int, names: tuple[str, ...], atmosphere_pa: float
-) -> tuple[Reading, ...]:
+def as_readings(shown: Mapping[str, Array], i: int, names: tuple[str, ...], atmosphere_pa: float) -> tuple[Reading, ...]:
     """One unit's numbers as readings of a sheet, each with its usual accuracy."""
     found = []
     for name in names:

@@ -11,14 +11,7 @@ from numpy.typing import NDArray
 
 from dry_gauge.bench import moist_air
 from dry_gauge.bench.makes import Makes
-from dry_gauge.bench.parts import (
-    air_heat,
-    compressed,
-    condenser_zones,
-    orifice_flow,
-    surface_for,
-    volumetric_efficiency,
-)
+from dry_gauge.bench.parts import air_heat, compressed, condenser_zones, orifice_flow, surface_for, volumetric_efficiency
 from dry_gauge.bench.plant import Faults, Habits, Nameplate
 from dry_gauge.core.judgement.hypotheses import charge_added, charge_lost
 from dry_gauge.core.quantities import CFM_M3_S, CFM_PER_TON, STANDARD_ATMOSPHERE_PA, TON_W, to_kelvin
@@ -102,9 +95,7 @@ class Machine:
         self.freezer = flags([p.kind is Kind.WALK_IN_FREEZER for p in nameplates])
         control = [p.head_pressure_control for p in nameplates]
         self.flooded = flags([c is HeadPressureControl.FLOODED for c in control])
-        self.fan_controlled = flags(
-            [c in (HeadPressureControl.FAN_CYCLING, HeadPressureControl.VARIABLE_SPEED) for c in control]
-        )
+        self.fan_controlled = flags([c in (HeadPressureControl.FAN_CYCLING, HeadPressureControl.VARIABLE_SPEED) for c in control])
         usual_box = np.where(self.freezer, to_kelvin(-5), to_kelvin(37))
         given = np.array([p.design_box_k if p.design_box_k is not None else np.nan for p in nameplates])
         self.design_box_k = np.where(np.isnan(given), usual_box, given)
@@ -149,14 +140,22 @@ class Machine:
         self.condenser_split_k = array("condenser_split_k")
         self.condensing_design = properties.position_of_temperature(condenser_air_k + self.condenser_split_k)
         return _DesignPoint(
-            capacity_w=array("capacity_w"), subcooling_k=array("design_subcooling_k"), superheat_k=superheat,
-            evaporator_air_k=evaporator_air_k, condenser_air_k=condenser_air_k,
+            capacity_w=array("capacity_w"),
+            subcooling_k=array("design_subcooling_k"),
+            superheat_k=superheat,
+            evaporator_air_k=evaporator_air_k,
+            condenser_air_k=condenser_air_k,
             humidity=moist_air.humidity_of_wet_bulb(evaporator_air_k, wet_k, np.full(self.n, STANDARD_ATMOSPHERE_PA)),
-            low=properties.at(self.evaporating_design), high=properties.at(self.condensing_design),
-            low_pa=properties.pressure_pa(self.evaporating_design), high_pa=properties.pressure_pa(self.condensing_design),
-            line_gain_k=np.where(self.walk_in, np.where(self.freezer, 17.0, 14.0) * np.minimum(self.makes.suction_gain, 1.2),
-                                 np.where(self.split, 1.6, 0.8) * self.makes.suction_gain),
-        )  # fmt: skip
+            low=properties.at(self.evaporating_design),
+            high=properties.at(self.condensing_design),
+            low_pa=properties.pressure_pa(self.evaporating_design),
+            high_pa=properties.pressure_pa(self.condensing_design),
+            line_gain_k=np.where(
+                self.walk_in,
+                np.where(self.freezer, 17.0, 14.0) * np.minimum(self.makes.suction_gain, 1.2),
+                np.where(self.split, 1.6, 0.8) * self.makes.suction_gain,
+            ),
+        )
 
     def _size_lines(self, at: _DesignPoint) -> None:
         makes, habits, mass = self.makes, self.habits, at.mass
@@ -166,7 +165,10 @@ class Machine:
         )
         self.suction_drop = (
             np.where(self.walk_in, 0.025, np.where(self.split, 0.018, 0.008))
-            * makes.suction_drop * at.low_pa * habits.line_drop / mass**2
+            * makes.suction_drop
+            * at.low_pa
+            * habits.line_drop
+            / mass**2
         )
         self.discharge_drop = 0.012 * at.high_pa * habits.line_drop / mass**2
         liquid_drop = np.where(self.split | self.walk_in, 0.012, 0.005) * makes.liquid_drop

@@ -36,9 +36,7 @@ def air_heat(
     return np.maximum(sensible, whole), sensible
 
 
-def surface_for(
-    heat_w: Array, air_kg_s: Array, contact: Array, dry_k: Array, humidity: Array, atmosphere: Array
-) -> Array:
+def surface_for(heat_w: Array, air_kg_s: Array, contact: Array, dry_k: Array, humidity: Array, atmosphere: Array) -> Array:
     """How cold a surface has to be to take that heat from the air. [K]"""
     low, high = dry_k - 60.0, dry_k.copy()
     for _ in range(30):
@@ -50,9 +48,8 @@ def surface_for(
 
 
 def balanced_surface(
-    refrigerant_k: Array, inside_w_k: Array, air_kg_s: Array, contact: Array, dry_k: Array, humidity: Array,
-    atmosphere: Array,
-) -> Array:  # fmt: skip
+    refrigerant_k: Array, inside_w_k: Array, air_kg_s: Array, contact: Array, dry_k: Array, humidity: Array, atmosphere: Array
+) -> Array:
     """Coil surface where the heat from the air equals the heat into the refrigerant. [K]"""
     span = np.maximum(dry_k - refrigerant_k, 0.05)
     # Enthalpy of saturated air over that span as a parabola: three values of it, then closed form.
@@ -80,9 +77,15 @@ def volumetric_efficiency(makes: Makes, ratio: Array) -> Array:
 
 
 def compressed(
-    makes: Makes, suction: Saturated, top: Saturated, superheat_k: Array, h_suction: Array, ratio: Array, quality: Array,
+    makes: Makes,
+    suction: Saturated,
+    top: Saturated,
+    superheat_k: Array,
+    h_suction: Array,
+    ratio: Array,
+    quality: Array,
     worn: Array | float = 0.0,
-) -> tuple[Array, Array]:  # fmt: skip
+) -> tuple[Array, Array]:
     """Discharge enthalpy and work per kg; a worn compressor recompresses what leaks back. [J/kg]"""
     ideal = top.vapour_enthalpy(top.superheat_at_entropy_k(suction.vapour_entropy(superheat_k)))
     efficiency = (

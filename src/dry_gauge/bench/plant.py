@@ -158,8 +158,12 @@ class Weather(Rows):
         Fans follow as they are built: belts and one-speed motors not at all, others by as much as the compressor or more.
         """
         n = len(self.stage)
-        return replace(self, stage=chance.uniform(*shares, n), indoor_fan=chance.uniform(*_INDOOR_IN_LOW, n),
-                       outdoor_fan=chance.uniform(*_OUTDOOR_IN_LOW, n))  # fmt: skip
+        return replace(
+            self,
+            stage=chance.uniform(*shares, n),
+            indoor_fan=chance.uniform(*_INDOOR_IN_LOW, n),
+            outdoor_fan=chance.uniform(*_OUTDOOR_IN_LOW, n),
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,9 +22,7 @@ _MINUTES: Mapping[str, float] = {"pressure": 1.2, "line": 3.0, "air": 2.0, "powe
 _HUNT_MINUTES, _HUNT_FADES_MINUTES, _HUNT_K = 2.2, 4.0, 2.5
 
 
-def settling(
-    steady: Mapping[str, float], before: Mapping[str, float], minutes: float, *, valve: bool
-) -> dict[str, float]:
+def settling(steady: Mapping[str, float], before: Mapping[str, float], minutes: float, *, valve: bool) -> dict[str, float]:
     """Every reading some minutes after a start or a change, SI.
 
     Parameters
@@ -49,13 +47,7 @@ def settling(
 
 
 def pull_down(
-    machine: Machine,
-    weather: Weather,
-    faults: Faults,
-    start_k: float,
-    load_w: float,
-    contents_j_k: float,
-    minutes: Array,
+    machine: Machine, weather: Weather, faults: Faults, start_k: float, load_w: float, contents_j_k: float, minutes: Array
 ) -> Array:
     """Box air of one walk-in at the asked minutes, from a warm start. [K]
 
@@ -69,9 +61,7 @@ def pull_down(
         Rising, from 0.
     """
     # Capacity over box temperature from a few steady states, then the box integrated through them.
-    boxes_k = np.linspace(
-        min(start_k, float(machine.design_box_k[0])) - 6.0, max(start_k, float(machine.design_box_k[0])), 9
-    )
+    boxes_k = np.linspace(min(start_k, float(machine.design_box_k[0])) - 6.0, max(start_k, float(machine.design_box_k[0])), 9)
     rows = np.zeros(boxes_k.size, dtype=np.intp)
     many = weather.take(rows)
     wet_k = boxes_k - (weather.return_k[0] - weather.return_wet_bulb_k[0])

@@ -24,17 +24,7 @@ Array = NDArray[np.float64]
 F = Fault
 MEDIUM = 0.6
 
-SHOWN = (
-    "superheat",
-    "subcooling",
-    "evaporator_td",
-    "condenser_split",
-    "air_split",
-    "discharge_line",
-    "suction",
-    "head",
-    "amps",
-)
+SHOWN = ("superheat", "subcooling", "evaporator_td", "condenser_split", "air_split", "discharge_line", "suction", "head", "amps")
 
 # By metering as the trade tells it: `+` up, `-` down, everything else may go either way or stays about the same.
 _FIXED: Mapping[Fault, Mapping[str, str]] = {
@@ -105,20 +95,31 @@ def _sorts() -> tuple[Sort, ...]:
             box_f = -5.0 if freezer else 37.0
             for metering, receiver in ((Metering.TXV, True), (Metering.EXV, True), (Metering.CAPILLARY, False)):
                 plate = Nameplate(
-                    kind, find("R-448A"), metering=metering, receiver=receiver, capacity_w=5000,
-                    evaporator_td_k=_k(8 if freezer else 10), condenser_split_k=_k(14 if freezer else 21),
-                    design_superheat_k=_k(5 if freezer else 7), design_subcooling_k=_k(5),
-                )  # fmt: skip
+                    kind,
+                    find("R-448A"),
+                    metering=metering,
+                    receiver=receiver,
+                    capacity_w=5000,
+                    evaporator_td_k=_k(8 if freezer else 10),
+                    condenser_split_k=_k(14 if freezer else 21),
+                    design_superheat_k=_k(5 if freezer else 7),
+                    design_subcooling_k=_k(5),
+                )
                 found.append(Sort(f"{kind.value}, {metering.value}", plate, 90.0, box_f + 1, box_f - 0.5))
             continue
         for mode in (Mode.COOLING, Mode.HEATING) if kind.is_heat_pump else (Mode.COOLING,):
             heating = mode is Mode.HEATING
             for metering in (Metering.TXV, Metering.EXV, Metering.ORIFICE):
                 plate = Nameplate(
-                    kind, find("R-410A"), mode, metering, evaporator_td_k=_k(12 if heating else 35),
-                    condenser_split_k=_k(36 if heating else 20), design_superheat_k=_k(11),
+                    kind,
+                    find("R-410A"),
+                    mode,
+                    metering,
+                    evaporator_td_k=_k(12 if heating else 35),
+                    condenser_split_k=_k(36 if heating else 20),
+                    design_superheat_k=_k(11),
                     design_subcooling_k=_k(10),
-                )  # fmt: skip
+                )
                 where = (45.0, 70.0, 58.0) if heating else (88.0, 77.0, 65.5)
                 found.append(Sort(f"{kind.value}, {mode.value}, {metering.value}", plate, *where))
     return tuple(found)
@@ -142,10 +143,7 @@ def moved(sort: Sort, severity: float = MEDIUM) -> dict[Fault, dict[str, float]]
         raise ArithmeticError(f"{sort.name}: {int((~solution.solved).sum())} of {n} medium faults do not settle")
     shown = true_readings(machine, weather, sick, solution)
     values = _gaps(sort, shown)
-    return {
-        fault: {name: float(row[column] - row[0]) for name, row in values.items()}
-        for column, fault in enumerate(faults, 1)
-    }
+    return {fault: {name: float(row[column] - row[0]) for name, row in values.items()} for column, fault in enumerate(faults, 1)}
 
 
 def _gaps(sort: Sort, shown: Mapping[str, Array]) -> dict[str, Array]:

@@ -43,12 +43,8 @@ class Vignette:
 
 _VALVE = UnitFacts(Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV, seer=14, target_subcooling_k=10 * FAHRENHEIT_K)
 _ORIFICE = UnitFacts(Kind.SPLIT_AC, find("R-22"), metering=Metering.ORIFICE, seer=12)
-_COOLER = UnitFacts(
-    Kind.WALK_IN_COOLER, find("R-404A"), metering=Metering.TXV, receiver=True, design_box_k=to_kelvin(36)
-)
-_FREEZER = UnitFacts(
-    Kind.WALK_IN_FREEZER, find("R-404A"), metering=Metering.TXV, receiver=True, design_box_k=to_kelvin(-5)
-)
+_COOLER = UnitFacts(Kind.WALK_IN_COOLER, find("R-404A"), metering=Metering.TXV, receiver=True, design_box_k=to_kelvin(36))
+_FREEZER = UnitFacts(Kind.WALK_IN_FREEZER, find("R-404A"), metering=Metering.TXV, receiver=True, design_box_k=to_kelvin(-5))
 _HEATING = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-410A"), Mode.HEATING, Metering.TXV)
 
 _VALVE_SOUND = {
@@ -75,8 +71,14 @@ _HEATING_SOUND = {
 }  # fmt: skip
 
 
-def _v(title: str, unit: UnitFacts, sound: Mapping[str, float], right: set[Fault], seen: Mapping[str, str] | None = None,
-       **changed: float) -> Vignette:  # fmt: skip
+def _v(
+    title: str,
+    unit: UnitFacts,
+    sound: Mapping[str, float],
+    right: set[Fault],
+    seen: Mapping[str, str] | None = None,
+    **changed: float,
+) -> Vignette:
     return Vignette(title, unit, {**sound, **changed}, frozenset(right), _PROVEN if seen is None else seen)
 
 

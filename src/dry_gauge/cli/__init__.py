@@ -158,12 +158,7 @@ def _answers(lines: Iterable[bytes]) -> Iterator[dict[str, Any]]:
         try:
             yield {**to_json(assess(parse_sheet(line))), "line": number}
         except Refused as refusal:
-            yield {
-                "line": number,
-                "error": refusal.message,
-                "path": refusal.path or None,
-                "nearest": list(refusal.nearest),
-            }
+            yield {"line": number, "error": refusal.message, "path": refusal.path or None, "nearest": list(refusal.nearest)}
 
 
 @contextmanager
@@ -182,9 +177,7 @@ def _written_aside(target: str) -> Iterator[IO[str]]:
         yield sys.stdout
         return
     path = Path(target)
-    with tempfile.NamedTemporaryFile(
-        "w", dir=path.parent, prefix=f".{path.name}.", encoding="utf-8", delete=False
-    ) as out:
+    with tempfile.NamedTemporaryFile("w", dir=path.parent, prefix=f".{path.name}.", encoding="utf-8", delete=False) as out:
         try:
             yield out
             out.flush()
@@ -211,16 +204,17 @@ def _probes(options: argparse.Namespace) -> int:
     try:
         facts = unit_from(UnitJson.model_validate(card, strict=False))
         wrong = dict(_fault(text) for text in options.fault)
-        scene = Scene(facts, options.outdoor, options.entering, options.wet_bulb, wrong, options.minutes_running,
-                      options.tips, Meter(options.meter, options.supply, options.slip) if options.meter else None)  # fmt: skip
-        rig = Rig(
-            options.cylinder,
-            options.pour,
-            options.pour_most,
-            SYSTEMS.get(options.vacuum),
-            options.hold,
-            options.hold_loss,
+        scene = Scene(
+            facts,
+            options.outdoor,
+            options.entering,
+            options.wet_bulb,
+            wrong,
+            options.minutes_running,
+            options.tips,
+            Meter(options.meter, options.supply, options.slip) if options.meter else None,
         )
+        rig = Rig(options.cylinder, options.pour, options.pour_most, SYSTEMS.get(options.vacuum), options.hold, options.hold_loss)
         print(f"Feeding {answer['tag']} once a second; Ctrl-C stops.", flush=True)
         run_probes(hub, None if options.unit_off else scene, rig, options.seconds, patience_seconds=options.patience)
     except ValueError as problem:

@@ -96,8 +96,17 @@ def _reset_password(options: argparse.Namespace) -> int:
 
 def _serve(options: argparse.Namespace) -> int:
     # Whose forwarded addresses are believed is TRUSTED_PROXIES' business, not the server's.
-    uvicorn.run("dry_gauge.web.serve:application", factory=True, host=options.host, port=options.port, proxy_headers=False,
-                access_log=False, server_header=False, log_config=None, timeout_graceful_shutdown=options.grace)  # fmt: skip
+    uvicorn.run(
+        "dry_gauge.web.serve:application",
+        factory=True,
+        host=options.host,
+        port=options.port,
+        proxy_headers=False,
+        access_log=False,
+        server_header=False,
+        log_config=None,
+        timeout_graceful_shutdown=options.grace,
+    )
     return 0
 
 

@@ -108,8 +108,9 @@ def difference_k(value: float, written: str, usual: str) -> float:
 
 
 _HEIGHTS_M = {
-    **dict.fromkeys(("ft", "ft.", "feet", "foot", "'"), FOOT_M), **dict.fromkeys(("m", "metres", "metre", "meters", "meter"), 1),
-}  # fmt: skip
+    **dict.fromkeys(("ft", "ft.", "feet", "foot", "'"), FOOT_M),
+    **dict.fromkeys(("m", "metres", "metre", "meters", "meter"), 1),
+}
 
 
 def height_m(value: float, written: str, usual: str) -> float:
@@ -162,9 +163,7 @@ def make_reading(
     value_si = measured_in.to_si(value, facts.atmosphere_pa)
     _check_value(known, value_si, f"{value:,.10g} {unit}", facts)
     half_width_si = (
-        default_half_width_si(known, value_si, facts.atmosphere_pa)
-        if accuracy is None
-        else accuracy * measured_in.scale
+        default_half_width_si(known, value_si, facts.atmosphere_pa) if accuracy is None else accuracy * measured_in.scale
     )
     return Reading(quantity, value_si, half_width_si, minutes, circuit, None if stage is None else str(stage), place, instrument)
 
@@ -187,8 +186,11 @@ def _check_value(quantity: Quantity, value_si: float, typed: str, facts: UnitFac
             how_much = "zero or less" if value_si <= 0 else "next to nothing"
             raise Refused(f"{typed} is an absolute pressure of {how_much}; no gauge can show it.", "value")
         case "pressure" if value_si - facts.atmosphere_pa > (most := most_gauge_pa(facts.refrigerant)):
-            raise Refused(f"{typed} is above {most / PSI_PA:,.0f} psig, more than any part of this unit holds: is the decimal "
-                          "point in place, and is it the unit the gauge showed?", "value")  # fmt: skip
+            raise Refused(
+                f"{typed} is above {most / PSI_PA:,.0f} psig, more than any part of this unit holds: is the decimal "
+                "point in place, and is it the unit the gauge showed?",
+                "value",
+            )
         case "pressure":
             return  # also beyond the refrigerant's table: the number is the evidence
         case "humidity" if not quantity.least_si <= value_si <= quantity.most_si:

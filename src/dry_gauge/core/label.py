@@ -13,9 +13,19 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, TON_BTUH
 
 _BTUH_OF = {
-    "btu/h": 1.0, "btuh": 1.0, "btu": 1.0, "btu/hr": 1.0, "ton": TON_BTUH, "tons": TON_BTUH, "tr": TON_BTUH,
-    "kw": 1000 / BTU_PER_HOUR_W, "w": 1 / BTU_PER_HOUR_W, "kbtu/h": 1000.0, "kbtuh": 1000.0, "mbh": 1000.0,
-}  # fmt: skip
+    "btu/h": 1.0,
+    "btuh": 1.0,
+    "btu": 1.0,
+    "btu/hr": 1.0,
+    "ton": TON_BTUH,
+    "tons": TON_BTUH,
+    "tr": TON_BTUH,
+    "kw": 1000 / BTU_PER_HOUR_W,
+    "w": 1 / BTU_PER_HOUR_W,
+    "kbtu/h": 1000.0,
+    "kbtuh": 1000.0,
+    "mbh": 1000.0,
+}
 # Smaller and larger machines than these are not what this is for, and a lone number below the first is no Btu/h.
 _LEAST_BTUH, _MOST_BTUH = 1_000.0, 6_000_000.0
 _NOMINAL_KBTUH = (9, 12, 18, 24, 30, 36, 42, 48, 60, 72, 90, 102, 120, 150, 180, 240, 300)

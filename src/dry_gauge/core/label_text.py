@@ -32,8 +32,9 @@ class Box:
 
     def with_(self, other: Box) -> Box:
         """The box around both."""
-        return Box(min(self.left, other.left), min(self.top, other.top),
-                   max(self.right, other.right), max(self.bottom, other.bottom))  # fmt: skip
+        return Box(
+            min(self.left, other.left), min(self.top, other.top), max(self.right, other.right), max(self.bottom, other.bottom)
+        )
 
     @property
     def height(self) -> int:
@@ -110,9 +111,7 @@ _WRITTEN: dict[str, tuple[re.Pattern[str], ...]] = {
         "rated_load_amps": (rf"\bR\.?\s?L\.?\s?A\b[\s.:]*{_NUMERAL}", rf"\bRATED LOAD (?:AMPS|CURRENT)[\s.:]*{_NUMERAL}"),
         "seer": (rf"\bSEER2?[\s.:]*{_NUMERAL}",),
         "size": (r"(?P<value>\d{4,6}\s*(?:BTU/?H?R?))\b", r"(?P<value>\d+(?:[.,]\d+)?\s*TONS?)\b"),
-        "made_year": (
-            r"\b(?:MFD|MFR|MFG|MANUFACTURED|DATE|FECHA|FABRICA\w*)\b.{0,24}?\b(?P<value>(?:19|20)\d\d)\b",
-        ),
+        "made_year": (r"\b(?:MFD|MFR|MFG|MANUFACTURED|DATE|FECHA|FABRICA\w*)\b.{0,24}?\b(?P<value>(?:19|20)\d\d)\b",),
         "maker": (r"\b(?:MANUFACTURED BY|MADE BY|FABRICADO POR|HECHO POR)[\s:]*(?P<value>\S.*)",),
     }.items()
 }
@@ -175,10 +174,19 @@ def _joined(lines: Sequence[_Line]) -> Iterator[_Line]:
     """Each line with the one to its right, and with the one right below: a table's name and value."""
     for line in lines:
         last, first = line.words[-1].box, line.words[0].box
-        right = [other for other in lines if other is not line and other.words[0].box.left >= last.right
-                 and abs(other.words[0].box.top - last.top) < max(last.height, 1)]  # fmt: skip
-        below = [other for other in lines if 0 < other.words[0].box.top - first.top < 4 * max(first.height, 1)
-                 and abs(other.words[0].box.left - first.left) < 3 * max(first.height, 1)]  # fmt: skip
+        right = [
+            other
+            for other in lines
+            if other is not line
+            and other.words[0].box.left >= last.right
+            and abs(other.words[0].box.top - last.top) < max(last.height, 1)
+        ]
+        below = [
+            other
+            for other in lines
+            if 0 < other.words[0].box.top - first.top < 4 * max(first.height, 1)
+            and abs(other.words[0].box.left - first.left) < 3 * max(first.height, 1)
+        ]
         for others, near in ((right, lambda other: other.words[0].box.left), (below, lambda other: other.words[0].box.top)):
             if others:
                 yield _Line((*line.words, *min(others, key=near).words))

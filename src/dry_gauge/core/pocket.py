@@ -118,8 +118,10 @@ def _barometer_pa(values: Values) -> float:
 
 
 def _both(label: str, temperature_k: float) -> list[Answer]:
-    return [Answer(label, to_fahrenheit(temperature_k), "°F"),
-            Answer(f"{label}, metric", temperature_k - ZERO_CELSIUS_K, "°C", twin="C")]  # fmt: skip
+    return [
+        Answer(label, to_fahrenheit(temperature_k), "°F"),
+        Answer(f"{label}, metric", temperature_k - ZERO_CELSIUS_K, "°C", twin="C"),
+    ]
 
 
 def _saturation(values: Values) -> list[Answer]:
@@ -135,8 +137,10 @@ def _saturation(values: Values) -> list[Answer]:
         found += _both("Bubble, for subcooling", curve.bubble_temperature_k(pressure_pa))
     if fahrenheit is not None:
         kelvin = to_kelvin(fahrenheit)
-        found += [Answer("Dew pressure", (curve.dew_pressure_pa(kelvin) - atmosphere_pa) / PSI_PA, "psig"),
-                  Answer("Bubble pressure", (curve.bubble_pressure_pa(kelvin) - atmosphere_pa) / PSI_PA, "psig")]  # fmt: skip
+        found += [
+            Answer("Dew pressure", (curve.dew_pressure_pa(kelvin) - atmosphere_pa) / PSI_PA, "psig"),
+            Answer("Bubble pressure", (curve.bubble_pressure_pa(kelvin) - atmosphere_pa) / PSI_PA, "psig"),
+        ]
     return found
 
 
@@ -144,37 +148,46 @@ def _target_superheat(values: Values) -> list[Answer]:
     aim_f, why_not = orifice_target_superheat_f(_needed(values, "wet_bulb"), _needed(values, "outdoor"))
     if why_not:
         raise Refused(f"No target: {why_not.read_by_anyone()}.", "wet_bulb")
-    return [Answer("Target superheat at the orifice", aim_f, "°F apart"),
-            Answer("Target superheat, metric", aim_f / 1.8, "K", twin="C")]  # fmt: skip
+    return [
+        Answer("Target superheat at the orifice", aim_f, "°F apart"),
+        Answer("Target superheat, metric", aim_f / 1.8, "K", twin="C"),
+    ]
 
 
 def _weight(values: Values) -> list[Answer]:
-    parts = [(_number(values, name), scale) for name, scale in
-             (("pounds", POUND_KG), ("ounces", OUNCE_KG), ("kilograms", 1.0))]  # fmt: skip
+    parts = [(_number(values, name), scale) for name, scale in (("pounds", POUND_KG), ("ounces", OUNCE_KG), ("kilograms", 1.0))]
     if all(value is None for value, _ in parts):
         raise Refused("Pounds, ounces or kilograms.", "pounds")
     kg = sum((value or 0.0) * scale for value, scale in parts)
     if kg < 0:
         raise Refused("Above nothing.", "pounds")
     ounces = kg / OUNCE_KG
-    return [Answer("Whole pounds", float(int(ounces / 16 + 1e-9)), "lb", 0),
-            Answer("and ounces", max(ounces - 16 * int(ounces / 16 + 1e-9), 0.0), "oz", 1),
-            Answer("Decimal pounds", kg / POUND_KG, "lb", 3), Answer("Kilograms", kg, "kg", 3)]  # fmt: skip
+    return [
+        Answer("Whole pounds", float(int(ounces / 16 + 1e-9)), "lb", 0),
+        Answer("and ounces", max(ounces - 16 * int(ounces / 16 + 1e-9), 0.0), "oz", 1),
+        Answer("Decimal pounds", kg / POUND_KG, "lb", 3),
+        Answer("Kilograms", kg, "kg", 3),
+    ]
 
 
 def _line_set(values: Values) -> list[Answer]:
     per_metre = liquid_per_metre(find(str(values["refrigerant"])), str(values["line"]))
     more_ft = _positive(values, "length") - (_number(values, "included") or 0.0)
     ounces = per_metre * more_ft * FOOT_M / OUNCE_KG
-    return [Answer("The line holds", per_metre * FOOT_M / OUNCE_KG, "oz/ft", 2), Answer("Add for the line", ounces, "oz"),
-            Answer("Add, metric", ounces * OUNCE_KG * 1000, "g", 0, twin="kg")]  # fmt: skip
+    return [
+        Answer("The line holds", per_metre * FOOT_M / OUNCE_KG, "oz/ft", 2),
+        Answer("Add for the line", ounces, "oz"),
+        Answer("Add, metric", ounces * OUNCE_KG * 1000, "g", 0, twin="kg"),
+    ]
 
 
 def _cylinder(values: Values) -> list[Answer]:
     limit_lb = fill_limit_kg(_positive(values, "capacity") * POUND_KG, [find(str(values["refrigerant"]))]) / POUND_KG
     tare = _number(values, "tare")
-    return [Answer("Holds at most", limit_lb, "lb"),
-            *([Answer("Stop at, on the scale", limit_lb + tare, "lb")] if tare is not None else [])]  # fmt: skip
+    return [
+        Answer("Holds at most", limit_lb, "lb"),
+        *([Answer("Stop at, on the scale", limit_lb + tare, "lb")] if tare is not None else []),
+    ]
 
 
 def _nitrogen(values: Values) -> list[Answer]:
@@ -225,8 +238,10 @@ def _belt(values: Values) -> list[Answer]:
     found = [Answer("Blower", driven_rpm(_positive(values, "motor_rpm"), small, large), "rpm", 0)]
     centres = _number(values, "centres")
     if centres:
-        found += [Answer("Belt length", belt_length(centres, max(small, large), min(small, large)), "in."),
-                  Answer("Deflection at mid-span", deflection(centres), "in.", 2)]  # fmt: skip
+        found += [
+            Answer("Belt length", belt_length(centres, max(small, large), min(small, large)), "in."),
+            Answer("Deflection at mid-span", deflection(centres), "in.", 2),
+        ]
     return found
 
 

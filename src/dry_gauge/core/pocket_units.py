@@ -81,12 +81,17 @@ def answers_shown(tool: Tool, answers: Sequence[Answer], reader: Reader) -> list
         if one.twin and one.twin in reads:
             continue
         swap = swaps.get(one.unit, Swap(one.unit.removesuffix(" apart"), 1.0))
-        found.append(replace(one, value=one.value * swap.scale + swap.offset, unit=swap.unit,
-                             decimals=max(0, one.decimals + swap.decimals)))  # fmt: skip
+        found.append(
+            replace(
+                one, value=one.value * swap.scale + swap.offset, unit=swap.unit, decimals=max(0, one.decimals + swap.decimals)
+            )
+        )
     return found
 
 
 def exported_swaps() -> dict[str, object]:
     """The table for browsers."""
-    return {name: {unit: [swap.unit, swap.scale, swap.offset, swap.decimals] for unit, swap in table.items()}
-            for name, table in SWAPS.items()}  # fmt: skip
+    return {
+        name: {unit: [swap.unit, swap.scale, swap.offset, swap.decimals] for unit, swap in table.items()}
+        for name, table in SWAPS.items()
+    }

@@ -29,13 +29,19 @@ class Surroundings(StrEnum):
 
 
 PART_WORDS: Mapping[SeasonPart, str] = {
-    SeasonPart.FILTER: "filter", SeasonPart.OUTDOOR_COIL: "outdoor coil", SeasonPart.INDOOR_COIL: "indoor coil",
-    SeasonPart.BELT: "belt", SeasonPart.DRAIN: "drain",
-}  # fmt: skip
+    SeasonPart.FILTER: "filter",
+    SeasonPart.OUTDOOR_COIL: "outdoor coil",
+    SeasonPart.INDOOR_COIL: "indoor coil",
+    SeasonPart.BELT: "belt",
+    SeasonPart.DRAIN: "drain",
+}
 SURROUNDING_WORDS: Mapping[Surroundings, str] = {
-    Surroundings.CLEAN: "clean air", Surroundings.DUST: "dust", Surroundings.SEEDS: "seeds and fluff",
-    Surroundings.KITCHEN: "kitchen air", Surroundings.SEA: "sea air",
-}  # fmt: skip
+    Surroundings.CLEAN: "clean air",
+    Surroundings.DUST: "dust",
+    Surroundings.SEEDS: "seeds and fluff",
+    Surroundings.KITCHEN: "kitchen air",
+    Surroundings.SEA: "sea air",
+}
 _C, _D, _S, _K, _A = Surroundings.CLEAN, Surroundings.DUST, Surroundings.SEEDS, Surroundings.KITCHEN, Surroundings.SEA
 # Months (habit): the shop's own number beats them.
 MONTHS: Mapping[SeasonPart, Mapping[Surroundings, int]] = {

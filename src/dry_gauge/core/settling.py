@@ -205,14 +205,7 @@ def gaps_over_time(series: Mapping[str, Series], facts: UnitFacts) -> dict[str, 
     found: dict[str, Series] = {}
     for name, gap, pressure, line, curve, sign in (
         ("suction_saturation", "superheat", "suction_pressure", "suction_line_temp", saturation.dew_temperature_k, 1),
-        (
-            "condensing_saturation",
-            "subcooling",
-            "liquid_pressure",
-            "liquid_line_temp",
-            saturation.bubble_temperature_k,
-            -1,
-        ),
+        ("condensing_saturation", "subcooling", "liquid_pressure", "liquid_line_temp", saturation.bubble_temperature_k, -1),
     ):
         points = [(t, curve(p)) for t, p in series.get(pressure, ()) if saturation.covers_pressure(p)]
         found[name] = points

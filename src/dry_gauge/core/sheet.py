@@ -228,9 +228,8 @@ class Sheet:
         views = []
         for stage in stages:
             joined = [
-                one for one in own
-                if one.stage == stage or one.quantity in OF_NO_STAGE or (one.stage is None and one_stage)
-            ]  # fmt: skip
+                one for one in own if one.stage == stage or one.quantity in OF_NO_STAGE or (one.stage is None and one_stage)
+            ]
             views.append(self._in_stage(number, joined, states, stage))
         enough = [view for view in views if not view.missing_readings]
         return enough[-1] if enough else replace(views[-1], mixed_stages=stages if len(stages) > 1 else ())
@@ -255,10 +254,21 @@ class Sheet:
 
 
 # Air, product and a unit that stands are of no stage: they join whichever is judged.
-OF_NO_STAGE = frozenset({
-    "outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh", "mixed_air_temp", "box_air_temp", "box_rh",
-    "product_temp", "space_temp", "standing_pressure", "equalized_ambient_temp",
-})  # fmt: skip
+OF_NO_STAGE = frozenset(
+    {
+        "outdoor_air_temp",
+        "return_air_temp",
+        "return_air_wet_bulb",
+        "return_air_rh",
+        "mixed_air_temp",
+        "box_air_temp",
+        "box_rh",
+        "product_temp",
+        "space_temp",
+        "standing_pressure",
+        "equalized_ambient_temp",
+    }
+)
 
 
 def _stages(readings: Iterable[Reading]) -> tuple[str, ...]:
@@ -401,10 +411,7 @@ class CircuitView:
 
 MOST_WET_BULB_ABOVE_K = 5 * FAHRENHEIT_K
 """A wet bulb that far above its dry bulb is two probes changed over, not an error of either."""
-MOIST_PAIRS = (
-    ("Return", "return_air_temp", "return_air_wet_bulb"),
-    ("Supply", "supply_air_temp", "supply_air_wet_bulb"),
-)
+MOIST_PAIRS = (("Return", "return_air_temp", "return_air_wet_bulb"), ("Supply", "supply_air_temp", "supply_air_wet_bulb"))
 
 
 def check_air(sheet: Sheet, seen: CircuitView | None = None) -> None:

@@ -179,13 +179,7 @@ def _groups(words: list[str]) -> list[int] | None:
                 groups.append(_TENS[word])
             open_tens = True
         elif word in _SMALL:
-            if (
-                open_tens
-                and groups
-                and groups[-1]
-                and groups[-1] % 10 == 0
-                and (_SMALL[word] < 10 or groups[-1] % 100 == 0)
-            ):
+            if open_tens and groups and groups[-1] and groups[-1] % 10 == 0 and (_SMALL[word] < 10 or groups[-1] % 100 == 0):
                 groups[-1] += _SMALL[word]
             else:
                 groups.append(_SMALL[word])

@@ -94,12 +94,7 @@ _HEATING_SPLIT_F, _HEATING_RISE_F = (23.0, 0.4, 7.0), (21.0, 0.2, 5.0)
 
 def _heating(view: CircuitView) -> Iterator[Target]:
     source = "habit for heating; the maker's heating chart decides"
-    for name, low_f, high_f in (
-        ("superheat", 2, 12),
-        ("coil_superheat", 2, 12),
-        ("subcooling", 4, 15),
-        ("evaporator_td", 8, 18),
-    ):
+    for name, low_f, high_f in (("superheat", 2, 12), ("coil_superheat", 2, 12), ("subcooling", 4, 15), ("evaporator_td", 8, 18)):
         yield band_f(name, low_f, high_f, "heating_default", source, assumed=True)
     outdoor = view.get("outdoor_air_temp")
     if outdoor is None:
@@ -145,8 +140,9 @@ def _superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
 
 def _inlet_superheat(view: CircuitView) -> Iterator[Target]:
     if view.unit.kind.is_walk_in:
-        yield band_f("inlet_superheat", 20, 40, "compressor_inlet_superheat", "habit for walk-ins; the maker's figure wins",
-                      assumed=True)  # fmt: skip
+        yield band_f(
+            "inlet_superheat", 20, 40, "compressor_inlet_superheat", "habit for walk-ins; the maker's figure wins", assumed=True
+        )
 
 
 def orifice_target_superheat_f(wet_bulb_f: float, outdoor_f: float) -> tuple[float, Phrase | None]:
@@ -186,9 +182,7 @@ def _orifice_superheat(view: CircuitView) -> Iterator[Target | NotApplicable]:
 def _walk_in_coil(view: CircuitView) -> Target:
     freezer = view.unit.kind is Kind.WALK_IN_FREEZER
     low, high, what = (4, 8, "freezer") if freezer else (6, 10, "cooler")
-    return band_f(
-        "coil_superheat", low, high, "walk_in_coil_superheat", f"{what} coil near its design box temperature"
-    )
+    return band_f("coil_superheat", low, high, "walk_in_coil_superheat", f"{what} coil near its design box temperature")
 
 
 def _valve_coil() -> Target:
@@ -308,9 +302,7 @@ def _condenser_split(view: CircuitView) -> Iterator[Target | NotApplicable]:
         yield band_f("condenser_split", low, high, "split_by_efficiency", f"{what}-temperature condenser, by habit")
         return
     if unit.seer is None:
-        target = around_k(
-            "condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known", assumed=True
-        )
+        target = around_k("condenser_split", 20 * FAHRENHEIT_K, 10, "split_by_efficiency", "SEER not known", assumed=True)
     else:
         aim_f = split_by_seer_f(unit.seer)
         target = around_k("condenser_split", aim_f * FAHRENHEIT_K, 5, "split_by_efficiency", f"SEER {unit.seer:g}")

@@ -35,10 +35,13 @@ class Kind(StrEnum):
 
 
 KIND_WORDS: Mapping[Kind, str] = {
-    Kind.SPLIT_AC: "split AC", Kind.PACKAGE_AC: "rooftop AC", Kind.SPLIT_HEAT_PUMP: "split heat pump",
-    Kind.PACKAGE_HEAT_PUMP: "rooftop heat pump", Kind.WALK_IN_COOLER: "walk-in cooler",
+    Kind.SPLIT_AC: "split AC",
+    Kind.PACKAGE_AC: "rooftop AC",
+    Kind.SPLIT_HEAT_PUMP: "split heat pump",
+    Kind.PACKAGE_HEAT_PUMP: "rooftop heat pump",
+    Kind.WALK_IN_COOLER: "walk-in cooler",
     Kind.WALK_IN_FREEZER: "walk-in freezer",
-}  # fmt: skip
+}
 
 
 class Mode(StrEnum):
@@ -63,8 +66,11 @@ class Metering(StrEnum):
 
 
 METERING_WORDS: Mapping[Metering, str] = {
-    Metering.TXV: "TXV", Metering.EXV: "EXV", Metering.ORIFICE: "orifice", Metering.CAPILLARY: "capillary",
-}  # fmt: skip
+    Metering.TXV: "TXV",
+    Metering.EXV: "EXV",
+    Metering.ORIFICE: "orifice",
+    Metering.CAPILLARY: "capillary",
+}
 
 
 class EvaporatorClass(StrEnum):
@@ -99,9 +105,11 @@ class CompressorControl(StrEnum):
 
 
 COMPRESSOR_WORDS: Mapping[CompressorControl, str] = {
-    CompressorControl.FIXED: "one speed", CompressorControl.TWO_STAGE: "two stages",
-    CompressorControl.DIGITAL: "digital", CompressorControl.INVERTER: "inverter",
-}  # fmt: skip
+    CompressorControl.FIXED: "one speed",
+    CompressorControl.TWO_STAGE: "two stages",
+    CompressorControl.DIGITAL: "digital",
+    CompressorControl.INVERTER: "inverter",
+}
 
 
 class State(StrEnum):
@@ -188,9 +196,17 @@ def _temperature(
     name: str, label: str, side: str, where: str, error_f: float, usual_f: tuple[float, float], shared: bool = False
 ) -> Quantity:
     return Quantity(
-        name, label, "temperature", side, where, error_f * FAHRENHEIT_K, 0.0, to_kelvin(1000),
-        usual_si=(to_kelvin(usual_f[0]), to_kelvin(usual_f[1])), shared=shared,
-    )  # fmt: skip
+        name,
+        label,
+        "temperature",
+        side,
+        where,
+        error_f * FAHRENHEIT_K,
+        0.0,
+        to_kelvin(1000),
+        usual_si=(to_kelvin(usual_f[0]), to_kelvin(usual_f[1])),
+        shared=shared,
+    )
 
 
 def _amps(name: str, label: str, where: str) -> Quantity:
@@ -371,7 +387,5 @@ OLDER_SIGHTS: Mapping[str, str] = {"fan_blade_damaged": "blade_unsafe"}
 # What each air-fault observation blocks, by place; `by_role` in the judgement turns place into role.
 INDOOR_AIR_SIGHTS = ("filter_dirty", "filter_missing", "blower_stopped", "blower_belt_slipping", "damper_closed")
 OUTDOOR_AIR_SIGHTS = ("condenser_fan_stopped", "condenser_fan_reversed", "discharge_air_pulsing")
-AIR_FAULT_SIGHTS = (
-    *INDOOR_AIR_SIGHTS, *OUTDOOR_AIR_SIGHTS, "evaporator_dirty", "condenser_dirty", "condenser_air_recirculating",
-)  # fmt: skip
+AIR_FAULT_SIGHTS = (*INDOOR_AIR_SIGHTS, *OUTDOOR_AIR_SIGHTS, "evaporator_dirty", "condenser_dirty", "condenser_air_recirculating")
 ICE_SIGHTS = ("ice_on_evaporator_even", "ice_on_evaporator_patchy")

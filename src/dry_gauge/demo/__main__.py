@@ -80,8 +80,11 @@ def run(cluster: Cluster) -> int:
     probes: list[subprocess.Popen[bytes]] = []
     if wait_until_up(address, server):
         probes = start_probes(address, environment)
-        print(f"\nDry Gauge is at {address}\nSign in as 'ines' (technician), 'maren' (lead) or 'odile' (reads along), "
-              f"password '{PASSWORD}'.\nCtrl-C stops it, or 'make stop' from elsewhere.", flush=True)  # fmt: skip
+        print(
+            f"\nDry Gauge is at {address}\nSign in as 'ines' (technician), 'maren' (lead) or 'odile' (reads along), "
+            f"password '{PASSWORD}'.\nCtrl-C stops it, or 'make stop' from elsewhere.",
+            flush=True,
+        )
     status = server.wait()
     for hub in probes:
         hub.terminate()
@@ -113,12 +116,28 @@ def start_probes(address: str, environment: dict[str, str]) -> list[subprocess.P
     owner.dispose()
     return [
         subprocess.Popen(
-            [sys.executable, "-m", "dry_gauge.cli", "probes", "--server", address, "--visit", str(one.visit), "--token",
-             one.token, *one.options, "--seconds", "28800", "--patience", "15"],
-            stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+            [
+                sys.executable,
+                "-m",
+                "dry_gauge.cli",
+                "probes",
+                "--server",
+                address,
+                "--visit",
+                str(one.visit),
+                "--token",
+                one.token,
+                *one.options,
+                "--seconds",
+                "28800",
+                "--patience",
+                "15",
+            ],
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
         )
         for one in fed
-    ]  # fmt: skip
+    ]
 
 
 def port_from(wanted: int) -> int:

@@ -10,8 +10,17 @@ from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.walk_in_box import BoxCheckBody, BoxMarkBody, FoodBody, PressureSettingBody
 
 MINUTES = 110.0
-_BOX = Box(outdoor_k=to_kelvin(74), design_k=to_kelvin(42), start_air_k=to_kelvin(55), start_product_k=to_kelvin(48),
-           cooling_k_min=0.17, cooling_slope=0.012, leak=0.004, product_share=2.0, product_link=0.02)  # fmt: skip
+_BOX = Box(
+    outdoor_k=to_kelvin(74),
+    design_k=to_kelvin(42),
+    start_air_k=to_kelvin(55),
+    start_product_k=to_kelvin(48),
+    cooling_k_min=0.17,
+    cooling_slope=0.012,
+    leak=0.004,
+    product_share=2.0,
+    product_link=0.02,
+)
 _DOOR = Span(41.0, 47.0)
 
 
@@ -30,6 +39,12 @@ def hot_cooler() -> list[tuple[float, Body]]:
     for i in range(0, len(at), 14):
         found.append((MINUTES - at[i], ReadingBody(quantity="box_air_temp", value=round(to_fahrenheit(air[i]), 1), unit="F")))
         if i % 42 == 0:
-            found.append((MINUTES - at[i], ReadingBody(quantity="product_temp", place="cheese wheels", unit="F",
-                                                       value=round(to_fahrenheit(product[i]), 1))))  # fmt: skip
+            found.append(
+                (
+                    MINUTES - at[i],
+                    ReadingBody(
+                        quantity="product_temp", place="cheese wheels", unit="F", value=round(to_fahrenheit(product[i]), 1)
+                    ),
+                )
+            )
     return sorted(found, key=lambda one: -one[0])

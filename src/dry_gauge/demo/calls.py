@@ -37,7 +37,7 @@ WASHED = (
     *saw(condenser_dirty=True, evaporator_air_proven=True),
     FailedTestBody(quantity="condenser_split", comparator=Comparator.BELOW, value=25, unit="F"),
     ActionBody(sort=ActionSort.CONDENSER_CLEANED, words="salt, rinsed from inside out"),
-)  # fmt: skip
+)
 """What a coil at the sea shows and is done about it."""
 
 

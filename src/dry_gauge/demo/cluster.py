@@ -126,9 +126,21 @@ class Cluster:
                 shutil.chown(path, *_unprivileged())
         password_file.chmod(0o600)
         self._run(
-            "initdb", "-D", str(self._data), "-U", SUPERUSER, "--pwfile", str(password_file), "-A", "scram-sha-256",
-            "-E", "UTF8", "--locale=C.UTF-8", "--data-checksums", *([] if self.durable else ["--no-sync"]),
-        )  # fmt: skip
+            "initdb",
+            "-D",
+            str(self._data),
+            "-U",
+            SUPERUSER,
+            "--pwfile",
+            str(password_file),
+            "-A",
+            "scram-sha-256",
+            "-E",
+            "UTF8",
+            "--locale=C.UTF-8",
+            "--data-checksums",
+            *([] if self.durable else ["--no-sync"]),
+        )
         password_file.unlink()
         settings = {"listen_addresses": "'127.0.0.1'", "unix_socket_directories": "''", "max_connections": "100"}
         if not self.durable:
@@ -156,9 +168,8 @@ class Cluster:
             (self._data / "postmaster.pid").unlink()
         for _ in range(_START_TRIES):
             done = self._run(
-                "pg_ctl", "start", "-w", "-D", str(self._data), "-l", str(log), "-o", f"-p {self._secrets['port']}",
-                check=False,
-            )  # fmt: skip
+                "pg_ctl", "start", "-w", "-D", str(self._data), "-l", str(log), "-o", f"-p {self._secrets['port']}", check=False
+            )
             if done.returncode == 0:
                 return
             time.sleep(0.5)
@@ -185,14 +196,10 @@ class Cluster:
                 known = connection.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", (role,)).fetchone()
                 if not known:
                     connection.execute(
-                        sql.SQL("CREATE ROLE {} LOGIN PASSWORD {}").format(
-                            sql.Identifier(role), sql.Literal(self._secrets[role])
-                        )
+                        sql.SQL("CREATE ROLE {} LOGIN PASSWORD {}").format(sql.Identifier(role), sql.Literal(self._secrets[role]))
                     )
             if not connection.execute("SELECT 1 FROM pg_database WHERE datname = %s", (DATABASE,)).fetchone():
-                connection.execute(
-                    sql.SQL("CREATE DATABASE {} OWNER {}").format(sql.Identifier(DATABASE), sql.Identifier(OWNER))
-                )
+                connection.execute(sql.SQL("CREATE DATABASE {} OWNER {}").format(sql.Identifier(DATABASE), sql.Identifier(OWNER)))
 
     def _run(self, program: str, *arguments: str, check: bool = True) -> subprocess.CompletedProcess[str]:
         command = [str(find_binaries() / program), *arguments]
@@ -202,9 +209,15 @@ class Cluster:
             as_user = {"user": user, "group": group, "extra_groups": []}
         # No pipes: the server inherits them and would keep this call waiting for as long as it runs.
         done = subprocess.run(
-            command, cwd="/", stdin=subprocess.DEVNULL, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
-            text=True, check=False, **as_user,  # type: ignore[call-overload]
-        )  # fmt: skip
+            command,
+            cwd="/",
+            stdin=subprocess.DEVNULL,
+            stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL,
+            text=True,
+            check=False,
+            **as_user,  # type: ignore[call-overload]
+        )
         if check and done.returncode != 0:
             raise ClusterFailed(f"{program} failed with status {done.returncode} in {self._home}")
         return done  # type: ignore[no-any-return]

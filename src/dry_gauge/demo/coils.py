@@ -71,7 +71,14 @@ def add_faces(owner: Connection, person_id: UUID, at: datetime) -> None:
         photo = made_small(face(dirt))
         owner.execute(
             insert(Photo).values(
-                shop_id=SHOP_ID, id=ident("photo", "rtu1", name), unit_id=ident("unit", "rtu1"), person_id=person_id, at=at,
-                width=photo.width, height=photo.height, picture=photo.picture, thumbnail=photo.thumbnail,
+                shop_id=SHOP_ID,
+                id=ident("photo", "rtu1", name),
+                unit_id=ident("unit", "rtu1"),
+                person_id=person_id,
+                at=at,
+                width=photo.width,
+                height=photo.height,
+                picture=photo.picture,
+                thumbnail=photo.thumbnail,
             )
-        )  # fmt: skip
+        )

@@ -7,21 +7,16 @@ from dry_gauge.core.visit.complaints import Complaint
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.call import ComplaintBody
 from dry_gauge.notebook.subjects.codes import CodeBody, CodeMeaningBody, NoMoreCodesBody
-from dry_gauge.notebook.subjects.control_chain import (
-    ChainBody,
-    ChainLink,
-    ChainPointBody,
-    ClosedLinkBody,
-    CoilBody,
-    OpenLinkBody,
-)
+from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody, OpenLinkBody
 
 _OWNERS = {"Building interlock": "the port's fire panel"}
 FERRY_CHAIN = ChainBody(
-    links=tuple(ChainLink(name=link.name, sort=link.sort, after=link.after, place=link.place, owner=_OWNERS.get(link.name, ""))
-                for link in TEMPLATES["Rooftop with gas heat"].links),
+    links=tuple(
+        ChainLink(name=link.name, sort=link.sort, after=link.after, place=link.place, owner=_OWNERS.get(link.name, ""))
+        for link in TEMPLATES["Rooftop with gas heat"].links
+    ),
     taken_from="Rooftop with gas heat",
-)  # fmt: skip
+)
 _BOARD = "Norrland main board"
 
 TRIPPED_IN_SUMMER: tuple[Body, ...] = (

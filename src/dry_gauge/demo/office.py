@@ -52,13 +52,23 @@ def add_office(owner: Connection, someone: Someone, old_rooftop: UUID, today: da
     for option in _options():
         keep_option(owner, draft_of(owner, someone, old_rooftop, made), None, option)
     offer(owner, someone, draft_of(owner, someone, old_rooftop, made), load(owner, someone, old_rooftop), made)
-    owner.execute(insert(PartOrder).values(
-        shop_id=someone.shop_id, id=ident("part", "motor"), unit_id=ident("unit", "pottery"), person_id=someone.person_id,
-        made_at=today - timedelta(days=9), what="Blower motor 1/2 hp", number="BM-12-1075", pieces=1,
-        other_piece="capacitor comes too; wheel is sound", from_whom="Harbour Supply",
-        ordered_on=(today - timedelta(days=8)).date(), expected_on=(today - timedelta(days=2)).date(),
-        arrived_on=(today - timedelta(days=1)).date(),
-    ))  # fmt: skip
+    owner.execute(
+        insert(PartOrder).values(
+            shop_id=someone.shop_id,
+            id=ident("part", "motor"),
+            unit_id=ident("unit", "pottery"),
+            person_id=someone.person_id,
+            made_at=today - timedelta(days=9),
+            what="Blower motor 1/2 hp",
+            number="BM-12-1075",
+            pieces=1,
+            other_piece="capacitor comes too; wheel is sound",
+            from_whom="Harbour Supply",
+            ordered_on=(today - timedelta(days=8)).date(),
+            expected_on=(today - timedelta(days=2)).date(),
+            arrived_on=(today - timedelta(days=1)).date(),
+        )
+    )
 
 
 def _options() -> tuple[Option, ...]:

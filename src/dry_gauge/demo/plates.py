@@ -28,9 +28,7 @@ _SIZE = (1600, 1150)
 _SECOND_CELL = 780
 
 
-def plate(
-    lines: Sequence[tuple[Sequence[str], int]], *, askew: float = 1.5, unsharp: float = 1.0, code: str = ""
-) -> bytes:
+def plate(lines: Sequence[tuple[Sequence[str], int]], *, askew: float = 1.5, unsharp: float = 1.0, code: str = "") -> bytes:
     """A label as a photo. JPEG
 
     Parameters
@@ -67,9 +65,16 @@ def add_label_photo(owner: Connection, person_id: UUID, at: datetime) -> None:
     photo_id = ident("photo", "flowers")
     owner.execute(
         insert(Photo).values(
-            shop_id=SHOP_ID, id=photo_id, unit_id=ident("unit", "flowers"), person_id=person_id, at=at, width=photo.width,
-            height=photo.height, picture=photo.picture, thumbnail=photo.thumbnail,
+            shop_id=SHOP_ID,
+            id=photo_id,
+            unit_id=ident("unit", "flowers"),
+            person_id=person_id,
+            at=at,
+            width=photo.width,
+            height=photo.height,
+            picture=photo.picture,
+            thumbnail=photo.thumbnail,
         )
-    )  # fmt: skip
+    )
     card = update(Unit).where(Unit.shop_id == SHOP_ID, Unit.id == ident("unit", "flowers"))
     owner.execute(card.values(label_photo=photo_id))

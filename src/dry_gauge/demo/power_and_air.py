@@ -39,8 +39,12 @@ OLD_ROOFTOP: tuple[Body, ...] = (
     CompressorLineBody(line="ground", answer="good"),
 )  # fmt: skip
 
-_STATIC = {"external_static_return": -0.09, "static_after_filter": -0.61, "static_after_coil": -0.83,
-           "external_static_supply": 0.11}  # fmt: skip
+_STATIC = {
+    "external_static_return": -0.09,
+    "static_after_filter": -0.61,
+    "static_after_coil": -0.83,
+    "external_static_supply": 0.11,
+}
 KILN_ROOM: tuple[Body, ...] = (
     *(ReadingBody(quantity=name, value=value, unit="inwc") for name, value in _STATIC.items()),
     FilterBody(place="return grille", size="20 x 25 x 1", count=1, sort="pleated", found="plugged"),

@@ -15,8 +15,19 @@ from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.subjects.readings import ReadingBody
 
-USUAL = ("outdoor_air_temp", "return_air_temp", "box_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",
-         "suction_line_temp", "coil_outlet_temp", "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+USUAL = (
+    "outdoor_air_temp",
+    "return_air_temp",
+    "box_air_temp",
+    "return_air_wet_bulb",
+    "supply_air_temp",
+    "suction_pressure",
+    "suction_line_temp",
+    "coil_outlet_temp",
+    "liquid_pressure",
+    "liquid_line_temp",
+    "discharge_line_temp",
+)
 _DRY_IN_A_BOX_F = 1.5  # wet bulb below the box air
 
 

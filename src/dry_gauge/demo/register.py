@@ -92,14 +92,23 @@ def add_register(owner: Connection, today: datetime) -> None:
     for key, what, details, day in COMPONENTS:
         owner.execute(
             insert(Component).values(
-                shop_id=SHOP_ID, id=ident("part", key, what), unit_id=ident("unit", key), what=what, details=details,
+                shop_id=SHOP_ID,
+                id=ident("part", key, what),
+                unit_id=ident("unit", key),
+                what=what,
+                details=details,
                 installed_on=day,
             )
-        )  # fmt: skip
+        )
     for name, dimension, accuracy, unit, days in INSTRUMENTS:
         owner.execute(
             insert(Instrument).values(
-                shop_id=SHOP_ID, id=ident("instrument", name), name=name, dimension=dimension, accuracy=accuracy, unit=unit,
+                shop_id=SHOP_ID,
+                id=ident("instrument", name),
+                name=name,
+                dimension=dimension,
+                accuracy=accuracy,
+                unit=unit,
                 calibrated_until=(today + timedelta(days=days)).date(),
             )
-        )  # fmt: skip
+        )

@@ -24,14 +24,7 @@ from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody
-from dry_gauge.notebook.subjects.movements import (
-    MovementBody,
-    MovementSort,
-    PourBody,
-    PourEndBody,
-    PourMarkBody,
-    RecoveredToBody,
-)
+from dry_gauge.notebook.subjects.movements import MovementBody, MovementSort, PourBody, PourEndBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.service.cylinders import book_by_hand
@@ -78,11 +71,20 @@ def add_cylinders(owner: Connection, someone: Someone, today: datetime) -> None:
         key = ident("cylinder", one.key)
         retest = None if one.retest_in_days is None else (today + timedelta(days=one.retest_in_days)).date()
         store.add_cylinder(
-            owner, shop_id=someone.shop_id, id=key, name=one.name, kind=one.kind, refrigerant=one.refrigerant,
-            tare_g=round(one.tare_lb * _POUND_G), water_capacity_g=round(one.water_lb * _POUND_G),
-            service_pressure_pa=one.service_psi * PSI_PA, retest_by=retest, for_flammables=one.for_flammables,
-            refillable=one.kind == "recovery", keeper=one.keeper,
-        )  # fmt: skip
+            owner,
+            shop_id=someone.shop_id,
+            id=key,
+            name=one.name,
+            kind=one.kind,
+            refrigerant=one.refrigerant,
+            tare_g=round(one.tare_lb * _POUND_G),
+            water_capacity_g=round(one.water_lb * _POUND_G),
+            service_pressure_pa=one.service_psi * PSI_PA,
+            retest_by=retest,
+            for_flammables=one.for_flammables,
+            refillable=one.kind == "recovery",
+            keeper=one.keeper,
+        )
         for days, pounds in one.bought:
             at = today - timedelta(days=days)
             book_by_hand(owner, someone, key, "bought", round(pounds * _POUND_G), "", at)
@@ -138,10 +140,7 @@ def _repair() -> Iterator[tuple[float, Body]]:
     yield 27.5, ComplaintBody(sorts=(Complaint.WARM_BOX,), words="ice takes two days again", since="a week")
     yield 27.4, ClaimBody(text="Topped up twice in two years.")
     yield 26.6, LeakPlaceBody(place="service_cores", result="passed", method="electronic")
-    yield (
-        26.3,
-        LeakPlaceBody(place="receiver", result="failed", method="bubbles", words="king valve packing, oil below it"),
-    )
+    yield (26.3, LeakPlaceBody(place="receiver", result="failed", method="bubbles", words="king valve packing, oil below it"))
     yield 26.2, LeakPlaceBody(place="drier", result="passed", method="bubbles")
     yield 26.1, SealedPlanBody(repair=Repair.LEAK_HIGH)
     yield 26.0, LockoutBody(disconnect=_ROOF, locked=True)
@@ -152,16 +151,40 @@ def _repair() -> Iterator[tuple[float, Body]]:
     yield 24.2, LeakCureBody(leak=leak, cure="new_part", part="king valve and packing")
     yield 23.9, ActionBody(sort=ActionSort.DRIER_CHANGED, words="core, new; cores and caps too")
     yield 23.6, HoldBody(section="Whole system", limit=350, unit="psig", vacuum_gauge_off=True)
-    for hours, psig, temp, stage in ((23.5, 120.0, 64.0, True), (23.2, 300.5, 65.5, False), (21.0, 301.4, 66.8, False),
-                                     (5.1, 289.9, 48.0, False), (4.6, 290.6, 49.1, False)):  # fmt: skip
-        yield hours, HoldReadingBody(hold=hold, pressure=psig, pressure_unit="psig", temp=temp, temp_unit="F",
-                                       gauge="Gauge set 1", thermometer="Pipe clamps A", stage=stage)  # fmt: skip
+    for hours, psig, temp, stage in (
+        (23.5, 120.0, 64.0, True),
+        (23.2, 300.5, 65.5, False),
+        (21.0, 301.4, 66.8, False),
+        (5.1, 289.9, 48.0, False),
+        (4.6, 290.6, 49.1, False),
+    ):
+        yield (
+            hours,
+            HoldReadingBody(
+                hold=hold,
+                pressure=psig,
+                pressure_unit="psig",
+                temp=temp,
+                temp_unit="F",
+                gauge="Gauge set 1",
+                thermometer="Pipe clamps A",
+                stage=stage,
+            ),
+        )
     yield 4.5, HoldEndBody(hold=hold, verdict="tight")
     yield from _rig(rig)
     yield from _pull(pull)
     yield 0.3, ChargeTargetBody(label_g=6350, drier_g=60)
-    yield 0.22, PourBody(way=MovementSort.WEIGHED_IN, cylinder=ident("cylinder", "404"), gross_g=round(POUR_GROSS_KG * 1000),
-                           phase="liquid", source="probe")  # fmt: skip
+    yield (
+        0.22,
+        PourBody(
+            way=MovementSort.WEIGHED_IN,
+            cylinder=ident("cylinder", "404"),
+            gross_g=round(POUR_GROSS_KG * 1000),
+            phase="liquid",
+            source="probe",
+        ),
+    )
 
 
 _LITTLE = Source(315 * MICRON_PA, 5.0)
@@ -179,8 +202,12 @@ def _rig(rig: UUID) -> Iterator[tuple[float, Body]]:
 
 def _pull(pull: UUID) -> Iterator[tuple[float, Body]]:
     """A wet system: pulled, watched, swept with nitrogen, pulled again and watched again."""
-    yield 3.9, EvacuationBody(what="system", gauge="Vacuum gauge 2", gauge_at="far_end", cores_out=True, hoses="wide_short",
-                                target_micron=300)  # fmt: skip
+    yield (
+        3.9,
+        EvacuationBody(
+            what="system", gauge="Vacuum gauge 2", gauge_at="far_end", cores_out=True, hoses="wide_short", target_micron=300
+        ),
+    )
     yield 3.88, VacuumEventBody(evacuation=pull, event=VacuumEvent.PUMP_ON)
     wet = System(sources=(_LITTLE, _WET), pump_minutes=1.9)
     down, level = _trace(pull, wet, 101_325.0, 41.0, 40.0, pumping=True, seed=4)
@@ -209,6 +236,9 @@ def _trace(
     shown = as_gauged(np.array(pressures), np.random.default_rng(seed)) / MICRON_PA
     ago = [ends_before * 60 - i * every for i in range(len(pressures))]
     listed = [(second, micron) for second, micron in zip(ago, shown, strict=True) if second >= 0 and micron < 24_900]
-    body = TraceBody(evacuation=evacuation, seconds_ago=tuple(round(second, 1) for second, _ in listed),
-                       micron=tuple(float(round(micron)) for _, micron in listed))  # fmt: skip
+    body = TraceBody(
+        evacuation=evacuation,
+        seconds_ago=tuple(round(second, 1) for second, _ in listed),
+        micron=tuple(float(round(micron)) for _, micron in listed),
+    )
     return body, pressures[-1]

@@ -51,6 +51,8 @@ PEOPLE = (
     ("silas", "Silas Penn", "helper"),
     ("odile", "Odile Brook", "read_only"),
 )
+
+
 class NotTheDemo(RuntimeError):
     """The database is somebody's: it holds shops, and the demo's is not the only one."""
 
@@ -84,11 +86,19 @@ def seed(owner: Connection, today: datetime) -> None:
     for unit in UNITS:
         owner.execute(
             insert(Unit).values(
-                shop_id=SHOP_ID, id=ident("unit", unit.key), site_id=ident("site", unit.site), tag=unit.tag,
-                serves=unit.serves, maker=unit.maker, model=unit.model, serial=unit.serial, made_year=unit.made,
-                facts=unit.facts, card_notes=unit.notes,
+                shop_id=SHOP_ID,
+                id=ident("unit", unit.key),
+                site_id=ident("site", unit.site),
+                tag=unit.tag,
+                serves=unit.serves,
+                maker=unit.maker,
+                model=unit.model,
+                serial=unit.serial,
+                made_year=unit.made,
+                facts=unit.facts,
+                card_notes=unit.notes,
             )
-        )  # fmt: skip
+        )
     add_register(owner, today)
     add_label_photo(owner, ident("person", "maren"), today - timedelta(days=9))
     add_faces(owner, ident("person", "tobin"), today)
@@ -113,12 +123,16 @@ def plan_today(owner: Connection, today: datetime) -> None:
     for demo in TODAY:
         owner.execute(
             insert(Visit).values(
-                shop_id=SHOP_ID, id=ident("visit", demo.unit, today.date(), demo.hour),
-                call_id=ident("visit", demo.unit, today.date(), demo.hour), unit_id=ident("unit", demo.unit),
-                technician_id=ident("person", demo.who), planned_for=_moment(today, 0, demo.hour), complaint=demo.complaint,
+                shop_id=SHOP_ID,
+                id=ident("visit", demo.unit, today.date(), demo.hour),
+                call_id=ident("visit", demo.unit, today.date(), demo.hour),
+                unit_id=ident("unit", demo.unit),
+                technician_id=ident("person", demo.who),
+                planned_for=_moment(today, 0, demo.hour),
+                complaint=demo.complaint,
                 along_id=_along(demo),
             )
-        )  # fmt: skip
+        )
 
 
 def _along(demo: DemoVisit) -> UUID | None:
@@ -139,10 +153,17 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     facts = next(unit.facts for unit in UNITS if unit.key == demo.unit)
     owner.execute(
         insert(Visit).values(
-            shop_id=SHOP_ID, id=demo.id, call_id=demo.id, unit_id=ident("unit", demo.unit), planned_for=planned,
-            technician_id=ident("person", demo.who), complaint=demo.complaint, status="planned", along_id=_along(demo),
+            shop_id=SHOP_ID,
+            id=demo.id,
+            call_id=demo.id,
+            unit_id=ident("unit", demo.unit),
+            planned_for=planned,
+            technician_id=ident("person", demo.who),
+            complaint=demo.complaint,
+            status="planned",
+            along_id=_along(demo),
         )
-    )  # fmt: skip
+    )
     someone = _someone(demo.who)
     bodies = [*said_and_done(demo.unit, demo.days, demo.status, today)]
     bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
@@ -152,16 +173,18 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     settling_from = len(bodies)
     bodies += _bodies(demo, facts)
     if demo.status == "closed":
-        bodies += [RepeatBody(failed_test=ident("entry", demo.id, i), passed=True)
-                   for i, body in enumerate(bodies[:settling_from]) if isinstance(body, FailedTestBody)]  # fmt: skip
+        bodies += [
+            RepeatBody(failed_test=ident("entry", demo.id, i), passed=True)
+            for i, body in enumerate(bodies[:settling_from])
+            if isinstance(body, FailedTestBody)
+        ]
         bodies += [
             FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
-            for seen in demo.seen if seen.state is State.YES and seen.what in FINDINGS
-        ]  # fmt: skip
+            for seen in demo.seen
+            if seen.state is State.YES and seen.what in FINDINGS
+        ]
         outcome = demo.outcome or (Outcome.FIXED if demo.found or weights else Outcome.NOTHING_WRONG)
-        bodies.append(
-            ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving")
-        )
+        bodies.append(ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving"))
     # Nothing is written later than now, whatever hour the demo is started at.
     settles = timedelta(minutes=25) if weights or demo.found else timedelta()
     begun = min(planned + timedelta(minutes=8), today - settles - timedelta(minutes=2, seconds=25 * len(bodies)))

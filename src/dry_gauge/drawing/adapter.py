@@ -22,8 +22,10 @@ def adapter_svg(adapter: Adapter, width: float, ident: str) -> str:
     plan_foot = _WORDS + _MARGIN / 2 + (far - low) * scale
     front_top = plan_foot + _GAP
     height = front_top + adapter.height * scale + _GAP
-    told = f"Below {said(below.length)} by {said(below.width)}, above {said(above.length)} by {said(above.width)}, " \
-           f"at least {said(adapter.height)} high."  # fmt: skip
+    told = (
+        f"Below {said(below.length)} by {said(below.width)}, above {said(above.length)} by {said(above.width)}, "
+        f"at least {said(adapter.height)} high."
+    )
     root = svg.picture(width, height, "change-out adapter", "Adapter from above and from the front", told, ident)
     svg.hatch(root, f"{ident}-hatch")
 
@@ -34,8 +36,12 @@ def adapter_svg(adapter: Adapter, width: float, ident: str) -> str:
         return plan_foot - (y - low) * scale
 
     def box(css: str, rect: Rect, **more: str) -> None:
-        at: dict[str, Any] = {"x": across(rect.x), "y": down(rect.y + rect.width), "width": rect.length * scale,
-                              "height": rect.width * scale}  # fmt: skip
+        at: dict[str, Any] = {
+            "x": across(rect.x),
+            "y": down(rect.y + rect.width),
+            "width": rect.length * scale,
+            "height": rect.width * scale,
+        }
         add(root, "rect", css, **at, **more)
 
     add(root, "text", "curb-word", "From above", x=4, y=14)

@@ -13,8 +13,15 @@ from dry_gauge.drawing.svg import add
 _WIDTH, _HEIGHT, _ZERO, _HALF = 300.0, 250.0, 112.0, 76.0  # as narrow as its numbers allow: it stands in a sheet's column
 _LEAST_PA = 0.3 * INCH_WATER_PA
 # Places along the way, from the room and back to it; the blower stands between the third and the fourth.
-_X = {"room": 6.0, "external_static_return": 66.0, "static_after_filter": 112.0, "static_after_coil": 159.0,
-      "static_after_blower": 206.0, "external_static_supply": 246.0, "out": 294.0}  # fmt: skip
+_X = {
+    "room": 6.0,
+    "external_static_return": 66.0,
+    "static_after_filter": 112.0,
+    "static_after_coil": 159.0,
+    "static_after_blower": 206.0,
+    "external_static_supply": 246.0,
+    "out": 294.0,
+}
 _PART_X = {"return duct": 32.0, "filter": 88.0, "supply duct": 270.0}
 _COIL_X = {False: 136.0, True: 226.0}
 """Before the blower, or behind it."""
@@ -48,8 +55,15 @@ def path_svg(profile: StaticProfile, points_pa: Mapping[str, float], reader: Rea
     for name, pa in known:
         add(root, "circle", "path-point", cx=_X[name], cy=y(pa), r=5)
         above = pa >= 0
-        add(root, "text", "path-value", reader.say("static", pa).split(" ")[0].replace("-", "−"), x=_X[name],
-            y=y(pa) + (-10 if above else 20), text_anchor="middle")  # fmt: skip
+        add(
+            root,
+            "text",
+            "path-value",
+            reader.say("static", pa).split(" ")[0].replace("-", "−"),
+            x=_X[name],
+            y=y(pa) + (-10 if above else 20),
+            text_anchor="middle",
+        )
     for drop in profile.drops:
         x = _PART_X.get(drop.part, _COIL_X["static_after_blower" in points_pa])
         css = "path-part over" if drop.is_over or drop.part == profile.eats else "path-part"

@@ -52,8 +52,10 @@ def belief_svg(causes: Sequence[tuple[str, str]], steps: Sequence[BeliefStep], w
         for step in steps:
             if name not in step.believed:
                 break
-            points += [f"{svg.number(across(at))},{svg.number(down(step.believed[name]))}",
-                       f"{svg.number(across(step.end))},{svg.number(down(step.believed[name]))}"]  # fmt: skip
+            points += [
+                f"{svg.number(across(at))},{svg.number(down(step.believed[name]))}",
+                f"{svg.number(across(step.end))},{svg.number(down(step.believed[name]))}",
+            ]
             at = step.end
         if points:
             line = {"points": " ".join(points), **({"stroke_dasharray": dash} if dash else {})}

@@ -81,9 +81,7 @@ def _flow(walk: Walk, link: Link) -> str:
     return {"live": "carries", "dead": "still"}.get(walk.shows.get(link.name, ""), "unknown")
 
 
-def _link(
-    root: Element, walk: Walk, link: Link, y: float, volts: float | None, opened: Sequence[str], size: Size
-) -> None:
+def _link(root: Element, walk: Walk, link: Link, y: float, volts: float | None, opened: Sequence[str], size: Size) -> None:
     x = _x(walk, link, size)
     parted = link.name in opened or (walk.named is not None and walk.named.name == link.name)
     css = "parted" if parted else _flow(walk, link)
@@ -94,8 +92,12 @@ def _link(
     elif link.sort is LinkSort.SOURCE:
         add(root, "rect", f"chain-link source {css}", x=x - _HALF, y=y - _HALF + 3, width=2 * _HALF, height=2 * _HALF - 6)
     elif parted:
-        add(root, "path", "chain-link parted",
-            d=f"M{x - 9:g} {y - 4:g}v-5a9 9 0 0 1 18 0v5M{x - 9:g} {y + 4:g}v5a9 9 0 0 0 18 0v-5")  # fmt: skip
+        add(
+            root,
+            "path",
+            "chain-link parted",
+            d=f"M{x - 9:g} {y - 4:g}v-5a9 9 0 0 1 18 0v5M{x - 9:g} {y + 4:g}v5a9 9 0 0 0 18 0v-5",
+        )
     else:
         add(root, "rect", f"chain-link {css}", x=x - 9, y=y - _HALF, width=18, height=2 * _HALF, rx=9)
     if parted:
@@ -124,8 +126,15 @@ def _state(root: Element, walk: Walk, link: Link, y: float, volts: float | None,
     known = walk.shows.get(link.name)
     if known is not None:
         words = f"{volts:.0f} V" if volts is not None else SAID[known]
-        add(root, "text", f"chain-volts {_flow(walk, link)}", f"{words}{'' if known != 'unclear' else ' ?'}", x=right, y=y + 6,
-            text_anchor="end")  # fmt: skip
+        add(
+            root,
+            "text",
+            f"chain-volts {_flow(walk, link)}",
+            f"{words}{'' if known != 'unclear' else ' ?'}",
+            x=right,
+            y=y + 6,
+            text_anchor="end",
+        )
         return
     share = walk.belief[link.name]
     if size.bar:
@@ -145,5 +154,5 @@ def _share(share: float) -> str:
 
 def _probe(root: Element, x: float, y: float, *, across: bool) -> None:
     """Where the probe goes next: at the far side, or at both."""
-    for at in ((y - _HALF, y + _HALF) if across else (y + _HALF,)):
+    for at in (y - _HALF, y + _HALF) if across else (y + _HALF,):
         add(root, "path", "chain-probe", d=f"M{x - 30:g} {at - 8:g}l18 8l-18 8z")

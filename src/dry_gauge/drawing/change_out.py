@@ -30,8 +30,12 @@ def change_out_svg(found: Found, way: WayRound, words: str, width: float, ident:
 
     def box(rect: Rect) -> dict[str, Any]:
         # The front is at the bottom: y grows away from whoever stands in front.
-        return {"x": margin + (rect.x - left) * scale, "y": height - margin - (rect.y + rect.width - low) * scale,
-                "width": rect.length * scale, "height": rect.width * scale}  # fmt: skip
+        return {
+            "x": margin + (rect.x - left) * scale,
+            "y": height - margin - (rect.y + rect.width - low) * scale,
+            "width": rect.length * scale,
+            "height": rect.width * scale,
+        }
 
     if not plain:
         svg.hatch(root, f"{ident}-hatch")
@@ -75,8 +79,16 @@ def _lengths(root: Element, at: dict[str, Any], along: str, across: str, height:
     add(root, "text", css, along, x=x + long / 2, y=line + 16, text_anchor="middle")
     side = x - _DIMENSION
     add(root, "line", "dimension", x1=side, x2=side, y1=y, y2=y + wide)
-    add(root, "text", css, across, x=side - 6, y=y + wide / 2, text_anchor="middle",
-        transform=f"rotate(-90 {svg.number(side - 6)} {svg.number(y + wide / 2)})")  # fmt: skip
+    add(
+        root,
+        "text",
+        css,
+        across,
+        x=side - 6,
+        y=y + wide / 2,
+        text_anchor="middle",
+        transform=f"rotate(-90 {svg.number(side - 6)} {svg.number(y + wide / 2)})",
+    )
 
 
 def _told(found: Found, way: WayRound) -> str:

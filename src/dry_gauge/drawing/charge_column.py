@@ -28,9 +28,16 @@ class Layer:
 
 
 def column_svg(
-    layers: Sequence[Layer], target_kg: float | None, recovered_kg: float, size: Size, ident: str, *, metric: bool = False,
-    goal: str = "target", rest: str = "to go",
-) -> str:  # fmt: skip
+    layers: Sequence[Layer],
+    target_kg: float | None,
+    recovered_kg: float,
+    size: Size,
+    ident: str,
+    *,
+    metric: bool = False,
+    goal: str = "target",
+    rest: str = "to go",
+) -> str:
     """The column.
 
     Parameters
@@ -67,9 +74,7 @@ def column_svg(
 class _Column:
     """Where everything stands: the glass, the ruler left of it, the words right of it."""
 
-    def __init__(
-        self, layers: Sequence[Layer], target_kg: float | None, recovered_kg: float, size: Size, metric: bool
-    ) -> None:
+    def __init__(self, layers: Sequence[Layer], target_kg: float | None, recovered_kg: float, size: Size, metric: bool) -> None:
         self.layers, self.recovered_kg, self.size, self.metric = layers, recovered_kg, size, metric
         self.inside_kg = sum(layer.kg for layer in layers)
         self.unit_kg, self.unit = (1.0, "kg") if metric else (POUND_KG, "lb")

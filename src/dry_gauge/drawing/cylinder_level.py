@@ -33,25 +33,16 @@ def level_svg(holds_kg: float, most_kg: float | None, *, recovery: bool, ident: 
         share = min(max(holds_kg / most_kg, 0.0), 1 / FULL_SHARE)
         y = _BOTTOM - share * FULL_SHARE * (_BOTTOM - _TOP)
         full = recovery and holds_kg > 0.95 * most_kg
+        add(root, "rect", "level-fill" + (" level-full" if full else ""), x=_LEFT + 2, y=y, width=_BODY - 4, height=_BOTTOM - y)
+    add(root, "rect", "level-body" + ("" if most_kg else " level-unknown"), x=_LEFT, y=_TOP, width=_BODY, height=_BOTTOM - _TOP)
+    for i in range(5):
         add(
             root,
-            "rect",
-            "level-fill" + (" level-full" if full else ""),
-            x=_LEFT + 2,
-            y=y,
-            width=_BODY - 4,
-            height=_BOTTOM - y,
+            "line",
+            "level-tick",
+            x1=_LEFT - 4,
+            x2=_LEFT - 1,
+            y1=_BOTTOM - i * (_BOTTOM - _TOP) / 4,
+            y2=_BOTTOM - i * (_BOTTOM - _TOP) / 4,
         )
-    add(
-        root,
-        "rect",
-        "level-body" + ("" if most_kg else " level-unknown"),
-        x=_LEFT,
-        y=_TOP,
-        width=_BODY,
-        height=_BOTTOM - _TOP,
-    )
-    for i in range(5):
-        add(root, "line", "level-tick", x1=_LEFT - 4, x2=_LEFT - 1, y1=_BOTTOM - i * (_BOTTOM - _TOP) / 4,
-            y2=_BOTTOM - i * (_BOTTOM - _TOP) / 4)  # fmt: skip
     return svg.written(root)

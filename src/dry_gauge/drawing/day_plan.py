@@ -125,8 +125,9 @@ def day_svg(title: str, heads: Sequence[LaneHead], blocks: Sequence[Block], shee
     return svg.written(root)
 
 
-def week_svg(title: str, heads: Sequence[LaneHead], days: Sequence[str], blocks: Sequence[Block], today: int | None,
-             ident: str) -> str:  # fmt: skip
+def week_svg(
+    title: str, heads: Sequence[LaneHead], days: Sequence[str], blocks: Sequence[Block], today: int | None, ident: str
+) -> str:
     """A week: days side by side, each lane as high as its fullest day.
 
     Parameters
@@ -177,8 +178,13 @@ def _block(root: Element, block: Block, box: tuple[float, float, float, float], 
     x, y, width, height = box
     css = f"plan-call {block.status}{' chosen' if block.chosen else ''}{' along' if block.along else ''}"
     link = add(root, "a", css, href=block.href, id=f"{ident}-{block.ident}", aria_label=_spoken(block))
-    for name, value in (("call", block.ident), ("at", str(block.at)), ("lane", str(block.lane)), ("minutes", str(block.minutes)),
-                        ("movable", "yes" if block.movable else "no")):  # fmt: skip
+    for name, value in (
+        ("call", block.ident),
+        ("at", str(block.at)),
+        ("lane", str(block.lane)),
+        ("minutes", str(block.minutes)),
+        ("movable", "yes" if block.movable else "no"),
+    ):
         link.set(f"data-{name}", value)
     frame = add(link, "svg", x=x, y=y, width=width, height=height)  # what is longer than its call is cut off
     add(frame, "rect", "plan-box", x=0.5, y=0.5, width=width - 1, height=height - 1)

@@ -36,6 +36,13 @@ def defrost_svg(marks: Sequence[tuple[Mark, float]], ident: str) -> str:
         add(root, "line", f"defrost-drop {css}", x1=x(at), x2=x(at), y1=_LINE, y2=y - 4)
         add(root, "circle", f"defrost-mark {css}", cx=x(at), cy=_LINE, r=4)
         left = x(at) > 0.55 * _WIDTH
-        add(root, "text", f"defrost-words {css}", f"{MARK_WORDS[mark]}, {at:.0f} min", x=x(at) + (-6 if left else 6), y=y,
-            text_anchor="end" if left else "start")  # fmt: skip
+        add(
+            root,
+            "text",
+            f"defrost-words {css}",
+            f"{MARK_WORDS[mark]}, {at:.0f} min",
+            x=x(at) + (-6 if left else 6),
+            y=y,
+            text_anchor="end" if left else "start",
+        )
     return svg.written(root)

@@ -15,13 +15,7 @@ _GRID_F = (0, 20, 40, 60, 80, 100, 120)
 
 
 def fingerprint_svg(
-    circuit: CircuitAssessment | None,
-    title: str,
-    width: float = 150,
-    height: float = 200,
-    *,
-    ident: str,
-    past: bool = False,
+    circuit: CircuitAssessment | None, title: str, width: float = 150, height: float = 200, *, ident: str, past: bool = False
 ) -> str:
     """The small ladder of one circuit; empty rails without one, dashed rungs where it shows a past visit."""
     words = "No readings yet." if circuit is None else _told(circuit)
@@ -44,15 +38,7 @@ def fingerprint_svg(
         _stem(root, gap.side, gap.stands, _STEMS[gap.gutter] * width, y(gap.base_k), y(gap.tip_k))
     for rung in contents.rungs:
         left, right = (share * width for share in _COLUMNS[rung.column])
-        add(
-            root,
-            "line",
-            f"bar {rung.column}-mark",
-            x1=left,
-            x2=right,
-            y1=y(rung.temperature_k),
-            y2=y(rung.temperature_k),
-        )
+        add(root, "line", f"bar {rung.column}-mark", x1=left, x2=right, y1=y(rung.temperature_k), y2=y(rung.temperature_k))
         if rung.bubble_k is not None:
             add(root, "line", f"bubble {rung.column}-mark", x1=left, x2=right, y1=y(rung.bubble_k), y2=y(rung.bubble_k))
     return svg.written(root)

@@ -33,26 +33,22 @@ def hold_svg(sections: Sequence[HoldSection], reader: Reader, size: Size, ident:
     def y(pressure_pa: float) -> float:
         return bottom - (reader.pressure(pressure_pa) - low) / (high - low) * (bottom - _TOP)
 
-    told = "; ".join(
-        f"{one.name}: {reader.say('pressure', one.compensated[-1][1])} at the first temperature" for one in drawn
-    )
+    told = "; ".join(f"{one.name}: {reader.say('pressure', one.compensated[-1][1])} at the first temperature" for one in drawn)
     root = svg.picture(size.width, size.height, "chart", "Pressure hold", told or "No readings yet.", ident)
     svg.hatch(root, f"{ident}-hatch")
     _axes(root, size, reader, low, high, hours, bottom, x)
     for number, one in enumerate(drawn):
         start = one.compensated[0][1]
-        add(root, "path", "zone", d=f"M{x(0):.5g} {y(start):.5g}L{right:.5g} {y(start):.5g}"
-            f"L{right:.5g} {y(start - one.allowed_pa_h * hours):.5g}z", fill=f"url(#{ident}-hatch)")  # fmt: skip
-        _section(root, one, number, x, y)
-        end = one.compensated[-1]
         add(
             root,
-            "text",
-            "chart-note",
-            one.name[:14],
-            x=min(x(end[0]) + 10, right + 4),
-            y=y(end[1]) + 20 + 16 * number,
+            "path",
+            "zone",
+            d=f"M{x(0):.5g} {y(start):.5g}L{right:.5g} {y(start):.5g}L{right:.5g} {y(start - one.allowed_pa_h * hours):.5g}z",
+            fill=f"url(#{ident}-hatch)",
         )
+        _section(root, one, number, x, y)
+        end = one.compensated[-1]
+        add(root, "text", "chart-note", one.name[:14], x=min(x(end[0]) + 10, right + 4), y=y(end[1]) + 20 + 16 * number)
     add(root, "text", "chart-note", "hatched: loss still allowed", x=size.left + 8, y=bottom - 8)
     return svg.written(root)
 
@@ -65,9 +61,7 @@ def _rounded(edges: Sequence[float], reader: Reader) -> tuple[float, float]:
     return (low, high) if high > low else (low - step, high + step)
 
 
-def _axes(
-    root: Element, size: Size, reader: Reader, low: float, high: float, hours: float, bottom: float, x: Across
-) -> None:
+def _axes(root: Element, size: Size, reader: Reader, low: float, high: float, hours: float, bottom: float, x: Across) -> None:
     right = size.width - size.right
     for i in range(6):
         value = low + (high - low) * i / 5

@@ -33,9 +33,12 @@ STANDING_WORDS = {
 
 
 def ladder_svg(
-    circuit: CircuitAssessment, reader: Reader, geometry: Geometry = DESK, ident: str = "ladder",
+    circuit: CircuitAssessment,
+    reader: Reader,
+    geometry: Geometry = DESK,
+    ident: str = "ladder",
     before: CircuitAssessment | None = None,
-) -> str:  # fmt: skip
+) -> str:
     """The ladder of one judged circuit, in the reader's units; `before` stands behind it as a ghost."""
     return _Ladder(contents_of(circuit), reader, geometry, ident, contents_of(before) if before else None).draw()
 
@@ -47,18 +50,20 @@ _WAS_HEIGHT = 15.0
 
 
 class _Ladder:
-    def __init__(
-        self, contents: Contents, reader: Reader, geometry: Geometry, ident: str, ghost: Contents | None = None
-    ) -> None:
+    def __init__(self, contents: Contents, reader: Reader, geometry: Geometry, ident: str, ghost: Contents | None = None) -> None:
         self.contents, self.reader, self.geometry, self.ident = contents, reader, geometry, ident
         self.ghost = ghost
         self.was = {gap.name: gap.gap.value for gap in ghost.gaps} if ghost else {}
         self.scale = fit(contents, geometry, ghost)
         self.obstacles: list[Box] = []
         self.root = svg.picture(
-            geometry.width, geometry.height, "ladder ladder-small" if geometry.small else "ladder",
-            "Temperature ladder", self.described(), ident,
-        )  # fmt: skip
+            geometry.width,
+            geometry.height,
+            "ladder ladder-small" if geometry.small else "ladder",
+            "Temperature ladder",
+            self.described(),
+            ident,
+        )
 
     # The order of drawing is the order on paper: grounds, marks, words on top.
     def draw(self) -> str:
@@ -90,8 +95,10 @@ class _Ladder:
                 low, high = (f"{reader.difference(edge):.0f}" for edge in gap.own)
                 parts[-1] += f", on its own sound days {low} to {high}"
         parts += [f"{missing.label} not read" for missing in self.contents.missing]
-        parts += [f"{rung.label} was {reader.say('temperature', rung.temperature_k)} before the last change"
-                  for rung in (self.ghost.rungs if self.ghost else ())]  # fmt: skip
+        parts += [
+            f"{rung.label} was {reader.say('temperature', rung.temperature_k)} before the last change"
+            for rung in (self.ghost.rungs if self.ghost else ())
+        ]
         return "; ".join(parts) + "." if parts else "Nothing read yet."
 
     def standing_words(self, gap: Gap) -> str:
@@ -101,8 +108,7 @@ class _Ladder:
 
     def axis(self) -> None:
         g, s = self.geometry, self.scale
-        add(self.root, "text", "axis-unit", f"°{self.reader.temperature_unit}", x=g.axis_x, y=g.head - 12,
-            text_anchor="end")  # fmt: skip
+        add(self.root, "text", "axis-unit", f"°{self.reader.temperature_unit}", x=g.axis_x, y=g.head - 12, text_anchor="end")
         slope = (s.top_k - s.bottom_k) / (s.bottom_y - s.top_y)
         top = s.top_k + (s.top_y - self.axis_top) * slope
         bottom = s.bottom_k - (g.height - g.foot - s.bottom_y) * slope
@@ -122,15 +128,7 @@ class _Ladder:
             tick += step
         add(self.root, "path", "grid", d=grid)
         add(self.root, "path", "staff", d=staff)
-        add(
-            self.root,
-            "line",
-            "staff-line",
-            x1=g.axis_x + 6.5,
-            x2=g.axis_x + 6.5,
-            y1=self.axis_top,
-            y2=g.height - g.foot,
-        )
+        add(self.root, "line", "staff-line", x1=g.axis_x + 6.5, x2=g.axis_x + 6.5, y1=self.axis_top, y2=g.height - g.foot)
 
     @property
     def axis_top(self) -> float:
@@ -146,8 +144,15 @@ class _Ladder:
         for side, (left, right) in g.columns.items():
             name = COLUMN_NAMES[side]
             add(self.root, "text", f"column-name {side}-text", name, x=left, y=g.head - 12)
-            add(self.root, "rect", f"column {side}-ground", x=left, y=g.head, width=right - left,
-                height=g.height - g.head - g.foot)  # fmt: skip
+            add(
+                self.root,
+                "rect",
+                f"column {side}-ground",
+                x=left,
+                y=g.head,
+                width=right - left,
+                height=g.height - g.head - g.foot,
+            )
             for x in (left, right):
                 add(self.root, "line", f"rail {side}-mark", x1=x, x2=x, y1=g.head, y2=g.height - g.foot)
 
@@ -156,8 +161,7 @@ class _Ladder:
         g = self.geometry
         left, right = g.columns[missing.column]
         bottom, top = (self.scale.y(edge) for edge in missing.zone_k)
-        add(self.root, "rect", x=left, y=top, width=right - left, height=bottom - top,
-            fill=f"url(#{self.ident}-hatch)")  # fmt: skip
+        add(self.root, "rect", x=left, y=top, width=right - left, height=bottom - top, fill=f"url(#{self.ident}-hatch)")
         for y in (top, bottom):
             add(self.root, "line", f"zone-edge {missing.column}-mark", x1=left - 4, x2=right + 4, y1=y, y2=y)
         self.obstacles.append(Box(left, top, right - left, bottom - top))
@@ -185,9 +189,7 @@ class _Ladder:
         css = f"{rung.column}-mark"
         if rung.bubble_k is not None:
             below = self.scale.y(rung.bubble_k)
-            add(
-                self.root, "rect", f"tape {rung.column}-fill", x=left + 4, y=y, width=right - left - 8, height=below - y
-            )
+            add(self.root, "rect", f"tape {rung.column}-fill", x=left + 4, y=y, width=right - left - 8, height=below - y)
             add(self.root, "line", f"bubble {css}", x1=left, x2=right, y1=below, y2=below)
             self.obstacles.append(Box(left, below - 2, right - left, 4))
         if rung.from_pressure:
@@ -206,9 +208,7 @@ class _Ladder:
         self.bar(rung, y)
         for x in (*g.columns["high"], g.axis_x + 6):
             add(self.root, "path", "axis-break", d=f"M{x - 6:g} {y + 11:g}l12 -6M{x - 6:g} {y + 15:g}l12 -6")
-        self.label(
-            Box(left + 3, y - 38, right - left - 6, g.label_height), rung.label, rung.temperature_k, "high", True
-        )
+        self.label(Box(left + 3, y - 38, right - left - 6, g.label_height), rung.label, rung.temperature_k, "high", True)
 
     def bracket(self, gap: Gap) -> None:
         g, s = self.geometry, self.scale
@@ -225,8 +225,7 @@ class _Ladder:
         top, bottom = min(base_y, tip_y), max(base_y, tip_y)
         self.obstacles.append(Box(stem_x - 2, top - 2, g.stem + 4, bottom - top + 4))
         # Lit when a sentence of the judgement that rests on this gap is pointed at.
-        add(self.root, "rect", "halo", x=stem_x - 6, y=top - 5, width=g.stem + 12, height=bottom - top + 10,
-            data_gap=gap.name)  # fmt: skip
+        add(self.root, "rect", "halo", x=stem_x - 6, y=top - 5, width=g.stem + 12, height=bottom - top + 10, data_gap=gap.name)
 
     def leader(self, gap: Gap, base_y: float, stem_x: float) -> None:
         """From the rung to a gutter that does not touch its column."""
@@ -256,9 +255,7 @@ class _Ladder:
 
     def stem(self, gap: Gap, x: float, base_y: float, tip_y: float) -> None:
         """Solid from the base, soft over the uncertainty at the tip, hollow past the band."""
-        error = (
-            gap.gap.uncertainty / (self.scale.top_k - self.scale.bottom_k) * (self.scale.bottom_y - self.scale.top_y)
-        )
+        error = gap.gap.uncertainty / (self.scale.top_k - self.scale.bottom_k) * (self.scale.bottom_y - self.scale.top_y)
         way = 1 if tip_y > base_y else -1
         error = min(error, abs(tip_y - base_y))
         solid_end = tip_y - way * error
@@ -269,12 +266,26 @@ class _Ladder:
         self.vertical(f"{gap.side}-fill", x, base_y, limit)
         if limit != solid_end:
             y = min(limit, solid_end)
-            add(self.root, "rect", f"hollow {gap.side}-mark", x=x + 0.75, y=y, width=self.geometry.stem - 1.5,
-                height=abs(solid_end - limit))  # fmt: skip
+            add(
+                self.root,
+                "rect",
+                f"hollow {gap.side}-mark",
+                x=x + 0.75,
+                y=y,
+                width=self.geometry.stem - 1.5,
+                height=abs(solid_end - limit),
+            )
         if error > 0.5:
             gradient = f"url(#{self.ident}-{gap.side}-{'d' if way > 0 else 'u'})"
-            add(self.root, "rect", x=x, y=min(solid_end, tip_y + way * error), width=self.geometry.stem,
-                height=2 * error, fill=gradient)  # fmt: skip
+            add(
+                self.root,
+                "rect",
+                x=x,
+                y=min(solid_end, tip_y + way * error),
+                width=self.geometry.stem,
+                height=2 * error,
+                fill=gradient,
+            )
 
     def vertical(self, css: str, x: float, y1: float, y2: float) -> None:
         add(self.root, "rect", css, x=x, y=min(y1, y2), width=self.geometry.stem, height=abs(y2 - y1))
@@ -331,15 +342,7 @@ class _Ladder:
                 add(self.root, "rect", "zone-plate", x=box.x, y=box.y, width=box.width, height=box.height)
             else:
                 first, second = missing.label, "not read"
-                add(
-                    self.root,
-                    "rect",
-                    f"slot {missing.column}-mark",
-                    x=box.x,
-                    y=box.y,
-                    width=box.width,
-                    height=box.height,
-                )
+                add(self.root, "rect", f"slot {missing.column}-mark", x=box.x, y=box.y, width=box.width, height=box.height)
             for line, share in ((first, 0.42), (second, 0.85)):
                 add(self.root, "text", f"slot-text {missing.column}-text", line, x=box.x + 5, y=box.y + height * share)
             self.obstacles.append(box)
@@ -353,11 +356,7 @@ class _Ladder:
             wanted = (base_y + tip_y) / 2
             box = self.plate_place(wanted, slots, _WAS_HEIGHT if gap.name in self.was else 0.0)
             stem_x = g.gutters[gap.gutter][0]
-            if (
-                not min(base_y, tip_y) - g.plate_height / 2
-                <= box.y + box.height / 2
-                <= max(base_y, tip_y) + (g.plate_height / 2)
-            ):
+            if not min(base_y, tip_y) - g.plate_height / 2 <= box.y + box.height / 2 <= max(base_y, tip_y) + (g.plate_height / 2):
                 near_y = box.y if box.y > max(base_y, tip_y) else box.bottom
                 end_y = min(max(near_y, min(base_y, tip_y)), max(base_y, tip_y))
                 x = min(max(stem_x + g.stem / 2, box.x), box.right)

@@ -131,8 +131,15 @@ def _parts(root: Element, parts: Sequence[PartMoved], x: Callable[[datetime], fl
             continue  # its words would lie on another's; they stand in the list of parts
         last[row] = at
         near_end = at > _RIGHT - _NEAR
-        add(root, "text", "life-word", one.what[:_SHORT], x=at + (-11 if near_end else 11), y=_PARTS + (-8 if row else 18),
-            text_anchor="end" if near_end else "start")  # fmt: skip
+        add(
+            root,
+            "text",
+            "life-word",
+            one.what[:_SHORT],
+            x=at + (-11 if near_end else 11),
+            y=_PARTS + (-8 if row else 18),
+            text_anchor="end" if near_end else "start",
+        )
 
 
 def _own(root: Element, own: Sequence[Own], x: Callable[[datetime], float], reader: Reader) -> None:

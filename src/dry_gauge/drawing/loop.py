@@ -40,9 +40,7 @@ class LoopMark:
     words: str
 
 
-def loop_svg(
-    facts: UnitFacts, survey: Sequence[PlaceState], marks: Sequence[LoopMark] = (), ident: str = "loop"
-) -> str:
+def loop_svg(facts: UnitFacts, survey: Sequence[PlaceState], marks: Sequence[LoopMark] = (), ident: str = "loop") -> str:
     """The loop of one unit; each place is a link to its questions (``#place-...``)."""
     found = {state.place.name: state for state in survey}
     told = "; ".join(f"{state.place.label}: {', '.join(state.findings)}" for state in survey if state.findings)
@@ -65,12 +63,21 @@ def _pipes(root: Element, facts: UnitFacts) -> None:
     fixed = facts.metering is not None and facts.metering.is_fixed
     x = 100
     if fixed:
-        add(root, "path", "device", d=f"M{x - 14} {liquid_y - 10}L{x} {liquid_y - 3}L{x + 14} {liquid_y - 10}"
-            f"V{liquid_y + 10}L{x} {liquid_y + 3}L{x - 14} {liquid_y + 10}z")  # fmt: skip
+        add(
+            root,
+            "path",
+            "device",
+            d=f"M{x - 14} {liquid_y - 10}L{x} {liquid_y - 3}L{x + 14} {liquid_y - 10}"
+            f"V{liquid_y + 10}L{x} {liquid_y + 3}L{x - 14} {liquid_y + 10}z",
+        )
     else:
         add(root, "path", "bulb", d=f"M{x} {liquid_y - 6}H{x + 22}V{suction_y + 6}")
-        add(root, "path", "device", d=f"M{x - 14} {liquid_y - 11}L{x + 14} {liquid_y + 11}V{liquid_y - 11}"
-            f"L{x - 14} {liquid_y + 11}z")  # fmt: skip
+        add(
+            root,
+            "path",
+            "device",
+            d=f"M{x - 14} {liquid_y - 11}L{x + 14} {liquid_y + 11}V{liquid_y - 11}L{x - 14} {liquid_y + 11}z",
+        )
         add(root, "circle", "device", cx=x + 22, cy=suction_y, r=6)
     if facts.receiver:
         add(root, "rect", "receiver", x=258, y=liquid_y - 14, width=40, height=28, rx=13)

@@ -42,15 +42,7 @@ def over_visits_svg(label: str, points: Sequence[Point], reader: Reader, ident: 
     add(root, "text", "trend-name", label, x=_LEFT, y=14)
     add(root, "text", "trend-value", reader.say("difference", points[-1].value_k), x=_RIGHT, y=14, text_anchor="end")
     for value in (low, high):
-        add(
-            root,
-            "text",
-            "trend-word",
-            f"{reader.difference(value):.0f}",
-            x=_LEFT - 6,
-            y=y(value) + 4,
-            text_anchor="end",
-        )
+        add(root, "text", "trend-word", f"{reader.difference(value):.0f}", x=_LEFT - 6, y=y(value) + 4, text_anchor="end")
         add(root, "line", "grid", x1=_LEFT, x2=_RIGHT, y1=y(value), y2=y(value))
     for point in points:
         if point.band_k:

@@ -59,8 +59,12 @@ def pay_back_svg(
     for band in bands:
         low, high = band.course.after(YEARS)
         at_once = y(band.course.at_once)
-        add(root, "path", f"pay-band {band.css}", d=f"M{svg.number(x(0))} {svg.number(at_once)}L{svg.number(x(YEARS))} "
-            f"{svg.number(y(low))}V{svg.number(y(high))}Z")  # fmt: skip
+        add(
+            root,
+            "path",
+            f"pay-band {band.css}",
+            d=f"M{svg.number(x(0))} {svg.number(at_once)}L{svg.number(x(YEARS))} {svg.number(y(low))}V{svg.number(y(high))}Z",
+        )
         add(root, "line", f"pay-line {band.css}", x1=x(0), x2=x(YEARS), y1=at_once, y2=y((low + high) / 2))
         ends.append((y((low + high) / 2), band))
     last_y = -100.0

@@ -65,9 +65,14 @@ def cycles(circuit: CircuitAssessment) -> tuple[list[Corner], list[Corner]]:
     discharge = view.get("discharge_pressure", "liquid_pressure")
     hot = view.get("discharge_line_temp")
     measured = _cycle(
-        properties, suction.value, line.value, discharge.value if discharge else high.value,
-        hot.value if hot else None, high.value, liquid.value,
-    )  # fmt: skip
+        properties,
+        suction.value,
+        line.value,
+        discharge.value if discharge else high.value,
+        hot.value if hot else None,
+        high.value,
+        liquid.value,
+    )
     entering, outside = view.entering_evaporator_air, view.entering_condenser_air
     if not (entering and outside):
         return measured, []
@@ -81,20 +86,27 @@ def cycles(circuit: CircuitAssessment) -> tuple[list[Corner], list[Corner]]:
     p_low, p_high = float(properties.pressure_pa(low_x)[0]), float(properties.pressure_pa(high_x)[0])
     low, top = properties.at_each(low_x, high_x)
     fits = _cycle(
-        properties, p_low, float(low.dew_k[0]) + max(judgement.expected("superheat"), 0.0), p_high,
-        float(top.dew_k[0]) + max(judgement.expected("discharge_superheat"), 0.0), p_high,
+        properties,
+        p_low,
+        float(low.dew_k[0]) + max(judgement.expected("superheat"), 0.0),
+        p_high,
+        float(top.dew_k[0]) + max(judgement.expected("discharge_superheat"), 0.0),
+        p_high,
         float(top.bubble_k[0]) - max(judgement.expected("subcooling"), 0.0),
-    )  # fmt: skip
+    )
     return measured, fits
 
 
 def _cycle(
-    properties: Properties, suction_pa: float, suction_k: float, discharge_pa: float, discharge_k: float | None,
-    liquid_pa: float, liquid_k: float,
-) -> list[Corner]:  # fmt: skip
-    low, top, high = properties.at_each(
-        *(properties.position(np.array([p])) for p in (suction_pa, discharge_pa, liquid_pa))
-    )
+    properties: Properties,
+    suction_pa: float,
+    suction_k: float,
+    discharge_pa: float,
+    discharge_k: float | None,
+    liquid_pa: float,
+    liquid_k: float,
+) -> list[Corner]:
+    low, top, high = properties.at_each(*(properties.position(np.array([p])) for p in (suction_pa, discharge_pa, liquid_pa)))
     superheat = np.maximum(suction_k - low.dew_k, 0.0)
     h_suction = low.vapour_enthalpy(superheat)
     if discharge_k is None:
@@ -104,9 +116,11 @@ def _cycle(
         h_discharge = top.vapour_enthalpy(np.maximum(discharge_k - top.dew_k, 0.0))
     h_liquid = high.liquid_enthalpy(np.maximum(high.bubble_k - liquid_k, 0.0))
     corners = (
-        ("suction", suction_pa, h_suction), ("discharge", discharge_pa, h_discharge), ("liquid", liquid_pa, h_liquid),
+        ("suction", suction_pa, h_suction),
+        ("discharge", discharge_pa, h_discharge),
+        ("liquid", liquid_pa, h_liquid),
         ("coil inlet", suction_pa, h_liquid),
-    )  # fmt: skip
+    )
     return [Corner(name, pressure, float(enthalpy[0])) for name, pressure, enthalpy in corners]
 
 

@@ -73,9 +73,7 @@ def _choose_sides(labels: Sequence[RungLabel], top: float, bottom: float) -> lis
             own = _OFF_PAGE if y < top or y + label.height > bottom else 0.0
             # Outward: the top rung's label above it, the bottom rung's below.
             own += _OUTWARD if (i == 0 and not above) or (i == len(labels) - 1 and i > 0 and above) else 0.0
-            own += sum(
-                _CROSSING for other in labels if other is not label and y - 2 < other.bar_y < y + label.height + 2
-            )
+            own += sum(_CROSSING for other in labels if other is not label and y - 2 < other.bar_y < y + label.height + 2)
             if not best:
                 options[above] = (own, [above])
                 continue

@@ -27,9 +27,11 @@ def legs_svg(supply: Supply, pairs: Mapping[str, float], ground: Mapping[str, fl
     for name in PAIRS if three_phase else PAIRS[:1]:
         if name in pairs:
             _pair(root, name, pairs[name], pairs)
-    words = [f"{supply.mean_v:.0f} V on average" if supply.mean_v is not None and three_phase else "",
-             f"{supply.imbalance:.1%} apart".replace("%", " %") if supply.imbalance is not None else "",
-             supply.supply_class.name if supply.supply_class else ""]  # fmt: skip
+    words = [
+        f"{supply.mean_v:.0f} V on average" if supply.mean_v is not None and three_phase else "",
+        f"{supply.imbalance:.1%} apart".replace("%", " %") if supply.imbalance is not None else "",
+        supply.supply_class.name if supply.supply_class else "",
+    ]
     add(root, "text", "legs-sum", ", ".join(filter(None, words)), x=12, y=height - 14)
     return svg.written(root)
 
@@ -54,8 +56,7 @@ def _pair(root: Element, name: str, volts: float, pairs: Mapping[str, float]) ->
     first, second = sorted(LEGS.index(leg) for leg in name.split("_"))
     x, upper, lower = _BRACE_X[name], _TOP + _STEP * first, _TOP + _STEP * second
     low = volts < 0.85 * max(pairs.values())
-    add(root, "path", "leg-brace low" if low else "leg-brace",
-        d=f"M{_RIGHT + 8:g} {upper:g}H{x:g}V{lower:g}H{_RIGHT + 8:g}")  # fmt: skip
+    add(root, "path", "leg-brace low" if low else "leg-brace", d=f"M{_RIGHT + 8:g} {upper:g}H{x:g}V{lower:g}H{_RIGHT + 8:g}")
     # The outer pair's number stands above, where no other brace runs.
     at = (x - 4, upper - 12) if second - first == 2 else (x - 6, (upper + lower) / 2 + 6)
     add(root, "text", "leg-volts low" if low else "leg-volts", f"{volts:.0f} V", x=at[0], y=at[1], text_anchor="end")

@@ -14,9 +14,16 @@ _LABEL_APART = 62.0
 
 
 def pull_down_svg(
-    name: str, points: Sequence[tuple[float, float]], found: Forecast, aim_k: float, spans: Sequence[Span], reader: Reader,
-    width: float, height: float, ident: str,
-) -> str:  # fmt: skip
+    name: str,
+    points: Sequence[tuple[float, float]],
+    found: Forecast,
+    aim_k: float,
+    spans: Sequence[Span],
+    reader: Reader,
+    width: float,
+    height: float,
+    ident: str,
+) -> str:
     """One course; points and spans in minutes from the first, temperatures in K."""
     last = points[-1][0]
     ahead = found.low if found.low is not None else 0.0

@@ -132,8 +132,7 @@ def _side_rungs(view: CircuitView, derived: Mapping[str, Derived]) -> list[Rung]
             dew, bubble = derived[dew_name].value, derived[bubble_name].value
             glides = dew - bubble > VISIBLE_GLIDE_K
             at = dew if column == "low" or glides else bubble
-            rungs.append(Rung("saturation", "dew" if glides else "saturation", column, at, True,
-                              bubble if glides else None))  # fmt: skip
+            rungs.append(Rung("saturation", "dew" if glides else "saturation", column, at, True, bubble if glides else None))
     for name, label, column in (
         ("suction_line_temp", "suction line", "low"),
         ("coil_outlet_temp", "coil outlet", "low"),
@@ -159,18 +158,31 @@ def _gaps(circuit: CircuitAssessment) -> list[Gap]:
     dew, bubble = derived.get("suction_saturation"), derived.get("condensing_bubble")
     total_shown = "superheat" in derived and derived["superheat"].measured.sources[:1] != ("coil_outlet_temp",)
     rows: list[tuple[str, str, str, str, str, float | None, int]] = [
-        ("air_split", "Air rise" if heating else "Air split", "air", "split", "air",
-         indoor.value if indoor else None, 1 if heating else -1),
+        (
+            "air_split",
+            "Air rise" if heating else "Air split",
+            "air",
+            "split",
+            "air",
+            indoor.value if indoor else None,
+            1 if heating else -1,
+        ),
         ("evaporator_td", "Evap. gap", "low", "a", "air", entering.value if entering else None, -1),
         ("coil_superheat", "Coil superheat", "low", "b", "low", dew.value if dew else None, 1),
-        ("superheat", "Superheat", "low", "b2" if "coil_superheat" in derived else "b", "low",
-         dew.value if dew and total_shown else None, 1),
+        (
+            "superheat",
+            "Superheat",
+            "low",
+            "b2" if "coil_superheat" in derived else "b",
+            "low",
+            dew.value if dew and total_shown else None,
+            1,
+        ),
         ("condenser_split", "Cond. gap", "high", "b", "air", condenser_air.value if condenser_air else None, 1),
         ("subcooling", "Subcooling", "high", "c", "high", bubble.value if bubble else None, -1),
-    ]  # fmt: skip
+    ]
     return [
-        Gap(name, label, side, gutter, column, base, direction, derived[name], targets.get(name),
-            _own(circuit, name))
+        Gap(name, label, side, gutter, column, base, direction, derived[name], targets.get(name), _own(circuit, name))
         for name, label, side, gutter, column, base, direction in rows
         if base is not None and name in derived
     ]

@@ -45,13 +45,19 @@ def _path(root: Element, d: str, css: str = "sight-line") -> None:
 
 def _spots(
     root: Element, x: float, y: float, width: float, height: float, across: int, down: int, css: str = "sight-mark"
-) -> None:  # fmt: skip
+) -> None:
     """Spots spread over a field, each a little off its place: always the same."""
     for i in range(across):
         for j in range(down):
             off = (i * 7 + j * 13) % 5 - 2
-            add(root, "circle", css, cx=x + (i + 0.5) * width / across + off, cy=y + (j + 0.5) * height / down - off / 2,
-                r=2 + (i + j) % 3)  # fmt: skip
+            add(
+                root,
+                "circle",
+                css,
+                cx=x + (i + 0.5) * width / across + off,
+                cy=y + (j + 0.5) * height / down - off / 2,
+                r=2 + (i + j) % 3,
+            )
 
 
 def _filter(root: Element, found: bool) -> None:
@@ -119,8 +125,12 @@ def _fan(root: Element, found: bool) -> None:
         for i in range(3):
             turn = 2 * pi * i / 3 + 0.4
             x, y = 70 + 30 * cos(turn), 42 + 30 * sin(turn)
-            _path(root, f"M70 42Q{svg.number(70 + 22 * cos(turn + 0.6))} {svg.number(42 + 22 * sin(turn + 0.6))} "
-                        f"{svg.number(x)} {svg.number(y)}z", "sight-mat")  # fmt: skip
+            _path(
+                root,
+                f"M70 42Q{svg.number(70 + 22 * cos(turn + 0.6))} {svg.number(42 + 22 * sin(turn + 0.6))} "
+                f"{svg.number(x)} {svg.number(y)}z",
+                "sight-mat",
+            )
     else:
         for r in (10, 17, 24, 31):
             add(root, "circle", "sight-faint", cx=70, cy=42, r=r)

@@ -57,9 +57,7 @@ def add(parent: Element, tag: str, css: str = "", text: str | None = None, **att
     return element
 
 
-def picture(
-    width: float, height: float, css: str, title: str, description: str, ident: str, role: str = "img"
-) -> Element:
+def picture(width: float, height: float, css: str, title: str, description: str, ident: str, role: str = "img") -> Element:
     """An SVG root with a title and a description that screen readers speak; a ``group`` where it holds links."""
     box = f"0 0 {number(width)} {number(height)}"
     root = Element("svg", f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{box}" class="{css}" role="{role}"')
@@ -73,9 +71,14 @@ def hatch(root: Element, ident: str, spacing: float = 6.0) -> None:
     """Define the hatch that marks a target, as ``url(#ident)``."""
     definitions = add(root, "defs")
     pattern = add(
-        definitions, "pattern", id=ident, width=spacing, height=spacing, patternUnits="userSpaceOnUse",
+        definitions,
+        "pattern",
+        id=ident,
+        width=spacing,
+        height=spacing,
+        patternUnits="userSpaceOnUse",
         patternTransform="rotate(45)",
-    )  # fmt: skip
+    )
     add(pattern, "line", "hatch-line", x1=0, y1=0, x2=0, y2=spacing)
 
 

@@ -53,12 +53,7 @@ def trend_svg(name: str, trend: Trend, reader: Reader, tallest_k: float, ident: 
     middle = reader.difference(next(shift for severity, shift, _ in points if severity >= 0.5))
     unit = f"°{reader.temperature_unit}"
     root = svg.picture(
-        _WIDTH,
-        _HEIGHT,
-        "trend",
-        label,
-        f"{label}: {middle:+.0f} {unit} at medium size, {last:+.0f} {unit} at full.",
-        ident,
+        _WIDTH, _HEIGHT, "trend", label, f"{label}: {middle:+.0f} {unit} at medium size, {last:+.0f} {unit} at full.", ident
     )
 
     def at(severity: float, shift_k: float) -> tuple[float, float]:

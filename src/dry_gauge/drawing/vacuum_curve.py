@@ -82,15 +82,9 @@ def watch_svg(traces: Sequence[Trace], end_point: EndPoint, size: Size, ident: s
     tallest = max([micron for one in traces for _, micron in one.points] + [4 * limit])
     deepest = min([micron for one in traces for _, micron in one.points] + [100.0])
     axes = _Axes(
-        size,
-        100.0 if deepest >= 90 else 10.0,
-        min(25_000.0, max(2000.0, tallest * 1.6)),
-        minutes,
-        size.height - size.bars - 34,
+        size, 100.0 if deepest >= 90 else 10.0, min(25_000.0, max(2000.0, tallest * 1.6)), minutes, size.height - size.bars - 34
     )
-    shown = (
-        f"{last.points[-1][1]:,.0f} microns after {last.points[-1][0]:.0f} minutes" if last.points else "no points yet"
-    )
+    shown = f"{last.points[-1][1]:,.0f} microns after {last.points[-1][0]:.0f} minutes" if last.points else "no points yet"
     root = svg.picture(size.width, size.height, "chart", "Rise with the valve shut", f"{last.words}: {shown}.", ident)
     svg.hatch(root, f"{ident}-hatch")
     x, y = axes.x(end_point.minutes), axes.y(limit)
@@ -135,10 +129,7 @@ def _guides(root: Element, axes: _Axes, start: float) -> None:
     """What a leak and what water would look like from here: one keeps climbing, the other levels off."""
     end = axes.minutes
     leak = [(t, start + 0.06 * axes.high * t / 10) for t in (i * end / 40 for i in range(41))]
-    wet = [
-        (t, start + (min(axes.high / 4, 3000) - start) * (1 - exp(-t / (end / 6))))
-        for t in (i * end / 40 for i in range(41))
-    ]
+    wet = [(t, start + (min(axes.high / 4, 3000) - start) * (1 - exp(-t / (end / 6)))) for t in (i * end / 40 for i in range(41))]
     right = axes.size.width - axes.size.right + 6
     heights: list[float] = []
     for name, points in (("leak", leak), ("wet", wet)):
@@ -191,15 +182,7 @@ def _bars(root: Element, axes: _Axes, trace: Trace) -> None:
         x, width = axes.x(minute), axes.x(1) - axes.x(0)
         add(root, "rect", "chart-bar", x=x + 1, y=bottom - height, width=max(width - 2, 1), height=height)
         if i in (0, len(rises) - 1) and (i == 0 or len(rises) > 3):
-            add(
-                root,
-                "text",
-                "chart-tick",
-                f"{max(rise, 0):.0f}",
-                x=x + width / 2,
-                y=bottom - height - 4,
-                text_anchor="middle",
-            )
+            add(root, "text", "chart-tick", f"{max(rise, 0):.0f}", x=x + width / 2, y=bottom - height - 4, text_anchor="middle")
 
 
 def _at(curve: Points, minute: float) -> float:
@@ -219,16 +202,7 @@ def pull_svg(points: Points, target_micron: float, size: Size, ident: str, *, wa
     svg.hatch(root, f"{ident}-hatch")
     right = size.width - size.right
     y = axes.y(target_micron)
-    add(
-        root,
-        "rect",
-        "zone",
-        x=size.left,
-        y=y,
-        width=right - size.left,
-        height=axes.bottom - y,
-        fill=f"url(#{ident}-hatch)",
-    )
+    add(root, "rect", "zone", x=size.left, y=y, width=right - size.left, height=axes.bottom - y, fill=f"url(#{ident}-hatch)")
     _grid(root, axes, _LONG_TICKS)
     add(root, "path", "chart-limit", d=f"M{axes.x(0):.5g} {y:.5g}H{right:.5g}")
     add(root, "text", "chart-note", "shut here", x=right + 6, y=y + 4)

@@ -36,6 +36,7 @@ VERDICT_WORDS = {
     "not_enough": "Not enough to say",
 }
 
+
 def to_json(assessment: Assessment) -> dict[str, Any]:
     """The assessment as the contract has it; numbers are not rounded."""
     reader = Reader(atmosphere_pa=assessment.sheet.unit.atmosphere_pa)
@@ -67,8 +68,7 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
         "targets": {f"{name}_f": _target(target, reader) for name, target in circuit.targets.items()},
         "not_applicable": [{"target": f"{item.target}_f", "why": item.why.read(reader)} for item in circuit.not_applicable],
         "gates": [
-            {"gate": gate.name, "holding": gate.holding, "released_by": gate.released_by.read(reader)}
-            for gate in circuit.gates
+            {"gate": gate.name, "holding": gate.holding, "released_by": gate.released_by.read(reader)} for gate in circuit.gates
         ],
         "plausibility": [
             {"code": oddity.code, "message": oddity.phrase.read(reader), "readings": list(oddity.readings)}
@@ -90,7 +90,8 @@ def _circuit(circuit: CircuitAssessment, reader: Reader) -> dict[str, Any]:
         "verdict": circuit.verdict,
         "excluded": [
             {"fault": one.fault.value, "at_most": one.at_most, "probability": one.probability}
-            for one in circuit.exclusions if one.stands
+            for one in circuit.exclusions
+            if one.stands
         ],
         **_baseline(circuit),
         "next_checks": [

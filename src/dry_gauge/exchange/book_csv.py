@@ -12,10 +12,34 @@ from dry_gauge.core.quantities import POUND_KG
 from dry_gauge.exchange.sheets_csv import cell, table_text
 
 _GRAMS_PER_POUND = POUND_KG * 1000
-_MOVEMENT_COLUMNS = ("at", "refrigerant", "grams", "pounds", "from", "to", "site", "unit", "way", "reason", "person",
-                     "taken_back_at", "movement_id", "visit_id")  # fmt: skip
-_YEAR_COLUMNS = ("refrigerant", "opening_g", "bought_g", "recovered_g", "charged_g", "reclaimed_g", "lost_g", "counted_g",
-                 "closing_g", "adds_up")  # fmt: skip
+_MOVEMENT_COLUMNS = (
+    "at",
+    "refrigerant",
+    "grams",
+    "pounds",
+    "from",
+    "to",
+    "site",
+    "unit",
+    "way",
+    "reason",
+    "person",
+    "taken_back_at",
+    "movement_id",
+    "visit_id",
+)
+_YEAR_COLUMNS = (
+    "refrigerant",
+    "opening_g",
+    "bought_g",
+    "recovered_g",
+    "charged_g",
+    "reclaimed_g",
+    "lost_g",
+    "counted_g",
+    "closing_g",
+    "adds_up",
+)
 
 
 class BookLine(Protocol):
@@ -52,19 +76,44 @@ def movements_csv(lines: Iterable[BookLine]) -> str:
     rows = []
     for line in lines:
         moved = line.movement
-        rows.append((
-            line.at.isoformat(timespec="seconds"), moved.refrigerant, moved.grams, f"{moved.grams / _GRAMS_PER_POUND:.3f}",
-            _place(moved.origin, line.from_cylinder), _place(moved.goal, line.to_cylinder), cell(line.site_name),
-            cell(line.tag), line.way, cell(line.reason), cell(line.person),
-            line.taken_back_at.isoformat(timespec="seconds") if line.taken_back_at else "", line.id, line.visit_id or "",
-        ))  # fmt: skip
+        rows.append(
+            (
+                line.at.isoformat(timespec="seconds"),
+                moved.refrigerant,
+                moved.grams,
+                f"{moved.grams / _GRAMS_PER_POUND:.3f}",
+                _place(moved.origin, line.from_cylinder),
+                _place(moved.goal, line.to_cylinder),
+                cell(line.site_name),
+                cell(line.tag),
+                line.way,
+                cell(line.reason),
+                cell(line.person),
+                line.taken_back_at.isoformat(timespec="seconds") if line.taken_back_at else "",
+                line.id,
+                line.visit_id or "",
+            )
+        )
     return table_text(_MOVEMENT_COLUMNS, rows)
 
 
 def year_csv(books: Iterable[YearBook]) -> str:
     """A year's sums by refrigerant, grams."""
-    rows = [(one.refrigerant, one.opening, one.bought, one.recovered, one.charged, one.reclaimed, one.lost, one.counted,
-             one.closing, "yes" if one.adds_up else "no") for one in books]  # fmt: skip
+    rows = [
+        (
+            one.refrigerant,
+            one.opening,
+            one.bought,
+            one.recovered,
+            one.charged,
+            one.reclaimed,
+            one.lost,
+            one.counted,
+            one.closing,
+            "yes" if one.adds_up else "no",
+        )
+        for one in books
+    ]
     return table_text(_YEAR_COLUMNS, rows)
 
 

@@ -91,5 +91,10 @@ def codes_from(raw: bytes) -> tuple[list[CodeLine], list[RefusedLine]]:
 
 def codes_to(lines: Iterable[CodeLike]) -> str:
     """Tables as CSV, as they are read again."""
-    return table_text(COLUMNS, [(cell(one.board), cell(one.code), cell(one.meaning), cell(one.first_test),
-                                 "yes" if one.latches else "no") for one in lines])  # fmt: skip
+    return table_text(
+        COLUMNS,
+        [
+            (cell(one.board), cell(one.code), cell(one.meaning), cell(one.first_test), "yes" if one.latches else "no")
+            for one in lines
+        ],
+    )

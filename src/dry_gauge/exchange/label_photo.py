@@ -86,8 +86,10 @@ def _words(image: Image.Image) -> tuple[Word, ...]:
         raise Refused("This photo takes too long to read. Take it again, closer, with the label filling it.", "photo") from None
     lines: dict[tuple[int, int, int], int] = {}
     words = []
-    rows = zip(*(table[name] for name in ("text", "conf", "left", "top", "width", "height", "block_num", "par_num", "line_num")),
-               strict=True)  # fmt: skip
+    rows = zip(
+        *(table[name] for name in ("text", "conf", "left", "top", "width", "height", "block_num", "par_num", "line_num")),
+        strict=True,
+    )
     for text, sure, left, top, width, height, *where in rows:
         if text.strip() and float(sure) >= 100 * _LEAST_SURE:
             block, paragraph, line = where

@@ -66,8 +66,11 @@ class Language:
         amount = Decimal(cents) / 100
         if len(currency) == 3 and currency.isalpha():
             whole = short and cents % 100 == 0
-            return str(format_currency(amount, currency.upper(), "¤#,##0" if whole else None, locale=self.locale,
-                                       currency_digits=not whole))  # fmt: skip
+            return str(
+                format_currency(
+                    amount, currency.upper(), "¤#,##0" if whole else None, locale=self.locale, currency_digits=not whole
+                )
+            )
         return f"{format_decimal(amount, '#,##0.00', locale=self.locale)} {currency}".strip()
 
     def _said(self, value: Value, reader: Reader, currency: str) -> str | int:

@@ -19,9 +19,11 @@ COLUMNS = {
     "on_hand": ("stock", "existencia"),
 }
 _PER = {
-    **dict.fromkeys(("", "ea", "each", "pc", "pcs", "pza"), Per.EACH), **dict.fromkeys(("h", "hr", "hour", "hora"), Per.HOUR),
-    **dict.fromkeys(("lb", "lbs", "pound"), Per.LB), **dict.fromkeys(("kg", "kilogram"), Per.KG),
-}  # fmt: skip
+    **dict.fromkeys(("", "ea", "each", "pc", "pcs", "pza"), Per.EACH),
+    **dict.fromkeys(("h", "hr", "hour", "hora"), Per.HOUR),
+    **dict.fromkeys(("lb", "lbs", "pound"), Per.LB),
+    **dict.fromkeys(("kg", "kilogram"), Per.KG),
+}
 
 
 class PriceLike(Protocol):
@@ -92,7 +94,17 @@ def _price(cells: Mapping[str, str], currency: str) -> Price:
 
 def prices_to(prices: Iterable[PriceLike]) -> str:
     """The list as CSV, as it is read again."""
-    return table_text(COLUMNS, [
-        (cell(one.code), cell(one.what), one.sort, one.per, f"{one.cents / 100:.2f}", "" if one.on_hand is None else one.on_hand)
-        for one in prices
-    ])  # fmt: skip
+    return table_text(
+        COLUMNS,
+        [
+            (
+                cell(one.code),
+                cell(one.what),
+                one.sort,
+                one.per,
+                f"{one.cents / 100:.2f}",
+                "" if one.on_hand is None else one.on_hand,
+            )
+            for one in prices
+        ],
+    )

@@ -211,17 +211,30 @@ def sheet_from(parsed: ReadingSheetJson) -> Sheet:
     """
     unit = unit_from(parsed.unit)
     earlier = tuple(
-        EarlierSet(one.date, one.proven, _readings(unit, one.readings, f"earlier[{i}]."),
-                   _observations(one.observations, f"earlier[{i}]."), one.before_change, one.unit.strip())
+        EarlierSet(
+            one.date,
+            one.proven,
+            _readings(unit, one.readings, f"earlier[{i}]."),
+            _observations(one.observations, f"earlier[{i}]."),
+            one.before_change,
+            one.unit.strip(),
+        )
         for i, one in enumerate(parsed.earlier)
-    )  # fmt: skip
+    )
     readings, observations = _readings(unit, parsed.readings), _observations(parsed.observations)
     school = parsed.schools.superheat if parsed.schools else None
     return Sheet(
-        unit, readings, observations, school or School.COMMON, parsed.minutes_running, parsed.minutes_since_change,
-        parsed.minutes_since_charge, parsed.minutes_since_defrost, tuple(parsed.complaints),
+        unit,
+        readings,
+        observations,
+        school or School.COMMON,
+        parsed.minutes_running,
+        parsed.minutes_since_change,
+        parsed.minutes_since_charge,
+        parsed.minutes_since_defrost,
+        tuple(parsed.complaints),
         earlier,
-    )  # fmt: skip
+    )
 
 
 def _readings(unit: UnitFacts, listed: Sequence[ReadingJson], inside: str = "") -> tuple[Reading, ...]:
@@ -290,8 +303,14 @@ def unit_from(parsed: UnitJson) -> UnitFacts:
         discharge_limit_k=_kelvin(parsed.discharge_limit_f),
         head_setting_k=_kelvin(parsed.head_setting_f),
         maker_chart=tuple(
-            ChartRow(to_kelvin(row.outdoor_f), to_kelvin(row.indoor_f), absolute(row.suction_psig), absolute(row.head_psig),
-                     _scaled(row.superheat_f, FAHRENHEIT_K), row.indoor_is == "wet_bulb")
+            ChartRow(
+                to_kelvin(row.outdoor_f),
+                to_kelvin(row.indoor_f),
+                absolute(row.suction_psig),
+                absolute(row.head_psig),
+                _scaled(row.superheat_f, FAHRENHEIT_K),
+                row.indoor_is == "wet_bulb",
+            )
             for row in parsed.maker_chart
         ),
         more_circuits=tuple(_more_circuit(i, row) for i, row in enumerate(parsed.more_circuits)),
@@ -316,26 +335,51 @@ def unit_json(unit: UnitFacts) -> dict[str, Any]:
         return None if temperature_k is None else to_fahrenheit(temperature_k)
 
     found = {
-        "kind": unit.kind.value, "mode": unit.mode.value if unit.kind.is_heat_pump else None,
-        "refrigerant": unit.refrigerant.name, "metering": unit.metering, "receiver": unit.receiver,
-        "nominal_capacity_btuh": _scaled(unit.nominal_capacity_w, 1 / BTU_PER_HOUR_W), "seer": unit.seer,
+        "kind": unit.kind.value,
+        "mode": unit.mode.value if unit.kind.is_heat_pump else None,
+        "refrigerant": unit.refrigerant.name,
+        "metering": unit.metering,
+        "receiver": unit.receiver,
+        "nominal_capacity_btuh": _scaled(unit.nominal_capacity_w, 1 / BTU_PER_HOUR_W),
+        "seer": unit.seer,
         "label_charge_g": _scaled(unit.label_charge_kg, 1e3),
         "target_subcooling_f": _scaled(unit.target_subcooling_k, 1 / FAHRENHEIT_K),
-        "target_superheat_f": _scaled(unit.target_superheat_k, 1 / FAHRENHEIT_K), "rated_load_amps": unit.rated_load_amps,
-        "design_box_temp_f": fahrenheit(unit.design_box_k), "evaporator_class": unit.evaporator_class,
-        "head_pressure_control": unit.head_pressure_control, "elevation_ft": _scaled(unit.elevation_m, 1 / FOOT_M),
-        "compressor_control": unit.compressor_control, "high_pressure_cutout_psig": gauge(unit.high_pressure_cutout_pa),
-        "low_pressure_cutout_psig": gauge(unit.low_pressure_cutout_pa), "discharge_limit_f": fahrenheit(unit.discharge_limit_k),
+        "target_superheat_f": _scaled(unit.target_superheat_k, 1 / FAHRENHEIT_K),
+        "rated_load_amps": unit.rated_load_amps,
+        "design_box_temp_f": fahrenheit(unit.design_box_k),
+        "evaporator_class": unit.evaporator_class,
+        "head_pressure_control": unit.head_pressure_control,
+        "elevation_ft": _scaled(unit.elevation_m, 1 / FOOT_M),
+        "compressor_control": unit.compressor_control,
+        "high_pressure_cutout_psig": gauge(unit.high_pressure_cutout_pa),
+        "low_pressure_cutout_psig": gauge(unit.low_pressure_cutout_pa),
+        "discharge_limit_f": fahrenheit(unit.discharge_limit_k),
         "head_setting_f": fahrenheit(unit.head_setting_k),
-        "maker_chart": [{"outdoor_f": to_fahrenheit(row.outdoor_k), "indoor_f": to_fahrenheit(row.indoor_k),
-                         "indoor_is": "wet_bulb" if row.by_wet_bulb else "dry_bulb", "suction_psig": gauge(row.suction_pa),
-                         "head_psig": gauge(row.head_pa), "superheat_f": _scaled(row.superheat_k, 1 / FAHRENHEIT_K)}
-                        for row in unit.maker_chart],
-        "more_circuits": [{"circuit": one.number, "refrigerant": one.refrigerant.name if one.refrigerant else None,
-                           "label_charge_g": _scaled(one.label_charge_kg, 1e3)} for one in unit.more_circuits],
-    }  # fmt: skip
-    return {name: round(value, 4) if isinstance(value, float) else value for name, value in found.items()
-            if value is not None and value != []}  # fmt: skip
+        "maker_chart": [
+            {
+                "outdoor_f": to_fahrenheit(row.outdoor_k),
+                "indoor_f": to_fahrenheit(row.indoor_k),
+                "indoor_is": "wet_bulb" if row.by_wet_bulb else "dry_bulb",
+                "suction_psig": gauge(row.suction_pa),
+                "head_psig": gauge(row.head_pa),
+                "superheat_f": _scaled(row.superheat_k, 1 / FAHRENHEIT_K),
+            }
+            for row in unit.maker_chart
+        ],
+        "more_circuits": [
+            {
+                "circuit": one.number,
+                "refrigerant": one.refrigerant.name if one.refrigerant else None,
+                "label_charge_g": _scaled(one.label_charge_kg, 1e3),
+            }
+            for one in unit.more_circuits
+        ],
+    }
+    return {
+        name: round(value, 4) if isinstance(value, float) else value
+        for name, value in found.items()
+        if value is not None and value != []
+    }
 
 
 def _kelvin(temperature_f: float | None) -> float | None:
@@ -350,9 +394,12 @@ def _scaled(value: float | None, factor: float) -> float | None:
 
 
 _MODELS: Mapping[str, type[BaseModel]] = {
-    "unit": UnitJson, "readings": ReadingJson, "observations": ObservationJson, "schools": SchoolsJson,
+    "unit": UnitJson,
+    "readings": ReadingJson,
+    "observations": ObservationJson,
+    "schools": SchoolsJson,
     "earlier": EarlierJson,
-}  # fmt: skip
+}
 
 
 def _path(location: Sequence[int | str]) -> str:

@@ -12,8 +12,13 @@ _ROWS: Mapping[str, Any] = {"type": "array", "items": {"type": "object"}}
 
 def _document(name: str, **properties: Any) -> dict[str, Any]:
     wanted = {"format": {"const": f"dry-gauge/{name}"}, "version": {"const": 1}, **properties}
-    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": name, "type": "object", "properties": wanted,
-            "required": sorted(wanted)}  # fmt: skip
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": name,
+        "type": "object",
+        "properties": wanted,
+        "required": sorted(wanted),
+    }
 
 
 def unit_schema() -> dict[str, Any]:
@@ -26,12 +31,25 @@ def visit_schema() -> dict[str, Any]:
     """One visit: its row, every entry of its notebook, and what followed from it."""
     bodies = entry_schema()
     definitions = bodies.pop("$defs", {})
-    entry = {"type": "object", "required": ["id", "sequence", "person_id", "written_at", "received_at", "body"],
-             "properties": {"sequence": {"type": "integer"}, "written_at": {"type": "string", "format": "date-time"},
-                            "body": bodies}}  # fmt: skip
+    entry = {
+        "type": "object",
+        "required": ["id", "sequence", "person_id", "written_at", "received_at", "body"],
+        "properties": {"sequence": {"type": "integer"}, "written_at": {"type": "string", "format": "date-time"}, "body": bodies},
+    }
     row = {"type": "object", "required": ["id", "unit_id", "technician_id", "planned_for", "status"]}
-    others = ("follow_up", "sound_day", "control_chain", "control_finding", "board_code", "owner_report", "owner_link",
-              "proposal", "decision", "visit_result", "visit_held")  # fmt: skip
+    others = (
+        "follow_up",
+        "sound_day",
+        "control_chain",
+        "control_finding",
+        "board_code",
+        "owner_report",
+        "owner_link",
+        "proposal",
+        "decision",
+        "visit_result",
+        "visit_held",
+    )
     document = _document("visit", visit=row, entry={"type": "array", "items": entry}, **dict.fromkeys(others, _ROWS))
     return {**document, "$defs": definitions}
 

@@ -24,11 +24,7 @@ _ELEVATION = {False: "elevation_ft", True: "elevation_m"}
 """The field, by whether it is typed in metres."""
 _MORE_THAN_POUNDS = re.compile(r"oz|ounce|g\b", re.IGNORECASE)
 _GRAMS_PER_POUND = POUND_KG * 1000
-_TEMPERATURES = {
-    "design_box_temp": "design_box_temp_f",
-    "discharge_limit": "discharge_limit_f",
-    "head_setting": "head_setting_f",
-}
+_TEMPERATURES = {"design_box_temp": "design_box_temp_f", "discharge_limit": "discharge_limit_f", "head_setting": "head_setting_f"}
 _PRESSURES = {"high_pressure_cutout": "high_pressure_cutout_psig", "low_pressure_cutout": "low_pressure_cutout_psig"}
 _FIELD_OF = {fact: field for field, fact in (*_TEMPERATURES.items(), *_PRESSURES.items())}
 _SHOWN_IN: Mapping[str, tuple[str, ...]] = {
@@ -131,9 +127,7 @@ _CHART_COLUMNS = ("outdoor_f", "indoor_f", "suction_psig", "head_psig", "superhe
 _WET_BULB = re.compile(r"(?<=\d)\s*wb\b", re.IGNORECASE)
 
 
-def _chart(
-    text: str, celsius: bool, gauge_unit: str, number: Callable[[str], tuple[float, str]]
-) -> list[dict[str, Any]]:
+def _chart(text: str, celsius: bool, gauge_unit: str, number: Callable[[str], tuple[float, str]]) -> list[dict[str, Any]]:
     """The maker's chart from lines of numbers: outdoor air, indoor air, suction, head, superheat; a dash is not given.
 
     Indoor air is its dry bulb; with 'wb' behind it, its wet bulb.
@@ -148,8 +142,11 @@ def _chart(
     for i, line in enumerate(filter(None, map(str.strip, text.splitlines())), start=1):
         cells = re.split(r"[\s,;|]+", _WET_BULB.sub("wb", line))
         if not len(_CHART_COLUMNS) - 1 <= len(cells) <= len(_CHART_COLUMNS):
-            raise Refused(f"Line {i} of the chart: outdoor air, indoor air, suction, head and, where it has it, superheat; a "
-                          "dash for what is not given.", "maker_chart")  # fmt: skip
+            raise Refused(
+                f"Line {i} of the chart: outdoor air, indoor air, suction, head and, where it has it, superheat; a "
+                "dash for what is not given.",
+                "maker_chart",
+            )
         row: dict[str, Any] = {}
         for name, cell in zip(_CHART_COLUMNS, cells, strict=False):
             if cell in ("-", "–"):
@@ -258,8 +255,11 @@ def facts_changed(
     def said(form: Mapping[str, str], name: str) -> list[str]:
         return [line.strip() for line in form.get(name, "").strip().splitlines()]
 
-    same = {fact: before[fact] for fact, names in _SHOWN_IN.items()
-            if fact in before and all(said(fields, name) == said(shown, name) for name in names)}  # fmt: skip
+    same = {
+        fact: before[fact]
+        for fact, names in _SHOWN_IN.items()
+        if fact in before and all(said(fields, name) == said(shown, name) for name in names)
+    }
     return {**facts, **same}
 
 
@@ -268,9 +268,7 @@ def size_said(btuh: float) -> str:
     return f"{btuh / TON_BTUH:g} ton" if btuh % _QUARTER_TON_BTUH == 0 else f"{btuh:.0f} Btu/h"
 
 
-def form_from_facts(
-    facts: Mapping[str, Any], celsius: bool, kilograms: bool, gauge_unit: str = "psig"
-) -> dict[str, str]:
+def form_from_facts(facts: Mapping[str, Any], celsius: bool, kilograms: bool, gauge_unit: str = "psig") -> dict[str, str]:
     """The form's fields as the card stands."""
     shown = {name: str(facts[name]) for name in _TEXTS if facts.get(name)}
     shown |= {name: f"{facts[name]:g}" for name in _NUMBERS if facts.get(name) is not None}
@@ -301,13 +299,16 @@ def form_from_facts(
     shown |= {name: degrees(facts[fact]) for name, fact in _TEMPERATURES.items() if facts.get(fact) is not None}
     shown |= {name: gauge(facts[fact]) for name, fact in _PRESSURES.items() if facts.get(fact) is not None}
     shown["maker_chart"] = "\n".join(
-        " ".join([
-            degrees(row["outdoor_f"]), degrees(row["indoor_f"]) + ("wb" if row.get("indoor_is") == "wet_bulb" else ""),
-            *("-" if row.get(name) is None else gauge(row[name]) for name in ("suction_psig", "head_psig")),
-            *([] if row.get("superheat_f") is None else [difference(row["superheat_f"])]),
-        ])
+        " ".join(
+            [
+                degrees(row["outdoor_f"]),
+                degrees(row["indoor_f"]) + ("wb" if row.get("indoor_is") == "wet_bulb" else ""),
+                *("-" if row.get(name) is None else gauge(row[name]) for name in ("suction_psig", "head_psig")),
+                *([] if row.get("superheat_f") is None else [difference(row["superheat_f"])]),
+            ]
+        )
         for row in facts.get("maker_chart") or ()
-    )  # fmt: skip
+    )
     shown["more_circuits"] = _more_circuits_said(facts, kilograms)
     if facts.get("receiver") is not None:
         shown["receiver"] = "yes" if facts["receiver"] else "no"

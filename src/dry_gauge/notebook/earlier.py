@@ -24,24 +24,30 @@ def made_another(visit: VisitState) -> bool:
 def shown(sheet: Sheet) -> dict[str, Any]:
     """A sheet's readings and observations as they are stored, in SI."""
     return {
-        "refrigerant": sheet.unit.refrigerant.name, "mode": sheet.unit.mode.value,
-        "readings": [[r.quantity, r.value_si, r.half_width_si, r.minutes, r.circuit, r.stage, r.place, r.instrument]
-                     for r in sheet.readings],
+        "refrigerant": sheet.unit.refrigerant.name,
+        "mode": sheet.unit.mode.value,
+        "readings": [
+            [r.quantity, r.value_si, r.half_width_si, r.minutes, r.circuit, r.stage, r.place, r.instrument]
+            for r in sheet.readings
+        ],
         "seen": [[o.what, o.state.value, o.circuit] for o in sheet.observations],
-    }  # fmt: skip
+    }
 
 
 @lru_cache(maxsize=256)
 def earlier_sets(written: str, refrigerant: str, mode: str) -> tuple[EarlierSet, ...]:
     """The sound days as the judgement takes them; those in another mode or on another refrigerant are left out."""
     return tuple(
-        EarlierSet(one["date"], True,
-                   tuple(Reading(*reading) for reading in one["shown"]["readings"]),
-                   tuple(Observation(what, State(state), circuit) for what, state, circuit in one["shown"]["seen"]),
-                   of_unit=one.get("unit", ""))
+        EarlierSet(
+            one["date"],
+            True,
+            tuple(Reading(*reading) for reading in one["shown"]["readings"]),
+            tuple(Observation(what, State(state), circuit) for what, state, circuit in one["shown"]["seen"]),
+            of_unit=one.get("unit", ""),
+        )
         for one in json.loads(written)
         if one["shown"].get("refrigerant") == refrigerant and one["shown"].get("mode") == mode  # one that shows nothing: never
-    )  # fmt: skip
+    )
 
 
 def earlier_of(written: str, facts: UnitFacts, visit: VisitState) -> tuple[EarlierSet, ...]:

@@ -22,8 +22,11 @@ def _gathered() -> tuple[list[Kind[Any]], dict[str, type[Part]]]:
     for found in iter_modules(subjects.__path__):
         module = import_module(f"{subjects.__name__}.{found.name}")
         kinds += getattr(module, "KINDS", ())  # a part that others look at may stand in a file of its own
-        parts |= {name.lower(): part for name, part in vars(module).items()
-                  if isinstance(part, type) and issubclass(part, Part) and part.__module__ == module.__name__}  # fmt: skip
+        parts |= {
+            name.lower(): part
+            for name, part in vars(module).items()
+            if isinstance(part, type) and issubclass(part, Part) and part.__module__ == module.__name__
+        }
     return kinds, parts
 
 

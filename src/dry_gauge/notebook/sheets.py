@@ -57,9 +57,18 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
     started, changed, charged, defrosted = (minutes_between(running.since(event), running.read_at) for event in ClockEvent)
     implied = (*_implied(visit), *(_of_condition(tag) for tag in tags))
     sheet = Sheet(
-        facts, tuple(readings), (*seen, *implied), school, started, changed, charged, defrosted, visit[Call].sorts,
-        out_of_reach=tuple(sorted(visit[Reach].out)), part_odds=visit[Controls].metering_odds,
-    )  # fmt: skip
+        facts,
+        tuple(readings),
+        (*seen, *implied),
+        school,
+        started,
+        changed,
+        charged,
+        defrosted,
+        visit[Call].sorts,
+        out_of_reach=tuple(sorted(visit[Reach].out)),
+        part_odds=visit[Controls].metering_odds,
+    )
     return VisitSheet(sheet, refused | more)
 
 
@@ -97,10 +106,12 @@ _TRIPS = {LinkSort.HIGH_PRESSURE: "high_pressure_trip", LinkSort.LOW_PRESSURE: "
 
 # What a condition says to the gates.
 _CONDITION_SAYS: Mapping[Condition, tuple[str, State]] = {
-    Condition.PANEL_OFF: ("panel_off", State.YES), Condition.COIL_WET: ("coil_wet", State.YES),
-    Condition.FILTER_OUT: ("filter_missing", State.YES), Condition.FAN_COVERED: ("condenser_air_proven", State.NO),
+    Condition.PANEL_OFF: ("panel_off", State.YES),
+    Condition.COIL_WET: ("coil_wet", State.YES),
+    Condition.FILTER_OUT: ("filter_missing", State.YES),
+    Condition.FAN_COVERED: ("condenser_air_proven", State.NO),
     Condition.THAWING: ("ice_on_evaporator_even", State.YES),
-}  # fmt: skip
+}
 
 
 def _of_condition(tag: Condition) -> Observation:
@@ -117,11 +128,18 @@ def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) ->
             try:
                 readings.append(
                     make_reading(
-                        facts.of_circuit(body.circuit or 1), body.quantity, body.value, body.unit, body.accuracy,
-                        minutes_between(visit[Running].started_at, one.at), body.circuit, one.stage.casefold() or None,
-                        body.place, instrument,
+                        facts.of_circuit(body.circuit or 1),
+                        body.quantity,
+                        body.value,
+                        body.unit,
+                        body.accuracy,
+                        minutes_between(visit[Running].started_at, one.at),
+                        body.circuit,
+                        one.stage.casefold() or None,
+                        body.place,
+                        instrument,
                     )
-                )  # fmt: skip
+                )
             except Refused as refusal:
                 refused[body.quantity] = refusal.message
     return readings, refused

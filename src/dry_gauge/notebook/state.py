@@ -47,9 +47,13 @@ def fold(state: VisitState, entry: Entry) -> VisitState:
         state = replace(state, clashes=clashes)
     state = KINDS[body.kind].fold(state, entry, body)
     return replace(
-        state, sequence=max(state.sequence, entry.sequence), written_at=entry.written_at, entries=state.entries + 1,
-        voided=state.voided + isinstance(body, VoidBody), senders=_senders(state, entry),
-    )  # fmt: skip
+        state,
+        sequence=max(state.sequence, entry.sequence),
+        written_at=entry.written_at,
+        entries=state.entries + 1,
+        voided=state.voided + isinstance(body, VoidBody),
+        senders=_senders(state, entry),
+    )
 
 
 def _senders(state: VisitState, entry: Entry) -> Mapping[str, datetime]:
@@ -105,9 +109,13 @@ class Folding:
         overtaken = entry.sequence < self._highest
         self._highest = max(self._highest, entry.sequence)
         if entry.id in self.voided:
-            self.state = replace(self.state, sequence=max(self.state.sequence, entry.sequence),
-                                 written_at=entry.written_at, entries=self.state.entries + 1,
-                                 senders=_senders(self.state, entry))  # fmt: skip
+            self.state = replace(
+                self.state,
+                sequence=max(self.state.sequence, entry.sequence),
+                written_at=entry.written_at,
+                entries=self.state.entries + 1,
+                senders=_senders(self.state, entry),
+            )
             return
         clash = None
         if self.watching and not KINDS[entry.body.kind].at_arrival:  # what was judged at arrival stays so
@@ -212,14 +220,18 @@ _NAMES = {part: name for name, part in PARTS.items()}
 
 def stored(state: VisitState) -> dict[str, Any]:
     """The state as JSON; parts in which nothing was entered are left out."""
-    parts = {_NAMES[part]: one.model_dump(mode="json", exclude_none=True, exclude_defaults=True)
-             for part, one in state.parts.items()}  # fmt: skip
+    parts = {
+        _NAMES[part]: one.model_dump(mode="json", exclude_none=True, exclude_defaults=True) for part, one in state.parts.items()
+    }
     return {
-        "sequence": state.sequence, "written_at": _MOMENT.dump_python(state.written_at, mode="json"),
+        "sequence": state.sequence,
+        "written_at": _MOMENT.dump_python(state.written_at, mode="json"),
         "senders": _SENDERS.dump_python(dict(state.senders), mode="json"),
-        "entries": state.entries, "voided": state.voided, "clashes": _CLASHES.dump_python(state.clashes, mode="json"),
+        "entries": state.entries,
+        "voided": state.voided,
+        "clashes": _CLASHES.dump_python(state.clashes, mode="json"),
         "parts": {name: one for name, one in parts.items() if one},
-    }  # fmt: skip
+    }
 
 
 def restored(kept: Mapping[str, Any]) -> VisitState:
@@ -228,9 +240,14 @@ def restored(kept: Mapping[str, Any]) -> VisitState:
         return VisitState()
     parts = {PARTS[name]: PARTS[name].model_validate(one) for name, one in kept.get("parts", {}).items()}
     return VisitState(
-        kept["sequence"], _MOMENT.validate_python(kept["written_at"]), kept["entries"], kept["voided"],
-        _CLASHES.validate_python(kept.get("clashes", ())), _SENDERS.validate_python(kept.get("senders", {})), parts,
-    )  # fmt: skip
+        kept["sequence"],
+        _MOMENT.validate_python(kept["written_at"]),
+        kept["entries"],
+        kept["voided"],
+        _CLASHES.validate_python(kept.get("clashes", ())),
+        _SENDERS.validate_python(kept.get("senders", {})),
+        parts,
+    )
 
 
 # -- when an entry was written ---------------------------------------------
@@ -247,5 +264,3 @@ def written_at(received_at: datetime, waited: timedelta, not_before: Iterable[da
     # Who typed first within a second nobody can say: such entries stand as they arrive, and nothing is folded again.
     written = received_at - (min(waited, LONGEST_WAIT) if waited >= LEAST_WAIT else timedelta(0))
     return min(received_at, max(written, *(moment for moment in not_before if moment), written))
-
-

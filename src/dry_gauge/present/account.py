@@ -89,16 +89,26 @@ def account_of(scene: Scene) -> Account:
     missing = target.kg - recovered if target and charge.recovered_to else None
     own = [option for one in held if (option := _option(one, view))]
     return Account(
-        target, standing, recovered, missing,
-        missing * settings.price_per_kg if missing and settings.price_per_kg else None, pour,
-        None if on is pour else on, far,
-        stop_kg(pour, far, standing, held), bool(pour and pour.body.source == "probe" and live is None),
-        [(str(one.entry_id), one) for one in charge.in_order], _head_now(scene), held,
+        target,
+        standing,
+        recovered,
+        missing,
+        missing * settings.price_per_kg if missing and settings.price_per_kg else None,
+        pour,
+        None if on is pour else on,
+        far,
+        stop_kg(pour, far, standing, held),
+        bool(pour and pour.body.source == "probe" and live is None),
+        [(str(one.entry_id), one) for one in charge.in_order],
+        _head_now(scene),
+        held,
         {one.id: one.cylinder.name for one in held},
         [option for option in own if option.held.cylinder.kind is CylinderKind.RECOVERY and _in_test(option.held, scene.now)],
         [option for option in own if option.held.cylinder.refrigerant in facts.refrigerants and option.held.holds_g > 0],
-        [_other(one) for one in held if _is_other(one, view)], settings, scene.metric,
-    )  # fmt: skip
+        [_other(one) for one in held if _is_other(one, view)],
+        settings,
+        scene.metric,
+    )
 
 
 def stop_kg(pour: KeptPour | None, far_g: int, standing: Standing | None, held: Sequence[Held]) -> float | None:

@@ -46,10 +46,28 @@ from dry_gauge.present.scene import Scene
 _SIGHTS = ("evaporator_air_proven", "filter_dirty", "filter_missing", "evaporator_dirty", "blower_stopped",
            "blower_belt_slipping", "damper_closed", "condenser_air_proven", "condenser_dirty", "condenser_fan_stopped",
            "condenser_fan_reversed", "condenser_air_recirculating", "discharge_air_pulsing")  # fmt: skip
-_READINGS = ("airflow", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "supply_air_wet_bulb", "input_power",
-             "outdoor_air_temp", "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
-_READINGS_IN_A_BOX = ("box_air_temp", "supply_air_temp", "box_rh", "product_temp", "outdoor_air_temp",
-                      "condenser_leaving_air_temp", "blower_amps", "condenser_fan_amps")  # fmt: skip
+_READINGS = (
+    "airflow",
+    "return_air_temp",
+    "return_air_wet_bulb",
+    "supply_air_temp",
+    "supply_air_wet_bulb",
+    "input_power",
+    "outdoor_air_temp",
+    "condenser_leaving_air_temp",
+    "blower_amps",
+    "condenser_fan_amps",
+)
+_READINGS_IN_A_BOX = (
+    "box_air_temp",
+    "supply_air_temp",
+    "box_rh",
+    "product_temp",
+    "outdoor_air_temp",
+    "condenser_leaving_air_temp",
+    "blower_amps",
+    "condenser_fan_amps",
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -118,15 +136,24 @@ def air(scene: Scene) -> Air:
     through = ways[0].flow.value if ways and len(kept) == 1 else None
     filters = [_filter(one, through, scene.reader) for one in kept]
     return Air(
-        [sight_row(SIGHTS[what], view, scene.circuit) for what in sights], [] if in_box else rows(POINTS), rows(names),
-        fans(view.state[Readings]), profile, {name: one.value for name, one in points.items()},
-        _profile_words(profile, reader) if profile else (), ways, ways_words(scene, profile, ways),
-        work_done(scene), [_belt(one, scene.reader) for one in in_time(moving.belts.values())],
+        [sight_row(SIGHTS[what], view, scene.circuit) for what in sights],
+        [] if in_box else rows(POINTS),
+        rows(names),
+        fans(view.state[Readings]),
+        profile,
+        {name: one.value for name, one in points.items()},
+        _profile_words(profile, reader) if profile else (),
+        ways,
+        ways_words(scene, profile, ways),
+        work_done(scene),
+        [_belt(one, scene.reader) for one in in_time(moving.belts.values())],
         filters,
         [*map(_mixed, moving.mixed.values()), *map(_damper, in_time(moving.dampers.values()))],
-        _earned(profile, per_size_of(scene, ways), moving, filters), [one.speed for one in tables.fans.values()], tables.speed,
+        _earned(profile, per_size_of(scene, ways), moving, filters),
+        [one.speed for one in tables.fans.values()],
+        tables.speed,
         last_meter(view.state),
-    )  # fmt: skip
+    )
 
 
 def _profile_words(profile: StaticProfile, reader: Reader) -> list[str]:
@@ -166,16 +193,25 @@ def _filter(one: Kept[FilterBody], flow_m3_s: float | None, reader: Reader) -> F
     fast = ""
     if face is not None:
         fast = f"{reader.say('velocity', face.velocity_m_s)} through it, {reader.say('velocity', face.most_m_s)} at the most"
-    parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, f"found {FILTER_WORDS[body.found]}",
-             "changed" if body.changed else "", f"next {body.due:%d %b %Y}" if body.due else "", fast]  # fmt: skip
+    parts = [
+        f"{body.count} of {body.size}" if body.size else "",
+        body.sort,
+        f"found {FILTER_WORDS[body.found]}",
+        "changed" if body.changed else "",
+        f"next {body.due:%d %b %Y}" if body.due else "",
+        fast,
+    ]
     stands = "act" if not (body.found == "clean" or body.changed) else "asks" if face is not None and face.is_over else "ok"
     return FilterView(body.place, ", ".join(filter(None, parts)), stands)
 
 
 def _mixed(one: Kept[MixedAirBody]) -> FilterView:
     share = share_of(one.body)
-    words = "return and outdoor air are too near" if share is None else (
-        f"{100 * share.value:.0f} % of the mixed air, give or take {100 * share.uncertainty:.0f}")  # fmt: skip
+    words = (
+        "return and outdoor air are too near"
+        if share is None
+        else (f"{100 * share.value:.0f} % of the mixed air, give or take {100 * share.uncertainty:.0f}")
+    )
     return FilterView("Outdoor air", words, "ok")
 
 
@@ -185,9 +221,7 @@ def _damper(one: Kept[DamperTestBody]) -> FilterView:
     return FilterView(f"Damper, {body.damper}", words, "ok" if body.opens and body.shuts else "act")
 
 
-def _earned(
-    profile: StaticProfile | None, per_size: float | None, moving: MovingAir, filters: Sequence[FilterView]
-) -> list[str]:
+def _earned(profile: StaticProfile | None, per_size: float | None, moving: MovingAir, filters: Sequence[FilterView]) -> list[str]:
     """What was measured and is in order: 'proven' rests on it, or is by eye."""
     found = ["static along the way"] if profile and profile.band == "within" and not profile.eats else []
     found += ["airflow"] if per_size is not None and USUAL_PER_SIZE[0] <= per_size <= USUAL_PER_SIZE[1] else []

@@ -53,8 +53,11 @@ def work_done(scene: Scene) -> list[WorkDone]:
     if "capacity" in derived:
         heat = derived["capacity"].measured
         size, metric = facts.nominal_capacity_w, scene.reader.celsius
-        value, error = ((f"{heat.value / 1000:.1f} kW", f"{heat.uncertainty / 1000:.1f} kW") if metric else
-                        (f"{heat.value / TON_W:.2f} ton", f"{heat.uncertainty / TON_W:.2f} ton"))  # fmt: skip
+        value, error = (
+            (f"{heat.value / 1000:.1f} kW", f"{heat.uncertainty / 1000:.1f} kW")
+            if metric
+            else (f"{heat.value / TON_W:.2f} ton", f"{heat.uncertainty / TON_W:.2f} ton")
+        )
         words = f"{heat.value / size * 100:.0f} % of its nominal size" if size else ""
         found.append(WorkDone("Capacity delivered", value, error, words))
     if "sensible_heat_ratio" in derived:
@@ -152,15 +155,23 @@ def ways_of(scene: Scene, profile: StaticProfile | None) -> list[Flow]:
     for body in _traverses(state)[0]:
         result = flow_of(body)
         mean = scene.reader.say("velocity", result.mean_m_s)
-        found.append(Flow(f"Traverse, {body.where}", f"{result.read} of {result.planned} points, mean {mean}", result.airflow,
-                          result.warning, f"{cfm(result.airflow.value):.0f}"))  # fmt: skip
+        found.append(
+            Flow(
+                f"Traverse, {body.where}",
+                f"{result.read} of {result.planned} points, mean {mean}",
+                result.airflow,
+                result.warning,
+                f"{cfm(result.airflow.value):.0f}",
+            )
+        )
     heat, supply, back = state[Electrical].strips, measured(scene, "supply_air_temp"), measured(scene, "return_air_temp")
     if heat and supply and back:
         density = STANDARD_AIR_KG_M3 * scene.view.facts.atmosphere_pa / STANDARD_ATMOSPHERE_PA
         try:
             flow = by_electric_heat(heat_of(heat.body).kilowatts * 1000, supply - back, density)
-            found.append(Flow("Electric heat", f"{heat_of(heat.body).kilowatts:.1f} kW over the rise", flow, "",
-                             f"{cfm(flow.value):.0f}"))  # fmt: skip
+            found.append(
+                Flow("Electric heat", f"{heat_of(heat.body).kilowatts:.1f} kW over the rise", flow, "", f"{cfm(flow.value):.0f}")
+            )
         except Refused:
             pass  # cold air, or hardly a rise: the heat was measured at another time
     found += _by_tables(scene, profile)
@@ -190,8 +201,10 @@ def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]
         least, most = (unit.say(one) for one in USUAL_PER_SIZE)
         usual = "" if USUAL_PER_SIZE[0] <= per_size <= USUAL_PER_SIZE[1] else f", outside the usual {least} to {most}"
         found.append(f"{unit.say(per_size)} {unit.written} by {ways[0].name.lower()}{usual}.")
-    found += [f"The traverse of {body.where} is from before the indoor air was changed: measure again."
-              for body in _traverses(scene.view.state)[1]]  # fmt: skip
+    found += [
+        f"The traverse of {body.where} is from before the indoor air was changed: measure again."
+        for body in _traverses(scene.view.state)[1]
+    ]
     found += _table_words(scene, profile, ways)
     for clash in disagreements([(way.name, way.flow) for way in ways]):
         words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"

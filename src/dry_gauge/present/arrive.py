@@ -49,6 +49,7 @@ def compared(view: VisitView, last: VisitView | None, reader: Reader) -> list[Co
         if name not in _COMPARED or before is None or not before.measured.sources:
             continue
         value = now.derived.get(name) if now else None
-        rows.append(Comparison(label, reader.say("difference", before.value),
-                               reader.say("difference", value.value) if value else ""))  # fmt: skip
+        rows.append(
+            Comparison(label, reader.say("difference", before.value), reader.say("difference", value.value) if value else "")
+        )
     return rows

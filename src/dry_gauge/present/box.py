@@ -103,12 +103,25 @@ def box(scene: Scene) -> BoxView:
     proposal = next(iter(state.settings.values()), None)
     words, lines = ("", ()) if proposal is None else _setting(proposal.body, facts, reader)
     looked = {name: one.body for name, one in state.checks.items()}
-    checks = [CheckRow(name, label, looked[name].good if name in looked else None, looked[name].words if name in looked else "")
-              for name, label in CHECKS.items()]  # fmt: skip
+    checks = [
+        CheckRow(name, label, looked[name].good if name in looked else None, looked[name].words if name in looked else "")
+        for name, label in CHECKS.items()
+    ]
     rows = [row_of(QUANTITIES[name], view, reader, scene.circuit) for name in ("box_air_temp", "product_temp")]
-    return BoxView(rows, air, foods, _order(foods), checks, words, lines, state.lasting("door"), state.lasting("defrost"),
-                   facts.design_box_k is None, f"{reader.temperature(to_kelvin(scene.settings.food_limit_f)):.3g}",
-                   f"{scene.settings.food_minutes:g}")  # fmt: skip
+    return BoxView(
+        rows,
+        air,
+        foods,
+        _order(foods),
+        checks,
+        words,
+        lines,
+        state.lasting("door"),
+        state.lasting("defrost"),
+        facts.design_box_k is None,
+        f"{reader.temperature(to_kelvin(scene.settings.food_limit_f)):.3g}",
+        f"{scene.settings.food_minutes:g}",
+    )
 
 
 def box_trail(scene: Scene) -> Sequence[tuple[datetime, float]]:
@@ -122,18 +135,15 @@ def docked(view: BoxView) -> tuple[str, str]:
 
 
 def _course(
-    name: str, view: VisitView, trail: Sequence[tuple[datetime, float]], aim_k: float, reader: Reader, *,
-    product: bool = False,
-) -> Course:  # fmt: skip
+    name: str, view: VisitView, trail: Sequence[tuple[datetime, float]], aim_k: float, reader: Reader, *, product: bool = False
+) -> Course:
     trail = lately(trail)
     found = forecast_of(view.state, trail, aim_k, product=product)
     spans = view.state[WalkInBox].spans(trail[0][0]) if trail else []
     return Course(name, aim_k, trail, found, spans, _headline(name, found, aim_k, trail, reader), _lines(found, reader))
 
 
-def _headline(
-    name: str, found: Forecast, aim_k: float, trail: Sequence[tuple[datetime, float]], reader: Reader
-) -> str:
+def _headline(name: str, found: Forecast, aim_k: float, trail: Sequence[tuple[datetime, float]], reader: Reader) -> str:
     aim = reader.say("temperature", aim_k)
     if not trail:
         return f"{name}: not read yet."
@@ -162,8 +172,10 @@ def _lines(found: Forecast, reader: Reader) -> list[str]:
         until = f"{_hours(found.high)}" if found.high is not None else "over a day"
         lines.append(f"Between {_hours(found.low)} and {until} from the last reading, in nine of ten such boxes.")
     if found.floor_k is not None and found.floor_half_k is not None and found.state in ("falling", "not_enough"):
-        lines.append(f"As it is it would end at {reader.say('temperature', found.floor_k)}, give or take "
-                     f"{reader.say('difference', found.floor_half_k)}.")  # fmt: skip
+        lines.append(
+            f"As it is it would end at {reader.say('temperature', found.floor_k)}, give or take "
+            f"{reader.say('difference', found.floor_half_k)}."
+        )
     if found.state == "not_enough":
         lines.append("What would explain it: ice or fans on the coil, a door, hot product, short of charge, a dirty condenser.")
     if found.left_out:

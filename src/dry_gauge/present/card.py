@@ -38,43 +38,62 @@ def card_rows(facts: UnitFacts, reader: Reader) -> tuple[CardRow, ...]:
     rows = [
         CardRow("Kind", KIND_WORDS[facts.kind]),
         CardRow("Refrigerant", f"{refrigerant.name}, {refrigerant.safety_group}{', estimated' if refrigerant.estimated else ''}"),
-        CardRow("Metering", None if metering is None else METERING_WORDS[metering],
-                "decides whether superheat or subcooling tells the charge"),
-        CardRow("Size", None if facts.nominal_capacity_w is None else reader.say("size", facts.nominal_capacity_w),
-                "sharpens the air split to expect"),
-        CardRow("Label charge", None if facts.label_charge_kg is None else _weight(facts.label_charge_kg),
-                "gives the weight to aim for, and what leaked"),
-        CardRow("Rated load amps", None if facts.rated_load_amps is None else f"{facts.rated_load_amps:g} A",
-                "shows whether the compressor works too hard"),
-        CardRow("Elevation", None if facts.elevation_m is None else _height(facts.elevation_m, reader),
-                "sets the gauge's zero: sea level is assumed"),
-    ]  # fmt: skip
+        CardRow(
+            "Metering",
+            None if metering is None else METERING_WORDS[metering],
+            "decides whether superheat or subcooling tells the charge",
+        ),
+        CardRow(
+            "Size",
+            None if facts.nominal_capacity_w is None else reader.say("size", facts.nominal_capacity_w),
+            "sharpens the air split to expect",
+        ),
+        CardRow(
+            "Label charge",
+            None if facts.label_charge_kg is None else _weight(facts.label_charge_kg),
+            "gives the weight to aim for, and what leaked",
+        ),
+        CardRow(
+            "Rated load amps",
+            None if facts.rated_load_amps is None else f"{facts.rated_load_amps:g} A",
+            "shows whether the compressor works too hard",
+        ),
+        CardRow(
+            "Elevation",
+            None if facts.elevation_m is None else _height(facts.elevation_m, reader),
+            "sets the gauge's zero: sea level is assumed",
+        ),
+    ]
     if facts.kind.is_walk_in:
         control = facts.head_pressure_control
         rows += [
             CardRow("Design box", degrees(facts.design_box_k), f"{degrees(facts.box_target_k)} is assumed"),
-            CardRow("Evaporator class", words(facts.evaporator_class.value if facts.evaporator_class else None),
-                    "says how far below the box the coil may be"),
+            CardRow(
+                "Evaporator class",
+                words(facts.evaporator_class.value if facts.evaporator_class else None),
+                "says how far below the box the coil may be",
+            ),
             CardRow("Head-pressure control", words(control.value if control else None), "says whether a low head is meant"),
             CardRow("Receiver", "yes" if facts.receiver else "no"),
             CardRow("Low-pressure cut-out", _gauge(facts.low_pressure_cutout_pa, reader), "says where the suction must stop"),
-        ]  # fmt: skip
+        ]
     else:
         rows += [
-            CardRow("Efficiency", None if facts.seer is None else f"SEER {facts.seer:g}",
-                    "says how far above the outdoor air it may condense"),
+            CardRow(
+                "Efficiency",
+                None if facts.seer is None else f"SEER {facts.seer:g}",
+                "says how far above the outdoor air it may condense",
+            ),
             CardRow("Label superheat", gap(facts.target_superheat_k), "is the target: wet bulb and outdoor air stand in for it")
-            if metering in _FIXED else
-            CardRow("Label subcooling", gap(facts.target_subcooling_k), "is the target: a habit of the trade stands in for it"),
-        ]  # fmt: skip
-    rows += [
-        CardRow(f"Circuit {one.number}", _circuit(one), "gives the weight to aim for in it") for one in facts.more_circuits
-    ]
+            if metering in _FIXED
+            else CardRow(
+                "Label subcooling", gap(facts.target_subcooling_k), "is the target: a habit of the trade stands in for it"
+            ),
+        ]
+    rows += [CardRow(f"Circuit {one.number}", _circuit(one), "gives the weight to aim for in it") for one in facts.more_circuits]
     return (
         *rows,
-        CardRow(
-            "High-pressure cut-out", _gauge(facts.high_pressure_cutout_pa, reader), "says where the head must stop"
-        ),
+        CardRow("High-pressure cut-out", _gauge(facts.high_pressure_cutout_pa, reader), "says where the head must stop"),
     )
 
 

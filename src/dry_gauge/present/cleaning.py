@@ -63,13 +63,23 @@ def cleanings(scene: Scene) -> list[CleaningRow]:
 def _row(one: KeptCleaning, scene: Scene) -> CleaningRow:
     body = one.body
     allowed = may_clean(body.coil_kind, body.cleaner, maker_allows=body.maker_allows)
-    steps = [(step.value, STEP_WORDS[step], one.when(step) is not None) for step in _STEPS
-             if step is not CleaningStep.OTHER_SIDE or body.rows > 1]  # fmt: skip
+    steps = [
+        (step.value, STEP_WORDS[step], one.when(step) is not None)
+        for step in _STEPS
+        if step is not CleaningStep.OTHER_SIDE or body.rows > 1
+    ]
     return CleaningRow(
-        str(one.entry_id), one.words, _mixed(one, metric=scene.metric), allowed.why,
-        [(place, place in one.places) for place in PLACES], steps, one.lacks, STEP_WORDS[one.ended] if one.ended else "",
-        _pair(one, scene), _photos(one, scene),
-    )  # fmt: skip
+        str(one.entry_id),
+        one.words,
+        _mixed(one, metric=scene.metric),
+        allowed.why,
+        [(place, place in one.places) for place in PLACES],
+        steps,
+        one.lacks,
+        STEP_WORDS[one.ended] if one.ended else "",
+        _pair(one, scene),
+        _photos(one, scene),
+    )
 
 
 def _pair(one: KeptCleaning, scene: Scene) -> list[ReadTwice]:
@@ -90,15 +100,18 @@ def _pair(one: KeptCleaning, scene: Scene) -> list[ReadTwice]:
     for gap in _PAIRED[one.body.coil]:
         if gap in then.derived and gap in now.derived:
             before, after = then.derived[gap].value, now.derived[gap].value
-            found.append(ReadTwice(GAP_LABELS[gap], before, after, reader.say("difference", before),
-                                   reader.say("difference", after)))  # fmt: skip
+            found.append(
+                ReadTwice(GAP_LABELS[gap], before, after, reader.say("difference", before), reader.say("difference", after))
+            )
     return found
 
 
 def _photos(one: KeptCleaning, scene: Scene) -> tuple[UUID | None, UUID | None]:
     seen, rinsed = scene.view.state[Observations], one.when(CleaningStep.RINSED)
-    of_coil = {one.entry_id, *(look.entry_id for look in (*seen.found.values(), *seen.latest.values())
-                               if look.body.what == _DIRTY[one.body.coil])}  # fmt: skip
+    of_coil = {
+        one.entry_id,
+        *(look.entry_id for look in (*seen.found.values(), *seen.latest.values()) if look.body.what == _DIRTY[one.body.coil]),
+    }
     kept = [photo for photo in in_time(scene.view.state[Remarks].photos.values()) if photo.body.about in of_coil]
     before = [photo.body.photo for photo in kept if rinsed is None or photo.at < rinsed]
     after = [photo.body.photo for photo in kept if rinsed is not None and photo.at >= rinsed]

@@ -81,13 +81,18 @@ def _mended(view: VisitView) -> list[str]:
 
 
 def _moved(view: VisitView, reader: Reader) -> list[str]:
-    return [f"{MOVEMENT_WORDS[way].lower()}{of_circuit(number)} {reader.say('weight', grams * GRAM_KG)}"
-            for number, way, grams in moved_in(view.state[Charge])]  # fmt: skip
+    return [
+        f"{MOVEMENT_WORDS[way].lower()}{of_circuit(number)} {reader.say('weight', grams * GRAM_KG)}"
+        for number, way, grams in moved_in(view.state[Charge])
+    ]
 
 
 def _sealed(view: VisitView) -> list[str]:
-    said = [f"{hold.body.section}{of_circuit(hold.body.circuit)} held under nitrogen, {(hold.verdict or '').replace('_', ' ')}"
-            for hold in view.state[Holds].holds.values() if not hold.open]  # fmt: skip
+    said = [
+        f"{hold.body.section}{of_circuit(hold.body.circuit)} held under nitrogen, {(hold.verdict or '').replace('_', ' ')}"
+        for hold in view.state[Holds].holds.values()
+        if not hold.open
+    ]
     evacuated = {one.body.circuit or 1 for one in view.state[Vacuum].of_system if not one.open}
     return said + [f"evacuated{of_circuit(number)}" for number in sorted(evacuated)]
 

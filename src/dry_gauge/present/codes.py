@@ -39,8 +39,10 @@ class BoardRow:
 def boards(scene: Scene, past: ControlPast) -> list[BoardRow]:
     state = scene.view.state[Codes]
     typed = [one.body for one in state.meanings.values()]
-    meanings = {**past.meanings, **{(one.board.casefold(), one.code.casefold()):
-                                    CodeMeaning(one.meaning, one.first_test, one.latches) for one in typed}}  # fmt: skip
+    meanings = {
+        **past.meanings,
+        **{(one.board.casefold(), one.code.casefold()): CodeMeaning(one.meaning, one.first_test, one.latches) for one in typed},
+    }
     rows = []
     for board in state.boards():
         read = [one for one in in_time(state.read.values()) if one.body.board == board]
@@ -53,15 +55,23 @@ def boards(scene: Scene, past: ControlPast) -> list[BoardRow]:
 def named_links(rows: Sequence[BoardRow], chain: Chain) -> list[str]:
     """Links of a chain that the meaning of a code names, by their own name or by what they are."""
     meanings = [code.meaning.meaning.casefold() for row in rows for code in row.codes if code.meaning is not None]
-    return [link.name for link in chain.links if link.sort is not LinkSort.BOARD
-            and any(link.name.casefold() in one or HABITS[link.sort].label.casefold() in one for one in meanings)]  # fmt: skip
+    return [
+        link.name
+        for link in chain.links
+        if link.sort is not LinkSort.BOARD
+        and any(link.name.casefold() in one or HABITS[link.sort].label.casefold() in one for one in meanings)
+    ]
 
 
 def _code(one: Kept[CodeBody], meanings: Mapping[tuple[str, str], CodeMeaning], past: ControlPast) -> CodeRow:
     body = one.body
     key = (body.board.casefold(), body.read.casefold())
-    how = [f"{body.times} times" if body.times > 1 else "", body.shown_on,
-           f"number {body.order} in its list" if body.order else "", "slow flash" if body.slow else ""]  # fmt: skip
+    how = [
+        f"{body.times} times" if body.times > 1 else "",
+        body.shown_on,
+        f"number {body.order} in its list" if body.order else "",
+        "slow flash" if body.slow else "",
+    ]
     times, units = past.code_times.get(key, (0, 0))
     often = "once" if times == 1 else f"{times} times"
     before = f"Seen {often} before, on {units} unit{'s' if units != 1 else ''} of the shop." if times else ""
@@ -70,8 +80,11 @@ def _code(one: Kept[CodeBody], meanings: Mapping[tuple[str, str], CodeMeaning], 
 
 def _strikes(scene: Scene, board: str, read: Sequence[Kept[CodeBody]]) -> int:
     """How often within a day the code that came most did: boards lock out after about three."""
-    lately = [code for name, code, at in scene.controls.codes_here
-              if name.casefold() == board.casefold() and scene.now - at < STRIKE_WINDOW]  # fmt: skip
+    lately = [
+        code
+        for name, code, at in scene.controls.codes_here
+        if name.casefold() == board.casefold() and scene.now - at < STRIKE_WINDOW
+    ]
     counts = {one.body.read: one.body.times + lately.count(one.body.read) for one in read}
     most = max(counts.values(), default=0)
     return most if most >= _STRIKES else 0

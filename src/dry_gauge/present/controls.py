@@ -119,21 +119,46 @@ def controls(scene: Scene) -> ControlsView:
     chain, kind = state.chain, scene.view.facts.kind
     read = boards(scene, past)
     told = named_links(read, chain) if chain else []
-    walked = None if chain is None else walk(chain, state.volts, state.runs, state.closed, opened_here=past.opened_here,
-                                             opened_on_like=past.opened_on_like, told=told)  # fmt: skip
+    walked = (
+        None
+        if chain is None
+        else walk(
+            chain,
+            state.volts,
+            state.runs,
+            state.closed,
+            opened_here=past.opened_here,
+            opened_on_like=past.opened_on_like,
+            told=told,
+        )
+    )
     defrosts = scene.view.state[Defrosts]
     tapped = {mark for mark, _ in defrosts.sequence}
     has_defrost = kind.is_heat_pump or kind.is_walk_in
     marks = [(mark, MARK_WORDS[mark], mark in tapped) for mark in marks_for(walk_in=kind.is_walk_in)] if has_defrost else []
     return ControlsView(
-        chain, _rows(state, walked), walked, _starts(scene, past),
-        {"own": past.own_chain, "like": past.like_chain}, _open_links(state),
-        [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (), _said(state, walked, told),
-        _never_at_fault(scene, state), _hunt(scene.view.state[FuseHunt]), read, known_boards(scene, past),
-        past.neighbours, day_of(scene.now) + timedelta(days=7), _waits(scene), sensing(scene),
+        chain,
+        _rows(state, walked),
+        walked,
+        _starts(scene, past),
+        {"own": past.own_chain, "like": past.like_chain},
+        _open_links(state),
+        [(coil.name, state.runs.get(coil.name)) for coil in chain.coils] if chain else (),
+        _said(state, walked, told),
+        _never_at_fault(scene, state),
+        _hunt(scene.view.state[FuseHunt]),
+        read,
+        known_boards(scene, past),
+        past.neighbours,
+        day_of(scene.now) + timedelta(days=7),
+        _waits(scene),
+        sensing(scene),
         defrosts.judged(walk_in=kind.is_walk_in),
-        marks, has_defrost, defrosts.sequence, orifices(scene),
-    )  # fmt: skip
+        marks,
+        has_defrost,
+        defrosts.sequence,
+        orifices(scene),
+    )
 
 
 def docked(view: ControlsView) -> tuple[str, str] | None:
@@ -165,10 +190,15 @@ def _rows(state: ControlChain, walked: Walk | None) -> list[ChainRow]:
         return []
     read, open_names = volts_read(state), {one.body.link for one in state.still_open}
     return [
-        ChainRow(link, HABITS[link.sort].label, "open" if link.name in open_names else walked.shows.get(link.name, "unknown"),
-                 f"{read[link.name]:g} V" if link.name in read else "", walked.belief[link.name])
+        ChainRow(
+            link,
+            HABITS[link.sort].label,
+            "open" if link.name in open_names else walked.shows.get(link.name, "unknown"),
+            f"{read[link.name]:g} V" if link.name in read else "",
+            walked.belief[link.name],
+        )
         for link in walked.chain.links
-    ]  # fmt: skip
+    ]
 
 
 def _starts(scene: Scene, past: ControlPast) -> list[Start]:
@@ -184,8 +214,10 @@ def _starts(scene: Scene, past: ControlPast) -> list[Start]:
 
 def body_of(chain: Chain, taken_from: str) -> ChainBody:
     """A chain as an entry."""
-    links = [{"name": link.name, "sort": link.sort, "after": link.after, "place": link.place, "owner": link.owner}
-             for link in chain.links]  # fmt: skip
+    links = [
+        {"name": link.name, "sort": link.sort, "after": link.after, "place": link.place, "owner": link.owner}
+        for link in chain.links
+    ]
     return ChainBody.model_validate({"nominal_v": chain.nominal_v, "links": links, "taken_from": taken_from})
 
 
@@ -241,8 +273,16 @@ def _hunt(state: FuseHunt) -> HuntView | None:
             bad = shorted(ohms.body.ohms, body.circuit_v, body.fuse_a)
             words = f"{ohms.body.ohms:g} ohm: {'shorted' if bad else 'good ohms, still a suspect until it ran alone'}"
         loads.append((name, stands.belief.get(name, 0.0), words))
-    return HuntView(stands, loads, state.running, state.openings, body.spent, f"{body.fuse_a:g} A at {body.circuit_v:g} V",
-                    bool(state.tries), state.ended.body.found if state.ended else "")  # fmt: skip
+    return HuntView(
+        stands,
+        loads,
+        state.running,
+        state.openings,
+        body.spent,
+        f"{body.fuse_a:g} A at {body.circuit_v:g} V",
+        bool(state.tries),
+        state.ended.body.found if state.ended else "",
+    )
 
 
 # -- waits ---------------------------------------------------------------------------------

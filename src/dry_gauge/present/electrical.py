@@ -84,18 +84,28 @@ def electrical(scene: Scene) -> ElectricalView:
     shown = state.supply_read
     three_phase = bool(shown and shown.body.three_phase)
     supply = state.supply
-    items = [*(_amps(one, scene) for one in in_time(state.amps.values())), *map(_capacitor, in_time(state.capacitors.values())),
-             *(_power(one, scene) for one in in_time(state.powers.values())), *([_strips(state.strips)] if state.strips else []),
-             *map(_motor, in_time(state.motors.values()))]  # fmt: skip
+    items = [
+        *(_amps(one, scene) for one in in_time(state.amps.values())),
+        *map(_capacitor, in_time(state.capacitors.values())),
+        *(_power(one, scene) for one in in_time(state.powers.values())),
+        *([_strips(state.strips)] if state.strips else []),
+        *map(_motor, in_time(state.motors.values())),
+    ]
     matches = [_match(one) for one in in_time(state.matches.values())]
     words = [one.phrase.read(reader) for one in supply.findings] if supply else []
     machines = ["compressor", "blower", "outdoor fan", WHOLE_UNIT]
     machines += [one.name for one in items if one.name.casefold() not in machines and one.name != _STRIPS]
     return ElectricalView(
-        supply, shown.body if shown else None, words, items, matches,
-        _compressor(state.of_compressor(scene.circuit), scene, three_phase=three_phase), three_phase, machines,
+        supply,
+        shown.body if shown else None,
+        words,
+        items,
+        matches,
+        _compressor(state.of_compressor(scene.circuit), scene, three_phase=three_phase),
+        three_phase,
+        machines,
         last_meter(scene.view.state),
-    )  # fmt: skip
+    )
 
 
 def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
@@ -105,8 +115,9 @@ def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
     lines, stands = [], "ok"
     if body.rated:
         share = max(legs) / body.rated
-        lines.append(f"{share:.0%} of its plate's {body.rated:g} A".replace("%", " %")
-                     + (f", at {body.volts:g} V" if body.volts else ""))  # fmt: skip
+        lines.append(
+            f"{share:.0%} of its plate's {body.rated:g} A".replace("%", " %") + (f", at {body.volts:g} V" if body.volts else "")
+        )
         if share > 1.0:
             stands, lines = "act", [*lines, "Above its plate: volts, load, bearings, a dragging wheel or blade."]
     if len(legs) > 1 and mean > 0 and max(abs(leg - mean) for leg in legs) / mean > _LEGS_APART:
@@ -122,8 +133,10 @@ def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
 def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
     found = verdict_of(one.body)
     stands = {"good": "ok", "failed": "act"}.get(found.state, "asks")
-    read = [f"bench {found.bench_uf:.1f} uF" if found.bench_uf is not None else "",
-            f"under load {found.loaded_uf:.1f} uF" if found.loaded_uf is not None else ""]  # fmt: skip
+    read = [
+        f"bench {found.bench_uf:.1f} uF" if found.bench_uf is not None else "",
+        f"under load {found.loaded_uf:.1f} uF" if found.loaded_uf is not None else "",
+    ]
     return MeasuredItem(f"Capacitor, {one.body.machine}", ", ".join(filter(None, read)), [_said(found.phrase)], stands)
 
 
@@ -132,8 +145,13 @@ def _power(one: Kept[PowerBody], scene: Scene) -> MeasuredItem:
     factor = power_factor(body.watts, body.volts, body.amps, three_phase=body.three_phase)
     odd = odd_factor(factor)
     lines = [f"Power factor {factor:.2f}.", *([_said(odd)] if odd else [])]
-    return MeasuredItem(f"Power, {body.machine}", f"{body.watts / 1000:.2f} kW", lines, "asks" if odd else "ok",
-                        {} if odd else as_reading(one, scene.view.state))  # fmt: skip
+    return MeasuredItem(
+        f"Power, {body.machine}",
+        f"{body.watts / 1000:.2f} kW",
+        lines,
+        "asks" if odd else "ok",
+        {} if odd else as_reading(one, scene.view.state),
+    )
 
 
 _STRIPS = "Strip heat"

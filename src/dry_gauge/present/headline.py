@@ -96,9 +96,12 @@ _BESIDE = (
 def _right(circuit: CircuitAssessment) -> Headline:
     """The refrigerant side is right; of the rest it says what was not looked at."""
     view = circuit.view
-    unlooked = [words for words, names in _BESIDE
-                if not (view.unit.kind.is_walk_in and words == "static")
-                and not any(name in view.measured or name in view.states for name in names)]  # fmt: skip
+    unlooked = [
+        words
+        for words, names in _BESIDE
+        if not (view.unit.kind.is_walk_in and words == "static")
+        and not any(name in view.measured or name in view.states for name in names)
+    ]
     found = [SIGHTS[what].label.lower() for what in sorted(FINDINGS) if view.seen(what)]
     if found:
         return Headline("Refrigerant side is right", "ok", f"Found beside it: {', '.join(found)}.")

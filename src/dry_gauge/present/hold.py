@@ -15,8 +15,12 @@ from dry_gauge.notebook.subjects.hold import Holds, HoldView, hold_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
 
-HOLD_WORDS = {Hold.TIGHT: "Tight", Hold.LEAKING: "Leaking", Hold.TOO_SOON: "Too soon to tell",
-              Hold.GAIN: "Gaining: gas warmer than the clamp says"}  # fmt: skip
+HOLD_WORDS = {
+    Hold.TIGHT: "Tight",
+    Hold.LEAKING: "Leaking",
+    Hold.TOO_SOON: "Too soon to tell",
+    Hold.GAIN: "Gaining: gas warmer than the clamp says",
+}
 _LEAST_MINUTES = 15  # below this no rate an hour is said
 # Gauge and pipe of a hold: those that stand first among the live ones.
 GAUGES = ("standing_pressure", "liquid_pressure", "suction_pressure", "discharge_pressure")
@@ -49,9 +53,11 @@ def hold(scene: Scene) -> HoldDesk:
     found = holds_of(view, settings)
     compared = [(one.kept.body.section, one.verdict) for one in found if one.verdict]
     return HoldDesk(
-        found, {one.key: rate_words(one, scene.reader) for one in found if one.verdict},
-        compare_sections(compared) if len(compared) > 1 else None, _sections(view, found, settings),
-    )  # fmt: skip
+        found,
+        {one.key: rate_words(one, scene.reader) for one in found if one.verdict},
+        compare_sections(compared) if len(compared) > 1 else None,
+        _sections(view, found, settings),
+    )
 
 
 def holds_of(view: VisitView, settings: ShopSettings) -> list[HoldView]:
@@ -83,9 +89,7 @@ def rate_words(one: HoldView, reader: Reader) -> str:
         fell, half = -verdict.change_pa / scale, verdict.change_half_width_pa / scale
         moved = f"{'Fell' if fell >= 0 else 'Rose'} {abs(fell):.1f} ±{half:.1f} {name} in {minutes:.0f} min."
         return f"{moved} Read again after {_LEAST_MINUTES} min."
-    rate, half, finest = (
-        value / scale for value in (verdict.rate_pa_h, verdict.rate_half_width_pa_h, verdict.finest_pa_h)
-    )
+    rate, half, finest = (value / scale for value in (verdict.rate_pa_h, verdict.rate_half_width_pa_h, verdict.finest_pa_h))
     decimals = 3 if name == "bar" else 2
     if verdict.verdict is Hold.LEAKING:
         return f"Loses about {rate:.{decimals}f} {name} an hour, ±{half:.{decimals}f}."

@@ -22,10 +22,14 @@ from dry_gauge.present.visit import VisitView, circuit_of, warning_name
 
 # Where the first step of a remedy is written down, by the name of its check; at Mend where nothing is said here.
 _REMEDIED_AT = {
-    Fault.UNDERCHARGE: "leak", Fault.OVERCHARGE: "recover", Fault.HIGH_EVAPORATOR_LOAD: "look",
-    Fault.LIQUID_LINE_RESTRICTION: "sealed", Fault.NON_CONDENSABLES: "sealed", Fault.INEFFICIENT_COMPRESSOR: "sealed",
+    Fault.UNDERCHARGE: "leak",
+    Fault.OVERCHARGE: "recover",
+    Fault.HIGH_EVAPORATOR_LOAD: "look",
+    Fault.LIQUID_LINE_RESTRICTION: "sealed",
+    Fault.NON_CONDENSABLES: "sealed",
+    Fault.INEFFICIENT_COMPRESSOR: "sealed",
     Fault.WRONG_REFRIGERANT: "recover",
-}  # fmt: skip
+}
 REMEDIED_AT: Mapping[str, str] = {f"remedy_{fault.value}": _REMEDIED_AT.get(fault, "mend") for fault in Fault}
 
 ASKED_AT: Mapping[str, str] = {"call_present": "controls", "defrost_active": "controls"}
@@ -84,9 +88,15 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     if first is not None and said.mark in ("held", "open"):
         said = replace(said, detail=f"{first.said.words}.")  # not what is still to read: nothing can be read until that has ended
     return Judged(
-        judged, said, warnings(view, judged), drift_words(judged, reader), measured_against(judged),
-        days_beside(judged, reader), _at_risk(judged) and not is_kept_off(view), first,
-    )  # fmt: skip
+        judged,
+        said,
+        warnings(view, judged),
+        drift_words(judged, reader),
+        measured_against(judged),
+        days_beside(judged, reader),
+        _at_risk(judged) and not is_kept_off(view),
+        first,
+    )
 
 
 def measured_against(judged: CircuitAssessment) -> str:
@@ -157,15 +167,27 @@ def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:
     """Everything to make sure of, open ones first."""
     found = []
     doubted = [oddity.phrase for oddity in circuit.oddities if oddity.code == "looks_misread"]
-    asked = [(f"ask_{question.misreading.value}", question.phrase, question.readings, True)
-             for question in circuit.questions if question.phrase not in doubted]  # fmt: skip
+    asked = [
+        (f"ask_{question.misreading.value}", question.phrase, question.readings, True)
+        for question in circuit.questions
+        if question.phrase not in doubted
+    ]
     odd = [(oddity.code, oddity.phrase, oddity.readings, False) for oddity in circuit.oddities]
     for code, phrase, readings, question in (*odd, *asked):
         basis = view.state[Readings].basis(readings, circuit.view.number)
         name = warning_name(code, circuit.view.number)
         aside = view.state[Verdicts].aside(name, basis)
-        found.append(Warning(name, phrase, tuple(readings), basis, question, aside.body.reason if aside else None,
-                             str(aside.entry_id) if aside else None))  # fmt: skip
+        found.append(
+            Warning(
+                name,
+                phrase,
+                tuple(readings),
+                basis,
+                question,
+                aside.body.reason if aside else None,
+                str(aside.entry_id) if aside else None,
+            )
+        )
     return sorted(found, key=lambda warning: warning.put_aside is not None)
 
 

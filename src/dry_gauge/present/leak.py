@@ -19,8 +19,13 @@ from dry_gauge.present.scene import FollowUpRow, Scene
 from dry_gauge.present.stops import stops_of
 from dry_gauge.present.visit import VisitView
 
-SPOT_LABELS = {"evaporator": "Evaporator", "suction": "Suction side", "compressor": "Compressor", "condenser": "Condenser",
-               "liquid": "Liquid side"}  # fmt: skip
+SPOT_LABELS = {
+    "evaporator": "Evaporator",
+    "suction": "Suction side",
+    "compressor": "Compressor",
+    "condenser": "Condenser",
+    "liquid": "Liquid side",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,15 +49,29 @@ def leak(scene: Scene) -> LeakView:
     view, leaks = scene.view, scene.view.state[Leaks]
     states = view.state[Observations].states()
     oil = ("suction",) if states.get("oil_stain") is State.YES else ()
-    ranked = ranked_places(view.facts, states, scene.past.age_years, oil, scene.past.leaked_before,
-                           leaks.with_result("passed"), scene.past.part_years)  # fmt: skip
+    ranked = ranked_places(
+        view.facts,
+        states,
+        scene.past.age_years,
+        oil,
+        scene.past.leaked_before,
+        leaks.with_result("passed"),
+        scene.past.part_years,
+    )
     spots: dict[str, list[Ranked]] = {}
     for one in ranked:
         spots.setdefault(one.place.spot, []).append(one)
     spots = dict(sorted(spots.items(), key=lambda item: -sum(one.share for one in item[1])))
-    return LeakView(ranked, spots, leaks.with_result("failed"), leaks.to_mend, _searched(leaks, spots),
-                    usable_methods(_conditions(view)), scene.past.booked,
-                    cautions_at({"braze"}, view.facts, ()))  # fmt: skip
+    return LeakView(
+        ranked,
+        spots,
+        leaks.with_result("failed"),
+        leaks.to_mend,
+        _searched(leaks, spots),
+        usable_methods(_conditions(view)),
+        scene.past.booked,
+        cautions_at({"braze"}, view.facts, ()),
+    )
 
 
 def _conditions(view: VisitView) -> set[str]:

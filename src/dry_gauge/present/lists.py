@@ -89,8 +89,10 @@ def banner_of(view: VisitView) -> Banner:
 def progress_of(view: VisitView, reader: Reader) -> Progress:
     """Proofs and first checks as they stand."""
     states = view.state[Observations].states()
-    checks = [(check, check.answers in states or view.state[Readings].shown(check.answers) is not None)
-              for check in first_checks(view.state[Call].sorts)]  # fmt: skip
+    checks = [
+        (check, check.answers in states or view.state[Readings].shown(check.answers) is not None)
+        for check in first_checks(view.state[Call].sorts)
+    ]
     return Progress(checks, repeats_in(view, reader), offered(view, reader))
 
 
@@ -111,21 +113,25 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
         now.add("food")
     first, last = weather_cautions(scene, now)
     return Lists(
-        [*first, *cautions_at(now, view.facts, view.state[Remarks].cautions), *last], DEFERS,
+        [*first, *cautions_at(now, view.facts, view.state[Remarks].cautions), *last],
+        DEFERS,
         before_leaving(view.state, view.assessment),
         outline_of(view, reader),
-        {one.entry_id: one for one in findings_in(view.state)}, permit,
+        {one.entry_id: one for one in findings_in(view.state)},
+        permit,
         None if permit.stop_head_pa is None else _pressure(permit.stop_head_pa, view, reader),
         None if permit.stop_suction_pa is None else _pressure(permit.stop_suction_pa, view, reader),
-        view.state[Ledger].trip_counts(), iced(view),
+        view.state[Ledger].trip_counts(),
+        iced(view),
         plan_thaw(view.facts, _air_k(view)),
-    )  # fmt: skip
+    )
 
 
 def _stale(one: KeptReading) -> StaleReading:
     under = " and ".join(CONDITION_WORDS[tag] for tag in one.tags)
-    return StaleReading(str(one.entry_id), one.body.quantity, label_of(one.body.quantity),
-                        as_typed(one.body.value, one.body.unit), under)  # fmt: skip
+    return StaleReading(
+        str(one.entry_id), one.body.quantity, label_of(one.body.quantity), as_typed(one.body.value, one.body.unit), under
+    )
 
 
 def _under_way(view: VisitView, permit: RunPermit) -> set[str]:

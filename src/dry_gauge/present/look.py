@@ -39,11 +39,19 @@ def look(scene: Scene) -> Look:
     """The survey as it stands."""
     view, unit = scene.view, scene.reader.temperature_unit
     found = survey(view.facts, view.state[Observations].states())
-    marks = [(spot, f"{shown_value(kept, view.facts, unit)} °{unit}")
-             for spot, quantity in _MARKED if (kept := view.state[Readings].shown(quantity))]  # fmt: skip
+    marks = [
+        (spot, f"{shown_value(kept, view.facts, unit)} °{unit}")
+        for spot, quantity in _MARKED
+        if (kept := view.state[Readings].shown(quantity))
+    ]
     places = [
-        SurveyPlace(state.place.name, state.place.label, state.answered, state.findings,
-                    [sight_row(SIGHTS[what], view, scene.circuit) for what in state.place.sights])
+        SurveyPlace(
+            state.place.name,
+            state.place.label,
+            state.answered,
+            state.findings,
+            [sight_row(SIGHTS[what], view, scene.circuit) for what in state.place.sights],
+        )
         for state in found
-    ]  # fmt: skip
+    ]
     return Look(places, found, marks)

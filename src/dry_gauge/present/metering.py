@@ -21,9 +21,13 @@ def last_meter(state: VisitState) -> str:
     """The meter that was named last; empty where none was. What a probe showed live names none in the hand."""
     power = state[Electrical]
     read: Iterable[Kept[Any]] = chain(
-        power.supplies.values(), power.amps.values(), power.capacitors.values(), power.powers.values(),
-        [power.strips] if power.strips else [], state[MovingAir].belts.values(),
-    )  # fmt: skip
+        power.supplies.values(),
+        power.amps.values(),
+        power.capacitors.values(),
+        power.powers.values(),
+        [power.strips] if power.strips else [],
+        state[MovingAir].belts.values(),
+    )
     named = [one.body.instrument for one in in_time(read) if one.body.instrument and one.body.source == "typed"]
     return named[-1] if named else ""
 

@@ -39,16 +39,22 @@ class OfferShown:
 
 def offer_shown(offer: Offer) -> OfferShown:
     """Every option in sentences."""
-    return OfferShown([OptionShown(one, _facts(one, offer), _risks(one, offer)) for one in offer.options], _hinge(offer),
-                      _notes(offer), ["declined", *_lasting(offer)])  # fmt: skip
+    return OfferShown(
+        [OptionShown(one, _facts(one, offer), _risks(one, offer)) for one in offer.options],
+        _hinge(offer),
+        _notes(offer),
+        ["declined", *_lasting(offer)],
+    )
 
 
 def risks_found(view: VisitView) -> tuple[str, ...]:
     """What a visit found that stays a risk unless the unit is replaced."""
     named = {one.fault for one in causes_named(view)} | {Fault.NONE}
     seen = {one.what for one in findings_in(view.state)}
-    found = {"compressor": Fault.INEFFICIENT_COMPRESSOR in named or "compressor_not_pumping" in seen,
-             "leak": bool(view.state[Leaks].to_mend)}  # fmt: skip
+    found = {
+        "compressor": Fault.INEFFICIENT_COMPRESSOR in named or "compressor_not_pumping" in seen,
+        "leak": bool(view.state[Leaks].to_mend),
+    }
     return tuple(name for name, so in found.items() if so)
 
 
@@ -105,5 +111,9 @@ def _notes(offer: Offer) -> list[Statement]:
     if not any(one.energy for one in offer.options):
         return []
     hours, cents = offer.facts.hours, offer.facts.cents_kwh
-    return [Statement("note-energy", {"first": round(hours[0]), "last": round(hours[1]), "low": Money(round(cents[0])),
-                                      "high": Money(round(cents[1]))})]  # fmt: skip
+    return [
+        Statement(
+            "note-energy",
+            {"first": round(hours[0]), "last": round(hours[1]), "low": Money(round(cents[0])), "high": Money(round(cents[1]))},
+        )
+    ]

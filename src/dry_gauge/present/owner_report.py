@@ -130,12 +130,18 @@ def owner_report(view: VisitView, pictures: Collection[UUID] = ()) -> OwnerRepor
     if outcome is Outcome.FIXED and (not proven or _UNPROVEN & set(left)):
         answer = "not-tested"
     return OwnerReport(
-        Statement(f"outcome-{answer}"), view.visit.status != "closed", _asked(view), _safety(view, left), _found(view),
-        [*_done(view), *proven], list(_numbers(view)), [Statement(f"open-{code}") for code in left],
+        Statement(f"outcome-{answer}"),
+        view.visit.status != "closed",
+        _asked(view),
+        _safety(view, left),
+        _found(view),
+        [*_done(view), *proven],
+        list(_numbers(view)),
+        [Statement(f"open-{code}") for code in left],
         [OwnWords(Statement(f"next-{one.body.sort.value}", {"day": one.body.due}), one.body.what) for one in booked],
         [Statement(f"advice-{name}") for name in _advised(view)],
         [(photo, caption) for photo, caption in photos.items() if photo in pictures],
-    )  # fmt: skip
+    )
 
 
 def _asked(view: VisitView) -> list[Statement]:
@@ -149,8 +155,13 @@ def _safety(view: VisitView, left: Sequence[str]) -> list[Statement]:
     ledger = view.state[Ledger]
     stops = any(circuit.stops for circuit in view.assessment.circuits.values()) if view.assessment else False
     danger = any(one.what in _DANGERS and not one.mended for one in findings_in(view.state))
-    found = {"safe-tagged": bool(ledger.red_tags), "safe-locked": ledger.locked, "safe-stop": stops, "safe-danger": danger,
-             "safe-food": "food" in left}  # fmt: skip
+    found = {
+        "safe-tagged": bool(ledger.red_tags),
+        "safe-locked": ledger.locked,
+        "safe-stop": stops,
+        "safe-danger": danger,
+        "safe-food": "food" in left,
+    }
     return [Statement(name) for name, so in found.items() if so]
 
 
@@ -199,10 +210,23 @@ def _how_it_stands(one: Finding, safe: bool) -> Statement:
     return Statement("end-safe" if one.firm and safe else "end-open")
 
 
-_PLACES_SAID = frozenset({
-    "service_cores", "flares", "evaporator_bends", "evaporator_face", "condenser_bends", "rubbing", "metering", "drier",
-    "suction_joints", "compressor_bolts", "receiver", "pressure_switches", "line_set",
-})  # fmt: skip
+_PLACES_SAID = frozenset(
+    {
+        "service_cores",
+        "flares",
+        "evaporator_bends",
+        "evaporator_face",
+        "condenser_bends",
+        "rubbing",
+        "metering",
+        "drier",
+        "suction_joints",
+        "compressor_bolts",
+        "receiver",
+        "pressure_switches",
+        "line_set",
+    }
+)
 
 
 def _place(code: str) -> Statement:
@@ -220,10 +244,15 @@ def _done(view: VisitView) -> list[OwnWords]:
     places = {str(one.entry_id): one.body.place for one in view.state[Leaks].places.values()}
     for leak, cure in view.state[Leaks].cures.items():
         done.append(OwnWords(Statement(f"cured-{cure.body.cure}", {"place": _place(places.get(leak, ""))}), cure.body.part))
-    done += [OwnWords(Statement("link-closed", {"part": one.body.link}), one.body.how)
-             for one in in_time(view.state[ControlChain].closed.values())]  # fmt: skip
-    done += [OwnWords(Statement("switch-reset", {"part": one.body.switch}))
-             for one in in_time(view.state[Ledger].trips.values()) if one.body.event == "reset"]  # fmt: skip
+    done += [
+        OwnWords(Statement("link-closed", {"part": one.body.link}), one.body.how)
+        for one in in_time(view.state[ControlChain].closed.values())
+    ]
+    done += [
+        OwnWords(Statement("switch-reset", {"part": one.body.switch}))
+        for one in in_time(view.state[Ledger].trips.values())
+        if one.body.event == "reset"
+    ]
     for number, way, grams in moved_in(view.state[Charge]):
         amount, fluid = Amount("weight", grams * GRAM_KG), view.facts.of_circuit(number).refrigerant.name
         done.append(OwnWords(Statement(f"moved-{way.value}", {"amount": amount, "fluid": fluid})))
@@ -278,8 +307,15 @@ def _gap(name: str, now: CircuitAssessment | None, then: CircuitAssessment | Non
         return None
     band = {"low": Amount("difference", target.low_k, bare=True), "high": Amount("difference", target.high_k)}
     should = Statement("at-most", {"most": band["high"]}) if target.high_side_only else Statement("between", band)
-    return Number(Statement(f"gap-{name}"), None, _amount_of(earlier), _amount_of(derived), should, _source(target),
-                  _against(derived, target) if derived else "not-again")  # fmt: skip
+    return Number(
+        Statement(f"gap-{name}"),
+        None,
+        _amount_of(earlier),
+        _amount_of(derived),
+        should,
+        _source(target),
+        _against(derived, target) if derived else "not-again",
+    )
 
 
 def _amount_of(derived: Derived | None) -> Amount | None:
@@ -311,8 +347,9 @@ def _box(view: VisitView, circuit: CircuitAssessment) -> Iterator[Number]:
     if box is not None and aim is not None:
         off = box.value - aim
         tells = "tells-right" if abs(off) <= _BOX_BAND_K else "tells-high" if off > 0 else "tells-low"
-        yield Number(Statement("num-box"), None, None, Amount("temperature", box.value), _about("temperature", aim), "by-label",
-                     tells)  # fmt: skip
+        yield Number(
+            Statement("num-box"), None, None, Amount("temperature", box.value), _about("temperature", aim), "by-label", tells
+        )
 
 
 def _plain(view: VisitView, circuit: CircuitAssessment) -> Iterator[Number]:

@@ -17,9 +17,14 @@ def permit_of(view: VisitView, now: datetime) -> RunPermit:
     """Whether the compressor may start, and where it is stopped."""
     ledger, circuits = view.state[Ledger], list(view.assessment.circuits.values()) if view.assessment else []
     return run_permit(
-        view.facts, view.state[Observations].states(), [sort.value for sort in ledger.lifted_sorts], ledger.locked,
-        [(now - start).total_seconds() / 60 for start in view.state[Running].starts], is_open(view.state),
+        view.facts,
+        view.state[Observations].states(),
+        [sort.value for sort in ledger.lifted_sorts],
+        ledger.locked,
+        [(now - start).total_seconds() / 60 for start in view.state[Running].starts],
+        is_open(view.state),
         [stop for circuit in circuits for stop in circuit.stops],
-        any(fan_held_by_control(circuit.view, circuit.derived) for circuit in circuits), is_pumped_down(view.state),
+        any(fan_held_by_control(circuit.view, circuit.derived) for circuit in circuits),
+        is_pumped_down(view.state),
         [tag.body.danger for tag in ledger.red_tags.values()],
-    )  # fmt: skip
+    )

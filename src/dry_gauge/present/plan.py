@@ -32,12 +32,20 @@ def plan(scene: Scene) -> PlanView:
     """The plan, its steps, what is on hand."""
     view, facts = scene.view, scene.view.facts
     target = target_of(view.state, facts)
-    stock_g = sum(one.holds_g for one in scene.cylinders if one.cylinder.refrigerant is facts.refrigerant
-                  and one.cylinder.kind is not CylinderKind.RECOVERY)  # fmt: skip
+    stock_g = sum(
+        one.holds_g
+        for one in scene.cylinders
+        if one.cylinder.refrigerant is facts.refrigerant and one.cylinder.kind is not CylinderKind.RECOVERY
+    )
     judged = circuit_of(view, scene.circuit)
     first = judged.causes[0].fault if judged else Fault.NONE
-    return PlanView(plan_in(view.state, facts), steps_in(view.state, facts), stock_g * GRAM_KG,
-                    target.kg if target else None, FAULTS[first].repair.value)  # fmt: skip
+    return PlanView(
+        plan_in(view.state, facts),
+        steps_in(view.state, facts),
+        stock_g * GRAM_KG,
+        target.kg if target else None,
+        FAULTS[first].repair.value,
+    )
 
 
 def _kept_off(view: VisitView, step: Step) -> str:

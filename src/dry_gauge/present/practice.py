@@ -105,9 +105,19 @@ def shown_step(call: PracticeCall, step: Logged, reader: Reader, worth: str = ""
     shown += [step.lamp.words or "It flashes, stops, and begins again: three rounds."] if step.lamp else []
     harms = tuple(HARM_WORDS[one.code] for one in step.harms)
     changes = step.name in {*Remedy, Sealing.JOINT, Sealing.WEIGH_IN} or step.name.startswith("mend_")
-    return ShownStep(step.name, words, step.at, step.minutes, tuple(shown), harms, changes,
-                     tuple((one.what, one.state.value) for one in step.seen), step.lamp.flashes_s if step.lamp else (),
-                     tuple(_notes(step)), worth)  # fmt: skip
+    return ShownStep(
+        step.name,
+        words,
+        step.at,
+        step.minutes,
+        tuple(shown),
+        harms,
+        changes,
+        tuple((one.what, one.state.value) for one in step.seen),
+        step.lamp.flashes_s if step.lamp else (),
+        tuple(_notes(step)),
+        worth,
+    )
 
 
 def _seen(one: Observation, beside: str) -> str:
@@ -159,8 +169,9 @@ class Hand:
 _READ_AT: Mapping[str, frozenset[str]] = {
     "read": frozenset({"airs", "gauges", "lines", "discharge", "standing"}),
     "air": frozenset({"airs", "static", "airflow", "wet_split", "leaving_air"}),
-    "electrical": frozenset({"amps", "power", "capacitors"}), "box": frozenset({"airs", "leaving_air", "inlet"}),
-}  # fmt: skip
+    "electrical": frozenset({"amps", "power", "capacitors"}),
+    "box": frozenset({"airs", "leaving_air", "inlet"}),
+}
 
 
 def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader: Reader) -> Hand:
@@ -168,11 +179,15 @@ def hand_of(call: PracticeCall, worker: Worker, station: str, help_: str, reader
     reads = game.reads_on(call.facts)
     here = [one for one in reads if one.name in _READ_AT.get(station, {one.name})]
     listed: list[tuple[str, Sequence[Offer]]] = [
-        ("Look", game.looks_on(call)), ("Read", here), ("Read besides", [one for one in reads if one not in here]),
+        ("Look", game.looks_on(call)),
+        ("Read", here),
+        ("Read besides", [one for one in reads if one not in here]),
         ("Volts", [*game.lamp_on(call), *game.volts_on(call)]),
-        ("Volts across", game.across_on(call)), ("Do", [*game.remedies_on(call), *game.mends_on(call)]),
-        ("Sealed work", game.SEALED), ("Wait, panel, reset", game.waits_on(call.facts)),
-    ]  # fmt: skip
+        ("Volts across", game.across_on(call)),
+        ("Do", [*game.remedies_on(call), *game.mends_on(call)]),
+        ("Sealed work", game.SEALED),
+        ("Wait, panel, reset", game.waits_on(call.facts)),
+    ]
     first = _FIRST_AT.get(station, "")
     groups = [Group(title, offers, title == first) for title, offers in listed if offers]
     groups.sort(key=lambda group: not group.first)
@@ -196,11 +211,22 @@ class Truth:
 def truths(call: PracticeCall, worker: Worker, named: Sequence[str]) -> list[Truth]:
     """What was really wrong."""
     left = {one.fault for one in (*worker.unit.wrong, *worker.unit.eased)}
-    found = [Truth(one.fault, FAULT_WORDS[one.fault], one.part.words, game.size_said(one.size), one.fault in named,
-                   one.fault not in left) for one in call.wrong]  # fmt: skip
+    found = [
+        Truth(
+            one.fault, FAULT_WORDS[one.fault], one.part.words, game.size_said(one.size), one.fault in named, one.fault not in left
+        )
+        for one in call.wrong
+    ]
     if call.dead is not None and worker.unit.chain is not None:
-        link = Truth(None, "It did not run", call.dead.words, "", link_named(call.dead.link) in named, worker.unit.chain.mended,
-                     call.dead.link)  # fmt: skip
+        link = Truth(
+            None,
+            "It did not run",
+            call.dead.words,
+            "",
+            link_named(call.dead.link) in named,
+            worker.unit.chain.mended,
+            call.dead.link,
+        )
         found.insert(0, link)
     return found
 

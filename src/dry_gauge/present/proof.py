@@ -18,8 +18,7 @@ from dry_gauge.present.scene import Scene
 from dry_gauge.present.vacuum import evacuations_of
 from dry_gauge.present.visit import VisitView, circuit_of
 
-_GAPS = ("superheat", "coil_superheat", "subcooling", "evaporator_td", "condenser_split", "air_split",
-         "discharge_superheat")  # fmt: skip
+_GAPS = ("superheat", "coil_superheat", "subcooling", "evaporator_td", "condenser_split", "air_split", "discharge_superheat")
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,9 +49,14 @@ def proof(scene: Scene) -> Proof:
     scene = scene.of_circuit()
     pulled, held = evacuations_of(scene), hold(scene)
     return Proof(
-        [one for one in pulled if one.kept.body.what == "rig"], [one for one in pulled if one.kept.body.what == "system"],
-        held.holds, held.rates, held.sections, finals(scene.view, scene.reader, scene.circuit), scene.view.state[Running].read_at,
-    )  # fmt: skip
+        [one for one in pulled if one.kept.body.what == "rig"],
+        [one for one in pulled if one.kept.body.what == "system"],
+        held.holds,
+        held.rates,
+        held.sections,
+        finals(scene.view, scene.reader, scene.circuit),
+        scene.view.state[Running].read_at,
+    )
 
 
 def finals(view: VisitView, reader: Reader, circuit: int = 1) -> list[Final]:

@@ -36,8 +36,14 @@ _UNLIKE = 0.15  # of the others' middle: like fans on like work draw alike (habi
 def _beside(one: KeptReading, others: Sequence[KeptReading]) -> str:
     """How a fan differs from the others of its sort and plate that were read in its unit."""
     body = one.body
-    like = [other.body.value for other in others if other is not one and other.body.quantity == body.quantity
-            and other.body.unit == body.unit and other.body.rated == body.rated]  # fmt: skip
+    like = [
+        other.body.value
+        for other in others
+        if other is not one
+        and other.body.quantity == body.quantity
+        and other.body.unit == body.unit
+        and other.body.rated == body.rated
+    ]
     if not like or median(like) <= 0:
         return ""
     apart = body.value / median(like) - 1
@@ -53,12 +59,16 @@ def fans(readings: Readings) -> list[Fan]:
     for one in listed:
         body = one.body
         share = body.value / body.rated if body.rated else None
-        found.append(Fan(
-            f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
-            read_as(body),
-            "" if share is None else f"{share:.0%}".replace("%", " %"), share is not None and share > 1, one.at,
-            _beside(one, listed),
-        ))  # fmt: skip
+        found.append(
+            Fan(
+                f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
+                read_as(body),
+                "" if share is None else f"{share:.0%}".replace("%", " %"),
+                share is not None and share > 1,
+                one.at,
+                _beside(one, listed),
+            )
+        )
     return found
 
 
@@ -79,5 +89,12 @@ class Read:
 def read(scene: Scene) -> Read:
     """The whole sheet."""
     rows, state = sheet_rows(scene.view, scene.reader, scene.circuit), scene.view.state
-    return Read(rows.usual, rows.rest, sight_groups(scene.view, scene.circuit), settling_of(state, scene.view.facts),
-                scene.instruments, day_of(scene.now), fans(state[Readings]))  # fmt: skip
+    return Read(
+        rows.usual,
+        rows.rest,
+        sight_groups(scene.view, scene.circuit),
+        settling_of(state, scene.view.facts),
+        scene.instruments,
+        day_of(scene.now),
+        fans(state[Readings]),
+    )

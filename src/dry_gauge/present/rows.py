@@ -79,10 +79,27 @@ def shown_value(kept: KeptReading, facts: UnitFacts, unit: str) -> str:
     return UNITS[unit].say(si, facts.atmosphere_pa)
 
 
-_FIRST_COMFORT = ("outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",
-                  "suction_line_temp", "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
-_FIRST_WALK_IN = ("outdoor_air_temp", "box_air_temp", "suction_pressure", "suction_line_temp", "coil_outlet_temp",
-                  "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+_FIRST_COMFORT = (
+    "outdoor_air_temp",
+    "return_air_temp",
+    "return_air_wet_bulb",
+    "supply_air_temp",
+    "suction_pressure",
+    "suction_line_temp",
+    "liquid_pressure",
+    "liquid_line_temp",
+    "discharge_line_temp",
+)
+_FIRST_WALK_IN = (
+    "outdoor_air_temp",
+    "box_air_temp",
+    "suction_pressure",
+    "suction_line_temp",
+    "coil_outlet_temp",
+    "liquid_pressure",
+    "liquid_line_temp",
+    "discharge_line_temp",
+)
 _SIDE_NAMES = {"air": "Air and space", "low": "Low side", "high": "High side", "power": "Amps, static, airflow"}
 
 

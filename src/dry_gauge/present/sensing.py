@@ -30,7 +30,7 @@ def sensing(scene: Scene) -> list[MeasuredItem]:
         *(_economiser(one.body, reader) for one in state.economisers.values()),
         *(_thermostat(one.body, reader) for one in state.thermostats.values()),
         *(_metering(one.body) for one in state.metering.values()),
-    ]  # fmt: skip
+    ]
 
 
 def orifices(scene: Scene) -> Sequence[OrificeRow]:
@@ -56,8 +56,12 @@ def _sensor(body: SensorBody, reader: Reader) -> MeasuredItem:
 def _economiser(body: EconomiserBody, reader: Reader) -> MeasuredItem:
     found = body.judged
     line = f"Letter {body.letter}: free below about {reader.say('temperature', found.up_to_k)} at this humidity (assumed habit)."
-    return MeasuredItem("Economizer", f"outdoors {reader.own(body.temp, body.temp_unit)}", [found.words, line, *found.then],
-                        "act" if "does the other" in found.words else "ok")  # fmt: skip
+    return MeasuredItem(
+        "Economizer",
+        f"outdoors {reader.own(body.temp, body.temp_unit)}",
+        [found.words, line, *found.then],
+        "act" if "does the other" in found.words else "ok",
+    )
 
 
 def _thermostat(body: ThermostatBody, reader: Reader) -> MeasuredItem:

@@ -67,4 +67,3 @@ def settling_of(
 
     started, changed, charged, defrosted = (minutes(running.since(event)) for event in ClockEvent)
     return settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
-

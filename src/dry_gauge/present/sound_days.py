@@ -44,8 +44,10 @@ def gaps_and_residuals(view: VisitView) -> Mapping[str, Any]:
     found = {}
     for number, circuit in view.assessment.circuits.items():
         observed, judged = circuit.judgement.observed, circuit.judgement
-        residuals = {FEATURES[i]: float(value) - judged.of_its_sort(FEATURES[i])
-                     for i, value in zip(observed.at.tolist(), observed.values.tolist(), strict=True)}  # fmt: skip
+        residuals = {
+            FEATURES[i]: float(value) - judged.of_its_sort(FEATURES[i])
+            for i, value in zip(observed.at.tolist(), observed.values.tolist(), strict=True)
+        }
         derived = {name: [one.value, one.uncertainty] for name, one in circuit.derived.items()}
         found[str(number)] = {"derived": derived, "residuals": residuals}
     return found
@@ -67,8 +69,7 @@ def days_shown(days: Sequence[Any]) -> list[DayShown]:
     found, past = [], False
     for day in days:
         right = day.earned if day.marked is None else day.marked
-        why = ("before the unit was changed" if past else day.why if day.marked is None
-               else f"as a lead says; by rule: {day.why}")  # fmt: skip
+        why = "before the unit was changed" if past else day.why if day.marked is None else f"as a lead says; by rule: {day.why}"
         instead = "rule" if day.marked is not None else "no" if right else "yes"
         found.append(DayShown(day.visit_id, day.at, right and not past, why, instead))
         past = past or day.changed

@@ -51,8 +51,18 @@ def survey(scene: Scene) -> SurveyView:
     adapter, missing = None, tuple[str, ...]()
     if there is not None and new is not None and found.best.grade is Grade.ADAPTER:
         adapter, missing = adapter_for(there.found, new.unit, found.best), lacking(there.found, new.unit)
-    return SurveyView(there, new, found, _verdict(found), found.grade in (Grade.FITS, Grade.ADAPTER), ways, reasons, adapter,
-                      missing, scene.feet)  # fmt: skip
+    return SurveyView(
+        there,
+        new,
+        found,
+        _verdict(found),
+        found.grade in (Grade.FITS, Grade.ADAPTER),
+        ways,
+        reasons,
+        adapter,
+        missing,
+        scene.feet,
+    )
 
 
 def _verdict(found: ChangeOut) -> str:

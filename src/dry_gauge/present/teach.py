@@ -28,8 +28,5 @@ class TaughtStep:
 def taught(scene: Scene, here: Sequence[Step], limits: Mapping[Step, Limit]) -> Sequence[TaughtStep]:
     """The cards of a station, those that wait first."""
     stood_by = scene.view.state[StoodBy]
-    steps = [
-        TaughtStep(CARDS[step], limits[step], LIMIT_WORDS[limits[step]], stood_by.at(step, scene.now))
-        for step in here
-    ]
+    steps = [TaughtStep(CARDS[step], limits[step], LIMIT_WORDS[limits[step]], stood_by.at(step, scene.now)) for step in here]
     return sorted(steps, key=lambda one: not one.waits)

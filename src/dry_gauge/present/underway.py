@@ -17,14 +17,7 @@ from dry_gauge.notebook.subjects.closing import GOOD_ENDS, OUTCOME_WORDS, Outcom
 from dry_gauge.notebook.subjects.control_chain import ControlChain
 from dry_gauge.notebook.subjects.hold import Holds, KeptHold, hold_of
 from dry_gauge.notebook.subjects.ledger import Ledger
-from dry_gauge.notebook.subjects.movements import (
-    MOVEMENT_WORDS,
-    OUT_OF_UNIT,
-    Charge,
-    KeptPour,
-    MovementSort,
-    standing_of,
-)
+from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS, OUT_OF_UNIT, Charge, KeptPour, MovementSort, standing_of
 from dry_gauge.notebook.subjects.vacuum import KeptEvacuation, Vacuum, evacuation_of
 from dry_gauge.present import vacuum
 from dry_gauge.present.headline import Headline, headline

@@ -14,8 +14,13 @@ from dry_gauge.notebook.subjects.opening import plan_in
 from dry_gauge.notebook.subjects.vacuum import EvacuationView, Vacuum, evacuation_of
 from dry_gauge.present.scene import Scene
 
-RISE_WORDS = {Rise.TIGHT: "Tight and dry", Rise.MOISTURE: "Wet", Rise.LEAK: "Leaking", Rise.BOTH: "Wet, and leaking",
-              Rise.TOO_SOON: "Too soon to tell"}  # fmt: skip
+RISE_WORDS = {
+    Rise.TIGHT: "Tight and dry",
+    Rise.MOISTURE: "Wet",
+    Rise.LEAK: "Leaking",
+    Rise.BOTH: "Wet, and leaking",
+    Rise.TOO_SOON: "Too soon to tell",
+}
 AFTER_RISE = {
     Rise.MOISTURE: "Sweep with dry nitrogen to 2 psig (0.1 bar), warm the unit, pull again. Change the pump's oil.",
     Rise.LEAK: "Break with nitrogen, find it: caps, cores and hoses first, then a hold by sections.",
@@ -53,14 +58,14 @@ def vacuum(scene: Scene) -> VacuumDesk:
     if on and on.micron and WATER_TRIPLE_PA < on.micron * MICRON_PA < _BOILS_BELOW_PA:
         boils = scene.reader.say("temperature", boiling_point_k(on.micron * MICRON_PA))
     plan = plan_in(scene.view.state, scene.view.facts)
-    return VacuumDesk(found, on, boils, forecast(on, scene.now) if on else "",
-                      plan is not None and plan.way is Way.PUMP_DOWN, _elsewhere(scene))  # fmt: skip
+    return VacuumDesk(
+        found, on, boils, forecast(on, scene.now) if on else "", plan is not None and plan.way is Way.PUMP_DOWN, _elsewhere(scene)
+    )
 
 
 def evacuations_of(scene: Scene) -> list[EvacuationView]:
     """Every evacuation of the visit, by the moment at which it began."""
-    found = [evacuation_of(key, one, scene.traces.get(key, ()), scene.now)
-             for key, one in scene.view.state[Vacuum].in_order]  # fmt: skip
+    found = [evacuation_of(key, one, scene.traces.get(key, ()), scene.now) for key, one in scene.view.state[Vacuum].in_order]
     return [replace(one, conditions=_conditions(one, found)) for one in found]
 
 
@@ -70,8 +75,11 @@ def _conditions(one: EvacuationView, all_of_them: Sequence[EvacuationView]) -> t
     if body.what == "rig":
         return ()
     rig = any(other.kept.body.what == "rig" and other.passed and other.kept.at <= one.kept.at for other in all_of_them)
-    said = ((not body.cores_out, "cores in"), (body.gauge_at in ("manifold", "near_pump"), _GAUGE_AT.get(body.gauge_at, "")),
-            (not rig, "rig not watched"))  # fmt: skip
+    said = (
+        (not body.cores_out, "cores in"),
+        (body.gauge_at in ("manifold", "near_pump"), _GAUGE_AT.get(body.gauge_at, "")),
+        (not rig, "rig not watched"),
+    )
     return tuple(words for so, words in said if so)
 
 

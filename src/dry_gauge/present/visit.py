@@ -138,15 +138,17 @@ def _as_put_aside(assessment: Assessment, state: VisitState) -> Assessment:
     """The judgement once warnings were put aside with a reason: what rested on them alone is released."""
     if not state[Verdicts].asides:
         return assessment
-    return Assessment(assessment.sheet, {number: _circuit_as_put_aside(one, number, state)
-                                         for number, one in assessment.circuits.items()})  # fmt: skip
+    return Assessment(
+        assessment.sheet, {number: _circuit_as_put_aside(one, number, state) for number, one in assessment.circuits.items()}
+    )
 
 
 def _circuit_as_put_aside(circuit: CircuitAssessment, number: int, state: VisitState) -> CircuitAssessment:
     aside = {
-        oddity.code for oddity in circuit.oddities
+        oddity.code
+        for oddity in circuit.oddities
         if state[Verdicts].aside(warning_name(oddity.code, number), state[Readings].basis(oddity.readings, number))
-    }  # fmt: skip
+    }
     return with_put_aside(circuit, aside) if aside else circuit
 
 
@@ -177,5 +179,6 @@ def worst_of(view: VisitView) -> CircuitAssessment | None:
     """The circuit that stands for the unit where only one is shown: that must not run, else the least settled or sound."""
     if view.assessment is None:
         return None
-    return min(view.assessment.circuits.values(),
-               key=lambda one: (not one.stops, not one.view.is_read, _WORST_FIRST.index(one.verdict)))  # fmt: skip
+    return min(
+        view.assessment.circuits.values(), key=lambda one: (not one.stops, not one.view.is_read, _WORST_FIRST.index(one.verdict))
+    )

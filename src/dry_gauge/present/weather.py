@@ -36,10 +36,13 @@ def weather_now(scene: Scene) -> WeatherNow:
     sky = told.body.sky if told else None
     air_k, humidity, reader = _air_k(scene), _humidity(scene), scene.reader
     dark = scene.dark_at if scene.dark_at and scene.dark_at > scene.now else None
-    parts = [SKY_WORDS[sky] if sky else "", "" if air_k is None else reader.say("temperature", air_k),
-             "" if humidity is None else f"{100 * humidity:.0f} % humidity",
-             "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",
-             f"dark by {clock(dark)}" if dark else ""]  # fmt: skip
+    parts = [
+        SKY_WORDS[sky] if sky else "",
+        "" if air_k is None else reader.say("temperature", air_k),
+        "" if humidity is None else f"{100 * humidity:.0f} % humidity",
+        "" if air_k is None or humidity is None else f"feels like {_felt(air_k, humidity, reader)}",
+        f"dark by {clock(dark)}" if dark else "",
+    ]
     words = ", ".join(filter(None, parts))
     return WeatherNow(sky.value if sky else "", words[:1].upper() + words[1:])
 
@@ -56,11 +59,16 @@ def weather_cautions(scene: Scene, now: Collection[str]) -> tuple[list[Caution],
     told, heard = _lately(state[Weather].sky, scene), state[Weather].thunder_at
     dark = None if scene.dark_at is None else (scene.dark_at - scene.now).total_seconds() / 60
     return heeded(
-        now, state[Remarks].cautions, scene.reader, sky=told.body.sky if told else None, air_k=_air_k(scene),
+        now,
+        state[Remarks].cautions,
+        scene.reader,
+        sky=told.body.sky if told else None,
+        air_k=_air_k(scene),
         humidity=_humidity(scene),
         thunder_minutes=None if heard is None else (scene.now - heard).total_seconds() / 60,
-        thunder_code="" if heard is None else f"{heard:%d%H%M%S%f}", dark_in_minutes=dark,
-    )  # fmt: skip
+        thunder_code="" if heard is None else f"{heard:%d%H%M%S%f}",
+        dark_in_minutes=dark,
+    )
 
 
 def _lately(one: K | None, scene: Scene) -> K | None:

@@ -47,10 +47,15 @@ def trim_of(scene: Scene) -> Trim:
     judged = circuit_of(view, scene.circuit) if view.state[Readings].latest else None
     settling = settling_of(view.state, view.facts)
     return next_step(
-        view.facts, judged, permit_of(view, scene.now), view.state[Observations].states(),
-        standing.to_go_kg if standing else None, settling.ready, settling.minutes_more,
+        view.facts,
+        judged,
+        permit_of(view, scene.now),
+        view.state[Observations].states(),
+        standing.to_go_kg if standing else None,
+        settling.ready,
+        settling.minutes_more,
         locked=bool(view.state[Ledger].locked),
-    )  # fmt: skip
+    )
 
 
 def docked(scene: Scene, account: Account) -> tuple[str, str]:

@@ -82,16 +82,25 @@ class Meter:
         turning = _BLOWER_RPM * (1 - self.slip) if amps > 0 else 0.0
         return {
             **{f"volts_{name}": (volts, "V") for name, volts in pairs.items()},
-            **{f"volts_{leg}_ground": (ground * (_BACK_FED if leg == "l3" and self.supply == "lost_leg" else 1.0), "V")
-               for leg in legs},
+            **{
+                f"volts_{leg}_ground": (ground * (_BACK_FED if leg == "l3" and self.supply == "lost_leg" else 1.0), "V")
+                for leg in legs
+            },
             **{f"amps_{leg}": (drawn, "A") for leg, drawn in legs.items()},
-            "watts": (watts, "W"), "rpm": (turning, "rpm"),
-        }  # fmt: skip
+            "watts": (watts, "W"),
+            "rpm": (turning, "rpm"),
+        }
 
     def lines(self, second: float, amps: float) -> list[dict[str, object]]:
         """One second's samples, without their numbers."""
         return [
-            {"t": second, "probe": "Tach" if name == "rpm" else f"Meter, {METER[name].label}", "quantity": name, "unit": unit,
-             "value": round(value * (1 + self.chance.gauss(0, _NOISE)), 0 if unit in ("W", "rpm") else 1), "battery": 0.7}
+            {
+                "t": second,
+                "probe": "Tach" if name == "rpm" else f"Meter, {METER[name].label}",
+                "quantity": name,
+                "unit": unit,
+                "value": round(value * (1 + self.chance.gauss(0, _NOISE)), 0 if unit in ("W", "rpm") else 1),
+                "battery": 0.7,
+            }
             for name, (value, unit) in self.shown(amps).items()
-        ]  # fmt: skip
+        ]

@@ -147,9 +147,7 @@ def sample_of(line: Line, facts: UnitFacts) -> Sample:
         value_si = make_reading(facts, line.quantity, value, line.unit).value_si
     elif line.unit and line.unit not in UNITS:
         raise Refused(f"{line.unit!r} is no unit.", "unit")
-    return Sample(
-        line.n, line.t, line.probe, line.quantity, line.circuit, value_si, value, line.unit, state, line.battery
-    )
+    return Sample(line.n, line.t, line.probe, line.quantity, line.circuit, value_si, value, line.unit, state, line.battery)
 
 
 def seconds_ago(samples: Iterable[Sample]) -> list[float]:

@@ -86,13 +86,7 @@ class Rig:
         if self.pump != "off":
             self.system, self.pressure_pa = step(self.system, self.pressure_pa, 1.0, self.pump == "open")
         shown_pa = self.pressure_pa * (1 + self.chance.gauss(0, 0.006))
-        gauge: dict[str, object] = {
-            "t": second,
-            "probe": "Vacuum",
-            "quantity": VACUUM,
-            "unit": "micron",
-            "battery": 0.8,
-        }
+        gauge: dict[str, object] = {"t": second, "probe": "Vacuum", "quantity": VACUUM, "unit": "micron", "battery": 0.8}
         if GAUGE_RANGE_PA[0] < shown_pa < GAUGE_RANGE_PA[1]:
             return [*lines, gauge | {"value": round(shown_pa / MICRON_PA)}]
         return [*lines, gauge | {"state": "out_of_range"}]
@@ -100,9 +94,7 @@ class Rig:
     def _held(self, second: float) -> list[dict[str, object]]:
         pipe_f = 68.0 + 6.0 * sin(second / 3600 * 2 * pi / 24) + self.chance.gauss(0, 0.05)
         assert self.hold_psig is not None
-        absolute = (
-            (self.hold_psig - self.hold_loss_psi_h * second / 3600 + _AIR_PSI) * (pipe_f + 459.67) / (68.0 + 459.67)
-        )
+        absolute = (self.hold_psig - self.hold_loss_psi_h * second / 3600 + _AIR_PSI) * (pipe_f + 459.67) / (68.0 + 459.67)
         return [
             {
                 "t": second,
@@ -111,11 +103,5 @@ class Rig:
                 "value": round(absolute - _AIR_PSI, 1),
                 "unit": "psig",
             },
-            {
-                "t": second,
-                "probe": "Pipe",
-                "quantity": "equalized_ambient_temp",
-                "value": round(pipe_f, 1),
-                "unit": "F",
-            },
+            {"t": second, "probe": "Pipe", "quantity": "equalized_ambient_temp", "value": round(pipe_f, 1), "unit": "F"},
         ]

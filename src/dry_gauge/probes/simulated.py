@@ -103,8 +103,16 @@ def frames(scene: Scene, seed: int = 1, rig: Rig | None = None) -> Iterator[list
             unit = unit_for(quantity.dimension)
             half = default_half_width_si(quantity, shown[name], scene.facts.atmosphere_pa)
             value = unit.from_si(shown[name] + chance.gauss(0, _NOISE_SHARE * half), scene.facts.atmosphere_pa)
-            lines.append({"t": float(second), "probe": f"P{i + 1}", "quantity": name, "value": round(value, 2),
-                          "unit": unit.name, "battery": round(max(0.05, 0.9 - 0.07 * i), 2)})  # fmt: skip
+            lines.append(
+                {
+                    "t": float(second),
+                    "probe": f"P{i + 1}",
+                    "quantity": name,
+                    "value": round(value, 2),
+                    "unit": unit.name,
+                    "battery": round(max(0.05, 0.9 - 0.07 * i), 2),
+                }
+            )
         if scene.meter is not None:
             lines += scene.meter.lines(float(second), max(0.0, shown.get("compressor_amps", 0.0)))
         lines += rig.lines(float(second))
@@ -165,9 +173,11 @@ class Hub:
 
     def _ask(self, method: str, path: str, body: bytes | None) -> dict[str, object]:
         request = urllib.request.Request(  # noqa: S310  the address is the user's own server
-            f"{self.server}/api/v1/visits/{self.visit}/probes/{path}", data=body, method=method,
+            f"{self.server}/api/v1/visits/{self.visit}/probes/{path}",
+            data=body,
+            method=method,
             headers={"authorization": f"Bearer {self.token}", "content-type": "application/x-ndjson"},
-        )  # fmt: skip
+        )
         with urllib.request.urlopen(request, timeout=_PATIENCE_SECONDS) as answer:  # noqa: S310
             found: dict[str, object] = json.loads(answer.read())
         return found
@@ -182,9 +192,14 @@ def rig_frames(rig: Rig) -> Iterator[list[dict[str, object]]]:
 
 
 def run(
-    hub: Hub, scene: Scene | None, rig: Rig, seconds: float | None = None, say: Callable[[str], None] = print,
-    seed: int = 1, patience_seconds: float = 3600.0,
-) -> None:  # fmt: skip
+    hub: Hub,
+    scene: Scene | None,
+    rig: Rig,
+    seconds: float | None = None,
+    say: Callable[[str], None] = print,
+    seed: int = 1,
+    patience_seconds: float = 3600.0,
+) -> None:
     """Feed a visit once a second until told otherwise, through lost connections.
 
     Parameters

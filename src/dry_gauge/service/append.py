@@ -111,9 +111,7 @@ def append(connection: Connection, someone: Someone, visit_id: UUID, sent: Sent,
     return appended, found
 
 
-def append_all(
-    connection: Connection, someone: Someone, visit_id: UUID, sent: Sequence[Sent], now: datetime
-) -> Appended:
+def append_all(connection: Connection, someone: Someone, visit_id: UUID, sent: Sequence[Sent], now: datetime) -> Appended:
     """Add entries that were sent together, in their order: one lock, one folding, each refused on its own.
 
     Every refusal comes before the first write, so that a refused entry leaves nothing to undo.
@@ -187,8 +185,16 @@ def _judged_before(
 
 
 def _entry(someone: Someone, sent: Sent, now: datetime, sequence: int) -> Entry:
-    return Entry(id=sent.id, sequence=sequence, person_id=someone.person_id, written_at=now, received_at=now,
-                 device_time=sent.device_time, sender=sent.sender, body=sent.body)  # fmt: skip
+    return Entry(
+        id=sent.id,
+        sequence=sequence,
+        person_id=someone.person_id,
+        written_at=now,
+        received_at=now,
+        device_time=sent.device_time,
+        sender=sent.sender,
+        body=sent.body,
+    )
 
 
 def _take(here: _Here, someone: Someone, sent: Sent, now: datetime) -> Taken:
@@ -221,9 +227,7 @@ def _again(where: UUID, entry: Entry, visit_id: UUID, sent: Sent) -> Taken | IdT
     return Taken(entry, repeated=True)
 
 
-def _written(
-    connection: Connection, someone: Someone, here: _Here, found: Sequence[Outcome], sent: Sequence[Sent]
-) -> Appended:
+def _written(connection: Connection, someone: Someone, here: _Here, found: Sequence[Outcome], sent: Sequence[Sent]) -> Appended:
     visit, new = here.visit, here.arriving.taken
     if not new:
         return Appended(visit, here.before, found)
@@ -232,13 +236,23 @@ def _written(
     if not visits.keep(connection, someone.shop_id, visit.id, new, stored(after), FOLD_VERSION, head):
         # Somebody used this id elsewhere, or it was sent before: nothing was written.
         kept = [visits.find_entry(connection, one.id) for one in sent]
-        return Appended(visit, here.before, [
-            _again(*known, visit.id, one) if known else _TRY_AGAIN for known, one in zip(kept, sent, strict=True)
-        ])  # fmt: skip
+        return Appended(
+            visit,
+            here.before,
+            [_again(*known, visit.id, one) if known else _TRY_AGAIN for known, one in zip(kept, sent, strict=True)],
+        )
     for table in here.tables:
         table.write(here.before, after)
-    stands = replace(visit, sequence=after.sequence, status=head.status, summary=head.summary, outcome=head.outcome,
-                     closed_at=head.closed_at, opened_after=head.opened_after, at_work=head.at_work)  # fmt: skip
+    stands = replace(
+        visit,
+        sequence=after.sequence,
+        status=head.status,
+        summary=head.summary,
+        outcome=head.outcome,
+        closed_at=head.closed_at,
+        opened_after=head.opened_after,
+        at_work=head.at_work,
+    )
     return Appended(stands, after, found)
 
 

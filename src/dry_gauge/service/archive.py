@@ -45,10 +45,16 @@ def export(connection: Connection, someone: Someone, target: IO[bytes], now: dat
     units, visits = store.ids_of(connection, "unit"), store.ids_of(connection, "visit")
     of_all, done = len(units) + len(visits), 0
     archive = ArchiveWriter(target)
-    archive.add_json("shop.json", {
-        "format": "dry-gauge/shop", "version": 1, "shop": store.shop_row(connection), "people": store.people_rows(connection),
-        **{name: store.rows_of(connection, name) for name in (*store.FIRST, *store.LAST)},
-    })  # fmt: skip
+    archive.add_json(
+        "shop.json",
+        {
+            "format": "dry-gauge/shop",
+            "version": 1,
+            "shop": store.shop_row(connection),
+            "people": store.people_rows(connection),
+            **{name: store.rows_of(connection, name) for name in (*store.FIRST, *store.LAST)},
+        },
+    )
     for name, schema in SCHEMAS.items():
         archive.add_json(f"schemas/{name}.schema.json", schema())
     for unit_id in units:
@@ -83,8 +89,12 @@ def export(connection: Connection, someone: Someone, target: IO[bytes], now: dat
 def _document(connection: Connection, sort: str, ident: UUID, tables: Sequence[str]) -> dict[str, Any]:
     """A unit or a visit with everything that belongs to it."""
     own = {sort: store.rows_of(connection, sort, id=ident)[0]}
-    return {"format": f"dry-gauge/{sort}", "version": 1, **own,
-            **{name: store.rows_of(connection, name, **{f"{sort}_id": ident}) for name in tables}}  # fmt: skip
+    return {
+        "format": f"dry-gauge/{sort}",
+        "version": 1,
+        **own,
+        **{name: store.rows_of(connection, name, **{f"{sort}_id": ident}) for name in tables},
+    }
 
 
 def _readings(document: Mapping[str, Any]) -> Iterator[tuple[object, ...]]:
@@ -92,9 +102,18 @@ def _readings(document: Mapping[str, Any]) -> Iterator[tuple[object, ...]]:
     for entry in document["entry"]:
         body = entry["body"]
         if body.get("kind") == "reading":
-            yield (document["visit"]["id"], entry["written_at"], body.get("quantity"), body.get("value"), body.get("unit"),
-                   body.get("circuit", ""), cell(str(body.get("place") or "")), entry["person_id"], entry["id"],
-                   "yes" if entry["id"] in taken_back else "")  # fmt: skip
+            yield (
+                document["visit"]["id"],
+                entry["written_at"],
+                body.get("quantity"),
+                body.get("value"),
+                body.get("unit"),
+                body.get("circuit", ""),
+                cell(str(body.get("place") or "")),
+                entry["person_id"],
+                entry["id"],
+                "yes" if entry["id"] in taken_back else "",
+            )
 
 
 def take_in(connection: Connection, someone: Someone, source: IO[bytes], tell: Tell) -> str:
@@ -118,8 +137,10 @@ def take_in(connection: Connection, someone: Someone, source: IO[bytes], tell: T
         raise Refused(f"The archive holds something that does not fit: {detail}. Nothing was taken.", "file") from None
     audit.note(connection, someone, "archive_taken", f"{len(units)} units, {len(visits)} visits")
     also = f" {', '.join(renamed)}: those logins were taken, so they have new ones." if renamed else ""
-    return (f"{len(units)} units and {len(visits)} visits are here. Nobody of the archive has a password yet: give each a "
-            f"new one under People. Links that owners were sent stay with the old shop.{also}")  # fmt: skip
+    return (
+        f"{len(units)} units and {len(visits)} visits are here. Nobody of the archive has a password yet: give each a "
+        f"new one under People. Links that owners were sent stay with the old shop.{also}"
+    )
 
 
 def _rows_in(
@@ -170,8 +191,11 @@ def _open(connection: Connection, someone: Someone, visit_id: UUID, file: str) -
             str(later.said)
     except (KeyError, TypeError, ValueError) as problem:
         detail = f" ({problem.errors()[0]['msg'][:120]})" if isinstance(problem, ValidationError) else ""
-        raise Refused(f"{file} cannot be opened here: its unit's card or an entry says what this release does not know{detail}. "
-                      "Install the release that the archive comes from. Nothing was taken.", "file") from None  # fmt: skip
+        raise Refused(
+            f"{file} cannot be opened here: its unit's card or an entry says what this release does not know{detail}. "
+            "Install the release that the archive comes from. Nothing was taken.",
+            "file",
+        ) from None
 
 
 def _own_links(shop_id: UUID, name: str, row: dict[str, Any]) -> dict[str, Any]:

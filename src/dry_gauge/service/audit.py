@@ -106,5 +106,7 @@ def trail(connection: Connection, asked: Asked = Asked(), most: int = SHOWN) -> 
     """The newest lines of the shop that this transaction sees."""
     whats = SUBJECTS[asked.subject][1] if asked.subject in SUBJECTS else ()
     listed = store.latest(connection, most, whats=whats, person_id=asked.person_id, text=asked.text, before=asked.before)
-    return [Event(row.at, row.name or "somebody", WORDS.get(row.what, row.what), row.about, row.address, row.what in _GRAVE)
-            for row in listed]  # fmt: skip
+    return [
+        Event(row.at, row.name or "somebody", WORDS.get(row.what, row.what), row.about, row.address, row.what in _GRAVE)
+        for row in listed
+    ]

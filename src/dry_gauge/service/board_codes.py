@@ -94,7 +94,20 @@ def drop(connection: Connection, someone: Someone, board: str, code: str, now: d
 
 
 def _add(connection: Connection, shop_id: UUID, lines: Sequence[CodeLine], now: datetime, *, dropped: bool = False) -> None:
-    controls.add_board_lines(connection, [
-        {"shop_id": shop_id, "id": uuid6.uuid7(), "board": one.board, "code": one.code, "meaning": one.meaning,
-         "first_test": one.first_test, "latches": one.latches, "dropped": dropped, "at": now} for one in lines
-    ])  # fmt: skip
+    controls.add_board_lines(
+        connection,
+        [
+            {
+                "shop_id": shop_id,
+                "id": uuid6.uuid7(),
+                "board": one.board,
+                "code": one.code,
+                "meaning": one.meaning,
+                "first_test": one.first_test,
+                "latches": one.latches,
+                "dropped": dropped,
+                "at": now,
+            }
+            for one in lines
+        ],
+    )

@@ -70,8 +70,15 @@ class Book(Projection):
         """
         entry, body = case.entry, case.body
         if isinstance(body, PourBody):
-            found: Moved | None = Moved(entry_id=entry.id, at=entry.written_at, way=body.way, cylinder=body.cylinder, grams=1,
-                                        converting=body.converting, circuit=body.circuit)  # fmt: skip
+            found: Moved | None = Moved(
+                entry_id=entry.id,
+                at=entry.written_at,
+                way=body.way,
+                cylinder=body.cylinder,
+                grams=1,
+                converting=body.converting,
+                circuit=body.circuit,
+            )
         else:
             found = after[Charge].moved.get(str(entry.id))
         if found is None:
@@ -86,8 +93,9 @@ class Book(Projection):
             if not happened and not poured_out:
                 raise
             if not happened and len(getattr(body, "reason", "").strip()) < LEAST_REASON:
-                raise Refused(f"{refusal.message} If it is in already, say so as the reason, then take the surplus out at "
-                              "once.", "reason") from None  # fmt: skip
+                raise Refused(
+                    f"{refusal.message} If it is in already, say so as the reason, then take the surplus out at once.", "reason"
+                ) from None
         if not isinstance(body, PourBody):
             into = found.grams if found.way in OUT_OF_UNIT else -found.grams
             self.pending[found.cylinder] = self.pending.get(found.cylinder, 0) + into
@@ -132,14 +140,23 @@ class Book(Projection):
         posted = self.posted
         refrigerant = held.cylinder.refrigerant or posted.facts.refrigerant
         common = {
-            "shop_id": posted.someone.shop_id, "entry_id": moved.entry_id, "visit_id": posted.visit.id,
-            "unit_id": posted.visit.unit_id, "person_id": posted.someone.person_id, "at": moved.at,
-            "refrigerant": refrigerant.name, "way": moved.way.value, "reason": moved.reason, "taken_back_at": None,
-        }  # fmt: skip
+            "shop_id": posted.someone.shop_id,
+            "entry_id": moved.entry_id,
+            "visit_id": posted.visit.id,
+            "unit_id": posted.visit.unit_id,
+            "person_id": posted.someone.person_id,
+            "at": moved.at,
+            "refrigerant": refrigerant.name,
+            "way": moved.way.value,
+            "reason": moved.reason,
+            "taken_back_at": None,
+        }
 
         def leg(grams: int, origin: Account, goal: Account, **more: Any) -> dict[str, Any]:
-            ends = {"origin_cylinder": held.id if origin is Account.CYLINDER else None,
-                    "goal_cylinder": held.id if goal is Account.CYLINDER else None}  # fmt: skip
+            ends = {
+                "origin_cylinder": held.id if origin is Account.CYLINDER else None,
+                "goal_cylinder": held.id if goal is Account.CYLINDER else None,
+            }
             return {**common, "id": uuid6.uuid7(), "grams": grams, "origin": origin.value, "goal": goal.value, **ends, **more}
 
         if moved.way in OUT_OF_UNIT:
@@ -160,5 +177,3 @@ class Book(Projection):
         except Refused:
             return {"reason": "; ".join(filter(None, (moved.reason, OVERFULL)))[:200]}
         return {}
-
-

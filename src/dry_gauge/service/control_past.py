@@ -29,14 +29,17 @@ def control_past(connection: Connection, view: VisitView) -> ControlPast:
     history = controls.code_history(connection, boards, visit.id) if boards else ()
     beside = controls.neighbours_with(connection, visit.unit_id, shown, datetime.now(UTC)) if shown else ()
     return ControlPast(
-        _chain(own), _chain(like), f"{like.tag}, {like.site_name}" if like else "",
-        Counter(row.name for row in links if row.here), Counter(row.name for row in links if not row.here),
+        _chain(own),
+        _chain(like),
+        f"{like.tag}, {like.site_name}" if like else "",
+        Counter(row.name for row in links if row.here),
+        Counter(row.name for row in links if not row.here),
         tuple(dict.fromkeys(row.board for row in meanings)),
         {(row.board.casefold(), row.code.casefold()): CodeMeaning(row.meaning, row.first_test, row.latches) for row in meanings},
         {(row.board.casefold(), row.code.casefold()): (row.times, row.units) for row in history},
         [(row.board, row.name, row.at) for row in found if row.sort == "code" and row.here],
         [(row.id, row.tag, row.name) for row in beside],
-    )  # fmt: skip
+    )
 
 
 def _chain(row: Any) -> ChainBody | None:

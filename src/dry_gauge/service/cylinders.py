@@ -31,9 +31,16 @@ from dry_gauge.store.people import Someone
 
 
 def book_by_hand(
-    connection: Connection, someone: Someone, cylinder: UUID, what: str, grams: int, reason: str, now: datetime,
-    into: UUID | None = None, movement_id: UUID | None = None,
-) -> None:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    cylinder: UUID,
+    what: str,
+    grams: int,
+    reason: str,
+    now: datetime,
+    into: UUID | None = None,
+    movement_id: UUID | None = None,
+) -> None:
     """Bought, returned, lost, moved into another cylinder, or weighed anew: `grams` is then what it holds.
 
     The same movement twice is booked once.
@@ -74,12 +81,29 @@ def book_by_hand(
         other = held_of(connection, into)
         check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, day_of(now))
         filled = into
-    store.book(connection, [{
-        "shop_id": someone.shop_id, "id": movement_id or uuid6.uuid7(), "entry_id": None, "visit_id": None, "unit_id": None,
-        "person_id": someone.person_id, "at": now, "refrigerant": held.cylinder.refrigerant.name, "grams": amount,
-        "origin": origin.value, "goal": goal.value, "origin_cylinder": cylinder if origin is Account.CYLINDER else None,
-        "goal_cylinder": filled, "way": what, "reason": reason.strip()[:200], "taken_back_at": None,
-    }])  # fmt: skip
+    store.book(
+        connection,
+        [
+            {
+                "shop_id": someone.shop_id,
+                "id": movement_id or uuid6.uuid7(),
+                "entry_id": None,
+                "visit_id": None,
+                "unit_id": None,
+                "person_id": someone.person_id,
+                "at": now,
+                "refrigerant": held.cylinder.refrigerant.name,
+                "grams": amount,
+                "origin": origin.value,
+                "goal": goal.value,
+                "origin_cylinder": cylinder if origin is Account.CYLINDER else None,
+                "goal_cylinder": filled,
+                "way": what,
+                "reason": reason.strip()[:200],
+                "taken_back_at": None,
+            }
+        ],
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,10 +137,13 @@ def year_books(connection: Connection, start: datetime, end: datetime) -> list[Y
     listed = [line for line in store.lines(connection, until=end, limit=1_000_000) if line.taken_back_at is None]
     names = sorted({line.movement.refrigerant for line in listed})
     return [
-        year_book(name, [one.movement for one in listed if one.movement.refrigerant == name and one.at < start],
-                  [one.movement for one in listed if one.movement.refrigerant == name and one.at >= start])
+        year_book(
+            name,
+            [one.movement for one in listed if one.movement.refrigerant == name and one.at < start],
+            [one.movement for one in listed if one.movement.refrigerant == name and one.at >= start],
+        )
         for name in names
-    ]  # fmt: skip
+    ]
 
 
 # -- one unit over the years -----------------------------------------------
@@ -149,8 +176,10 @@ def _charge_now(connection: Connection, unit_id: UUID) -> ChargeNow | None:
     """What is in all circuits together; None where that of one is not known. Lines of the book name no circuit: entries do."""
     listed = visits.visits_of_unit(connection, unit_id)
     states = {visit.id: state_of(connection, visit) for visit in listed}
-    numbers = {*range(1, max((visit.circuits for visit in listed), default=1) + 1),
-               *(number for state in states.values() for number in state[Charge].circuits)}  # fmt: skip
+    numbers = {
+        *range(1, max((visit.circuits for visit in listed), default=1) + 1),
+        *(number for state in states.values() for number in state[Charge].circuits),
+    }
     found = [_circuit_now(number, listed, states) for number in sorted(numbers)]
     known = [one for one in found if one is not None]
     if len(known) < len(found):

@@ -38,5 +38,9 @@ class HelperLimits(Projection):
         """One line in the trail for each."""
         visit = self.posted.visit
         for step in self._beyond:
-            audit.note(self.posted.connection, self.posted.someone, "beyond_limit",
-                       f"{CARDS[step].title.lower()}: {visit.site_name}, {visit.tag}")  # fmt: skip
+            audit.note(
+                self.posted.connection,
+                self.posted.someone,
+                "beyond_limit",
+                f"{CARDS[step].title.lower()}: {visit.site_name}, {visit.tag}",
+            )

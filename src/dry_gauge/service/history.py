@@ -19,9 +19,12 @@ from dry_gauge.store.planning import said_later
 def card_history(connection: Connection, unit_id: UUID) -> CardHistory:
     """What stands beside one unit card."""
     return CardHistory(
-        open_follow_ups(connection, unit_id), register.components_of(connection, unit_id),
-        register.changes_of(connection, unit_id), waiting_parts(connection, unit_id), said_later(connection, unit_id),
-    )  # fmt: skip
+        open_follow_ups(connection, unit_id),
+        register.components_of(connection, unit_id),
+        register.changes_of(connection, unit_id),
+        waiting_parts(connection, unit_id),
+        said_later(connection, unit_id),
+    )
 
 
 def history_of(connection: Connection, someone: Someone, unit_id: UUID, but: UUID, limit: int = 6) -> History:

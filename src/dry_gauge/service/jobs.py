@@ -54,8 +54,9 @@ def ask(
         raise Refused("Choose a file first.", "file")
     jobs.drop_older(connection, now - KEPT_FOR)
     job_id = uuid6.uuid7()
-    jobs.add_job(connection, shop_id=someone.shop_id, id=job_id, person_id=someone.person_id, sort=sort, asked=dict(asked),
-                 made_at=now)  # fmt: skip
+    jobs.add_job(
+        connection, shop_id=someone.shop_id, id=job_id, person_id=someone.person_id, sort=sort, asked=dict(asked), made_at=now
+    )
     if given is not None:
         given.seek(0)
         jobs.keep_pieces(connection, someone.shop_id, job_id, "given", given)

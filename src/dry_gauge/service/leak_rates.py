@@ -54,8 +54,10 @@ def all_losing(connection: Connection, settings: ShopSettings, since: date = dat
     """Every unit to which refrigerant was added since then and whose charge is known, the fastest first."""
     added = {unit: listed for unit, listed in _additions(connection).items() if max(one.on for one in listed) > since}
     targets = visits.latest_targets(connection, list(added))
-    found = [(unit, _counted(added[unit.id], facts_of(unit.facts), targets.get(unit.id), settings))
-             for unit in visits.all_units(connection, list(added))]  # fmt: skip
+    found = [
+        (unit, _counted(added[unit.id], facts_of(unit.facts), targets.get(unit.id), settings))
+        for unit in visits.all_units(connection, list(added))
+    ]
     return sorted((pair for pair in found if pair[1].rates), key=lambda pair: -pair[1].rates[-1].yearly)
 
 

@@ -23,8 +23,14 @@ from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_visit
 
-_TAG = {Kind.SPLIT_AC: "AC", Kind.PACKAGE_AC: "RTU", Kind.SPLIT_HEAT_PUMP: "HP", Kind.PACKAGE_HEAT_PUMP: "RTU",
-        Kind.WALK_IN_COOLER: "Cooler", Kind.WALK_IN_FREEZER: "Freezer"}  # fmt: skip
+_TAG = {
+    Kind.SPLIT_AC: "AC",
+    Kind.PACKAGE_AC: "RTU",
+    Kind.SPLIT_HEAT_PUMP: "HP",
+    Kind.PACKAGE_HEAT_PUMP: "RTU",
+    Kind.WALK_IN_COOLER: "Cooler",
+    Kind.WALK_IN_FREEZER: "Freezer",
+}
 # "RTU-3, waiting hall": a short name with a number in it before the first comma is the unit's own.
 _TAGGED = re.compile(r"\s*([A-Za-z][\w.-]{0,11}[ -]?\d{1,3}[A-Za-z]?)\s*(?:,\s*(.*))?", re.DOTALL)
 # What belongs to the place and not to the model.
@@ -61,15 +67,25 @@ def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id
     unit_here(connection, unit_id)
     if find_visit(connection, visit_id) is None:
         add_visit(
-            connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=someone.person_id,
-            planned_for=local(datetime.now(UTC)), status="open",
-        )  # fmt: skip
+            connection,
+            shop_id=someone.shop_id,
+            id=visit_id,
+            unit_id=unit_id,
+            technician_id=someone.person_id,
+            planned_for=local(datetime.now(UTC)),
+            status="open",
+        )
 
 
 def open_new(
-    connection: Connection, someone: Someone, visit_id: UUID, site: str, unit: str, facts: Mapping[str, Any],
+    connection: Connection,
+    someone: Someone,
+    visit_id: UUID,
+    site: str,
+    unit: str,
+    facts: Mapping[str, Any],
     card: Mapping[str, Any],
-) -> None:  # fmt: skip
+) -> None:
     """Put a unit on a card at a site, known or new, and open a visit to it; the same id again adds nothing.
 
     Parameters
@@ -92,14 +108,13 @@ def open_new(
         register.add_site(connection, shop_id=someone.shop_id, id=site_id, name=site)
     tag, serves = _named(unit, Kind(facts["kind"]), [one.tag for one in register.units_of_site(connection, site_id)])
     unit_id = uuid6.uuid7()
-    register.add_unit(connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, tag=tag, serves=serves,
-                      facts=dict(facts), **card)  # fmt: skip
+    register.add_unit(
+        connection, shop_id=someone.shop_id, id=unit_id, site_id=site_id, tag=tag, serves=serves, facts=dict(facts), **card
+    )
     open_known(connection, someone, unit_id, visit_id)
 
 
-def put_down(
-    connection: Connection, someone: Someone, visit_id: UUID, bodies: Sequence[Body], unread: Sequence[str]
-) -> None:
+def put_down(connection: Connection, someone: Someone, visit_id: UUID, bodies: Sequence[Body], unread: Sequence[str]) -> None:
     """Enter what was typed before there was a visit. Twice does no harm; what the visit does not take stays as a note.
 
     Raises
@@ -109,8 +124,11 @@ def put_down(
     now = local(datetime.now(UTC))
     sent = [Sent(uuid5(visit_id, body.model_dump_json()), body) for body in bodies]
     after = append_all(connection, someone, visit_id, sent, now)
-    refused = [": ".join((*KINDS[body.kind].said(body, after.state), outcome.message))
-               for body, outcome in zip(bodies, after.found, strict=True) if isinstance(outcome, Refused)]  # fmt: skip
+    refused = [
+        ": ".join((*KINDS[body.kind].said(body, after.state), outcome.message))
+        for body, outcome in zip(bodies, after.found, strict=True)
+        if isinstance(outcome, Refused)
+    ]
     if unread or refused:
         note = NoteBody(text="\n".join(["Of one sheet:", *unread, *refused]))
         append_all(connection, someone, visit_id, [Sent(uuid5(visit_id, note.text), note)], now)

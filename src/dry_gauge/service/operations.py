@@ -58,10 +58,16 @@ def create_shop(owner: Engine, name: str, login: str, person: str, time_zone: st
         set_at_once = {"time_zone": time_zone} if time_zone else {}
         connection.execute(insert(Shop).values(id=shop_id, name=name.strip(), settings=set_at_once))
         connection.execute(text("SELECT set_config('dry_gauge.shop_id', :shop, true)"), {"shop": str(shop_id)})
-        connection.execute(insert(Person).values(
-            shop_id=shop_id, id=uuid6.uuid7(), login=login, name=person.strip(), role="lead",
-            password_hash=hash_password(password),
-        ))  # fmt: skip
+        connection.execute(
+            insert(Person).values(
+                shop_id=shop_id,
+                id=uuid6.uuid7(),
+                login=login,
+                name=person.strip(),
+                role="lead",
+                password_hash=hash_password(password),
+            )
+        )
     return password
 
 
@@ -94,9 +100,11 @@ def reset_password(owner: Engine, login: str, *, second_step_too: bool = False) 
 
 def check(application_url: str, secret_key: str) -> list[Finding]:
     """Whether an installation is fit to serve, one thing after the other."""
-    found = [Finding(not is_weak(secret_key), f"SECRET_KEY: at least {LEAST_SECRET} random characters"),
-             Finding(can_read(), "A text recognizer for labels: tesseract-ocr with English and Spanish"),
-             Finding(can_work_apart(), "Photos and PDFs are made apart: /dev/shm is there and may be written")]  # fmt: skip
+    found = [
+        Finding(not is_weak(secret_key), f"SECRET_KEY: at least {LEAST_SECRET} random characters"),
+        Finding(can_read(), "A text recognizer for labels: tesseract-ocr with English and Spanish"),
+        Finding(can_work_apart(), "Photos and PDFs are made apart: /dev/shm is there and may be written"),
+    ]
     engine = connect(application_url, pool_size=1)
     try:
         with engine.connect() as connection:

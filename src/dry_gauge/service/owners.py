@@ -107,10 +107,18 @@ def make_link(connection: Connection, someone: Someone, visit_id: UUID, language
         raise Refused(f"A link is open for {', '.join(map(str, DAYS_OPEN))} days.", "days")
     link_id = uuid6.uuid7()
     owners.add_link(
-        connection, shop_id=someone.shop_id, id=link_id, visit_id=visit_id, person_id=someone.person_id, made_at=now,
-        expires_at=now + timedelta(days=days), language=language, temperature_unit=someone.temperature_unit,
-        pressure_unit=someone.pressure_unit, weight_unit=someone.weight_unit,
-    )  # fmt: skip
+        connection,
+        shop_id=someone.shop_id,
+        id=link_id,
+        visit_id=visit_id,
+        person_id=someone.person_id,
+        made_at=now,
+        expires_at=now + timedelta(days=days),
+        language=language,
+        temperature_unit=someone.temperature_unit,
+        pressure_unit=someone.pressure_unit,
+        weight_unit=someone.weight_unit,
+    )
     audit.note(connection, someone, "owner_link_made", f"{days} days, {language}")
     return link_id
 

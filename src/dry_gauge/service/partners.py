@@ -43,5 +43,6 @@ def pair_up(connection: Connection, someone: Someone, unit_id: UUID, partner_id:
         now_with = unit_here(connection, one.id).partner_id
         after = unit_here(connection, now_with).tag if now_with else None
         if before != after:
-            register.note_change(connection, someone.shop_id, one.id, someone.person_id, uuid6.uuid7(), now,
-                                 {"partner": [before, after]})  # fmt: skip
+            register.note_change(
+                connection, someone.shop_id, one.id, someone.person_id, uuid6.uuid7(), now, {"partner": [before, after]}
+            )

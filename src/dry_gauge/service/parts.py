@@ -23,9 +23,15 @@ STEPS = ("ordered", "arrived", "booked", "done", "dropped")
 
 
 def want(
-    connection: Connection, someone: Someone, unit_id: UUID, texts: Mapping[str, str], pieces: int, visit_id: UUID | None,
-    now: datetime, part_id: UUID,
-) -> None:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    unit_id: UUID,
+    texts: Mapping[str, str],
+    pieces: int,
+    visit_id: UUID | None,
+    now: datetime,
+    part_id: UUID,
+) -> None:
     """Note a part that a unit needs; the same one twice does no harm.
 
     Parameters
@@ -44,8 +50,17 @@ def want(
     asks = other_piece(texts["what"])
     if asks and not texts["other_piece"]:
         raise Refused(f"Both? To a {texts['what'].lower()} usually belongs: {asks}. Say whether that comes too.", "other_piece")
-    parts.add_part(connection, shop_id=someone.shop_id, id=part_id, unit_id=unit_id, visit_id=visit_id, pieces=pieces,
-                   person_id=someone.person_id, made_at=now, **texts)  # fmt: skip
+    parts.add_part(
+        connection,
+        shop_id=someone.shop_id,
+        id=part_id,
+        unit_id=unit_id,
+        visit_id=visit_id,
+        pieces=pieces,
+        person_id=someone.person_id,
+        made_at=now,
+        **texts,
+    )
 
 
 def step(

@@ -54,5 +54,8 @@ def check_strength(password: str, *known: str) -> None:
         raise Refused(f"A password has at least {LEAST_PASSWORD} characters; three or four words do well.", "password")
     words = [word for text in known for word in (text, *text.split()) if len(word) > 2]
     if zxcvbn(password[:_SCORED], user_inputs=words)["score"] < _LEAST_SCORE:
-        raise Refused("That is what anyone would try first. Take three or four words that have nothing to do with you or the "
-                      "shop, nor with each other.", "password")  # fmt: skip
+        raise Refused(
+            "That is what anyone would try first. Take three or four words that have nothing to do with you or the "
+            "shop, nor with each other.",
+            "password",
+        )

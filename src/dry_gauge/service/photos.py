@@ -43,14 +43,28 @@ def keep_label_photo(connection: Connection, someone: Someone, unit_id: UUID, pi
     photo_id = uuid6.uuid7()
     _add(connection, someone, photo_id, unit_id, now, picture)
     before = str(unit.label_photo) if unit.label_photo else None
-    change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(), now,
-                {"label_photo": photo_id}, {"label_photo": [before, str(photo_id)]})  # fmt: skip
+    change_unit(
+        connection,
+        someone.shop_id,
+        unit_id,
+        someone.person_id,
+        uuid6.uuid7(),
+        now,
+        {"label_photo": photo_id},
+        {"label_photo": [before, str(photo_id)]},
+    )
 
 
-def _add(
-    connection: Connection, someone: Someone, photo_id: UUID, unit_id: UUID, at: datetime, picture: Picture
-) -> None:
+def _add(connection: Connection, someone: Someone, photo_id: UUID, unit_id: UUID, at: datetime, picture: Picture) -> None:
     add_photo(
-        connection, shop_id=someone.shop_id, id=photo_id, unit_id=unit_id, person_id=someone.person_id, at=at,
-        width=picture.width, height=picture.height, picture=picture.picture, thumbnail=picture.thumbnail,
-    )  # fmt: skip
+        connection,
+        shop_id=someone.shop_id,
+        id=photo_id,
+        unit_id=unit_id,
+        person_id=someone.person_id,
+        at=at,
+        width=picture.width,
+        height=picture.height,
+        picture=picture.picture,
+        thumbnail=picture.thumbnail,
+    )

@@ -13,15 +13,7 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.local_time import day_of, local, local_at
-from dry_gauge.core.office.hours import (
-    LEAST_MINUTES,
-    MOST_MINUTES,
-    USUAL_MINUTES,
-    Busy,
-    bounds,
-    first_free,
-    monday_of,
-)
+from dry_gauge.core.office.hours import LEAST_MINUTES, MOST_MINUTES, USUAL_MINUTES, Busy, bounds, first_free, monday_of
 from dry_gauge.core.office.outcomes import ASKED_AFTER_DAYS, ASKED_UNTIL_DAYS, CameBack, came_back
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.present.scene import FollowUpRow
@@ -125,10 +117,18 @@ def add_call(
     day = wanted.day or today_here()
     planned_for = _moment(connection, day, wanted.at, person_id, minutes, local(datetime.now(UTC)))
     add_visit(
-        connection, shop_id=someone.shop_id, id=visit_id, unit_id=unit_id, technician_id=person_id, planned_for=planned_for,
-        minutes=minutes, complaint=(wanted.complaint or "")[:MOST_WORDS], bring=(wanted.bring or "")[:MOST_WORDS],
-        follow_up_id=follow_up_id, along_id=along_id,
-    )  # fmt: skip
+        connection,
+        shop_id=someone.shop_id,
+        id=visit_id,
+        unit_id=unit_id,
+        technician_id=person_id,
+        planned_for=planned_for,
+        minutes=minutes,
+        complaint=(wanted.complaint or "")[:MOST_WORDS],
+        bring=(wanted.bring or "")[:MOST_WORDS],
+        follow_up_id=follow_up_id,
+        along_id=along_id,
+    )
     call = planning.find_call(connection, visit_id)
     if call is None:
         raise Refused("Somebody planned another call under this id just now. Send it again.", "visit_id")
@@ -171,11 +171,13 @@ def change_call(connection: Connection, someone: Someone, visit_id: UUID, wanted
     here = local(call.planned_for)
     moment = local_at(wanted.day or day_of(here), wanted.at or here.time())
     changes: dict[str, Any] = {
-        "technician_id": person_id, "planned_for": moment, "minutes": _minutes(wanted.minutes or call.minutes),
+        "technician_id": person_id,
+        "planned_for": moment,
+        "minutes": _minutes(wanted.minutes or call.minutes),
         "complaint": call.complaint if wanted.complaint is None else wanted.complaint[:MOST_WORDS],
         "bring": call.bring if wanted.bring is None else wanted.bring[:MOST_WORDS],
         "along_id": _along(connection, wanted, person_id, before),
-    }  # fmt: skip
+    }
     planning.change_call(connection, visit_id, **changes)
     if (person_id, moment) != (call.technician_id, call.planned_for):
         moved = f"{here:%Y-%m-%d %H:%M} to {moment:%Y-%m-%d %H:%M}"
@@ -239,13 +241,14 @@ def _minutes(minutes: int | None) -> int:
     return minutes
 
 
-def _moment(
-    connection: Connection, day: date, at: time | None, person_id: UUID, minutes: int, now: datetime
-) -> datetime:
+def _moment(connection: Connection, day: date, at: time | None, person_id: UUID, minutes: int, now: datetime) -> datetime:
     if at is not None:
         return local_at(day, at)
-    taken = [Busy(local(call.planned_for), call.minutes) for call in planning.calls_between(connection, *bounds(day))
-             if person_id in call.people]  # fmt: skip
+    taken = [
+        Busy(local(call.planned_for), call.minutes)
+        for call in planning.calls_between(connection, *bounds(day))
+        if person_id in call.people
+    ]
     if day == day_of(now):
         taken.append(Busy(bounds(day)[0], int((now - bounds(day)[0]).total_seconds() // 60)))
     return first_free(day, taken, minutes)
@@ -270,9 +273,16 @@ def say_held(
     if not held and symptom not in set(Complaint):
         raise Refused("Say with what it came back.", "symptom")
     planning.say_held(
-        connection, shop_id=someone.shop_id, id=uuid6.uuid7(), visit_id=visit_id, person_id=someone.person_id, at=now,
-        held=held, symptom="" if held else symptom, words=words.strip()[:MOST_WORDS],
-    )  # fmt: skip
+        connection,
+        shop_id=someone.shop_id,
+        id=uuid6.uuid7(),
+        visit_id=visit_id,
+        person_id=someone.person_id,
+        at=now,
+        held=held,
+        symptom="" if held else symptom,
+        words=words.strip()[:MOST_WORDS],
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -285,8 +295,10 @@ class HeldRow:
 
 def what_held(connection: Connection) -> Mapping[str, Sequence[HeldRow]]:
     """By cause and by part, what came back first."""
-    return {by: [HeldRow(row.name, came_back(row.came_back, row.of)) for row in planning.what_held(connection, by)]
-            for by in ("causes", "parts")}  # fmt: skip
+    return {
+        by: [HeldRow(row.name, came_back(row.came_back, row.of)) for row in planning.what_held(connection, by)]
+        for by in ("causes", "parts")
+    }
 
 
 SYMPTOMS = [(sort.value, row.label) for sort, row in TRIAGE.items()]

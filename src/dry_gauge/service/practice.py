@@ -48,7 +48,9 @@ SHIPPED: tuple[tuple[str, int, int], ...] = (
     ("Two voices on the phone", 3, 52), ("Nothing moves outside", 5, 128), ("Only a look", 4, 72),
 )  # fmt: skip
 HELPS: dict[str, str] = {
-    "asked": "The judgement on request, 5 min each time", "shown": "The judgement always", "hidden": "No judgement",
+    "asked": "The judgement on request, 5 min each time",
+    "shown": "The judgement always",
+    "hidden": "No judgement",
 }
 _MOST_TOLD, _MOST_FAULTS = 1000, 3
 
@@ -67,12 +69,28 @@ def ensure_shipped(connection: Connection, someone: Someone, now: datetime) -> N
     """The cases that every shop begins with, each under a code of this shop's own; and the one of the day."""
     if store.find_case(connection, _own_code(someone.shop_id, SHIPPED[0][0])) is None:
         for i, (title, level, seed) in enumerate(SHIPPED):  # a little apart: they are listed as they were made
-            store.add_case(connection, shop_id=someone.shop_id, code=_own_code(someone.shop_id, title), title=title, seed=seed,
-                           level=level, version=game.VERSION, made_at=now + timedelta(milliseconds=i))  # fmt: skip
+            store.add_case(
+                connection,
+                shop_id=someone.shop_id,
+                code=_own_code(someone.shop_id, title),
+                title=title,
+                seed=seed,
+                level=level,
+                version=game.VERSION,
+                made_at=now + timedelta(milliseconds=i),
+            )
     today = day_code(day_of(now))
     if store.find_case(connection, today) is None:
-        store.add_case(connection, shop_id=someone.shop_id, code=today, title="The call of the day", seed=_seed(_DAY_LEVEL),
-                       level=_DAY_LEVEL, version=game.VERSION, made_at=now)  # fmt: skip
+        store.add_case(
+            connection,
+            shop_id=someone.shop_id,
+            code=today,
+            title="The call of the day",
+            seed=_seed(_DAY_LEVEL),
+            level=_DAY_LEVEL,
+            version=game.VERSION,
+            made_at=now,
+        )
 
 
 def day_code(day: date) -> str:
@@ -94,9 +112,15 @@ def new_case(connection: Connection, someone: Someone, level: int, now: datetime
 
 
 def composed(
-    connection: Connection, someone: Someone, faults: Collection[Fault], kind: Kind | None, title: str, now: datetime,
-    *, dead: bool = False,
-) -> str:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    faults: Collection[Fault],
+    kind: Kind | None,
+    title: str,
+    now: datetime,
+    *,
+    dead: bool = False,
+) -> str:
     """A case that a lead chose for others; its code. Of a unit that does not run, what keeps it from it is drawn.
 
     Raises
@@ -134,9 +158,11 @@ def closed_calls(connection: Connection) -> list[ClosedCall]:
     for row in store.closed_with_cause(connection):
         facts, named = facts_of(row.facts), set(row.causes)
         faults = tuple(
-            fault for fault in Fault if fault is not Fault.NONE
+            fault
+            for fault in Fault
+            if fault is not Fault.NONE
             and (fault.value in named or any(named & set(part.sights) for part in parts_behind(fault, facts)))
-        )  # fmt: skip
+        )
         if 1 <= len(faults) <= _MOST_FAULTS:
             found.append(ClosedCall(row.visit_id, row.tag, row.name, row.closed_at, facts.kind, faults))
     return found
@@ -168,8 +194,10 @@ def due_again(connection: Connection, someone: Someone, now: datetime) -> list[s
             cause = named.partition(":")[0]
             streak = 0 if named in row.result["missed"] else streaks.get(cause, (0, now))[0] + 1
             streaks[cause] = streak, row.ended_at
-    due = {cause: at + timedelta(days=AGAIN_AFTER_DAYS[min(streak, len(AGAIN_AFTER_DAYS) - 1)])
-           for cause, (streak, at) in streaks.items()}  # fmt: skip
+    due = {
+        cause: at + timedelta(days=AGAIN_AFTER_DAYS[min(streak, len(AGAIN_AFTER_DAYS) - 1)])
+        for cause, (streak, at) in streaks.items()
+    }
     return sorted((cause for cause in due if due[cause] <= now), key=lambda cause: due[cause])
 
 
@@ -190,14 +218,29 @@ def once_more(connection: Connection, someone: Someone, now: datetime) -> str:
 
 
 def _made(
-    connection: Connection, someone: Someone, level: int, now: datetime, faults: Collection[Fault] | None = None,
-    kind: Kind | None = None, title: str = "",
-) -> str:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    level: int,
+    now: datetime,
+    faults: Collection[Fault] | None = None,
+    kind: Kind | None = None,
+    title: str = "",
+) -> str:
     chosen = None if faults is None else sorted(fault.value for fault in faults)
     seed, code = _seed(level, None if chosen is None else tuple(chosen), kind.value if kind else ""), _code()
-    store.add_case(connection, shop_id=someone.shop_id, code=code, title=title or game.LEVELS[level].words.capitalize(),
-                   seed=seed, level=level, kind=kind.value if kind else "", faults=chosen, version=game.VERSION,
-                   made_by=someone.person_id, made_at=now)  # fmt: skip
+    store.add_case(
+        connection,
+        shop_id=someone.shop_id,
+        code=code,
+        title=title or game.LEVELS[level].words.capitalize(),
+        seed=seed,
+        level=level,
+        kind=kind.value if kind else "",
+        faults=chosen,
+        version=game.VERSION,
+        made_by=someone.person_id,
+        made_at=now,
+    )
     return code
 
 
@@ -253,8 +296,15 @@ def begin(connection: Connection, someone: Someone, code: str, help_: str, now: 
     if known is not None:
         return known
     game_id = uuid6.uuid7()
-    store.add_game(connection, shop_id=someone.shop_id, id=game_id, code=case.code, person_id=someone.person_id, begun_at=now,
-                   help=_chosen(help_))  # fmt: skip
+    store.add_game(
+        connection,
+        shop_id=someone.shop_id,
+        id=game_id,
+        code=case.code,
+        person_id=someone.person_id,
+        begun_at=now,
+        help=_chosen(help_),
+    )
     return game_id
 
 
@@ -277,8 +327,17 @@ def begin_again(connection: Connection, someone: Someone, game_id: UUID, now: da
     if known is not None:
         return known
     again = uuid6.uuid7()
-    store.add_game(connection, shop_id=someone.shop_id, id=again, code=row.code, person_id=someone.person_id, begun_at=now,
-                   steps=[*row.steps, game.COMEBACK.name], minutes=worker.minutes, help=_chosen(row.help))  # fmt: skip
+    store.add_game(
+        connection,
+        shop_id=someone.shop_id,
+        id=again,
+        code=row.code,
+        person_id=someone.person_id,
+        begun_at=now,
+        steps=[*row.steps, game.COMEBACK.name],
+        minutes=worker.minutes,
+        help=_chosen(row.help),
+    )
     return again
 
 
@@ -391,13 +450,27 @@ def commit(connection: Connection, someone: Someone, named: Sequence[str], told:
     if not any(one.readings or one.seen or one.volts for one in worker.log):
         raise Refused("Read or look at something first: this would be a guess.", "named")
     possible = {fault.value for fault in Fault if fault is not Fault.NONE} | {
-        link_named(link.name) for link in (call.dead.chain.links if call.dead else ())}  # fmt: skip
+        link_named(link.name) for link in (call.dead.chain.links if call.dead else ())
+    }
     if not set(named) <= possible or len(set(named)) < len(named):
         raise Refused("Name each thing once, from the list.", "named")
     truth = truth_of(call)
     missed, beside = truth - set(named), set(named) - truth
-    store.end_game(connection, row.id, named, told[:_MOST_TOLD], now, {
-        "right": not missed and not beside, "held": worker.unit.held, "minutes": round(worker.minutes), "harm": worker.unit.harm,
-        "truth": sorted(truth), "missed": sorted(missed), "beside": sorted(beside), "in_order": in_order(named),
-    })  # fmt: skip
+    store.end_game(
+        connection,
+        row.id,
+        named,
+        told[:_MOST_TOLD],
+        now,
+        {
+            "right": not missed and not beside,
+            "held": worker.unit.held,
+            "minutes": round(worker.minutes),
+            "harm": worker.unit.harm,
+            "truth": sorted(truth),
+            "missed": sorted(missed),
+            "beside": sorted(beside),
+            "in_order": in_order(named),
+        },
+    )
     return row.id  # type: ignore[no-any-return]

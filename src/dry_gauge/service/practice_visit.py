@@ -43,10 +43,22 @@ from dry_gauge.store import controls, register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit
 
-_SITES = ("Reed Bakery", "Harbour Office", "Old Mill School", "Ferry Rooms", "Salt Street Clinic", "Gull Hall", "Pier Library",
-          "North Quay Store")  # fmt: skip
-_BEFORE = ("Filter changed, coils rinsed. It ran well.", "Season check; nothing found.", "Thermostat set lower for the tenant.",
-           "Drain cleared, trap filled.")  # fmt: skip
+_SITES = (
+    "Reed Bakery",
+    "Harbour Office",
+    "Old Mill School",
+    "Ferry Rooms",
+    "Salt Street Clinic",
+    "Gull Hall",
+    "Pier Library",
+    "North Quay Store",
+)
+_BEFORE = (
+    "Filter changed, coils rinsed. It ran well.",
+    "Season check; nothing found.",
+    "Thermostat set lower for the tenant.",
+    "Drain cleared, trap filled.",
+)
 _DONE: dict[Remedy, ActionSort] = {
     Remedy.FILTER: ActionSort.FILTER_CHANGED, Remedy.EVAPORATOR: ActionSort.EVAPORATOR_CLEANED,
     Remedy.CONDENSER: ActionSort.CONDENSER_CLEANED, Remedy.BLOWER: ActionSort.BELT_OR_BLOWER,
@@ -60,7 +72,7 @@ _DONE: dict[Remedy, ActionSort] = {
 
 def begin_visit(
     connection: Connection, someone: Someone, call: PracticeCall, said: Sequence[str], seed: int, at: datetime
-) -> UUID:  # fmt: skip
+) -> UUID:
     """Put the unit on a card of the practice shop, with a visit of last year, and open a visit to it."""
     chance = np.random.default_rng((seed, 2))
     site_id, unit_id, visit_id = uuid6.uuid7(), uuid6.uuid7(), uuid6.uuid7()
@@ -68,15 +80,38 @@ def begin_visit(
     register.add_site(connection, **ours, id=site_id, name=_SITES[int(chance.integers(len(_SITES)))])
     kind = call.facts.kind
     register.add_unit(
-        connection, **ours, id=unit_id, site_id=site_id, tag="Box 1" if kind.is_walk_in else "Unit 1",
-        serves="made up, to practice on", facts=unit_json(call.facts), made_year=at.year - int(chance.integers(2, 16)),
-    )  # fmt: skip
+        connection,
+        **ours,
+        id=unit_id,
+        site_id=site_id,
+        tag="Box 1" if kind.is_walk_in else "Unit 1",
+        serves="made up, to practice on",
+        facts=unit_json(call.facts),
+        made_year=at.year - int(chance.integers(2, 16)),
+    )
     before = at - timedelta(days=int(chance.integers(120, 400)))
-    add_visit(connection, **ours, id=uuid6.uuid7(), unit_id=unit_id, technician_id=someone.person_id, planned_for=before,
-              status="closed", closed_at=before + timedelta(hours=1), outcome="fixed",
-              summary=_BEFORE[int(chance.integers(len(_BEFORE)))])  # fmt: skip
-    add_visit(connection, **ours, id=visit_id, unit_id=unit_id, technician_id=someone.person_id, planned_for=at, status="open",
-              complaint=said[0])  # fmt: skip
+    add_visit(
+        connection,
+        **ours,
+        id=uuid6.uuid7(),
+        unit_id=unit_id,
+        technician_id=someone.person_id,
+        planned_for=before,
+        status="closed",
+        closed_at=before + timedelta(hours=1),
+        outcome="fixed",
+        summary=_BEFORE[int(chance.integers(len(_BEFORE)))],
+    )
+    add_visit(
+        connection,
+        **ours,
+        id=visit_id,
+        unit_id=unit_id,
+        technician_id=someone.person_id,
+        planned_for=at,
+        status="open",
+        complaint=said[0],
+    )
     if game.lamp_on(call):
         _legend(connection, someone.shop_id, at)
     write(connection, someone, visit_id, [Told(body) for body in _first(call, said)], at)
@@ -87,10 +122,23 @@ def _legend(connection: Connection, shop_id: UUID, at: datetime) -> None:
     """The table of codes inside the board's door, kept once."""
     if any(row.board == BOARD for row in controls.meanings_of(connection)):
         return
-    controls.add_board_lines(connection, [
-        {"shop_id": shop_id, "id": uuid6.uuid7(), "board": BOARD, "code": code, "meaning": meaning, "first_test": test,
-         "latches": latches, "dropped": False, "at": at} for code, (meaning, test, latches) in CODES.items()
-    ])  # fmt: skip
+    controls.add_board_lines(
+        connection,
+        [
+            {
+                "shop_id": shop_id,
+                "id": uuid6.uuid7(),
+                "board": BOARD,
+                "code": code,
+                "meaning": meaning,
+                "first_test": test,
+                "latches": latches,
+                "dropped": False,
+                "at": at,
+            }
+            for code, (meaning, test, latches) in CODES.items()
+        ],
+    )
 
 
 def _first(call: PracticeCall, said: Sequence[str]) -> Iterator[Body]:
@@ -144,11 +192,16 @@ def _bodies(call: PracticeCall, step: Logged, before: Logged | None, reader: Rea
     yield from (_reading(one, reader) for one in step.readings)
     yield from (ObservationBody(what=one.what, state=one.state) for one in step.seen)
     yield from (NoteBody(text=f"Heard: {words}") for words in step.sounds)
-    yield from (CapacitorBody(machine=motor.value, rated_uf=RATED_UF[motor], bench_uf=round(measured, 1), instrument="bench")
-                for motor, measured in step.capacitors)
+    yield from (
+        CapacitorBody(machine=motor.value, rated_uf=RATED_UF[motor], bench_uf=round(measured, 1), instrument="bench")
+        for motor, measured in step.capacitors
+    )
     if step.lamp is not None:
-        yield CodeBody(board=BOARD, taps_s=step.lamp.flashes_s) if step.lamp.flashes_s else NoteBody(
-            text=f"The board's lamp: {step.lamp.words}")
+        yield (
+            CodeBody(board=BOARD, taps_s=step.lamp.flashes_s)
+            if step.lamp.flashes_s
+            else NoteBody(text=f"The board's lamp: {step.lamp.words}")
+        )
     yield from (ChainPointBody(link=one.link, volts=one.volts, how=one.how) for one in step.volts)
     words = game.offers_on(call)[step.name].words
     if step.name in set(Remedy):

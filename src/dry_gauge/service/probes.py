@@ -89,9 +89,15 @@ def take_in(connection: Connection, shop_id: UUID, visit: FedVisit, hub: str, bo
     at = [now - timedelta(seconds=seconds) for seconds in seconds_ago(batch.samples)]
     for one, moment in zip(batch.samples, at, strict=True):
         latest[one.probe] = {
-            "quantity": one.quantity, "circuit": one.circuit, "value_si": one.value_si, "value": one.value,
-            "unit": one.unit, "state": one.state.value, "battery": one.battery, "at": moment.isoformat(),
-        }  # fmt: skip
+            "quantity": one.quantity,
+            "circuit": one.circuit,
+            "value_si": one.value_si,
+            "value": one.value,
+            "unit": one.unit,
+            "state": one.state.value,
+            "battery": one.battery,
+            "at": moment.isoformat(),
+        }
     samples.add(connection, shop_id, visit.id, hub, batch.samples, at, batch.acknowledged, latest)
     return batch
 
@@ -118,10 +124,19 @@ def lay_over(view: VisitView, probes: Sequence[LatestProbe], school: str, now: d
     live = {(probe.quantity, probe.circuit): _reading(probe, view, minutes) for probe in fresh}
     kept = tuple(one for one in sheet.readings if (one.quantity, one.circuit or 1) not in live)
     try:
-        return Live(probes, assess(replace(
-            sheet, readings=(*kept, *live.values()), minutes_running=minutes, minutes_since_change=since[0],
-            minutes_since_charge=since[1], minutes_since_defrost=since[2],
-        )))  # fmt: skip
+        return Live(
+            probes,
+            assess(
+                replace(
+                    sheet,
+                    readings=(*kept, *live.values()),
+                    minutes_running=minutes,
+                    minutes_since_change=since[0],
+                    minutes_since_charge=since[1],
+                    minutes_since_defrost=since[2],
+                )
+            ),
+        )
     except ImpossibleAir:
         return Live(probes, None)
 

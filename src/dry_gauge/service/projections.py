@@ -50,10 +50,18 @@ class SoundDays(Projection):
         good, why = earned(view)
         sheet = sheet_of(after, view.facts).sheet
         sound_days.keep(
-            self.posted.connection, json.loads(visit.earlier), shop_id=someone.shop_id, visit_id=visit.id,
-            unit_id=visit.unit_id, at=now.at, earned=good, why=why, changed=made_another(after), shown=shown(sheet),
+            self.posted.connection,
+            json.loads(visit.earlier),
+            shop_id=someone.shop_id,
+            visit_id=visit.id,
+            unit_id=visit.unit_id,
+            at=now.at,
+            earned=good,
+            why=why,
+            changed=made_another(after),
+            shown=shown(sheet),
             gaps=dict(gaps_and_residuals(view)),
-        )  # fmt: skip
+        )
 
 
 class ControlHistory(Projection):
@@ -67,8 +75,14 @@ class ControlHistory(Projection):
             if drawn is None:
                 controls.drop_chain(connection, visit.id)
             else:
-                controls.keep_chain(connection, shop_id=self.posted.someone.shop_id, visit_id=visit.id, unit_id=visit.unit_id,
-                                    at=drawn.at, chain=drawn.body.model_dump(mode="json"))  # fmt: skip
+                controls.keep_chain(
+                    connection,
+                    shop_id=self.posted.someone.shop_id,
+                    visit_id=visit.id,
+                    unit_id=visit.unit_id,
+                    at=drawn.at,
+                    chain=drawn.body.model_dump(mode="json"),
+                )
         opened, read = after[ControlChain].opened, after[Codes].read
         if (opened, read) != (before[ControlChain].opened, before[Codes].read):
             links = [self._row(one, sort="link", board="", name=one.body.link) for one in opened.values()]
@@ -102,9 +116,15 @@ class Results(Projection):
             return
         view = present.judged(visit, self.posted.facts, after, someone.superheat_school)
         planning.add_result(
-            connection, shop_id=someone.shop_id, visit_id=visit.id, unit_id=visit.unit_id, closed_at=now.at,
-            outcome=now.body.outcome.value, causes=found_in(view), parts=parts_in(view),
-        )  # fmt: skip
+            connection,
+            shop_id=someone.shop_id,
+            visit_id=visit.id,
+            unit_id=visit.unit_id,
+            closed_at=now.at,
+            outcome=now.body.outcome.value,
+            causes=found_in(view),
+            parts=parts_in(view),
+        )
         if planned_for:
             follow_ups.settle(connection, planned_for, now.at)
 

@@ -11,16 +11,7 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.office.offer import (
-    MOST_LINES,
-    MOST_OPTIONS,
-    Offer,
-    OfferFacts,
-    OfferLine,
-    Option,
-    OptionSort,
-    weighed,
-)
+from dry_gauge.core.office.offer import MOST_LINES, MOST_OPTIONS, Offer, OfferFacts, OfferLine, Option, OptionSort, weighed
 from dry_gauge.core.office.replacement import age_years
 from dry_gauge.core.office.signature import Signature, signature_of
 from dry_gauge.core.season import SURROUNDING_WORDS, Surroundings
@@ -87,9 +78,16 @@ def draft_of(connection: Connection, someone: Someone, visit_id: UUID, now: date
     settings = shop_settings(connection)
     facts = facts_for(connection, view, settings, now)
     proposals.add_proposal(
-        connection, shop_id=someone.shop_id, id=uuid6.uuid7(), visit_id=visit_id, person_id=someone.person_id, made_at=now,
-        currency=settings.currency, options=last.options if last else [], facts=facts.model_dump(mode="json"),
-    )  # fmt: skip
+        connection,
+        shop_id=someone.shop_id,
+        id=uuid6.uuid7(),
+        visit_id=visit_id,
+        person_id=someone.person_id,
+        made_at=now,
+        currency=settings.currency,
+        options=last.options if last else [],
+        facts=facts.model_dump(mode="json"),
+    )
     made = proposals.latest_proposal(connection, visit_id, offered=False, lock=True)
     assert made is not None
     return made
@@ -102,11 +100,18 @@ def facts_for(connection: Connection, view: VisitView, settings: ShopSettings, n
     left = open_follow_ups(connection, view.visit.unit_id)
     sea = any(SURROUNDING_WORDS[Surroundings.SEA] in row.what for row in left if row.sort == "season")
     return OfferFacts(
-        kind=facts.kind, refrigerant=facts.refrigerant.name, age_years=age_years(unit.made_year, now.year),
-        capacity_btuh=unit.facts.get("nominal_capacity_btuh"), seer=facts.seer, by_the_sea=sea, school=settings.share_school,
-        failures=proposals.failures_of_unit(connection, view.visit.unit_id, now - _YEARS_BACK, now), hours=settings.hours,
-        cents_kwh=settings.cents_kwh, risks=risks_found(view),
-    )  # fmt: skip
+        kind=facts.kind,
+        refrigerant=facts.refrigerant.name,
+        age_years=age_years(unit.made_year, now.year),
+        capacity_btuh=unit.facts.get("nominal_capacity_btuh"),
+        seer=facts.seer,
+        by_the_sea=sea,
+        school=settings.share_school,
+        failures=proposals.failures_of_unit(connection, view.visit.unit_id, now - _YEARS_BACK, now),
+        hours=settings.hours,
+        cents_kwh=settings.cents_kwh,
+        risks=risks_found(view),
+    )
 
 
 def keep_option(connection: Connection, draft: Proposal, place: int | None, option: Option) -> None:
@@ -206,9 +211,16 @@ def line_from(connection: Connection, price_id: UUID, thousandths: int) -> Offer
 
 
 def decide(
-    connection: Connection, shop_id: UUID, visit_id: UUID, answer: Answer, language: str, now: datetime, *,
-    link_id: UUID | None = None, person_id: UUID | None = None,
-) -> Decision:  # fmt: skip
+    connection: Connection,
+    shop_id: UUID,
+    visit_id: UUID,
+    answer: Answer,
+    language: str,
+    now: datetime,
+    *,
+    link_id: UUID | None = None,
+    person_id: UUID | None = None,
+) -> Decision:
     """Keep what an owner decided; the same answer sent again is one decision.
 
     Raises
@@ -237,10 +249,21 @@ def decide(
     chosen = places[answer.chosen]
     risks = shown.declined if chosen is None else shown.options[chosen].risks
     proposals.add_decision(
-        connection, shop_id=shop_id, id=answer.decision_id, proposal_id=offered.id, visit_id=visit_id, at=now, chosen=chosen,
-        name=name, risks=list(risks), signature=signature.model_dump(mode="json"), words=answer.words.strip()[:600],
-        language=language, link_id=link_id, person_id=person_id,
-    )  # fmt: skip
+        connection,
+        shop_id=shop_id,
+        id=answer.decision_id,
+        proposal_id=offered.id,
+        visit_id=visit_id,
+        at=now,
+        chosen=chosen,
+        name=name,
+        risks=list(risks),
+        signature=signature.model_dump(mode="json"),
+        words=answer.words.strip()[:600],
+        language=language,
+        link_id=link_id,
+        person_id=person_id,
+    )
     found = next((one for one in proposals.decisions_of(connection, visit_id) if one.id == answer.decision_id), None)
     if found is None:
         raise Refused("choose", "chosen")
@@ -259,5 +282,10 @@ def option_from(fields: Mapping[str, str], lines: tuple[OfferLine, ...], seer: f
     """
     if fields.get("sort") not in set(OptionSort):
         raise Refused("Choose what the option is.", "sort")
-    return Option(sort=OptionSort(fields["sort"]), name=fields.get("name", "").strip()[:120], lines=lines,
-                  leaves=fields.get("leaves", "").strip()[:600], new_seer=seer)  # fmt: skip
+    return Option(
+        sort=OptionSort(fields["sort"]),
+        name=fields.get("name", "").strip()[:120],
+        lines=lines,
+        leaves=fields.get("leaves", "").strip()[:600],
+        new_seer=seer,
+    )

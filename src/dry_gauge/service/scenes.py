@@ -39,9 +39,14 @@ BOX_HOURS, BOX_STEP_SECONDS = 6, 120
 
 
 def scene_of(
-    connection: Connection, view: VisitView, someone: Someone, reader: Reader, needs: Collection[str], circuit: int = 1,
+    connection: Connection,
+    view: VisitView,
+    someone: Someone,
+    reader: Reader,
+    needs: Collection[str],
+    circuit: int = 1,
     now: datetime | None = None,
-) -> Scene:  # fmt: skip
+) -> Scene:
     """A visit with what stands around it.
 
     Parameters
@@ -52,7 +57,11 @@ def scene_of(
     """
     weights = "weights" in needs
     return Scene(
-        view, reader, now or someone.now(), circuit, someone.may_write and view.visit.status != "closed",
+        view,
+        reader,
+        now or someone.now(),
+        circuit,
+        someone.may_write and view.visit.status != "closed",
         settings=shop_settings(connection) if weights or "box" in needs else ShopSettings(),
         cylinders=all_held(connection) if weights else (),
         probes=samples.latest(connection, view.visit.id) if weights else (),
@@ -65,7 +74,7 @@ def scene_of(
         feet=_feet(connection) if "feet" in needs else (),
         dark_at=dark_at(shop_settings(connection), now or someone.now()) if "daylight" in needs else None,
         model_tables=_of_model(connection, view, [kind for need in needs for kind in _TABLES.get(need, ())]),
-    )  # fmt: skip
+    )
 
 
 _TABLES: Mapping[str, Sequence[str]] = {"air_tables": ("fan_table", "drop_table"), "orifices": ("orifice_table",)}

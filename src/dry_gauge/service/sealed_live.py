@@ -43,9 +43,7 @@ def thinned(points: Sequence[tuple[datetime, float]], most: int) -> Points:
     return tuple(points[round(i * step)] for i in range(most))
 
 
-def keep_trace(
-    connection: Connection, someone: Someone, visit_id: UUID, event_id: UUID, evacuation: UUID, now: datetime
-) -> None:
+def keep_trace(connection: Connection, someone: Someone, visit_id: UUID, event_id: UUID, evacuation: UUID, now: datetime) -> None:
     """Put into the notebook what the live gauge showed before an event, under an id that follows from the event's.
 
     So the verdict rests on entries, and the event sent twice keeps one trace.
@@ -59,6 +57,9 @@ def keep_trace(
     if not points or not someone.may_write or view.visit.status == "closed":
         return
     ago = tuple(round((now - at).total_seconds(), 1) for at, _ in points)
-    body = TraceBody(evacuation=evacuation, seconds_ago=tuple(max(0.0, one) for one in ago),
-                       micron=tuple(round(micron, 1) for _, micron in points))  # fmt: skip
+    body = TraceBody(
+        evacuation=evacuation,
+        seconds_ago=tuple(max(0.0, one) for one in ago),
+        micron=tuple(round(micron, 1) for _, micron in points),
+    )
     append(connection, someone, visit_id, Sent(trace_id, body), now)

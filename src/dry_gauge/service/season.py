@@ -76,9 +76,12 @@ def season(connection: Connection, reader: Reader, now: datetime) -> SeasonView:
     held = [one for one in stock(all_held(connection)) if one.virgin_g > 0]
     on_hand = {one.refrigerant: reader.say("weight", one.virgin_g * GRAM_KG) for one in held}
     return SeasonView(
-        day_of(now), _months(due, day_of(now)), [unit for unit in units if unit.site_id in sites and unit.id not in planned],
-        [Kit(visit, _kit_for(connection, visit, due, on_hand)) for visit in open_calls], planned_follow_ups(connection),
-    )  # fmt: skip
+        day_of(now),
+        _months(due, day_of(now)),
+        [unit for unit in units if unit.site_id in sites and unit.id not in planned],
+        [Kit(visit, _kit_for(connection, visit, due, on_hand)) for visit in open_calls],
+        planned_follow_ups(connection),
+    )
 
 
 def _months(due: Sequence[FollowUpRow], today: date) -> list[Month]:
@@ -86,13 +89,13 @@ def _months(due: Sequence[FollowUpRow], today: date) -> list[Month]:
         day = max(row.due, today)
         return day.year, day.month
 
-    return [Month(f"{date(*key, 1):%B %Y}", rows, sum(row.due < today for row in rows))
-            for key, rows in ((key, list(group)) for key, group in groupby(due, key=month))]  # fmt: skip
+    return [
+        Month(f"{date(*key, 1):%B %Y}", rows, sum(row.due < today for row in rows))
+        for key, rows in ((key, list(group)) for key, group in groupby(due, key=month))
+    ]
 
 
-def _kit_for(
-    connection: Connection, visit: VisitRow, due: Sequence[FollowUpRow], on_hand: Mapping[str, str]
-) -> list[str]:
+def _kit_for(connection: Connection, visit: VisitRow, due: Sequence[FollowUpRow], on_hand: Mapping[str, str]) -> list[str]:
     """What a unit's history says to bring."""
     facts = facts_of(visit.facts)
     filters: dict[str, str] = {}

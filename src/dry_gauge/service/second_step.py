@@ -55,8 +55,14 @@ def step_of(secret: str, code: str, now: float | None = None) -> int | None:
     digits = "".join(code.split())
     middle = int((time.time() if now is None else now) // _STEP_SECONDS)
     totp = pyotp.TOTP(secret)
-    return next((step for step in (middle, middle - 1, middle + 1)
-                 if secrets.compare_digest(totp.at(step * _STEP_SECONDS).encode(), digits.encode())), None)  # fmt: skip
+    return next(
+        (
+            step
+            for step in (middle, middle - 1, middle + 1)
+            if secrets.compare_digest(totp.at(step * _STEP_SECONDS).encode(), digits.encode())
+        ),
+        None,
+    )
 
 
 def _code_hash(code: str) -> bytes:
@@ -107,7 +113,5 @@ def turn_on(connection: Connection, keeper: Keeper, token: str, secret: str, cod
     if step is None:
         raise Refused(WRONG_CODE, "code")
     codes = ["-".join("".join(secrets.choice(_ALPHABET) for _ in range(4)) for _ in range(3)) for _ in range(RECOVERY_CODES)]
-    people.set_own_second_factor(
-        connection, token_hash(token), keeper.hide(secret), step, [_code_hash(one) for one in codes]
-    )
+    people.set_own_second_factor(connection, token_hash(token), keeper.hide(secret), step, [_code_hash(one) for one in codes])
     return codes

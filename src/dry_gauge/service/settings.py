@@ -21,10 +21,16 @@ def keep_settings(connection: Connection, someone: Someone, settings: ShopSettin
     former = shop_settings(connection)
     before, after = (one.model_dump(mode="json") for one in (former, settings))
     set_settings(connection, someone.shop_id, after)
-    changed = [f"{name.replace('_', ' ')}: {before[name]} to {value}" for name, value in after.items()
-               if value != before[name] and not isinstance(value, dict)]  # fmt: skip
+    changed = [
+        f"{name.replace('_', ' ')}: {before[name]} to {value}"
+        for name, value in after.items()
+        if value != before[name] and not isinstance(value, dict)
+    ]
     then, now = (limits_of(one.helper_limits) for one in (former, settings))
-    changed += [f"a helper, {CARDS[step].title.lower()}: {then[step]} to {limit}" for step, limit in now.items()
-                if limit is not then[step]]  # fmt: skip
+    changed += [
+        f"a helper, {CARDS[step].title.lower()}: {then[step]} to {limit}"
+        for step, limit in now.items()
+        if limit is not then[step]
+    ]
     if changed:
         audit.note(connection, someone, "settings_changed", "; ".join(changed))

@@ -69,8 +69,11 @@ def _limits(login: str, caller: Caller) -> dict[str, int]:
     if caller.known_as:
         return {f"{key}on {caller.known_as[:40]}": TRIES_PER_LOGIN}
     address = network_of(caller.address)
-    return {f"{key}from {address}": TRIES_PER_LOGIN, f"sign-in address {address}": TRIES_PER_ADDRESS,
-            f"{key}anywhere": TRIES_ANYWHERE}  # fmt: skip
+    return {
+        f"{key}from {address}": TRIES_PER_LOGIN,
+        f"sign-in address {address}": TRIES_PER_ADDRESS,
+        f"{key}anywhere": TRIES_ANYWHERE,
+    }
 
 
 def sign_in(engine: Engine, login: str, password: str, caller: Caller) -> str | Known | None:

@@ -55,6 +55,7 @@ def take(connection: Connection, someone: Someone, found: UnitImport) -> None:
         if site_id is None:
             site_id = uuid6.uuid7()
             register.add_site(connection, shop_id=someone.shop_id, id=site_id, name=one.site, address=one.address)
-        register.add_unit(connection, shop_id=someone.shop_id, id=uuid6.uuid7(), site_id=site_id, facts=dict(one.facts),
-                          **one.card)  # fmt: skip
+        register.add_unit(
+            connection, shop_id=someone.shop_id, id=uuid6.uuid7(), site_id=site_id, facts=dict(one.facts), **one.card
+        )
     audit.note(connection, someone, "units_from_table", f"{len(found.new)} units")

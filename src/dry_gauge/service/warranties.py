@@ -38,16 +38,27 @@ def clocks_of(connection: Connection, unit_id: UUID, today: date) -> list[Clock]
     """Every warranty of a unit as it stands today."""
     claims = warranties.claims_of(connection, unit_id)
     return [
-        Clock(one, cover(one.starts_on, one.parts_months, today), cover(one.starts_on, one.labour_months, today),
-              [claim for claim in claims if claim.warranty_id == one.id])
+        Clock(
+            one,
+            cover(one.starts_on, one.parts_months, today),
+            cover(one.starts_on, one.labour_months, today),
+            [claim for claim in claims if claim.warranty_id == one.id],
+        )
         for one in warranties.warranties_of(connection, unit_id)
-    ]  # fmt: skip
+    ]
 
 
 def add(
-    connection: Connection, someone: Someone, unit_id: UUID, texts: Mapping[str, str], starts_on: date | None, start_from: str,
-    months: tuple[int, int], today: date, warranty_id: UUID,
-) -> None:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    unit_id: UUID,
+    texts: Mapping[str, str],
+    starts_on: date | None,
+    start_from: str,
+    months: tuple[int, int],
+    today: date,
+    warranty_id: UUID,
+) -> None:
     """Put a warranty on record; the same one twice does no harm.
 
     Parameters
@@ -72,9 +83,16 @@ def add(
     if not any(months) or max(months) > MOST_MONTHS:
         raise Refused(f"It covers parts or labor for 1 to {MOST_MONTHS} months.", "parts_months")
     warranties.add_warranty(
-        connection, shop_id=someone.shop_id, id=warranty_id, unit_id=unit_id, starts_on=starts_on, start_from=start_from,
-        parts_months=months[0], labour_months=months[1], **texts,
-    )  # fmt: skip
+        connection,
+        shop_id=someone.shop_id,
+        id=warranty_id,
+        unit_id=unit_id,
+        starts_on=starts_on,
+        start_from=start_from,
+        parts_months=months[0],
+        labour_months=months[1],
+        **texts,
+    )
 
 
 def drop(connection: Connection, someone: Someone, unit_id: UUID, warranty_id: UUID) -> None:
@@ -85,9 +103,16 @@ def drop(connection: Connection, someone: Someone, unit_id: UUID, warranty_id: U
 
 
 def claim(
-    connection: Connection, someone: Someone, unit_id: UUID, warranty_id: UUID, failed: str, why: str, visit_id: UUID | None,
-    now: datetime, claim_id: UUID,
-) -> None:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    unit_id: UUID,
+    warranty_id: UUID,
+    failed: str,
+    why: str,
+    visit_id: UUID | None,
+    now: datetime,
+    claim_id: UUID,
+) -> None:
     """Begin a claim; the same one twice does no harm.
 
     Raises
@@ -104,14 +129,32 @@ def claim(
         visit = find_visit(connection, visit_id)
         if visit is None or visit.unit_id != unit_id:
             raise NotHere("There is no such visit to this unit.")
-    warranties.add_claim(connection, shop_id=someone.shop_id, id=claim_id, warranty_id=warranty_id, visit_id=visit_id,
-                         person_id=someone.person_id, made_at=now, failed=failed, why=why, evidence={})  # fmt: skip
+    warranties.add_claim(
+        connection,
+        shop_id=someone.shop_id,
+        id=claim_id,
+        warranty_id=warranty_id,
+        visit_id=visit_id,
+        person_id=someone.person_id,
+        made_at=now,
+        failed=failed,
+        why=why,
+        evidence={},
+    )
 
 
 def change_claim(
-    connection: Connection, someone: Someone, unit_id: UUID, claim_id: UUID, ticked: Sequence[str], answer: str,
-    cents: Mapping[str, int | None], today: date, *, sent: bool,
-) -> None:  # fmt: skip
+    connection: Connection,
+    someone: Someone,
+    unit_id: UUID,
+    claim_id: UUID,
+    ticked: Sequence[str],
+    answer: str,
+    cents: Mapping[str, int | None],
+    today: date,
+    *,
+    sent: bool,
+) -> None:
     """Tick its evidence, say its amounts, note that it went out, or what came back.
 
     Parameters

@@ -100,11 +100,16 @@ def _sums(
         age, loss = age_years(unit.made_year, now.year) or 0.0, losing.get(unit.id)
         lines, late = drifts.get(unit.id, {}).values(), overdue.get(unit.id)
         return UnitSums(
-            loss.rates[-1].yearly if loss else None, loss is not None and loss.over, causes.get(unit.id, {}),
+            loss.rates[-1].yearly if loss else None,
+            loss is not None and loss.over,
+            causes.get(unit.id, {}),
             tuple(Drift(row.gap, row.first_k, row.last_k, row.visits, row.straight, row.circuit) for row in lines),
-            late.times if late else 0, came_back.get(unit.id, 0), outcomes.get(unit.id, ""),
-            age > USUAL_LIFE[Kind(unit.kind)][1], f"{late.what}, due {late.due:%d %b %Y}" if late else "",
-        )  # fmt: skip
+            late.times if late else 0,
+            came_back.get(unit.id, 0),
+            outcomes.get(unit.id, ""),
+            age > USUAL_LIFE[Kind(unit.kind)][1],
+            f"{late.what}, due {late.due:%d %b %Y}" if late else "",
+        )
 
     return of
 

@@ -28,8 +28,20 @@ LEFT_OUT: Mapping[str, str] = {
     "job_piece": "work under way",
 }
 OF_UNIT = ("component", "unit_change", "warranty", "photo")
-OF_VISIT = ("entry", "follow_up", "sound_day", "control_chain", "control_finding", "board_code", "owner_report", "owner_link",
-            "proposal", "decision", "visit_result", "visit_held")  # fmt: skip
+OF_VISIT = (
+    "entry",
+    "follow_up",
+    "sound_day",
+    "control_chain",
+    "control_finding",
+    "board_code",
+    "owner_report",
+    "owner_link",
+    "proposal",
+    "decision",
+    "visit_result",
+    "visit_held",
+)
 FIRST = ("site", "instrument", "cylinder", "price", "board_line")
 LAST = ("movement", "part_order", "warranty_claim", "audit_event", "practice_case", "practice_game")
 """They point at visits and at each other's units: they come in after those."""

@@ -18,15 +18,21 @@ def add(connection: Connection, shop_id: UUID, person_id: UUID, what: str, about
 
 
 def latest(
-    connection: Connection, most: int, *, whats: Collection[str] = (), person_id: UUID | None = None, text: str = "",
+    connection: Connection,
+    most: int,
+    *,
+    whats: Collection[str] = (),
+    person_id: UUID | None = None,
+    text: str = "",
     before: datetime | None = None,
-) -> Sequence[Any]:  # fmt: skip
+) -> Sequence[Any]:
     """The newest lines with names: of some sorts, of one person, with some words in it, before some moment."""
     asked = (
         select(AuditEvent.at, AuditEvent.what, AuditEvent.about, AuditEvent.address, Person.name)
         .outerjoin(Person, (Person.shop_id == AuditEvent.shop_id) & (Person.id == AuditEvent.person_id))
-        .order_by(AuditEvent.at.desc()).limit(most)
-    )  # fmt: skip
+        .order_by(AuditEvent.at.desc())
+        .limit(most)
+    )
     if whats:
         asked = asked.where(AuditEvent.what.in_(whats))
     if person_id is not None:

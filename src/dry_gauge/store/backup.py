@@ -121,8 +121,13 @@ def _run(program: str, url: str | None, *arguments: str) -> str:
     environment = dict(os.environ)
     if url is not None:  # the password goes by the environment: others on the machine see command lines
         at = connection_arguments(url)
-        named = {"PGHOST": "host", "PGPORT": "port", "PGUSER": "user", "PGPASSWORD": "password",
-                 "PGTARGETSESSIONATTRS": "target_session_attrs"}  # fmt: skip
+        named = {
+            "PGHOST": "host",
+            "PGPORT": "port",
+            "PGUSER": "user",
+            "PGPASSWORD": "password",
+            "PGTARGETSESSIONATTRS": "target_session_attrs",
+        }
         environment |= {name: str(at[key]) for name, key in named.items() if key in at}
         arguments = (f"--dbname={at['dbname']}", *arguments)
     done = subprocess.run([_found(program), *arguments], env=environment, capture_output=True, text=True)  # noqa: S603

@@ -49,8 +49,9 @@ def chain_of_unit(connection: Connection, unit_id: UUID, but: UUID) -> Any:
     return connection.execute(
         select(ControlChainRow.chain, ControlChainRow.at)
         .where(ControlChainRow.unit_id == unit_id, ControlChainRow.visit_id != but)
-        .order_by(ControlChainRow.at.desc()).limit(1)
-    ).one_or_none()  # fmt: skip
+        .order_by(ControlChainRow.at.desc())
+        .limit(1)
+    ).one_or_none()
 
 
 def chain_of_like(connection: Connection, unit_id: UUID) -> Any:
@@ -62,33 +63,43 @@ def chain_of_like(connection: Connection, unit_id: UUID) -> Any:
         .join(own, (own.shop_id == other.shop_id) & (own.id != other.id) & of_model(other, own.model))
         .join(Site, (Site.shop_id == other.shop_id) & (Site.id == other.site_id))
         .where(own.id == unit_id)
-        .order_by(ControlChainRow.at.desc()).limit(1)
-    ).one_or_none()  # fmt: skip
+        .order_by(ControlChainRow.at.desc())
+        .limit(1)
+    ).one_or_none()
 
 
 def findings_on_like(connection: Connection, unit_id: UUID, but: UUID) -> Sequence[Any]:
     """What other visits found on this unit and on others of its model, latest first."""
     own, other = aliased(Unit), aliased(Unit)
     return connection.execute(
-        select(ControlFinding.sort, ControlFinding.board, ControlFinding.name, ControlFinding.at,
-               (other.id == own.id).label("here"))
+        select(
+            ControlFinding.sort, ControlFinding.board, ControlFinding.name, ControlFinding.at, (other.id == own.id).label("here")
+        )
         .join(other, (other.shop_id == ControlFinding.shop_id) & (other.id == ControlFinding.unit_id))
         .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | of_model(other, own.model)))
         .where(own.id == unit_id, ControlFinding.visit_id != but)
-        .order_by(ControlFinding.at.desc()).limit(_MOST_FINDINGS)
-    ).all()  # fmt: skip
+        .order_by(ControlFinding.at.desc())
+        .limit(_MOST_FINDINGS)
+    ).all()
 
 
 def code_history(connection: Connection, boards: Sequence[str], but: UUID) -> Sequence[Any]:
     """Codes of those boards on any unit of the shop, counted: how often, on how many units, when last."""
     return connection.execute(
-        select(func.lower(ControlFinding.board).label("board"), func.lower(ControlFinding.name).label("code"),
-               func.count().label("times"), func.count(ControlFinding.unit_id.distinct()).label("units"),
-               func.max(ControlFinding.at).label("last"))
-        .where(ControlFinding.sort == "code", func.lower(ControlFinding.board).in_([board.lower() for board in boards]),
-               ControlFinding.visit_id != but)
+        select(
+            func.lower(ControlFinding.board).label("board"),
+            func.lower(ControlFinding.name).label("code"),
+            func.count().label("times"),
+            func.count(ControlFinding.unit_id.distinct()).label("units"),
+            func.max(ControlFinding.at).label("last"),
+        )
+        .where(
+            ControlFinding.sort == "code",
+            func.lower(ControlFinding.board).in_([board.lower() for board in boards]),
+            ControlFinding.visit_id != but,
+        )
         .group_by(func.lower(ControlFinding.board), func.lower(ControlFinding.name))
-    ).all()  # fmt: skip
+    ).all()
 
 
 def neighbours_with(connection: Connection, unit_id: UUID, codes: Sequence[str], now: datetime) -> Sequence[Any]:
@@ -98,10 +109,15 @@ def neighbours_with(connection: Connection, unit_id: UUID, codes: Sequence[str],
         select(other.id, other.tag, ControlFinding.name, func.max(ControlFinding.at).label("last"))
         .join(other, (other.shop_id == ControlFinding.shop_id) & (other.id == ControlFinding.unit_id))
         .join(own, (own.shop_id == other.shop_id) & (own.site_id == other.site_id) & (own.id != other.id))
-        .where(own.id == unit_id, ControlFinding.sort == "code", ControlFinding.at > now - _LATELY,
-               func.lower(ControlFinding.name).in_([code.lower() for code in codes]))
-        .group_by(other.id, other.tag, ControlFinding.name).order_by(other.tag)
-    ).all()  # fmt: skip
+        .where(
+            own.id == unit_id,
+            ControlFinding.sort == "code",
+            ControlFinding.at > now - _LATELY,
+            func.lower(ControlFinding.name).in_([code.lower() for code in codes]),
+        )
+        .group_by(other.id, other.tag, ControlFinding.name)
+        .order_by(other.tag)
+    ).all()
 
 
 def add_board_lines(connection: Connection, rows: Sequence[dict[str, Any]]) -> None:
@@ -113,12 +129,15 @@ def add_board_lines(connection: Connection, rows: Sequence[dict[str, Any]]) -> N
 def _lines() -> Any:
     """The latest line of each code, whoever wrote it; also one that was taken off."""
     columns = ("board", "code", "meaning", "first_test", "latches", "at")
-    every = union_all(select(*(getattr(BoardCode, name) for name in columns), literal(False).label("dropped")),
-                      select(*(getattr(BoardLine, name) for name in columns), BoardLine.dropped)).subquery()  # fmt: skip
+    every = union_all(
+        select(*(getattr(BoardCode, name) for name in columns), literal(False).label("dropped")),
+        select(*(getattr(BoardLine, name) for name in columns), BoardLine.dropped),
+    ).subquery()
     return (
-        select(every).ext(distinct_on(func.lower(every.c.board), func.lower(every.c.code)))
+        select(every)
+        .ext(distinct_on(func.lower(every.c.board), func.lower(every.c.code)))
         .order_by(func.lower(every.c.board), func.lower(every.c.code), every.c.at.desc())
-    ).subquery()  # fmt: skip
+    ).subquery()
 
 
 def meanings_of(connection: Connection) -> Sequence[Any]:
@@ -146,10 +165,16 @@ def tables(connection: Connection) -> list[CodeOfBoard]:
     """Every code that stands in a table or was read on a visit, by board."""
     found = {(row.board.casefold(), row.code.casefold()): CodeOfBoard(*row) for row in meanings_of(connection)}
     read = connection.execute(
-        select(func.max(ControlFinding.board), func.max(ControlFinding.name), func.count(),
-               func.count(ControlFinding.unit_id.distinct()), func.max(ControlFinding.at))
-        .where(ControlFinding.sort == "code").group_by(func.lower(ControlFinding.board), func.lower(ControlFinding.name))
-    )  # fmt: skip
+        select(
+            func.max(ControlFinding.board),
+            func.max(ControlFinding.name),
+            func.count(),
+            func.count(ControlFinding.unit_id.distinct()),
+            func.max(ControlFinding.at),
+        )
+        .where(ControlFinding.sort == "code")
+        .group_by(func.lower(ControlFinding.board), func.lower(ControlFinding.name))
+    )
     for board, code, times, units, last in read:
         key = board.casefold(), code.casefold()
         found[key] = replace(found.get(key) or CodeOfBoard(board, code), times=times, units=units, last=last)

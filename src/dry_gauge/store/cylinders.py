@@ -20,9 +20,7 @@ from dry_gauge.store.once import add_once
 def lock(connection: Connection, ids: Iterable[UUID]) -> None:
     """Hold these cylinders until the transaction ends, in one order, so that two draws cannot wait for each other."""
     wanted = sorted(set(ids))
-    connection.execute(
-        select(CylinderRow.id).where(CylinderRow.id.in_(wanted)).order_by(CylinderRow.id).with_for_update()
-    ).all()
+    connection.execute(select(CylinderRow.id).where(CylinderRow.id.in_(wanted)).order_by(CylinderRow.id).with_for_update()).all()
 
 
 def all_held(connection: Connection, ids: Sequence[UUID] | None = None, *, retired: bool = False) -> list[Held]:
@@ -31,12 +29,15 @@ def all_held(connection: Connection, ids: Sequence[UUID] | None = None, *, retir
     out = case((MovementRow.origin_cylinder == CylinderRow.id, MovementRow.grams), else_=0)
     asked = (
         select(CylinderRow, func.coalesce(func.sum(into - out), 0).label("holds"))
-        .outerjoin(MovementRow, (MovementRow.shop_id == CylinderRow.shop_id)
-                   & or_(MovementRow.goal_cylinder == CylinderRow.id, MovementRow.origin_cylinder == CylinderRow.id)
-                   & MovementRow.taken_back_at.is_(None))
+        .outerjoin(
+            MovementRow,
+            (MovementRow.shop_id == CylinderRow.shop_id)
+            & or_(MovementRow.goal_cylinder == CylinderRow.id, MovementRow.origin_cylinder == CylinderRow.id)
+            & MovementRow.taken_back_at.is_(None),
+        )
         .group_by(CylinderRow.shop_id, CylinderRow.id)
         .order_by(CylinderRow.name)
-    )  # fmt: skip
+    )
     if ids is not None:
         asked = asked.where(CylinderRow.id.in_(ids))
     elif not retired:
@@ -46,11 +47,16 @@ def all_held(connection: Connection, ids: Sequence[UUID] | None = None, *, retir
 
 def _held(row: Any) -> Held:
     cylinder = Cylinder(
-        row.name, CylinderKind(row.kind), find(row.refrigerant) if row.refrigerant else None,
+        row.name,
+        CylinderKind(row.kind),
+        find(row.refrigerant) if row.refrigerant else None,
         None if row.tare_g is None else row.tare_g * GRAM_KG,
-        None if row.water_capacity_g is None else row.water_capacity_g * GRAM_KG, row.service_pressure_pa, row.retest_by,
-        row.for_flammables, row.refillable,
-    )  # fmt: skip
+        None if row.water_capacity_g is None else row.water_capacity_g * GRAM_KG,
+        row.service_pressure_pa,
+        row.retest_by,
+        row.for_flammables,
+        row.refillable,
+    )
     return Held(row.id, cylinder, int(row.holds), row.keeper, row.retired)
 
 
@@ -97,10 +103,15 @@ def counted_since(connection: Connection, cylinder_id: UUID, since: datetime) ->
     m = MovementRow.__table__.c
     asked = (
         select(MovementRow.__table__)
-        .where(m.goal_cylinder == cylinder_id, m.origin == Account.COUNT.value, m.entry_id.is_not(None), m.at >= since,
-               m.taken_back_at.is_(None))
+        .where(
+            m.goal_cylinder == cylinder_id,
+            m.origin == Account.COUNT.value,
+            m.entry_id.is_not(None),
+            m.at >= since,
+            m.taken_back_at.is_(None),
+        )
         .order_by(m.at.desc())
-    )  # fmt: skip
+    )
     return [dict(row._mapping) for row in connection.execute(asked)]
 
 
@@ -129,24 +140,46 @@ class Line:
 
 
 def lines(
-    connection: Connection, *, unit_id: UUID | None = None, cylinder_id: UUID | None = None, since: datetime | None = None,
-    until: datetime | None = None, limit: int = 10_000,
-) -> list[Line]:  # fmt: skip
+    connection: Connection,
+    *,
+    unit_id: UUID | None = None,
+    cylinder_id: UUID | None = None,
+    since: datetime | None = None,
+    until: datetime | None = None,
+    limit: int = 10_000,
+) -> list[Line]:
     """The book, oldest first: of one unit, one cylinder, or the shop; what was taken back is among it."""
     goal, origin = CylinderRow.__table__.alias(), CylinderRow.__table__.alias()
     m = MovementRow
     asked = (
-        select(m.id, m.at, m.grams, m.origin, m.goal, m.origin_cylinder, m.goal_cylinder, m.refrigerant, m.way, m.reason,
-               Person.name.label("person"), func.coalesce(Unit.tag, "").label("tag"),
-               func.coalesce(Site.name, "").label("site"), func.coalesce(origin.c.name, "").label("origin_name"),
-               func.coalesce(goal.c.name, "").label("goal_name"), m.unit_id, m.visit_id, m.taken_back_at)
+        select(
+            m.id,
+            m.at,
+            m.grams,
+            m.origin,
+            m.goal,
+            m.origin_cylinder,
+            m.goal_cylinder,
+            m.refrigerant,
+            m.way,
+            m.reason,
+            Person.name.label("person"),
+            func.coalesce(Unit.tag, "").label("tag"),
+            func.coalesce(Site.name, "").label("site"),
+            func.coalesce(origin.c.name, "").label("origin_name"),
+            func.coalesce(goal.c.name, "").label("goal_name"),
+            m.unit_id,
+            m.visit_id,
+            m.taken_back_at,
+        )
         .join(Person, (Person.shop_id == m.shop_id) & (Person.id == m.person_id))
         .outerjoin(Unit, (Unit.shop_id == m.shop_id) & (Unit.id == m.unit_id))
         .outerjoin(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .outerjoin(origin, (origin.c.shop_id == m.shop_id) & (origin.c.id == m.origin_cylinder))
         .outerjoin(goal, (goal.c.shop_id == m.shop_id) & (goal.c.id == m.goal_cylinder))
-        .order_by(m.at, m.id).limit(limit)
-    )  # fmt: skip
+        .order_by(m.at, m.id)
+        .limit(limit)
+    )
     if unit_id is not None:
         asked = asked.where(m.unit_id == unit_id)
     if cylinder_id is not None:
@@ -173,10 +206,29 @@ def additions(connection: Connection, unit_id: UUID | None = None) -> Sequence[R
 
 
 def _line(row: Any) -> Line:
-    moved = Movement(row.grams, Account(row.origin), Account(row.goal), str(row.origin_cylinder or ""),
-                     str(row.goal_cylinder or ""), row.refrigerant)  # fmt: skip
-    return Line(row.id, row.at, moved, row.way, row.reason, row.person, row.tag, row.site, row.origin_name, row.goal_name,
-                row.unit_id, row.visit_id, row.taken_back_at)  # fmt: skip
+    moved = Movement(
+        row.grams,
+        Account(row.origin),
+        Account(row.goal),
+        str(row.origin_cylinder or ""),
+        str(row.goal_cylinder or ""),
+        row.refrigerant,
+    )
+    return Line(
+        row.id,
+        row.at,
+        moved,
+        row.way,
+        row.reason,
+        row.person,
+        row.tag,
+        row.site,
+        row.origin_name,
+        row.goal_name,
+        row.unit_id,
+        row.visit_id,
+        row.taken_back_at,
+    )
 
 
 def settings_of(connection: Connection) -> dict[str, Any]:

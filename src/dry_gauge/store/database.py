@@ -55,9 +55,14 @@ def connect(url: str, *, pool_size: int = 10, patient: bool = False, pooled: boo
     limits: dict[str, Any] = {} if patient else {"options": _LIMITS}
     if pooled:
         limits = {"prepare_threshold": None}
-    engine = create_engine(address, pool_size=pool_size, max_overflow=pool_size, pool_timeout=_POOL_SECONDS,
-                           hide_parameters=True,  # what was typed belongs in no log
-                           connect_args={"connect_timeout": _CONNECT_SECONDS, **_ALIVE, **limits})  # fmt: skip
+    engine = create_engine(
+        address,
+        pool_size=pool_size,
+        max_overflow=pool_size,
+        pool_timeout=_POOL_SECONDS,
+        hide_parameters=True,  # what was typed belongs in no log
+        connect_args={"connect_timeout": _CONNECT_SECONDS, **_ALIVE, **limits},
+    )
     _ping_after_idling(engine)
     return engine
 
@@ -105,10 +110,12 @@ class AnotherDatabase(RuntimeError):
 
 
 def _not_somebody_elses(connection: Connection) -> None:
-    found = connection.execute(text(
-        "SELECT count(*) FILTER (WHERE tablename = 'alembic_version') AS ours, count(*) AS tables, "
-        "min(tablename) AS first FROM pg_tables WHERE schemaname = 'public'"
-    )).one()  # fmt: skip
+    found = connection.execute(
+        text(
+            "SELECT count(*) FILTER (WHERE tablename = 'alembic_version') AS ours, count(*) AS tables, "
+            "min(tablename) AS first FROM pg_tables WHERE schemaname = 'public'"
+        )
+    ).one()
     if found.tables and not found.ours:
         raise AnotherDatabase(
             f"This database holds other tables ('{found.first}' is one) and none of Dry Gauge's. Make an empty one for it."

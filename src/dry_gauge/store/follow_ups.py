@@ -27,13 +27,17 @@ def keep_in_step(connection: Connection, shop_id: UUID, visit: VisitRow, before:
         if before.get(key) == kept:
             continue
         row = {
-            "shop_id": shop_id, "id": UUID(key), "visit_id": visit.id, "unit_id": visit.unit_id,
-            "sort": kept.body.sort.value, "what": kept.body.what, "due": kept.body.due, "done_at": kept.answered_at,
-        }  # fmt: skip
+            "shop_id": shop_id,
+            "id": UUID(key),
+            "visit_id": visit.id,
+            "unit_id": visit.unit_id,
+            "sort": kept.body.sort.value,
+            "what": kept.body.what,
+            "due": kept.body.due,
+            "done_at": kept.answered_at,
+        }
         added = insert(FollowUp).values(row)
-        connection.execute(
-            added.on_conflict_do_update(index_elements=["shop_id", "id"], set_={"done_at": kept.answered_at})
-        )
+        connection.execute(added.on_conflict_do_update(index_elements=["shop_id", "id"], set_={"done_at": kept.answered_at}))
 
 
 _FOLLOW_UPS = (
@@ -48,9 +52,13 @@ _FOLLOW_UPS = (
 
 
 def open_follow_ups(
-    connection: Connection, unit_id: UUID | None = None, *, sort: FollowUpSort | None = None, until: date | None = None,
+    connection: Connection,
+    unit_id: UUID | None = None,
+    *,
+    sort: FollowUpSort | None = None,
+    until: date | None = None,
     most: int | None = None,
-) -> list[FollowUpRow]:  # fmt: skip
+) -> list[FollowUpRow]:
     """What is left for later, soonest first: of one unit, or of the shop; of one sort, or due by some day."""
     asked = _FOLLOW_UPS.where(FollowUp.done_at.is_(None)).limit(most)
     if unit_id is not None:
@@ -64,9 +72,7 @@ def open_follow_ups(
 
 def settle(connection: Connection, follow_up_id: UUID, at: datetime) -> None:
     """Mark one as seen to from outside its visit, which may be closed by now; the table is its record then."""
-    connection.execute(
-        update(FollowUp).where(FollowUp.id == follow_up_id, FollowUp.done_at.is_(None)).values(done_at=at)
-    )
+    connection.execute(update(FollowUp).where(FollowUp.id == follow_up_id, FollowUp.done_at.is_(None)).values(done_at=at))
 
 
 def reopen(connection: Connection, follow_up_id: UUID) -> None:

@@ -39,9 +39,19 @@ class JobRow:
 
 
 _JOBS: Select[*tuple[Any, ...]] = select(
-    Job.id, Job.person_id, Job.sort, Job.asked, Job.made_at, Job.state, Job.done, Job.of_all, Job.words, Job.name, Job.ended_at,
+    Job.id,
+    Job.person_id,
+    Job.sort,
+    Job.asked,
+    Job.made_at,
+    Job.state,
+    Job.done,
+    Job.of_all,
+    Job.words,
+    Job.name,
+    Job.ended_at,
     Person.name,
-).join(Person, (Person.shop_id == Job.shop_id) & (Person.id == Job.person_id))  # fmt: skip
+).join(Person, (Person.shop_id == Job.shop_id) & (Person.id == Job.person_id))
 _CLAIM = text("SELECT shop_id, id FROM claim_job()")
 
 

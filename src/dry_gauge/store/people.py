@@ -180,9 +180,7 @@ _CHANGE = text("SELECT change_person(:actor, :id, :role, :active, :hash)")
 def everyone(connection: Connection) -> Sequence[Any]:
     """People of the shop, active ones first."""
     return connection.execute(
-        select(Person.id, Person.login, Person.name, Person.role, Person.active).order_by(
-            Person.active.desc(), Person.name
-        )
+        select(Person.id, Person.login, Person.name, Person.role, Person.active).order_by(Person.active.desc(), Person.name)
     ).all()
 
 
@@ -255,9 +253,7 @@ def use_recovery_code(connection: Connection, shop_id: UUID, person_id: UUID, co
     return bool(connection.execute(_USE_CODE, {"shop": shop_id, "person": person_id, "hash": code_hash}).scalar())
 
 
-def set_own_second_factor(
-    connection: Connection, session: bytes, secret: str, step: int, codes: Sequence[bytes]
-) -> None:
+def set_own_second_factor(connection: Connection, session: bytes, secret: str, step: int, codes: Sequence[bytes]) -> None:
     """A second step for whoever has that session; their other sessions end."""
     connection.execute(_SET_SECOND, {"session": session, "secret": secret, "step": step, "codes": list(codes)})
 
@@ -303,19 +299,29 @@ def put_hint_away(connection: Connection, someone: Someone, hint: str) -> None:
 def set_preferences(connection: Connection, someone: Someone, changes: dict[str, Any]) -> None:
     """Change how someone reads numbers."""
     someone = at_home(connection, someone)
-    connection.execute(
-        update(Person).where(Person.shop_id == someone.shop_id, Person.id == someone.person_id).values(changes)
-    )
+    connection.execute(update(Person).where(Person.shop_id == someone.shop_id, Person.id == someone.person_id).values(changes))
 
 
 def someone_of(connection: Connection, person_id: UUID) -> Someone | None:
     """Somebody of the shop that this transaction sees, for work that goes on without them."""
     row = connection.execute(
         select(
-            Person.shop_id, Shop.name, Shop.superheat_school, Person.id, Person.name, Person.role, Person.temperature_unit,
-            Person.pressure_unit, Person.theme, Person.weight_unit, Person.hints_seen, literal(False),
-            func.coalesce(Shop.settings["time_zone"].astext, ""), Person.clock,
+            Person.shop_id,
+            Shop.name,
+            Shop.superheat_school,
+            Person.id,
+            Person.name,
+            Person.role,
+            Person.temperature_unit,
+            Person.pressure_unit,
+            Person.theme,
+            Person.weight_unit,
+            Person.hints_seen,
+            literal(False),
+            func.coalesce(Shop.settings["time_zone"].astext, ""),
+            Person.clock,
         )
-        .join(Shop, Shop.id == Person.shop_id).where(Person.id == person_id, Person.active)
-    ).one_or_none()  # fmt: skip
+        .join(Shop, Shop.id == Person.shop_id)
+        .where(Person.id == person_id, Person.active)
+    ).one_or_none()
     return None if row is None else _with_clock(Someone(*row))

@@ -128,9 +128,11 @@ def to_ask(connection: Connection, closed_from: datetime, closed_until: datetime
     """Repairs closed within a time about which nobody has said yet whether they held, the oldest first."""
     later = aliased(Visit)
     since = (
-        select(func.count()).where(later.shop_id == Visit.shop_id, later.unit_id == Visit.unit_id)
-        .where(later.planned_for > Visit.closed_at, later.status != "planned").scalar_subquery()
-    )  # fmt: skip
+        select(func.count())
+        .where(later.shop_id == Visit.shop_id, later.unit_id == Visit.unit_id)
+        .where(later.planned_for > Visit.closed_at, later.status != "planned")
+        .scalar_subquery()
+    )
     said = select(VisitHeld.id).where(VisitHeld.shop_id == Visit.shop_id, VisitHeld.visit_id == Visit.id).exists()
     asked = (
         select(Visit.id, Visit.unit_id, Site.name, Unit.tag, Visit.summary, Visit.closed_at, since)
@@ -138,8 +140,9 @@ def to_ask(connection: Connection, closed_from: datetime, closed_until: datetime
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .where(Visit.status == "closed", Visit.outcome.in_(("fixed", "improved")), ~said)
         .where(Visit.closed_at >= closed_from, Visit.closed_at < closed_until)
-        .order_by(Visit.closed_at).limit(limit)
-    )  # fmt: skip
+        .order_by(Visit.closed_at)
+        .limit(limit)
+    )
     return [Asked(*row) for row in connection.execute(asked)]
 
 
@@ -154,7 +157,9 @@ def said_later(connection: Connection, unit_id: UUID) -> dict[UUID, SaidLater]:
         select(VisitHeld.visit_id, VisitHeld.at, VisitHeld.held, VisitHeld.symptom, VisitHeld.words, Person.name)
         .join(Visit, (Visit.shop_id == VisitHeld.shop_id) & (Visit.id == VisitHeld.visit_id))
         .join(Person, (Person.shop_id == VisitHeld.shop_id) & (Person.id == VisitHeld.person_id))
-        .where(Visit.unit_id == unit_id).ext(distinct_on(VisitHeld.visit_id)).order_by(VisitHeld.visit_id, VisitHeld.at.desc())
+        .where(Visit.unit_id == unit_id)
+        .ext(distinct_on(VisitHeld.visit_id))
+        .order_by(VisitHeld.visit_id, VisitHeld.at.desc())
     )
     return {row[0]: SaidLater(*row[1:]) for row in connection.execute(asked)}
 

@@ -29,17 +29,25 @@ def add_case(connection: Connection, **values: Any) -> None:
 def find_case(connection: Connection, code: str) -> Any:
     """A case by its code."""
     return connection.execute(
-        select(PracticeCaseRow.code, PracticeCaseRow.title, PracticeCaseRow.seed, PracticeCaseRow.level, PracticeCaseRow.kind,
-               PracticeCaseRow.faults, PracticeCaseRow.version).where(PracticeCaseRow.code == code)
-    ).one_or_none()  # fmt: skip
+        select(
+            PracticeCaseRow.code,
+            PracticeCaseRow.title,
+            PracticeCaseRow.seed,
+            PracticeCaseRow.level,
+            PracticeCaseRow.kind,
+            PracticeCaseRow.faults,
+            PracticeCaseRow.version,
+        ).where(PracticeCaseRow.code == code)
+    ).one_or_none()
 
 
 def all_cases(connection: Connection) -> Sequence[Any]:
     """Codes, titles and levels, the first made first."""
     return connection.execute(
-        select(PracticeCaseRow.code, PracticeCaseRow.title, PracticeCaseRow.level, PracticeCaseRow.version)
-        .order_by(PracticeCaseRow.made_at, PracticeCaseRow.code)
-    ).all()  # fmt: skip
+        select(PracticeCaseRow.code, PracticeCaseRow.title, PracticeCaseRow.level, PracticeCaseRow.version).order_by(
+            PracticeCaseRow.made_at, PracticeCaseRow.code
+        )
+    ).all()
 
 
 def add_game(connection: Connection, **values: Any) -> None:
@@ -58,8 +66,9 @@ def open_game(connection: Connection, person_id: UUID, code: str) -> UUID | None
     found: UUID | None = connection.execute(
         select(PracticeGameRow.id)
         .where(PracticeGameRow.person_id == person_id, PracticeGameRow.code == code, PracticeGameRow.ended_at.is_(None))
-        .order_by(PracticeGameRow.begun_at.desc()).limit(1)
-    ).scalar()  # fmt: skip
+        .order_by(PracticeGameRow.begun_at.desc())
+        .limit(1)
+    ).scalar()
     return found
 
 
@@ -77,20 +86,27 @@ def closed_with_cause(connection: Connection, most: int = 60) -> Sequence[Any]:
         .join(Unit, (Unit.shop_id == VisitResult.shop_id) & (Unit.id == VisitResult.unit_id))
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .where(VisitResult.causes != [])
-        .order_by(VisitResult.closed_at.desc()).limit(most)
-    ).all()  # fmt: skip
+        .order_by(VisitResult.closed_at.desc())
+        .limit(most)
+    ).all()
 
 
 def team(connection: Connection) -> Sequence[Any]:
     """Of everybody who ended a play: how many, how many named right, how many held, and points of harm."""
     result = PracticeGameRow.result
     return connection.execute(
-        select(Person.name, func.count().label("ended"), func.count().filter(result["right"].as_boolean()).label("right"),
-               func.count().filter(result["held"].as_boolean()).label("held"),
-               func.sum(result["harm"].as_integer()).label("harm"))
+        select(
+            Person.name,
+            func.count().label("ended"),
+            func.count().filter(result["right"].as_boolean()).label("right"),
+            func.count().filter(result["held"].as_boolean()).label("held"),
+            func.sum(result["harm"].as_integer()).label("harm"),
+        )
         .join(PracticeGameRow, (PracticeGameRow.shop_id == Person.shop_id) & (PracticeGameRow.person_id == Person.id))
-        .where(PracticeGameRow.ended_at.is_not(None)).group_by(Person.name).order_by(Person.name)
-    ).all()  # fmt: skip
+        .where(PracticeGameRow.ended_at.is_not(None))
+        .group_by(Person.name)
+        .order_by(Person.name)
+    ).all()
 
 
 def keep_visit(connection: Connection, game_id: UUID, visit_id: UUID) -> None:
@@ -106,7 +122,7 @@ def keep_steps(connection: Connection, game_id: UUID, steps: Sequence[str], minu
 
 def end_game(
     connection: Connection, game_id: UUID, named: Sequence[str], told: str, at: datetime, result: dict[str, Any]
-) -> None:  # fmt: skip
+) -> None:
     """It is over."""
     over = {"named": list(named), "told": told, "ended_at": at, "result": result}
     connection.execute(update(PracticeGameRow).where(PracticeGameRow.id == game_id).values(over))

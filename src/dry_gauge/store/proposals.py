@@ -86,12 +86,22 @@ def decisions_of(connection: Connection, visit_id: UUID) -> Sequence[Decision]:
     """Every decision on a visit, the latest first."""
     asked: Select[*tuple[Any, ...]] = (
         select(
-            DecisionRow.id, DecisionRow.proposal_id, DecisionRow.at, DecisionRow.chosen, DecisionRow.name, DecisionRow.risks,
-            DecisionRow.signature, DecisionRow.words, DecisionRow.language, DecisionRow.link_id, Person.name,
+            DecisionRow.id,
+            DecisionRow.proposal_id,
+            DecisionRow.at,
+            DecisionRow.chosen,
+            DecisionRow.name,
+            DecisionRow.risks,
+            DecisionRow.signature,
+            DecisionRow.words,
+            DecisionRow.language,
+            DecisionRow.link_id,
+            Person.name,
         )
         .outerjoin(Person, (Person.shop_id == DecisionRow.shop_id) & (Person.id == DecisionRow.person_id))
-        .where(DecisionRow.visit_id == visit_id).order_by(DecisionRow.at.desc())
-    )  # fmt: skip
+        .where(DecisionRow.visit_id == visit_id)
+        .order_by(DecisionRow.at.desc())
+    )
     return [Decision(*row) for row in connection.execute(asked)]
 
 

@@ -51,9 +51,16 @@ def changes_of(connection: Connection, unit_id: UUID, limit: int = 20) -> Sequen
 def instruments_of(connection: Connection, *, retired: bool = False) -> Sequence[Any]:
     """The shop's instruments by name."""
     asked = select(
-        Instrument.id, Instrument.name, Instrument.dimension, Instrument.accuracy, Instrument.unit, Instrument.range_low,
-        Instrument.range_high, Instrument.calibrated_until, Instrument.retired,
-    ).order_by(Instrument.retired, Instrument.dimension, Instrument.name)  # fmt: skip
+        Instrument.id,
+        Instrument.name,
+        Instrument.dimension,
+        Instrument.accuracy,
+        Instrument.unit,
+        Instrument.range_low,
+        Instrument.range_high,
+        Instrument.calibrated_until,
+        Instrument.retired,
+    ).order_by(Instrument.retired, Instrument.dimension, Instrument.name)
     return connection.execute(asked if retired else asked.where(Instrument.retired.is_(False))).all()
 
 
@@ -74,9 +81,7 @@ def all_sites(connection: Connection) -> Sequence[Any]:
 
 def find_site(connection: Connection, site_id: UUID) -> Any:
     """One site."""
-    return connection.execute(
-        select(Site.id, Site.name, Site.address, Site.access).where(Site.id == site_id)
-    ).one_or_none()
+    return connection.execute(select(Site.id, Site.name, Site.address, Site.access).where(Site.id == site_id)).one_or_none()
 
 
 def units_of_site(connection: Connection, site_id: UUID) -> Sequence[Any]:
@@ -115,18 +120,29 @@ def add_unit(connection: Connection, **values: Any) -> bool:
 
 
 def change_unit(
-    connection: Connection, shop_id: UUID, unit_id: UUID, person_id: UUID, change_id: UUID, at: datetime,
-    values: Mapping[str, Any], changed: Mapping[str, Any],
-) -> None:  # fmt: skip
+    connection: Connection,
+    shop_id: UUID,
+    unit_id: UUID,
+    person_id: UUID,
+    change_id: UUID,
+    at: datetime,
+    values: Mapping[str, Any],
+    changed: Mapping[str, Any],
+) -> None:
     """Change a unit card, and keep what it said before."""
     connection.execute(update(Unit).where(Unit.id == unit_id).values(**values))
     note_change(connection, shop_id, unit_id, person_id, change_id, at, changed)
 
 
 def note_change(
-    connection: Connection, shop_id: UUID, unit_id: UUID, person_id: UUID, change_id: UUID, at: datetime,
+    connection: Connection,
+    shop_id: UUID,
+    unit_id: UUID,
+    person_id: UUID,
+    change_id: UUID,
+    at: datetime,
     changed: Mapping[str, Any],
-) -> None:  # fmt: skip
+) -> None:
     """Keep what a unit card said before, and what it says now."""
     connection.execute(
         insert(UnitChange).values(
@@ -164,13 +180,19 @@ _OPEN_VISIT = (
     .order_by(Visit.planned_for.desc()).limit(1).scalar_subquery()
 )  # fmt: skip
 _LAST_VISIT = (
-    select(func.max(Visit.planned_for)).where(Visit.unit_id == Unit.id, Visit.shop_id == Unit.shop_id)
-    .where(Visit.status != "planned").scalar_subquery()
-)  # fmt: skip
+    select(func.max(Visit.planned_for))
+    .where(Visit.unit_id == Unit.id, Visit.shop_id == Unit.shop_id)
+    .where(Visit.status != "planned")
+    .scalar_subquery()
+)
 _TO_VISIT = select(
-    Unit.id, Unit.tag, Unit.serves, Unit.facts["refrigerant"].as_string().label("refrigerant"), Site.name.label("site_name"),
+    Unit.id,
+    Unit.tag,
+    Unit.serves,
+    Unit.facts["refrigerant"].as_string().label("refrigerant"),
+    Site.name.label("site_name"),
     _OPEN_VISIT.label("open_visit"),
-).join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))  # fmt: skip
+).join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
 
 
 def units_to_visit(connection: Connection, words: str, midnight: datetime, limit: int = 8) -> Sequence[Any]:
@@ -192,9 +214,7 @@ def sites_named_like(connection: Connection, words: str, limit: int = 4) -> list
 
 def site_named(connection: Connection, name: str) -> UUID | None:
     """The site of exactly that name, whatever its capitals."""
-    found: UUID | None = connection.execute(
-        select(Site.id).where(func.lower(Site.name) == name.lower()).limit(1)
-    ).scalar()
+    found: UUID | None = connection.execute(select(Site.id).where(func.lower(Site.name) == name.lower()).limit(1)).scalar()
     return found
 
 
@@ -218,17 +238,14 @@ def chart_of_model(connection: Connection, model: str, but: UUID | None = None) 
         .where(of_model(Unit, model), Unit.id.is_distinct_from(but), typed[0]["outdoor_f"].isnot(None))
         .order_by(func.length(cast(typed, String)).desc(), Unit.tag)
         .limit(1)
-    )  # fmt: skip
+    )
     return connection.execute(asked).one_or_none()
 
 
 def usual_refrigerants(connection: Connection) -> list[str]:
     """What the shop's units hold, most first."""
     name = Unit.facts["refrigerant"].as_string()
-    return [
-        row[0]
-        for row in connection.execute(select(name, func.count()).group_by(name).order_by(func.count().desc(), name))
-    ]
+    return [row[0] for row in connection.execute(select(name, func.count()).group_by(name).order_by(func.count().desc(), name))]
 
 
 def add_photo(connection: Connection, **values: Any) -> None:

@@ -77,9 +77,15 @@ def lock_hub(connection: Connection, shop_id: UUID, visit_id: UUID, hub: str) ->
 
 
 def add(
-    connection: Connection, shop_id: UUID, visit_id: UUID, hub: str, samples: Sequence[Sample], at: Sequence[datetime],
-    acknowledged: int, latest: dict[str, Any],
-) -> None:  # fmt: skip
+    connection: Connection,
+    shop_id: UUID,
+    visit_id: UUID,
+    hub: str,
+    samples: Sequence[Sample],
+    at: Sequence[datetime],
+    acknowledged: int,
+    latest: dict[str, Any],
+) -> None:
     """Keep samples, move the hub on, and tell whoever looks at the visit."""
     of_hub = {"shop_id": shop_id, "visit_id": visit_id, "hub": hub}
     if samples:
@@ -87,11 +93,15 @@ def add(
             _ADD,
             of_hub
             | {
-                "at": list(at), "n": [one.n for one in samples], "probe": [one.probe for one in samples],
-                "quantity": [one.quantity for one in samples], "circuit": [one.circuit for one in samples],
-                "value_si": [one.value_si for one in samples], "state": [one.state.value for one in samples],
+                "at": list(at),
+                "n": [one.n for one in samples],
+                "probe": [one.probe for one in samples],
+                "quantity": [one.quantity for one in samples],
+                "circuit": [one.circuit for one in samples],
+                "value_si": [one.value_si for one in samples],
+                "state": [one.state.value for one in samples],
             },
-        )  # fmt: skip
+        )
     connection.execute(_ADVANCE, of_hub | {"acknowledged": acknowledged, "latest": latest})
 
 

@@ -66,8 +66,10 @@ def of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> Sequence[
     """What each visit to a unit left behind, latest first."""
     return connection.execute(
         select(SoundDay.visit_id, SoundDay.at, SoundDay.earned, SoundDay.why, SoundDay.marked, SoundDay.changed)
-        .where(SoundDay.unit_id == unit_id).order_by(SoundDay.at.desc()).limit(limit)
-    ).all()  # fmt: skip
+        .where(SoundDay.unit_id == unit_id)
+        .order_by(SoundDay.at.desc())
+        .limit(limit)
+    ).all()
 
 
 _OFF_ITS_SORT = text("""

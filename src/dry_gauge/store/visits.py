@@ -8,21 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import (
-    Connection,
-    Integer,
-    Row,
-    Select,
-    Uuid,
-    bindparam,
-    exists,
-    func,
-    insert,
-    or_,
-    select,
-    text,
-    tuple_,
-)
+from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, exists, func, insert, or_, select, text, tuple_
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP, distinct_on
 from sqlalchemy.orm import aliased
 
@@ -49,8 +35,10 @@ _VISITS = (
 )  # fmt: skip
 # A call that was called off is planned no more; one that was begun all the same stands.
 STANDS = or_(Visit.called_off.is_(None), Visit.status != "planned")
-_FED = text("SELECT visit.id, visit.at_work, unit.facts, unit.tag FROM visit JOIN unit ON unit.shop_id = visit.shop_id "
-            "AND unit.id = visit.unit_id WHERE visit.id = :visit_id")  # fmt: skip
+_FED = text(
+    "SELECT visit.id, visit.at_work, unit.facts, unit.tag FROM visit JOIN unit ON unit.shop_id = visit.shop_id "
+    "AND unit.id = visit.unit_id WHERE visit.id = :visit_id"
+)
 _ONE_VISIT = _VISITS.where(Visit.id == text(":visit_id"))
 _ONE_VISIT_LOCKED = _ONE_VISIT.with_for_update(of=Visit)
 
@@ -88,9 +76,7 @@ def visits_between(connection: Connection, start: datetime, end: datetime) -> li
 def open_visits_before(connection: Connection, moment: datetime, limit: int = 20) -> list[VisitRow]:
     """Visits still open from before, latest first."""
     rows = connection.execute(
-        _VISITS.where(Visit.status == "open", Visit.planned_for < moment)
-        .order_by(Visit.planned_for.desc())
-        .limit(limit)
+        _VISITS.where(Visit.status == "open", Visit.planned_for < moment).order_by(Visit.planned_for.desc()).limit(limit)
     )
     return [VisitRow(*row) for row in rows]
 
@@ -114,12 +100,31 @@ def visits_of_unit(connection: Connection, unit_id: UUID, limit: int = 40) -> li
 def find_unit(connection: Connection, unit_id: UUID) -> Row[Any] | None:
     """A unit with its site."""
     return connection.execute(
-        select(Unit.id, Unit.tag, Unit.serves, Unit.maker, Unit.model, Unit.serial, Unit.made_year, Unit.facts,
-               Unit.card_notes, Unit.partner, Unit.partner_id, Unit.disconnects, Unit.circuits, Unit.stages, Unit.label_from,
-               Unit.label_photo, Unit.site_id, Site.access, Site.name.label("site_name"), Site.address)
+        select(
+            Unit.id,
+            Unit.tag,
+            Unit.serves,
+            Unit.maker,
+            Unit.model,
+            Unit.serial,
+            Unit.made_year,
+            Unit.facts,
+            Unit.card_notes,
+            Unit.partner,
+            Unit.partner_id,
+            Unit.disconnects,
+            Unit.circuits,
+            Unit.stages,
+            Unit.label_from,
+            Unit.label_photo,
+            Unit.site_id,
+            Site.access,
+            Site.name.label("site_name"),
+            Site.address,
+        )
         .join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
         .where(Unit.id == unit_id)
-    ).one_or_none()  # fmt: skip
+    ).one_or_none()
 
 
 def all_units(connection: Connection, ids: Sequence[UUID] | None = None) -> Sequence[Row[Any]]:
@@ -154,15 +159,17 @@ def feet_of_models(connection: Connection) -> Sequence[Any]:
 def tables_of_model(connection: Connection, unit_id: UUID, but: UUID, kinds: Sequence[str]) -> Sequence[dict[str, Any]]:
     """Tables of those kinds that stand in other visits to this unit or to one of its model, the oldest first."""
     own, other = aliased(Unit), aliased(Unit)
-    return list(connection.execute(
-        select(EntryRow.body)
-        .join(Visit, (Visit.shop_id == EntryRow.shop_id) & (Visit.id == EntryRow.visit_id))
-        .join(other, (other.shop_id == Visit.shop_id) & (other.id == Visit.unit_id))
-        .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | of_model(own, other.model)))
-        .where(own.id == unit_id, Visit.id != but, EntryRow.body["kind"].as_string().in_(kinds))
-        .where(~exists().where(_VOIDS.shop_id == EntryRow.shop_id, _VOIDS.voids == EntryRow.id))
-        .order_by(EntryRow.written_at, EntryRow.sequence)
-    ).scalars())  # fmt: skip
+    return list(
+        connection.execute(
+            select(EntryRow.body)
+            .join(Visit, (Visit.shop_id == EntryRow.shop_id) & (Visit.id == EntryRow.visit_id))
+            .join(other, (other.shop_id == Visit.shop_id) & (other.id == Visit.unit_id))
+            .join(own, (own.shop_id == other.shop_id) & ((own.id == other.id) | of_model(own, other.model)))
+            .where(own.id == unit_id, Visit.id != but, EntryRow.body["kind"].as_string().in_(kinds))
+            .where(~exists().where(_VOIDS.shop_id == EntryRow.shop_id, _VOIDS.voids == EntryRow.id))
+            .order_by(EntryRow.written_at, EntryRow.sequence)
+        ).scalars()
+    )
 
 
 def find_entries(connection: Connection, ids: Sequence[UUID]) -> dict[UUID, tuple[UUID, Entry]]:
@@ -231,9 +238,14 @@ class Head:
 
 
 def keep(
-    connection: Connection, shop_id: UUID, visit_id: UUID, entries: Sequence[Entry], state: dict[str, Any],
-    fold_version: int, head: Head,
-) -> bool:  # fmt: skip
+    connection: Connection,
+    shop_id: UUID,
+    visit_id: UUID,
+    entries: Sequence[Entry],
+    state: dict[str, Any],
+    fold_version: int,
+    head: Head,
+) -> bool:
     """Add entries, save the state after them, and tell whoever looks at the visit.
 
     False, with the visit as it was, if an id is taken already or an entry that one of them voids is voided already.
@@ -241,12 +253,22 @@ def keep(
     done = connection.execute(
         _KEEP,
         {
-            "shop_id": shop_id, "visit_id": visit_id, "n": len(entries), "entries": [_row(entry) for entry in entries],
-            "sequence": state["sequence"], "state": state, "fold_version": fold_version, "rule_set": head.rule_set,
-            "status": head.status, "summary": head.summary, "outcome": head.outcome, "closed_at": head.closed_at,
-            "at_work": head.at_work, "opened_after": head.opened_after,
+            "shop_id": shop_id,
+            "visit_id": visit_id,
+            "n": len(entries),
+            "entries": [_row(entry) for entry in entries],
+            "sequence": state["sequence"],
+            "state": state,
+            "fold_version": fold_version,
+            "rule_set": head.rule_set,
+            "status": head.status,
+            "summary": head.summary,
+            "outcome": head.outcome,
+            "closed_at": head.closed_at,
+            "at_work": head.at_work,
+            "opened_after": head.opened_after,
         },
-    )  # fmt: skip
+    )
     return done.first() is not None
 
 
@@ -260,14 +282,23 @@ def save_refolded(
     connection: Connection, visit: VisitRow, state: dict[str, Any], fold_version: int, at_work: dict[str, str]
 ) -> None:
     """Keep a state that was folded anew from the entries, unless somebody was faster."""
-    connection.execute(_REFOLDED, {"visit_id": visit.id, "sequence": visit.sequence, "state": state,
-                                   "fold_version": fold_version, "at_work": at_work})  # fmt: skip
+    connection.execute(
+        _REFOLDED,
+        {"visit_id": visit.id, "sequence": visit.sequence, "state": state, "fold_version": fold_version, "at_work": at_work},
+    )
 
 
 _ENTRIES = select(
-    EntryRow.id, EntryRow.visit_id, EntryRow.sequence, EntryRow.person_id, EntryRow.written_at, EntryRow.received_at,
-    EntryRow.device_time, EntryRow.sender, EntryRow.body,
-)  # fmt: skip
+    EntryRow.id,
+    EntryRow.visit_id,
+    EntryRow.sequence,
+    EntryRow.person_id,
+    EntryRow.written_at,
+    EntryRow.received_at,
+    EntryRow.device_time,
+    EntryRow.sender,
+    EntryRow.body,
+)
 
 
 _ONE_ENTRY = _ENTRIES.where(EntryRow.id == bindparam("entry_id"))
@@ -318,9 +349,7 @@ _MARK = aliased(EntryRow)
 _MARKED_AT = select(_MARK.written_at).where(
     _MARK.visit_id == bindparam("visit_id"), _MARK.sequence == bindparam("before", type_=Integer)
 )
-_TIMELINE_BEFORE = _TIMELINE.where(
-    tuple_(_MARKED_AT.scalar_subquery(), bindparam("before", type_=Integer)) > _PLACE
-)
+_TIMELINE_BEFORE = _TIMELINE.where(tuple_(_MARKED_AT.scalar_subquery(), bindparam("before", type_=Integer)) > _PLACE)
 _TIMELINE_AFTER = _TIMELINE.where(EntryRow.sequence > bindparam("after"))
 
 
@@ -406,7 +435,10 @@ def latest_targets(connection: Connection, units: Sequence[UUID]) -> dict[UUID, 
 def people_of_visit(connection: Connection, visit_id: UUID) -> list[str]:
     """Names of those who wrote in a visit's notebook."""
     asked = (
-        select(Person.name).join(EntryRow, (EntryRow.shop_id == Person.shop_id) & (EntryRow.person_id == Person.id))
-        .where(EntryRow.visit_id == visit_id).distinct().order_by(Person.name)
-    )  # fmt: skip
+        select(Person.name)
+        .join(EntryRow, (EntryRow.shop_id == Person.shop_id) & (EntryRow.person_id == Person.id))
+        .where(EntryRow.visit_id == visit_id)
+        .distinct()
+        .order_by(Person.name)
+    )
     return list(connection.execute(asked).scalars())

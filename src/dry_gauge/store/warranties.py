@@ -29,10 +29,21 @@ class Warranty:
     terms: str
 
 
-_WARRANTIES: Select[*tuple[Any, ...]] = select(
-    WarrantyRow.id, WarrantyRow.unit_id, WarrantyRow.what, WarrantyRow.whose, WarrantyRow.starts_on, WarrantyRow.start_from,
-    WarrantyRow.parts_months, WarrantyRow.labour_months, WarrantyRow.terms,
-).where(WarrantyRow.dropped.is_(False)).order_by(WarrantyRow.starts_on, WarrantyRow.what)  # fmt: skip
+_WARRANTIES: Select[*tuple[Any, ...]] = (
+    select(
+        WarrantyRow.id,
+        WarrantyRow.unit_id,
+        WarrantyRow.what,
+        WarrantyRow.whose,
+        WarrantyRow.starts_on,
+        WarrantyRow.start_from,
+        WarrantyRow.parts_months,
+        WarrantyRow.labour_months,
+        WarrantyRow.terms,
+    )
+    .where(WarrantyRow.dropped.is_(False))
+    .order_by(WarrantyRow.starts_on, WarrantyRow.what)
+)
 
 
 def warranties_of(connection: Connection, unit_id: UUID) -> list[Warranty]:

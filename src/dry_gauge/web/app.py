@@ -135,8 +135,9 @@ def create_app(settings: Settings) -> ASGIApp:
         app.state.press.close()
         app.state.engine.dispose()
 
-    app = FastAPI(title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None,
-                  exception_handlers=errors.HANDLERS)  # fmt: skip
+    app = FastAPI(
+        title="Dry Gauge", lifespan=lifespan, docs_url=None, redoc_url=None, openapi_url=None, exception_handlers=errors.HANDLERS
+    )
     app.state.settings = settings
     app.state.engine = connect(settings.database_url, pooled=bool(settings.listen_url))
     app.state.pictures, app.state.labels, app.state.press = PictureWorker(), LabelReader(), Apart(_PRESS_SECONDS)
@@ -146,10 +147,41 @@ def create_app(settings: Settings) -> ASGIApp:
     app.state.links = LinkSigner(settings.secret_key)
     app.state.numbers = Numbers(app.state.engine)
     for routes in (
-        entries, shell, sign_in, board, here, people, register, cards, codes, labels, shop, cylinders, units, visits, proof,
-        photos, live, why, pocket, sheet, season, api, me, owner, offers, prices, plan, parts, warranties, files, survey, red_tag,
-        watch, practice,
-    ):  # fmt: skip
+        entries,
+        shell,
+        sign_in,
+        board,
+        here,
+        people,
+        register,
+        cards,
+        codes,
+        labels,
+        shop,
+        cylinders,
+        units,
+        visits,
+        proof,
+        photos,
+        live,
+        why,
+        pocket,
+        sheet,
+        season,
+        api,
+        me,
+        owner,
+        offers,
+        prices,
+        plan,
+        parts,
+        warranties,
+        files,
+        survey,
+        red_tag,
+        watch,
+        practice,
+    ):
         app.include_router(routes.router)
     app.include_router(files.tables)
     if settings.patterns:

@@ -17,10 +17,24 @@ _MOST_LOGINS = 8
 STEP_SECONDS = 300
 
 # Each names itself as those after it, too.
-_BROWSERS = (("Firefox", "Firefox"), ("FxiOS", "Firefox"), ("Edg", "Edge"), ("OPR", "Opera"), ("CriOS", "Chrome"),
-             ("Chrome", "Chrome"), ("Safari", "Safari"))  # fmt: skip
-_SYSTEMS = (("Android", "Android"), ("iPhone", "iPhone"), ("iPad", "iPad"), ("Windows", "Windows"), ("Macintosh", "Mac"),
-            ("CrOS", "ChromeOS"), ("Linux", "Linux"))  # fmt: skip
+_BROWSERS = (
+    ("Firefox", "Firefox"),
+    ("FxiOS", "Firefox"),
+    ("Edg", "Edge"),
+    ("OPR", "Opera"),
+    ("CriOS", "Chrome"),
+    ("Chrome", "Chrome"),
+    ("Safari", "Safari"),
+)
+_SYSTEMS = (
+    ("Android", "Android"),
+    ("iPhone", "iPhone"),
+    ("iPad", "iPad"),
+    ("Windows", "Windows"),
+    ("Macintosh", "Mac"),
+    ("CrOS", "ChromeOS"),
+    ("Linux", "Linux"),
+)
 
 
 def device_words(user_agent: str) -> str:
@@ -73,9 +87,14 @@ def remember_device(request: Request, response: Response, login: str) -> None:
     logins = (login, *(one for one in device.logins if one != login))[:_MOST_LOGINS]
     value = _devices(request).dumps([device.name or secrets.token_urlsafe(12), logins])
     response.set_cookie(
-        cookie_named(DEVICE_COOKIE, request.scope), value, max_age=_YEAR_SECONDS, secure=is_secure(request.scope),
-        httponly=True, samesite="lax", path="/",
-    )  # fmt: skip
+        cookie_named(DEVICE_COOKIE, request.scope),
+        value,
+        max_age=_YEAR_SECONDS,
+        secure=is_secure(request.scope),
+        httponly=True,
+        samesite="lax",
+        path="/",
+    )
 
 
 def _steps(request: Request) -> URLSafeTimedSerializer:

@@ -46,9 +46,13 @@ def _moment(view: VisitView) -> datetime:
 
 
 def life_of(
-    views: Sequence[VisitView], parts: Sequence[Any], lines: Sequence[Line], own: Sequence[Any], full_g: float | None,
+    views: Sequence[VisitView],
+    parts: Sequence[Any],
+    lines: Sequence[Line],
+    own: Sequence[Any],
+    full_g: float | None,
     reader: Reader,
-) -> Markup:  # fmt: skip
+) -> Markup:
     """All that is known of a unit along one line; empty where nothing ever happened to it.
 
     Parameters
@@ -57,19 +61,26 @@ def life_of(
         Rows of `at`, `circuit` and `own_k`, how far each gap was from what its sort shows.
     """
     calls = [
-        Call(view.visit.closed_at or view.visit.planned_for, view.visit.outcome or view.visit.status, _ended(view),
-             f"/visits/{view.visit.id}")
+        Call(
+            view.visit.closed_at or view.visit.planned_for,
+            view.visit.outcome or view.visit.status,
+            _ended(view),
+            f"/visits/{view.visit.id}",
+        )
         for view in views
-    ]  # fmt: skip
+    ]
     moved = [PartMoved(_midday(part.installed_on), part.what, False) for part in parts if part.installed_on]
     moved += [PartMoved(_midday(part.removed_on), part.what, True) for part in parts if part.removed_on]
     charged = [Charged(line.at, gained_g(line)) for line in lines if line.taken_back_at is None and gained_g(line)]
     if not (calls or moved or charged):
         return Markup("")
     life = Life(
-        sorted(calls, key=lambda one: one.at), sorted(moved, key=lambda one: one.at), charged,
-        [Own(row.at, row.own_k, row.circuit) for row in own], full_g,
-    )  # fmt: skip
+        sorted(calls, key=lambda one: one.at),
+        sorted(moved, key=lambda one: one.at),
+        charged,
+        [Own(row.at, row.own_k, row.circuit) for row in own],
+        full_g,
+    )
     return Markup(life_svg(life, reader, "life"))  # noqa: S704
 
 

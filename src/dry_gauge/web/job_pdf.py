@@ -21,8 +21,16 @@ def pdf_maker(press: Apart) -> Pdf:
 
     def made(connection: Connection, someone: Someone, visit_id: UUID) -> bytes:
         view = as_closed(connection, load(connection, someone, visit_id), someone.superheat_school)
-        values = report_values(connection, view, chosen_for(connection, visit_id), language_named(""),
-                               reader_of(someone, view.facts), someone.shop_name, someone.now(), "/photos/")  # fmt: skip
+        values = report_values(
+            connection,
+            view,
+            chosen_for(connection, visit_id),
+            language_named(""),
+            reader_of(someone, view.facts),
+            someone.shop_name,
+            someone.now(),
+            "/photos/",
+        )
         return report_pdf(press, values, report_pictures(connection, values))
 
     return made

@@ -24,19 +24,32 @@ def numbers(
     facts: UnitFacts, probes: Sequence[LatestProbe], judged: CircuitAssessment | None, reader: Reader, now: datetime
 ) -> dict[str, Any]:
     """Every probe as it stands, and the newest point of the plot."""
-    point = {name: round(reader.difference(judged.derived[name].value), 2)
-             for name in _PLOTTED if judged and name in judged.derived}  # fmt: skip
+    point = {
+        name: round(reader.difference(judged.derived[name].value), 2) for name in _PLOTTED if judged and name in judged.derived
+    }
     serves = served_by(probes, now)
-    return {"at": now.timestamp(), "probes": [_probe(probe, facts, reader, now) for probe in probes], "point": point,
-            "hold": [probes.index(probe) for probe in serves] if serves else []}  # fmt: skip
+    return {
+        "at": now.timestamp(),
+        "probes": [_probe(probe, facts, reader, now) for probe in probes],
+        "point": point,
+        "hold": [probes.index(probe) for probe in serves] if serves else [],
+    }
 
 
 def _probe(probe: LatestProbe, facts: UnitFacts, reader: Reader, now: datetime) -> dict[str, Any]:
     fresh = is_fresh(probe, now)
-    row = {"probe": probe.probe, "quantity": probe.quantity, "circuit": probe.circuit, "value": probe.value,
-           "unit": probe.unit, "state": probe.state if (now - probe.at).total_seconds() < STALE_SECONDS else "silent",
-           "weak": probe.battery is not None and probe.battery < _WEAK_BATTERY, "shown": "", "shown_unit": "",
-           "at": probe.at.timestamp()}  # fmt: skip
+    row = {
+        "probe": probe.probe,
+        "quantity": probe.quantity,
+        "circuit": probe.circuit,
+        "value": probe.value,
+        "unit": probe.unit,
+        "state": probe.state if (now - probe.at).total_seconds() < STALE_SECONDS else "silent",
+        "weak": probe.battery is not None and probe.battery < _WEAK_BATTERY,
+        "shown": "",
+        "shown_unit": "",
+        "at": probe.at.timestamp(),
+    }
     tool = TOOLS.get(probe.quantity)
     if tool is not None:
         row |= {"label": tool.label, "takes": False}
@@ -60,5 +73,6 @@ def _shown_by(tool: Tool, name: str, value_si: float, reader: Reader) -> tuple[s
 def gap_history(series: Mapping[str, Series], facts: UnitFacts, reader: Reader, now: datetime) -> dict[str, Any]:
     """The plotted gaps over the last minutes; `series` counts its minutes back from `now`."""
     gaps = gaps_over_time(series, facts)
-    return {"lines": {name: [[now.timestamp() + 60 * t, round(reader.difference(k), 2)] for t, k in gaps[name]]
-                      for name in _PLOTTED}}  # fmt: skip
+    return {
+        "lines": {name: [[now.timestamp() + 60 * t, round(reader.difference(k), 2)] for t, k in gaps[name]] for name in _PLOTTED}
+    }

@@ -49,8 +49,11 @@ def log_lines(level: str) -> None:
         Of Python's names, such as 'INFO' (each request) or 'WARNING' (what went wrong).
     """
     handler = logging.StreamHandler()
-    handler.setFormatter(_Line(["asctime", "levelname", "name", "message"],
-                               rename_fields={"asctime": "at", "levelname": "level", "name": "logger"}))  # fmt: skip
+    handler.setFormatter(
+        _Line(
+            ["asctime", "levelname", "name", "message"], rename_fields={"asctime": "at", "levelname": "level", "name": "logger"}
+        )
+    )
     logging.basicConfig(level=level.upper(), handlers=[handler], force=True)
 
 
@@ -60,10 +63,16 @@ class Numbers:
     def __init__(self, engine: Engine) -> None:
         self.registry = CollectorRegistry()
         self.requests = Counter("dry_gauge_requests", "Requests answered", ["method", "route", "status"], registry=self.registry)
-        self.seconds = Histogram("dry_gauge_request_seconds", "Seconds to the whole answer, streams left out", ["route"],
-                                 buckets=_BUCKETS, registry=self.registry)  # fmt: skip
-        self.under_way = Gauge("dry_gauge_requests_under_way", "Requests being answered, streams among them",
-                               registry=self.registry)  # fmt: skip
+        self.seconds = Histogram(
+            "dry_gauge_request_seconds",
+            "Seconds to the whole answer, streams left out",
+            ["route"],
+            buckets=_BUCKETS,
+            registry=self.registry,
+        )
+        self.under_way = Gauge(
+            "dry_gauge_requests_under_way", "Requests being answered, streams among them", registry=self.registry
+        )
         self.streams = Gauge("dry_gauge_streams", "Live pages that look on", registry=self.registry)
         connections = Gauge("dry_gauge_database_connections", "Connections in use", registry=self.registry)
         pool: Any = engine.pool
@@ -113,6 +122,16 @@ class Observed:
             return
         shop, person = scope.get(SOMEONE, ("", ""))
         level = logging.WARNING if status >= 500 else logging.INFO
-        _log.log(level, "%s %s", method, route, extra={
-            "request_id": name, "status": status, "ms": round(seconds * 1000, 1), "shop": str(shop), "person": str(person),
-        })  # fmt: skip
+        _log.log(
+            level,
+            "%s %s",
+            method,
+            route,
+            extra={
+                "request_id": name,
+                "status": status,
+                "ms": round(seconds * 1000, 1),
+                "shop": str(shop),
+                "person": str(person),
+            },
+        )

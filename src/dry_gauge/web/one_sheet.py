@@ -30,10 +30,27 @@ from dry_gauge.web.render import reader_of
 from dry_gauge.web.typed import parse_number
 
 LONGEST_ADDRESS = 4000
-_COMFORT = ("outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "supply_air_temp", "suction_pressure",
-            "suction_line_temp", "liquid_pressure", "liquid_line_temp", "discharge_line_temp")  # fmt: skip
-_BOX = ("outdoor_air_temp", "box_air_temp", "suction_pressure", "suction_line_temp", "coil_outlet_temp", "liquid_pressure",
-        "liquid_line_temp", "discharge_line_temp")  # fmt: skip
+_COMFORT = (
+    "outdoor_air_temp",
+    "return_air_temp",
+    "return_air_wet_bulb",
+    "supply_air_temp",
+    "suction_pressure",
+    "suction_line_temp",
+    "liquid_pressure",
+    "liquid_line_temp",
+    "discharge_line_temp",
+)
+_BOX = (
+    "outdoor_air_temp",
+    "box_air_temp",
+    "suction_pressure",
+    "suction_line_temp",
+    "coil_outlet_temp",
+    "liquid_pressure",
+    "liquid_line_temp",
+    "discharge_line_temp",
+)
 LOOKED = ("evaporator_air_proven", "condenser_air_proven", "filter_dirty", "condenser_dirty", "sight_glass_bubbles")
 _SETTLED_MINUTES = 20.0
 _RAN_MINUTES = 15.0  # what is ticked: it ran for as long, at the least
@@ -95,8 +112,9 @@ def typed_sheet(asked: Mapping[str, str], reader: Reader) -> Typed:
     except Refused:
         refrigerant = find("R-410A")
     heating = asked.get("mode") == Mode.HEATING and kind.is_heat_pump
-    facts = UnitFacts(kind, refrigerant, Mode.HEATING if heating else Mode.COOLING, one_of(Metering, "metering", None),
-                      receiver=kind.is_walk_in)  # fmt: skip
+    facts = UnitFacts(
+        kind, refrigerant, Mode.HEATING if heating else Mode.COOLING, one_of(Metering, "metering", None), receiver=kind.is_walk_in
+    )
     label, label_error = asked.get("label", "").strip()[:_MOST_TYPED], ""
     if label:
         try:

@@ -31,10 +31,13 @@ def offer_values(connection: Connection, visit_id: Any, language: Language, read
     if offered is None:
         return {"offer": None, "decision": None, "decided": ""}
     latest = next((one for one in decisions if one.proposal_id == offered.id), None)
-    return {**shown(offered, language, reader), "decision": latest,
-            "decided": decided_words(latest, offered, language) if latest else "",
-            "decided_on": language.day(local(latest.at)) if latest else "",
-            "signed": signature_picture(latest) if latest else ""}  # fmt: skip
+    return {
+        **shown(offered, language, reader),
+        "decision": latest,
+        "decided": decided_words(latest, offered, language) if latest else "",
+        "decided_on": language.day(local(latest.at)) if latest else "",
+        "signed": signature_picture(latest) if latest else "",
+    }
 
 
 def shown(proposal: Proposal, language: Language, reader: Reader) -> dict[str, Any]:
@@ -43,10 +46,15 @@ def shown(proposal: Proposal, language: Language, reader: Reader) -> dict[str, A
     money = partial(language.money, currency=proposal.currency)
     tell = partial(language.tell, reader=reader, currency=proposal.currency)
     return {
-        "proposal": proposal, "offer": offer_shown(offer), "money": money, "tell_offer": tell, "count_of": _count,
-        "LINE_WORDS": {per: f"line-{per.value}" for per in Per}, "chart": _chart(offer, language, proposal.currency),
+        "proposal": proposal,
+        "offer": offer_shown(offer),
+        "money": money,
+        "tell_offer": tell,
+        "count_of": _count,
+        "LINE_WORDS": {per: f"line-{per.value}" for per in Per},
+        "chart": _chart(offer, language, proposal.currency),
         "names": names(offer, language),
-    }  # fmt: skip
+    }
 
 
 def names(offer: Offer, language: Language) -> Sequence[str]:
@@ -73,8 +81,11 @@ def _count(thousandths: int) -> str:
 
 
 def _chart(offer: Offer, language: Language, currency: str) -> Markup:
-    bands = [Band(name, one.course, "new" if one.is_new else "old")
-             for name, one in zip(names(offer, language), offer.options, strict=True) if one.course]  # fmt: skip
+    bands = [
+        Band(name, one.course, "new" if one.is_new else "old")
+        for name, one in zip(names(offer, language), offer.options, strict=True)
+        if one.course
+    ]
     if len(bands) < 2:
         return Markup("")
     money = partial(language.money, currency=currency, short=True)

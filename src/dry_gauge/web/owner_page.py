@@ -29,9 +29,15 @@ Tell = Callable[[Statement], str]
 
 
 def report_values(
-    connection: Connection, view: VisitView, chosen: Chosen, language: Language, reader: Reader, shop_name: str, now: datetime,
+    connection: Connection,
+    view: VisitView,
+    chosen: Chosen,
+    language: Language,
+    reader: Reader,
+    shop_name: str,
+    now: datetime,
     pictures_at: str,
-) -> dict[str, Any]:  # fmt: skip
+) -> dict[str, Any]:
     """Everything that the report's template needs.
 
     Parameters
@@ -43,12 +49,21 @@ def report_values(
     tell, amount = partial(language.tell, reader=reader), partial(language.amount, reader=reader)
     return {
         **offer_values(connection, view.visit.id, language, reader),
-        "report": report, "own_words": chosen.words, "say": language.say, "tell": tell, "amount": amount, "lang": language.code,
-        "shop_name": shop_name, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id),
-        "day_of": language.day(local(view.visit.planned_for)), "as_of": language.day(local(written_at(view, now))),
-        "people": people_of_visit(connection, view.visit.id) or [view.visit.technician], "pictures_at": pictures_at,
+        "report": report,
+        "own_words": chosen.words,
+        "say": language.say,
+        "tell": tell,
+        "amount": amount,
+        "lang": language.code,
+        "shop_name": shop_name,
+        "visit": view.visit,
+        "unit": find_unit(connection, view.visit.unit_id),
+        "day_of": language.day(local(view.visit.planned_for)),
+        "as_of": language.day(local(written_at(view, now))),
+        "people": people_of_visit(connection, view.visit.id) or [view.visit.technician],
+        "pictures_at": pictures_at,
         "rulers": [_ruler(number, tell, amount, i) for i, number in enumerate(report.numbers)],
-    }  # fmt: skip
+    }
 
 
 def report_pictures(connection: Connection, values: Mapping[str, Any]) -> dict[str, bytes]:
@@ -59,8 +74,10 @@ def report_pictures(connection: Connection, values: Mapping[str, Any]) -> dict[s
 
 def report_pdf(press: Apart, values: Mapping[str, Any], pictures: Mapping[str, bytes]) -> bytes:
     """The report as PDF; takes a while, so nothing should be held meanwhile."""
-    drawings = {"rulers": [styled(one) for one in values["rulers"]],
-                **{name: styled(values[name]) for name in ("chart", "signed") if values.get(name)}}  # fmt: skip
+    drawings = {
+        "rulers": [styled(one) for one in values["rulers"]],
+        **{name: styled(values[name]) for name in ("chart", "signed") if values.get(name)},
+    }
     inside = {**values, **drawings, "pictures_at": "picture:"}
     return paper(press, "owner/report_pdf.html", inside, "owner.css", pictures=pictures)
 
@@ -93,4 +110,3 @@ def _si(value: object) -> float | None:
 
 def _off(amount: Amount | None) -> float:
     return amount.plus_minus_si or 0.0 if amount else 0.0
-

@@ -23,23 +23,31 @@ from dry_gauge.web.visit_page import VisitPage
 
 _NOW = datetime(2026, 7, 14, 15, 0, tzinfo=UTC)
 _UNIT = UnitFacts(
-    Kind.SPLIT_AC, find("R-410A"), metering=Metering.TXV, nominal_capacity_w=10_550.0, seer=14.0, label_charge_kg=3.2,
+    Kind.SPLIT_AC,
+    find("R-410A"),
+    metering=Metering.TXV,
+    nominal_capacity_w=10_550.0,
+    seer=14.0,
+    label_charge_kg=3.2,
     target_subcooling_k=5.6,
-)  # fmt: skip
+)
 _CARD = {"kind": "split_ac", "refrigerant": "R-410A", "metering": "txv", "seer": 14, "nominal_tons": 3, "label_charge_lb": 7.05}
 _BLUE, _GREY = UUID(int=8), UUID(int=9)
 _CYLINDERS = (
     Held(_BLUE, Cylinder("Blue 1", CylinderKind.IN_USE, find("R-410A"), tare_kg=2.8), 9000, "", False),
-    Held(_GREY, Cylinder("Grey 2", CylinderKind.RECOVERY, find("R-410A"), tare_kg=12.0, water_capacity_kg=21.6), 16_400, "",
-         False),
-)  # fmt: skip
+    Held(
+        _GREY, Cylinder("Grey 2", CylinderKind.RECOVERY, find("R-410A"), tare_kg=12.0, water_capacity_kg=21.6), 16_400, "", False
+    ),
+)
 _NOBODY = UUID(int=7)
 _SOMEONE = Someone(UUID(int=1), "Pattern shop", "common", _NOBODY, "Nobody", "technician", "F", "psi", "auto")
 
 
 def _readings(**values: float) -> list[dict[str, Any]]:
-    return [{"kind": "reading", "quantity": quantity, "value": value, "unit": "psig" if "pressure" in quantity else "F"}
-            for quantity, value in values.items()]  # fmt: skip
+    return [
+        {"kind": "reading", "quantity": quantity, "value": value, "unit": "psig" if "pressure" in quantity else "F"}
+        for quantity, value in values.items()
+    ]
 
 
 def _ident(place: int) -> str:
@@ -95,11 +103,37 @@ class PatternPage(VisitPage):
 def pattern(station: Station, state: str) -> PatternPage:
     """A station's page with one of the made-up visits."""
     entries = [
-        Entry(id=UUID(_ident(place)), sequence=place, person_id=_NOBODY, written_at=_NOW + timedelta(minutes=place - 60),
-              received_at=_NOW + timedelta(minutes=place - 60), body=BODY.validate_python(body))
+        Entry(
+            id=UUID(_ident(place)),
+            sequence=place,
+            person_id=_NOBODY,
+            written_at=_NOW + timedelta(minutes=place - 60),
+            received_at=_NOW + timedelta(minutes=place - 60),
+            body=BODY.validate_python(body),
+        )
         for place, body in enumerate(STATES[state], 1)
-    ]  # fmt: skip
-    row = VisitRow(UUID(int=2), "open", _NOW, "warm since Sunday", "", len(entries), {}, _NOBODY, "Nobody", UUID(int=3), "AC-1",
-                   "nowhere", _CARD, "Pattern House", UUID(int=4), None, "", 0, {}, [])  # fmt: skip
+    ]
+    row = VisitRow(
+        UUID(int=2),
+        "open",
+        _NOW,
+        "warm since Sunday",
+        "",
+        len(entries),
+        {},
+        _NOBODY,
+        "Nobody",
+        UUID(int=3),
+        "AC-1",
+        "nowhere",
+        _CARD,
+        "Pattern House",
+        UUID(int=4),
+        None,
+        "",
+        0,
+        {},
+        [],
+    )
     view = judged(row, _UNIT, fold_all(entries, _UNIT), "common")
     return PatternPage(None, view, _SOMEONE, Reader(), station)  # type: ignore[arg-type]

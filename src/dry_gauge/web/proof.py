@@ -36,20 +36,33 @@ from dry_gauge.web.paper import by_day, coloured, paper
 from dry_gauge.web.stations.pictures import evacuation_svg, shown
 
 
-def proof_values(
-    connection: Connection, view: VisitView, someone: Someone, reader: Reader, now: datetime
-) -> dict[str, Any]:
+def proof_values(connection: Connection, view: VisitView, someone: Someone, reader: Reader, now: datetime) -> dict[str, Any]:
     """Everything the sheet shows, as it stood when the visit was closed."""
-    scene = scene_of(connection, as_closed(connection, view, someone.superheat_school), someone, reader, ("weights", "trace"),
-                     now=now)  # fmt: skip
+    scene = scene_of(
+        connection, as_closed(connection, view, someone.superheat_school), someone, reader, ("weights", "trace"), now=now
+    )
     return {
-        "view": scene.view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "units": reader, "now": now,
-        "people": people_of_visit(connection, view.visit.id), "shop_name": someone.shop_name, "forms": forms,
-        "GRAM_KG": GRAM_KG, "REPAIRS": REPAIR_WORDS, "PLACES": BY_CODE, "METHOD_WORDS": METHOD_WORDS, "CURES": CURE_WORDS,
-        "RISE": RISE_WORDS, "END_POINTS": END_POINTS, "MICRON_PA": MICRON_PA, "HOLD": HOLD_WORDS, "metric": scene.metric,
+        "view": scene.view,
+        "visit": view.visit,
+        "unit": find_unit(connection, view.visit.unit_id),
+        "units": reader,
+        "now": now,
+        "people": people_of_visit(connection, view.visit.id),
+        "shop_name": someone.shop_name,
+        "forms": forms,
+        "GRAM_KG": GRAM_KG,
+        "REPAIRS": REPAIR_WORDS,
+        "PLACES": BY_CODE,
+        "METHOD_WORDS": METHOD_WORDS,
+        "CURES": CURE_WORDS,
+        "RISE": RISE_WORDS,
+        "END_POINTS": END_POINTS,
+        "MICRON_PA": MICRON_PA,
+        "HOLD": HOLD_WORDS,
+        "metric": scene.metric,
         "by_circuit": [_of_circuit(replace(scene, circuit=number)) for number in worked_on(scene.view.state)],
         "several": scene.view.has_several_circuits,
-    }  # fmt: skip
+    }
 
 
 def _of_circuit(scene: Scene) -> dict[str, Any]:
@@ -58,19 +71,26 @@ def _of_circuit(scene: Scene) -> dict[str, Any]:
     pictures = {one.key: evacuation_svg(one, vacuum_curve.DESK, f"proof-{number}-{i}") for i, one in enumerate(sheet.systems)}
     holds = hold_plot.hold_svg(sheet.sections, scene.reader, hold_plot.DESK, f"proof-hold-{number}") if sheet.sections else ""
     return {
-        "number": number, "view": scene.view.of_circuit(number),
+        "number": number,
+        "view": scene.view.of_circuit(number),
         "hold_drawing": Markup(holds),  # noqa: S704  our own drawing
         "vacuum_drawings": {key: Markup(text) for key, text in pictures.items() if text},  # noqa: S704
-        **shown(sheet), **shown(account_of(scene)),
-    }  # fmt: skip
+        **shown(sheet),
+        **shown(account_of(scene)),
+    }
 
 
 def proof_pdf(press: Apart, values: Mapping[str, Any]) -> bytes:
     """The sheet as PDF."""
     charts = _charts()
-    own = [{**one, "hold_drawing": _styled(one["hold_drawing"], charts),
-            "vacuum_drawings": {key: _styled(text, charts) for key, text in one["vacuum_drawings"].items()}}
-           for one in values["by_circuit"]]  # fmt: skip
+    own = [
+        {
+            **one,
+            "hold_drawing": _styled(one["hold_drawing"], charts),
+            "vacuum_drawings": {key: _styled(text, charts) for key, text in one["vacuum_drawings"].items()},
+        }
+        for one in values["by_circuit"]
+    ]
     return paper(press, "visits/proof_pdf.html", {**values, "by_circuit": own}, "proof.css")
 
 

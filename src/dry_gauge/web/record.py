@@ -56,15 +56,26 @@ def record_values(
     readings = view.state[Readings]
     circuits = view.assessment.circuits if view.assessment and readings.latest else {}
     return {
-        "view": view, "visit": view.visit, "unit": find_unit(connection, view.visit.unit_id), "units": reader, "now": now,
-        "people": people_of_visit(connection, view.visit.id) or [view.visit.technician], "shop_name": someone.shop_name,
-        "QUANTITIES": QUANTITIES, "RULE_SET": RULE_SET, "part": part, "parts": parts, "outline": outline_of(view, reader),
+        "view": view,
+        "visit": view.visit,
+        "unit": find_unit(connection, view.visit.unit_id),
+        "units": reader,
+        "now": now,
+        "people": people_of_visit(connection, view.visit.id) or [view.visit.technician],
+        "shop_name": someone.shop_name,
+        "QUANTITIES": QUANTITIES,
+        "RULE_SET": RULE_SET,
+        "part": part,
+        "parts": parts,
+        "outline": outline_of(view, reader),
         "judged": [Judged(number, circuit, finals(view, reader, number)) for number, circuit in circuits.items()],
-        "read_now": _in_order(readings.latest), "read_before": _in_order(readings.before), "CAUSES_SHOWN": _CAUSES,
+        "read_now": _in_order(readings.latest),
+        "read_before": _in_order(readings.before),
+        "CAUSES_SHOWN": _CAUSES,
         "photos": [(one, told_to(one.body, view.state, reader)[1]) for one in in_time(view.state[Remarks].photos.values())],
         "time": time_said(time_on(view, moments_of(connection, view.visit.id))),
         "record_rows": [(row, told_to(row.entry.body, view.state, reader)) for row in rows],
-    }  # fmt: skip
+    }
 
 
 def _in_order(found: Mapping[str, KeptReading]) -> list[KeptReading]:

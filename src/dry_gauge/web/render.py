@@ -95,36 +95,76 @@ def _environment() -> Environment:
         lstrip_blocks=True,
         auto_reload=bool(os.environ.get("DRY_GAUGE_RELOAD")),
     )
-    environment.globals |= {"static": static_url, "FAULTS": FAULT_WORDS, "new_id": lambda: uuid6.uuid7(),
-                            "now_ms": _now_ms,
-                            "GATES": GATE_WORDS, "CHANGE_WORDS": CHANGE_WORDS, "ACTION_WORDS": ACTION_WORDS,
-                            "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
-                            "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
-                            "KIND_WORDS": KIND_WORDS, "METERING_WORDS": METERING_WORDS, "COMPRESSOR_WORDS": COMPRESSOR_WORDS,
-                            "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()]}  # fmt: skip
+    environment.globals |= {
+        "static": static_url,
+        "FAULTS": FAULT_WORDS,
+        "new_id": lambda: uuid6.uuid7(),
+        "now_ms": _now_ms,
+        "GATES": GATE_WORDS,
+        "CHANGE_WORDS": CHANGE_WORDS,
+        "ACTION_WORDS": ACTION_WORDS,
+        "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
+        "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
+        "KIND_WORDS": KIND_WORDS,
+        "METERING_WORDS": METERING_WORDS,
+        "COMPRESSOR_WORDS": COMPRESSOR_WORDS,
+        "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()],
+    }
     # What only an answer to a sent entry sets: partials also stand in whole pages.
-    environment.globals |= {"oob": False, "said_oob": False, "error": "", "at": None, "repeated": False, "text": "",
-                            "under_condition": False, "front_door": False, "hand": None, "hand_error": ""}  # fmt: skip
-    environment.globals |= {"HINTS": HINTS, "MET_AT": MET_AT,
-                            "REMEDIED_AT": REMEDIED_AT, "ASKED_AT": ASKED_AT, "air_path": air_path,
-                            "defrost_line": defrost_line, "cleaned": cleaned}  # fmt: skip
-    environment.globals |= {"choices": (), "MOVEMENT_WORDS": MOVEMENT_WORDS, "visit_url": visit_url,
-                            "CONDITION_ENDS": CONDITION_ENDS, "verdict_words": verdict_words,
-                            "UNITS": UNITS, "unit_for": unit_for, "as_typed": as_typed, "POUND_KG": POUND_KG}  # fmt: skip
+    environment.globals |= {
+        "oob": False,
+        "said_oob": False,
+        "error": "",
+        "at": None,
+        "repeated": False,
+        "text": "",
+        "under_condition": False,
+        "front_door": False,
+        "hand": None,
+        "hand_error": "",
+    }
+    environment.globals |= {
+        "HINTS": HINTS,
+        "MET_AT": MET_AT,
+        "REMEDIED_AT": REMEDIED_AT,
+        "ASKED_AT": ASKED_AT,
+        "air_path": air_path,
+        "defrost_line": defrost_line,
+        "cleaned": cleaned,
+    }
+    environment.globals |= {
+        "choices": (),
+        "MOVEMENT_WORDS": MOVEMENT_WORDS,
+        "visit_url": visit_url,
+        "CONDITION_ENDS": CONDITION_ENDS,
+        "verdict_words": verdict_words,
+        "UNITS": UNITS,
+        "unit_for": unit_for,
+        "as_typed": as_typed,
+        "POUND_KG": POUND_KG,
+    }
     # Pairs of value and words, for what a form offers.
-    environment.filters |= {"enum_pair": lambda pair: (pair[0].value, pair[1]),
-                            "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
-                            "inches": lambda size: (size, f"{size} in."),
-                            "end_pair": lambda end: (end.name, end.words)}  # fmt: skip
-    environment.filters |= {"clock": clock, "when": _when, "day_of": day_of,
-                            # What a field for a time takes, however its reader likes hours said.
-                            "typed_hour": lambda moment: f"{local(moment):%H:%M}",
-                            "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
-                            "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
-                            "pair": lambda value: (value, value.replace("_", " ")), "same": lambda value: (value, value),
-                            "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
-                            "percent": percent, "counted": counted,
-                            "day": lambda moment: _day(local(moment))}  # fmt: skip
+    environment.filters |= {
+        "enum_pair": lambda pair: (pair[0].value, pair[1]),
+        "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
+        "inches": lambda size: (size, f"{size} in."),
+        "end_pair": lambda end: (end.name, end.words),
+    }
+    environment.filters |= {
+        "clock": clock,
+        "when": _when,
+        "day_of": day_of,
+        # What a field for a time takes, however its reader likes hours said.
+        "typed_hour": lambda moment: f"{local(moment):%H:%M}",
+        "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
+        "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
+        "pair": lambda value: (value, value.replace("_", " ")),
+        "same": lambda value: (value, value),
+        "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
+        "percent": percent,
+        "counted": counted,
+        "day": lambda moment: _day(local(moment)),
+    }
     return environment
 
 
@@ -150,9 +190,7 @@ def _day(moment: datetime) -> str:
 TEMPLATES = _environment()
 
 
-def page(
-    request: Request, name: str, *, status: int = 200, someone: Someone | None = None, **values: Any
-) -> HTMLResponse:
+def page(request: Request, name: str, *, status: int = 200, someone: Someone | None = None, **values: Any) -> HTMLResponse:
     """A whole page."""
     text = TEMPLATES.get_template(name).render(
         me=someone,

@@ -38,8 +38,17 @@ LARGER = {"/photos": 40 * 1024 * 1024, "/probes/samples": 1024 * 1024, "/registe
 
 
 # A made-up call is a visit to a unit, with everything that is looked up beside it; people, prices, plans and files are real.
-_WHILE_PRACTISING = ("/visits/", "/units/", "/practice", "/pocket", "/why/", "/teach", "/me/preferences",
-                     "/me/hints", "/sign-out")  # fmt: skip
+_WHILE_PRACTISING = (
+    "/visits/",
+    "/units/",
+    "/practice",
+    "/pocket",
+    "/why/",
+    "/teach",
+    "/me/preferences",
+    "/me/hints",
+    "/sign-out",
+)
 _BY_ANY_NAME = frozenset({"/healthz", "/readyz", "/metrics"})  # what watches it asks by address
 
 
@@ -137,15 +146,21 @@ def session_token(request: Request) -> str:
 def set_session_cookie(request: Request, response: Response, token: str) -> None:
     """Let the browser keep a session."""
     response.set_cookie(
-        cookie_named(SESSION_COOKIE, request.scope), token, max_age=int(SESSION_LIFETIME.total_seconds()),
-        secure=is_secure(request.scope), httponly=True, samesite="lax", path="/",
-    )  # fmt: skip
+        cookie_named(SESSION_COOKIE, request.scope),
+        token,
+        max_age=int(SESSION_LIFETIME.total_seconds()),
+        secure=is_secure(request.scope),
+        httponly=True,
+        samesite="lax",
+        path="/",
+    )
 
 
 def forget_session_cookie(request: Request, response: Response) -> None:
     """Let the browser forget its session."""
-    response.delete_cookie(cookie_named(SESSION_COOKIE, request.scope), secure=is_secure(request.scope), httponly=True,
-                           samesite="lax", path="/")  # fmt: skip
+    response.delete_cookie(
+        cookie_named(SESSION_COOKIE, request.scope), secure=is_secure(request.scope), httponly=True, samesite="lax", path="/"
+    )
 
 
 class SecurityHeaders:
@@ -173,7 +188,8 @@ class SecurityHeaders:
 
         if host_of(scope) not in self.hosts and scope["path"] not in _BY_ANY_NAME:
             await _problem(421, "This name is not one that this installation answers to; ALLOWED_HOSTS lists them.")(
-                scope, receive, send_with_headers)  # fmt: skip
+                scope, receive, send_with_headers
+            )
             return
         if "\0" in scope["path"] or b"%00" in scope.get("query_string", b""):
             await _problem(400, "The address holds a character that cannot be.")(scope, receive, send_with_headers)

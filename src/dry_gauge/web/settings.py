@@ -42,8 +42,10 @@ class Settings:
         if missing:
             raise SystemExit(f"Set {' and '.join(missing)} in the environment ('make demo' does it for you).")
         if is_weak(environment["SECRET_KEY"]):
-            raise SystemExit(f"SECRET_KEY is too weak: at least {LEAST_SECRET} random characters, such as from "
-                             "python -c 'import secrets; print(secrets.token_urlsafe(48))'.")  # fmt: skip
+            raise SystemExit(
+                f"SECRET_KEY is too weak: at least {LEAST_SECRET} random characters, such as from "
+                "python -c 'import secrets; print(secrets.token_urlsafe(48))'."
+            )
         calls = environment.get("API_CALLS_PER_MINUTE", "60")
         if not calls.isdecimal() or int(calls) < 1:
             raise SystemExit(f"API_CALLS_PER_MINUTE must be a whole number above zero; got {calls!r}.")
@@ -52,13 +54,22 @@ class Settings:
             try:
                 ip_network(one)
             except ValueError:
-                raise SystemExit(f"TRUSTED_PROXIES: {one!r} is neither an address nor a network; write 127.0.0.1 or "
-                                 "10.0.0.0/8, with commas between. '*' is not taken: anybody could write any address."
-                                 ) from None  # fmt: skip
+                raise SystemExit(
+                    f"TRUSTED_PROXIES: {one!r} is neither an address nor a network; write 127.0.0.1 or "
+                    "10.0.0.0/8, with commas between. '*' is not taken: anybody could write any address."
+                ) from None
         patterns = environment.get("PATTERNS") == "1"
         metrics = environment.get("METRICS_TOKEN", "")
         if metrics and is_weak(metrics):
             raise SystemExit(f"METRICS_TOKEN is too weak: at least {LEAST_SECRET} random characters.")
         hosts = tuple(filter(None, (one.strip() for one in environment.get("ALLOWED_HOSTS", "").split(","))))
-        return cls(environment["DATABASE_URL"], environment["SECRET_KEY"], int(calls), proxies,
-                   environment.get("DATABASE_LISTEN_URL", ""), hosts, metrics, patterns)  # fmt: skip
+        return cls(
+            environment["DATABASE_URL"],
+            environment["SECRET_KEY"],
+            int(calls),
+            proxies,
+            environment.get("DATABASE_LISTEN_URL", ""),
+            hosts,
+            metrics,
+            patterns,
+        )

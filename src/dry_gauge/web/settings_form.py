@@ -63,15 +63,21 @@ def settings_shown(settings: ShopSettings, reader: Reader) -> dict[str, str]:
     return {
         **{name: _shown(name, getattr(settings, name), reader) for name in numbers},
         **{name: "" if (degrees := getattr(settings, name)) is None else f"{degrees:g}" for name in _MAYBE},
-        **{name: f"{value:g}" for pair, names in _PAIRS.items()
-           for name, value in zip(names, getattr(settings, pair), strict=True)},
+        **{
+            name: f"{value:g}"
+            for pair, names in _PAIRS.items()
+            for name, value in zip(names, getattr(settings, pair), strict=True)
+        },
         **{f"limit_{step}": limit.value for step, limit in limits_of(settings.helper_limits).items()},
-        "time_zone": settings.time_zone, "rule_name": settings.rule_name, "method": settings.method.value,
+        "time_zone": settings.time_zone,
+        "rule_name": settings.rule_name,
+        "method": settings.method.value,
         "vacuum_school": settings.vacuum_school,
-        "share_school": settings.share_school.value, "currency": settings.currency,
+        "share_school": settings.share_school.value,
+        "currency": settings.currency,
         "recovery": "\n".join(_vacuum_shown(row, reader) for row in settings.recovery),
         "leads_second_step": "yes" if settings.leads_second_step else "",
-    }  # fmt: skip
+    }
 
 
 def _shown(name: str, kept: float, reader: Reader) -> str:
@@ -124,12 +130,13 @@ def settings_in(fields: Mapping[str, str], now: ShopSettings, reader: Reader) ->
         **{pair: tuple(number(name) for name in names) for pair, names in _PAIRS.items()},
         **{name: fields.get(name, "").strip() for name in ("rule_name", "currency", "method", "vacuum_school")},
         "time_zone": _zone(fields.get("time_zone", "")),
-        "small_from_gwp": round(number("small_from_gwp")), "food_minutes": number("food_minutes"),
+        "small_from_gwp": round(number("small_from_gwp")),
+        "food_minutes": number("food_minutes"),
         "recovery": _vacuums(fields.get("recovery", ""), now, reader),
         "share_school": fields.get("share_school", ShareSchool.HALF),
         "leads_second_step": fields.get("leads_second_step") == "yes",
         "helper_limits": {step: fields.get(f"limit_{step}", card.usual) for step, card in CARDS.items()},
-    }  # fmt: skip
+    }
     try:
         return ShopSettings.model_validate(values)
     except ValidationError as error:
@@ -162,8 +169,11 @@ def _zone(typed: str) -> str:
 
 # By which unit a shop's people read a vacuum, with the decimals it takes; the first is the one that is kept.
 _VACUUM_UNITS = {"psi": ("inHg_vac", 1), "kPa": ("kPaa", 1), "bar": ("bara", 3)}
-VACUUM_WORDS = {"psi": "inches of mercury; 0 is atmospheric", "kPa": "kPa absolute; 101.3 is atmospheric",
-                "bar": "bar absolute; 1.013 is atmospheric"}  # fmt: skip
+VACUUM_WORDS = {
+    "psi": "inches of mercury; 0 is atmospheric",
+    "kPa": "kPa absolute; 101.3 is atmospheric",
+    "bar": "bar absolute; 1.013 is atmospheric",
+}
 """How a line of the table of vacuums ends, by the reader's unit of pressure."""
 _MOST_INHG = 29.9
 _WRITTEN_AS = {"inhg": "inHg_vac", "in.hg": "inHg_vac", "kpa": "kPaa", "kpaa": "kPaa", "bar": "bara", "bara": "bara"}
@@ -186,8 +196,9 @@ def _vacuums(text: str, now: ShopSettings, reader: Reader) -> tuple[dict[str, An
             number, written = parse_number(value if equals else "")
             typed_in = UNITS[_WRITTEN_AS[written.casefold().replace(" ", "")] if written else unit]
         except (Refused, KeyError):
-            raise Refused(f"{line[:60]!r}: write it as 'appliance = {VACUUM_WORDS[reader.pressure_unit].split(';')[0]}'.",
-                          "recovery") from None  # fmt: skip
+            raise Refused(
+                f"{line[:60]!r}: write it as 'appliance = {VACUUM_WORDS[reader.pressure_unit].split(';')[0]}'.", "recovery"
+            ) from None
         inches = UNITS["inHg_vac"].from_si(typed_in.to_si(number, STANDARD_ATMOSPHERE_PA), STANDARD_ATMOSPHERE_PA)
         # What was rounded for its reader is atmospheric still.
         inches = number if typed_in.downward else 0.0 if abs(inches) < 0.05 else round(inches, 2)

@@ -89,8 +89,13 @@ def _values(rows: list[TimelineRow], view: VisitView, someone: Someone) -> dict[
     reader = reader_of(someone, view.facts)
     told = [(row, told_to(row.entry.body, view.state, reader)) for row in rows[:TIMELINE_LENGTH]]
     return {
-        "visit": view.visit, "rows": told, "more": more, "view": view,
+        "visit": view.visit,
+        "rows": told,
+        "more": more,
+        "view": view,
         "may_write": someone.may_write and view.visit.status != "closed",
-        "clashes": clashes_by_line(view), "closed_with": view.state[Closing].sequence,
-        "may_reopen": may_reopen(someone, view.state) and view.visit.status == "closed", "makes_a_before": makes_a_before,
-    }  # fmt: skip
+        "clashes": clashes_by_line(view),
+        "closed_with": view.state[Closing].sequence,
+        "may_reopen": may_reopen(someone, view.state) and view.visit.status == "closed",
+        "makes_a_before": makes_a_before,
+    }

@@ -90,14 +90,23 @@ class VisitPage:
     def common(self) -> dict[str, Any]:
         """What every part of the page needs."""
         return {
-            "view": self.view, "visit": self.view.visit, "units": self.reader, "may_write": self.may_write,
-            "station": self.station, "here": self.station.name, "rail_here": self.station.marked,
-            "desks": [one for one in STATIONS if one.group and one.group == self.station.group], "circuit": self.circuit,
-            "circuits": self.view.circuits, "most_circuits": max(self.view.most_circuits, self.circuit),
-            "several": self._several, "which": f", circuit {self.circuit}" if self._several else "",
-            "call": self.view.kept.call, "stops": stops_of(self.view),
+            "view": self.view,
+            "visit": self.view.visit,
+            "units": self.reader,
+            "may_write": self.may_write,
+            "station": self.station,
+            "here": self.station.name,
+            "rail_here": self.station.marked,
+            "desks": [one for one in STATIONS if one.group and one.group == self.station.group],
+            "circuit": self.circuit,
+            "circuits": self.view.circuits,
+            "most_circuits": max(self.view.most_circuits, self.circuit),
+            "several": self._several,
+            "which": f", circuit {self.circuit}" if self._several else "",
+            "call": self.view.kept.call,
+            "stops": stops_of(self.view),
             "under_condition": bool(tags_of(self.view.state)),
-        }  # fmt: skip
+        }
 
     @property
     def progress(self) -> dict[str, Any]:
@@ -106,14 +115,23 @@ class VisitPage:
         rail = [(row, row.stop(self.view)) for row in fits if row.stop]
         pages = [row for row, _ in rail if not row.leads_to]
         here = next(i for i, row in enumerate(pages) if row.name == self.common["rail_here"])
-        return {**self.common, "rail": rail, "onward": pages[here + 1] if here + 1 < len(pages) else None,
-                **shown(progress_of(self.view, self.reader)), **shown(banner_of(self.view))}
+        return {
+            **self.common,
+            "rail": rail,
+            "onward": pages[here + 1] if here + 1 < len(pages) else None,
+            **shown(progress_of(self.view, self.reader)),
+            **shown(banner_of(self.view)),
+        }
 
     @cached_property
     def lists(self) -> dict[str, Any]:
         """What the lists of all stations show."""
-        return {**self.progress, **self.teaching, "photo_choices": photo_choices(self.view.state, self.reader),
-                **shown(lists_of(self.scene, (self.station.name, *self.station.moments)))}  # fmt: skip
+        return {
+            **self.progress,
+            **self.teaching,
+            "photo_choices": photo_choices(self.view.state, self.reader),
+            **shown(lists_of(self.scene, (self.station.name, *self.station.moments))),
+        }
 
     @property
     def teaching(self) -> Mapping[str, Any]:
@@ -121,22 +139,35 @@ class VisitPage:
         if not self.someone.helps:
             return {"taught": (), "who_stand_by": ()}
         limits = limits_of(shop_settings(self.connection).helper_limits)
-        return {"taught": taught(self.scene, self.station.steps, limits),
-                "who_stand_by": [one.name for one in workers(self.connection)]}  # fmt: skip
+        return {
+            "taught": taught(self.scene, self.station.steps, limits),
+            "who_stand_by": [one.name for one in workers(self.connection)],
+        }
 
     @cached_property
     def judged(self) -> dict[str, Any]:
         """The judgement of the circuit that is shown."""
-        return {**self.common, **shown(judge(self.view, self.reader, self.circuit)),
-                "sort": sort_of(self.view.facts), "UNIT_STANDS": UNIT_STANDS,
-                "likelihood": likelihood_words}  # fmt: skip
+        return {
+            **self.common,
+            **shown(judge(self.view, self.reader, self.circuit)),
+            "sort": sort_of(self.view.facts),
+            "UNIT_STANDS": UNIT_STANDS,
+            "likelihood": likelihood_words,
+        }
 
     @cached_property
     def station_values(self) -> dict[str, Any]:
         """What the station's own panels show, its picture among it."""
-        values = {**self.lists, **self.station.offers, **shown(self.account), **shown(self.shows), "account": self.account,
-                  "view": self.own.view,
-                  "forms": forms, "weight_unit": "kg" if self.scene.metric else "lb"}  # fmt: skip
+        values = {
+            **self.lists,
+            **self.station.offers,
+            **shown(self.account),
+            **shown(self.shows),
+            "account": self.account,
+            "view": self.own.view,
+            "forms": forms,
+            "weight_unit": "kg" if self.scene.metric else "lb",
+        }
         return {**values, **self.picture, "docked": self.docked}
 
     @cached_property

@@ -47,8 +47,11 @@ def grams_of(get: Get, field: str, *, ask: bool = True) -> int:
     text, weighed = get(field), _typed(get, field)
     if ask and weighed.instead_kg is not None and get("sure") != text.strip():
         said, instead = forms(weighed.kg), forms(weighed.instead_kg)
-        raise Doubtful(f"{text.strip()} pounds is {said.lb_oz}. Or did you mean {instead.lb_oz}?", field,
-                       ((said.lb_oz, said.lb_oz), (instead.lb_oz, instead.lb_oz)))  # fmt: skip
+        raise Doubtful(
+            f"{text.strip()} pounds is {said.lb_oz}. Or did you mean {instead.lb_oz}?",
+            field,
+            ((said.lb_oz, said.lb_oz), (instead.lb_oz, instead.lb_oz)),
+        )
     return round(weighed.kg / GRAM_KG)
 
 
@@ -73,6 +76,9 @@ def doubt_slip(state: VisitState, facts: UnitFacts, body: Body, get: Get) -> Non
     written, meant = found
     kg = _typed(get, "weight").kg
     said, instead = forms(kg), forms(kg * WEIGHT_UNITS[meant] / WEIGHT_UNITS[written])
-    raise Doubtful(f"{said.lb_oz} was typed; about {forms(expected).lb_oz} is expected. Were {_UNIT_WORDS[meant]} meant, and "
-                   f"{_UNIT_WORDS[written]} written?", "weight",
-                   ((f"{said.lb_oz}, it is right", said.lb_oz), (instead.lb_oz, instead.lb_oz)))  # fmt: skip
+    raise Doubtful(
+        f"{said.lb_oz} was typed; about {forms(expected).lb_oz} is expected. Were {_UNIT_WORDS[meant]} meant, and "
+        f"{_UNIT_WORDS[written]} written?",
+        "weight",
+        ((f"{said.lb_oz}, it is right", said.lb_oz), (instead.lb_oz, instead.lb_oz)),
+    )

@@ -25,9 +25,12 @@ _RATED = 0.7  # how often the plate still says its amps
 
 
 def draw_calls(
-    n: int, chance: np.random.Generator, style: field.Style = field.ELSEWHERE, kinds: Sequence[Kind] = tuple(Kind),
+    n: int,
+    chance: np.random.Generator,
+    style: field.Style = field.ELSEWHERE,
+    kinds: Sequence[Kind] = tuple(Kind),
     truths: Sequence[frozenset[Fault]] | None = None,
-) -> Iterator[PracticeCall]:  # fmt: skip
+) -> Iterator[PracticeCall]:
     """About `n` calls; those that trip, or in which a fault does not show, are left out.
 
     Parameters
@@ -44,7 +47,7 @@ def draw_calls(
 
 def _some(
     truths: Sequence[frozenset[Fault]], chance: np.random.Generator, style: field.Style, kinds: Sequence[Kind], mistaken: bool
-) -> Iterator[PracticeCall]:  # fmt: skip
+) -> Iterator[PracticeCall]:
     n = len(truths)
     drawn = field.draw(n, chance, style, kinds, mistaken=mistaken)
     faults = drawn_sizes(truths, chance, WORSE)
@@ -67,8 +70,9 @@ def _some(
         missed = frozenset(name for name in SIGHTS if chance.random() < MISSED)
         one = np.array([i])
         loose = bool(chance.random() < LOOSE)
-        yield PracticeCall(facts, machine.take(one), labelled.take(one), drawn.weather.take(one), tuple(wrong), errors, missed,
-                           loose=loose)  # fmt: skip
+        yield PracticeCall(
+            facts, machine.take(one), labelled.take(one), drawn.weather.take(one), tuple(wrong), errors, missed, loose=loose
+        )
 
 
 def draw_dead(n: int, chance: np.random.Generator, kinds: Sequence[Kind]) -> Iterator[PracticeCall]:

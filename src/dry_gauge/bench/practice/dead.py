@@ -27,8 +27,15 @@ BY_HAND = frozenset({_S.HIGH_PRESSURE, _S.LIMIT})
 _ONLY_TIME = frozenset({_S.PLUG, _S.COMMON})
 """A sound wire that was gone over costs time and nothing else."""
 MEND_MINUTES: Mapping[LinkSort, float] = {
-    _S.SOURCE: 30, _S.FUSE: 3, _S.THERMOSTAT: 30, _S.PLUG: 20, _S.BOARD: 40, _S.DELAY: 20, _S.COIL: 30, _S.COMMON: 20,
-}  # fmt: skip
+    _S.SOURCE: 30,
+    _S.FUSE: 3,
+    _S.THERMOSTAT: 30,
+    _S.PLUG: 20,
+    _S.BOARD: 40,
+    _S.DELAY: 20,
+    _S.COIL: 30,
+    _S.COMMON: 20,
+}
 MEND_MINUTES_ELSE = 25.0
 
 
@@ -178,4 +185,3 @@ class ChainState:
 
     def _close(self) -> None:
         self._meter.open_links.clear()
-

@@ -89,8 +89,16 @@ def in_order(named: Sequence[str]) -> bool:
 def debrief(call: PracticeCall, worker: Worker, named: Sequence[str]) -> Debrief:
     """What is to be learnt from a play that is over; `named` in the order in which it was to be mended."""
     way = sound_way(call)
-    return Debrief(frozenset(named) == truth_of(call), in_order(named), worker.unit.held, worker.minutes, worker.unit.harm,
-                   list(_worths(call, worker)), way, way[-1].end if way else 0.0)  # fmt: skip
+    return Debrief(
+        frozenset(named) == truth_of(call),
+        in_order(named),
+        worker.unit.held,
+        worker.minutes,
+        worker.unit.harm,
+        list(_worths(call, worker)),
+        way,
+        way[-1].end if way else 0.0,
+    )
 
 
 def sound_way(call: PracticeCall) -> Sequence[Logged]:
@@ -122,7 +130,8 @@ def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:
             parts = {sight for one in call.wrong if one.fault in wrong for sight in one.part.sights}
             weak = {one.part.weak for one in call.wrong if one.fault in wrong}
             showed = any(one.what in parts and one.state is State.YES for one in step.seen) or any(
-                motor in weak for motor, _ in step.capacitors)
+                motor in weak for motor, _ in step.capacitors
+            )
             yield Worth(step, after, bits, showed, proved=not wrong and step.runs and bool(truth or call.dead))
             before = {**before, **after}
         ran, wrong = step.runs, truth & {one.fault for one in step.wrong}

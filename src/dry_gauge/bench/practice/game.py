@@ -12,14 +12,7 @@ from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE
 from dry_gauge.bench.practice.hidden import REMEDIES, SEALING_MINUTES, Remedy, Sealing
 from dry_gauge.bench.practice.policies import TEXTBOOK
 from dry_gauge.bench.practice.unit import SEEN_RUNNING, PracticeCall
-from dry_gauge.bench.practice.worker import (
-    BRIDGE_MINUTES,
-    CAPACITOR_MINUTES,
-    PANEL_MINUTES,
-    RESET_MINUTES,
-    VOLTS_MINUTES,
-    Worker,
-)
+from dry_gauge.bench.practice.worker import BRIDGE_MINUTES, CAPACITOR_MINUTES, PANEL_MINUTES, RESET_MINUTES, VOLTS_MINUTES, Worker
 from dry_gauge.core.controls.chain import PLACE_WORDS, LinkSort
 from dry_gauge.core.controls.walker import How
 from dry_gauge.core.judgement.checks import CHECKS, RESTART_MINUTES
@@ -48,10 +41,13 @@ class Level:
 _COMFORT = (Kind.SPLIT_AC, Kind.PACKAGE_AC)
 _ONE = tuple(frozenset({fault}) for fault in Fault if fault is not Fault.NONE)
 _PAIRS = (
-    (Fault.UNDERCHARGE, Fault.LOW_EVAPORATOR_AIRFLOW), (Fault.OVERCHARGE, Fault.LOW_CONDENSER_AIRFLOW),
-    (Fault.OVERCHARGE, Fault.LIQUID_LINE_RESTRICTION), (Fault.UNDERCHARGE, Fault.INEFFICIENT_COMPRESSOR),
-    (Fault.LOW_EVAPORATOR_AIRFLOW, Fault.LOW_CONDENSER_AIRFLOW), (Fault.LOW_EVAPORATOR_AIRFLOW, Fault.METERING_UNDERFEEDING),
-)  # fmt: skip
+    (Fault.UNDERCHARGE, Fault.LOW_EVAPORATOR_AIRFLOW),
+    (Fault.OVERCHARGE, Fault.LOW_CONDENSER_AIRFLOW),
+    (Fault.OVERCHARGE, Fault.LIQUID_LINE_RESTRICTION),
+    (Fault.UNDERCHARGE, Fault.INEFFICIENT_COMPRESSOR),
+    (Fault.LOW_EVAPORATOR_AIRFLOW, Fault.LOW_CONDENSER_AIRFLOW),
+    (Fault.LOW_EVAPORATOR_AIRFLOW, Fault.METERING_UNDERFEEDING),
+)
 LEVELS: Mapping[int, Level] = {
     1: Level("one thing, and it can be seen or heard", _COMFORT, tuple(frozenset({one}) for one in sorted(AIR_FAULTS))),
     2: Level("one thing", tuple(Kind), _ONE),
@@ -104,18 +100,26 @@ class Offer:
         return self.minutes + (RESTART_MINUTES if self.stopped else 0.0)
 
 
-_READS = {"airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line",
-          "standing": "Standing pressure"}  # fmt: skip
+_READS = {"airs": "Airs", "gauges": "Both pressures", "lines": "Suction and liquid line", "standing": "Standing pressure"}
 _LOOKS = (
     "evaporator_air_proven", "condenser_air_proven", "filter_dirty", "evaporator_dirty", "blower_belt_slipping", "damper_closed",
     "door_open", "condenser_dirty", "condenser_air_recirculating", "discharge_air_pulsing", "oil_stain", "frost_after_drier",
     "sight_glass_bubbles", "compressor_hot", "unusual_sound", "recently_opened", "recently_charged",
 )  # fmt: skip
 _LOOKS_AT_DEAD = ("drain_blocked",)
-_LOOK_WORDS = {"evaporator_air_proven": "Prove the evaporator's air", "condenser_air_proven": "Prove the condenser's air",
-               "unusual_sound": "Listen to it"}  # fmt: skip
-_LOOK_MINUTES = {"evaporator_air_proven": 5.0, "condenser_air_proven": 4.0, "oil_stain": 4.0, "recently_opened": 1.0,
-                 "recently_charged": 1.0, "unusual_sound": 1.0}  # fmt: skip
+_LOOK_WORDS = {
+    "evaporator_air_proven": "Prove the evaporator's air",
+    "condenser_air_proven": "Prove the condenser's air",
+    "unusual_sound": "Listen to it",
+}
+_LOOK_MINUTES = {
+    "evaporator_air_proven": 5.0,
+    "condenser_air_proven": 4.0,
+    "oil_stain": 4.0,
+    "recently_opened": 1.0,
+    "recently_charged": 1.0,
+    "unusual_sound": 1.0,
+}
 _NOT_ON_A_BOX = frozenset({"filter_dirty", "blower_belt_slipping", "damper_closed", "static", "airflow", "wet_split"})
 _BOX_DOES_NOT = frozenset({Remedy.FILTER, Remedy.BLOWER, Remedy.DAMPER, Remedy.AIR_DOWN})
 
@@ -140,8 +144,17 @@ def looks_on(call: PracticeCall) -> list[Offer]:
     left_out = {"sight_glass_bubbles"} if not facts.receiver else set()
     left_out |= set(_NOT_ON_A_BOX) if facts.kind.is_walk_in else {"door_open"}
     listed = (*_LOOKS, *(_LOOKS_AT_DEAD if call.dead else ()))
-    return [Offer(what, _LOOK_WORDS.get(what, f"{SIGHTS[what].label}?"), _LOOK_MINUTES.get(what, 2.0), (what,),
-                  running=what in SEEN_RUNNING) for what in listed if what not in left_out]  # fmt: skip
+    return [
+        Offer(
+            what,
+            _LOOK_WORDS.get(what, f"{SIGHTS[what].label}?"),
+            _LOOK_MINUTES.get(what, 2.0),
+            (what,),
+            running=what in SEEN_RUNNING,
+        )
+        for what in listed
+        if what not in left_out
+    ]
 
 
 def remedies_on(call: PracticeCall) -> list[Offer]:
@@ -163,10 +176,15 @@ PANEL_ON = Offer("panel_on", "Put the panel back", PANEL_MINUTES)
 _WAITING = tuple(Offer(f"wait_{minutes}", f"Wait {minutes} min", minutes) for minutes in WAITS)
 
 
-SEALED = tuple(Offer(one.value, words, SEALING_MINUTES[one]) for one, words in (
-    (Sealing.HOLD, "Hold it under nitrogen"), (Sealing.JOINT, "Redo the joint"),
-    (Sealing.EVACUATE, "Evacuate, and watch the rise"), (Sealing.WEIGH_IN, "Weigh in by the label, and start it"),
-))  # fmt: skip
+SEALED = tuple(
+    Offer(one.value, words, SEALING_MINUTES[one])
+    for one, words in (
+        (Sealing.HOLD, "Hold it under nitrogen"),
+        (Sealing.JOINT, "Redo the joint"),
+        (Sealing.EVACUATE, "Evacuate, and watch the rise"),
+        (Sealing.WEIGH_IN, "Weigh in by the label, and start it"),
+    )
+)
 """What follows once the system was opened."""
 
 
@@ -179,8 +197,10 @@ def volts_on(call: PracticeCall) -> list[Offer]:
     """Points of the control chain of a unit that does not run."""
     if call.dead is None:
         return []
-    return [Offer(f"volts_{i}", f"{link.name}, {PLACE_WORDS[link.place]}", VOLTS_MINUTES, (link.name,))
-            for i, link in enumerate(call.dead.chain.links)]  # fmt: skip
+    return [
+        Offer(f"volts_{i}", f"{link.name}, {PLACE_WORDS[link.place]}", VOLTS_MINUTES, (link.name,))
+        for i, link in enumerate(call.dead.chain.links)
+    ]
 
 
 def lamp_on(call: PracticeCall) -> list[Offer]:
@@ -192,17 +212,26 @@ def across_on(call: PracticeCall) -> list[Offer]:
     """The same links, each to be measured across."""
     if call.dead is None:
         return []
-    return [Offer(f"across_{i}", f"Across {link.name}", VOLTS_MINUTES, (link.name,))
-            for i, link in enumerate(call.dead.chain.links) if link.sort not in (LinkSort.SOURCE, LinkSort.COMMON)]  # fmt: skip
+    return [
+        Offer(f"across_{i}", f"Across {link.name}", VOLTS_MINUTES, (link.name,))
+        for i, link in enumerate(call.dead.chain.links)
+        if link.sort not in (LinkSort.SOURCE, LinkSort.COMMON)
+    ]
 
 
 def mends_on(call: PracticeCall) -> list[Offer]:
     """Links of that chain, to be mended or changed; and the wire around a safety that tempts."""
     if call.dead is None:
         return []
-    offers = [Offer(f"mend_{i}", f"{_MENDED.get(link.sort, 'Change: {}').format(link.name)}",
-                    MEND_MINUTES.get(link.sort, MEND_MINUTES_ELSE), (link.name,))
-              for i, link in enumerate(call.dead.chain.links)]  # fmt: skip
+    offers = [
+        Offer(
+            f"mend_{i}",
+            f"{_MENDED.get(link.sort, 'Change: {}').format(link.name)}",
+            MEND_MINUTES.get(link.sort, MEND_MINUTES_ELSE),
+            (link.name,),
+        )
+        for i, link in enumerate(call.dead.chain.links)
+    ]
     return [*offers, BRIDGE]
 
 
@@ -212,8 +241,19 @@ _MENDED: Mapping[LinkSort, str] = {LinkSort.PLUG: "Mend: {}", LinkSort.COMMON: "
 def offers_on(call: PracticeCall) -> dict[str, Offer]:
     """Everything that can be done, by name."""
     facts = call.facts
-    listed = (*reads_on(facts), *looks_on(call), *remedies_on(call), *waits_on(facts), *lamp_on(call), *volts_on(call),
-              *across_on(call), *mends_on(call), *SEALED, JUDGE, COMEBACK)
+    listed = (
+        *reads_on(facts),
+        *looks_on(call),
+        *remedies_on(call),
+        *waits_on(facts),
+        *lamp_on(call),
+        *volts_on(call),
+        *across_on(call),
+        *mends_on(call),
+        *SEALED,
+        JUDGE,
+        COMEBACK,
+    )
     return {one.name: one for one in listed}
 
 
@@ -269,10 +309,17 @@ _SAID: Mapping[Fault, str] = {
     Fault.INEFFICIENT_COMPRESSOR: "It makes another noise than it did, and is not cold.",
     Fault.WRONG_REFRIGERANT: "A cousin filled it up; now it is worse.",
 }  # fmt: skip
-_SAID_WRONG = ("The filter was changed last week.", "Nobody has touched it in years.", "It must be the gas, it always is.",
-               "The thermostat is new.")  # fmt: skip
-_SAID_DEAD = ("It does nothing at all since yesterday.", "The fan inside blows, but outside nothing moves.",
-              "It was fine, then it was off. Nobody switched anything.")  # fmt: skip
+_SAID_WRONG = (
+    "The filter was changed last week.",
+    "Nobody has touched it in years.",
+    "It must be the gas, it always is.",
+    "The thermostat is new.",
+)
+_SAID_DEAD = (
+    "It does nothing at all since yesterday.",
+    "The fan inside blows, but outside nothing moves.",
+    "It was fine, then it was off. Nobody switched anything.",
+)
 _NOTHING_SAID = "Nothing is wrong with it, but the neighbors' is colder."
 
 
@@ -288,5 +335,3 @@ def complaint_of(call: PracticeCall, chance: np.random.Generator) -> tuple[str, 
 def size_said(size: float) -> str:
     """How badly, in words."""
     return "slight" if size < 0.4 else "plain" if size < 0.7 else "bad"
-
-

@@ -92,8 +92,11 @@ class Sealing(StrEnum):
 
 
 SEALING_MINUTES: Mapping[Sealing, float] = {
-    Sealing.HOLD: 30.0, Sealing.JOINT: 30.0, Sealing.EVACUATE: 50.0, Sealing.WEIGH_IN: 20.0,
-}  # fmt: skip
+    Sealing.HOLD: 30.0,
+    Sealing.JOINT: 30.0,
+    Sealing.EVACUATE: 50.0,
+    Sealing.WEIGH_IN: 20.0,
+}
 """Habit of the trade."""
 FRESH_REST = 20.0
 
@@ -138,22 +141,51 @@ class Part:
 
 
 _LABORS = "The compressor labors: a deep, strained hum."
-_FILTER = Part("filter", "the filter is plugged", ("filter_dirty",), (Remedy.FILTER,),
-               sound="The blower draws hard; it whistles at the filter's slot.")
+_FILTER = Part(
+    "filter",
+    "the filter is plugged",
+    ("filter_dirty",),
+    (Remedy.FILTER,),
+    sound="The blower draws hard; it whistles at the filter's slot.",
+)
 _INDOOR_COIL = Part("indoor_coil", "the indoor coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
-_BELT = Part("belt", "the blower's belt slips", ("blower_belt_slipping",), (Remedy.BLOWER,),
-             sound="A squeal from the blower, and a slap at each turn of the belt.")
-_DAMPER = Part("damper", "dampers are shut", ("damper_closed",), (Remedy.DAMPER,),
-               sound="Air whistles at the few registers that are open.")
-_BLOWER_CAPACITOR = Part("blower_capacitor", "the blower's run capacitor is weak", (), (Remedy.CAPACITOR,),
-                         sound="The blower's motor hums, and never comes up to speed.", weak=Motor.BLOWER)
+_BELT = Part(
+    "belt",
+    "the blower's belt slips",
+    ("blower_belt_slipping",),
+    (Remedy.BLOWER,),
+    sound="A squeal from the blower, and a slap at each turn of the belt.",
+)
+_DAMPER = Part(
+    "damper", "dampers are shut", ("damper_closed",), (Remedy.DAMPER,), sound="Air whistles at the few registers that are open."
+)
+_BLOWER_CAPACITOR = Part(
+    "blower_capacitor",
+    "the blower's run capacitor is weak",
+    (),
+    (Remedy.CAPACITOR,),
+    sound="The blower's motor hums, and never comes up to speed.",
+    weak=Motor.BLOWER,
+)
 _OUTDOOR_COIL = Part("outdoor_coil", "the outdoor coil is plugged", ("condenser_dirty",), (Remedy.CONDENSER,), sound=_LABORS)
-_BLOWN_BACK = Part("blown_back", "the outdoor coil breathes its own air", ("condenser_air_recirculating",), (Remedy.CLEARED,),
-                   sound=_LABORS)
-_OUTDOOR_FAN = Part("outdoor_fan", "the outdoor fan's motor is worn", ("discharge_air_pulsing",), (Remedy.OUTDOOR_FAN,),
-                    sound="A dry growl in the outdoor fan's bearings; its blades can nearly be counted.")
-_FAN_CAPACITOR = Part("fan_capacitor", "the outdoor fan's run capacitor is weak", ("discharge_air_pulsing",), (Remedy.CAPACITOR,),
-                      sound="The outdoor fan's motor hums, and never comes up to speed.", weak=Motor.OUTDOOR_FAN)
+_BLOWN_BACK = Part(
+    "blown_back", "the outdoor coil breathes its own air", ("condenser_air_recirculating",), (Remedy.CLEARED,), sound=_LABORS
+)
+_OUTDOOR_FAN = Part(
+    "outdoor_fan",
+    "the outdoor fan's motor is worn",
+    ("discharge_air_pulsing",),
+    (Remedy.OUTDOOR_FAN,),
+    sound="A dry growl in the outdoor fan's bearings; its blades can nearly be counted.",
+)
+_FAN_CAPACITOR = Part(
+    "fan_capacitor",
+    "the outdoor fan's run capacitor is weak",
+    ("discharge_air_pulsing",),
+    (Remedy.CAPACITOR,),
+    sound="The outdoor fan's motor hums, and never comes up to speed.",
+    weak=Motor.OUTDOOR_FAN,
+)
 _BOX_COIL = Part("box_coil", "the box's coil is matted", ("evaporator_dirty",), (Remedy.EVAPORATOR,))
 _GURGLES = "It hisses and gurgles at the metering device."
 _PARTS: Mapping[Fault, tuple[Part, ...]] = {

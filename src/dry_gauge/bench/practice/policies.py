@@ -238,5 +238,3 @@ POLICIES: dict[str, tuple[str, Policy]] = {
     "random": ("the same, in any order", in_any_order),
     "gauges_and_gas": ("gauges first, gas where the line is warm", gauges_and_gas),
 }
-
-

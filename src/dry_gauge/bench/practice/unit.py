@@ -17,16 +17,7 @@ from dry_gauge.bench.instruments import half_widths, in_table, true_readings
 from dry_gauge.bench.machine import Machine
 from dry_gauge.bench.plant import Faults, Weather
 from dry_gauge.bench.practice.dead import ChainState, Dead
-from dry_gauge.bench.practice.hidden import (
-    FRESH_REST,
-    RATED_UF,
-    REMEDIES,
-    Hidden,
-    Motor,
-    Remedy,
-    Sealing,
-    parts_behind,
-)
+from dry_gauge.bench.practice.hidden import FRESH_REST, RATED_UF, REMEDIES, Hidden, Motor, Remedy, Sealing, parts_behind
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import MECHANISMS
 from dry_gauge.core.sheet import Reading, UnitFacts
@@ -43,14 +34,32 @@ HARM_WORDS: Mapping[str, str] = {
     "bridged": "A safety was bridged, and the unit ran without it.",
     "not_evacuated": "It was charged with air still in it.",
 }
-HARM_POINTS: Mapping[str, int] = {"gas_on_bad_air": 3, "overfilled": 2, "leak_left": 2, "sound_part": 2, "opened_for_nothing": 1,
-                                   "ran_into_stop": 1, "fuse_spent": 1, "bridged": 3, "not_evacuated": 2}  # fmt: skip
+HARM_POINTS: Mapping[str, int] = {
+    "gas_on_bad_air": 3,
+    "overfilled": 2,
+    "leak_left": 2,
+    "sound_part": 2,
+    "opened_for_nothing": 1,
+    "ran_into_stop": 1,
+    "fuse_spent": 1,
+    "bridged": 3,
+    "not_evacuated": 2,
+}
 """How grave each is, against the others. Chosen (R70)."""
 _MOST_COUNTED = 3
-_AT_REST = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure",
-                      "equalized_ambient_temp"})  # fmt: skip
-SEEN_RUNNING = frozenset({"evaporator_air_proven", "condenser_air_proven", "sight_glass_bubbles", "frost_after_drier",
-                          "compressor_hot", "unusual_sound"})  # fmt: skip
+_AT_REST = frozenset(
+    {"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure", "equalized_ambient_temp"}
+)
+SEEN_RUNNING = frozenset(
+    {
+        "evaporator_air_proven",
+        "condenser_air_proven",
+        "sight_glass_bubbles",
+        "frost_after_drier",
+        "compressor_hot",
+        "unusual_sound",
+    }
+)
 """What shows only while it runs."""
 HEARD_FROM = 0.35
 """From which size a fault is heard. Chosen."""
@@ -296,9 +305,7 @@ class PracticeUnit:
         if sum(one.code == "ran_into_stop" for one in self.harms) < _MOST_COUNTED:
             self.harms.append(Harm("ran_into_stop", at_minutes))
 
-    def _harm(
-        self, remedy: Remedy, cured: Sequence[Hidden], eased: Sequence[Hidden], *, of_chain: bool
-    ) -> list[str]:  # fmt: skip
+    def _harm(self, remedy: Remedy, cured: Sequence[Hidden], eased: Sequence[Hidden], *, of_chain: bool) -> list[str]:
         codes = []
         if remedy is Remedy.GAS_IN:
             if self.faults & AIR_FAULTS:
@@ -363,5 +370,3 @@ class _State:
 
     shown: Mapping[str, float]
     holds: bool
-
-

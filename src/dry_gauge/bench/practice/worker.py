@@ -7,16 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE, Lamp
-from dry_gauge.bench.practice.hidden import (
-    BEHIND_PANEL,
-    CHARGES,
-    REMEDIES,
-    SEALING_MINUTES,
-    Hidden,
-    Motor,
-    Remedy,
-    Sealing,
-)
+from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, SEALING_MINUTES, Hidden, Motor, Remedy, Sealing
 from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
 from dry_gauge.core.controls.chain import Where
 from dry_gauge.core.controls.walker import WAY_MINUTES, How, Volts
@@ -101,9 +92,13 @@ class Worker:
     def sheet(self) -> Sheet:
         """What they know, as a sheet."""
         return Sheet(
-            self.unit.call.facts, tuple(self.readings.values()), tuple(self.seen.values()), minutes_running=ARRIVED_MINUTES,
-            minutes_since_change=self._since(self._changed_at), minutes_since_charge=self._since(self._charged_at),
-        )  # fmt: skip
+            self.unit.call.facts,
+            tuple(self.readings.values()),
+            tuple(self.seen.values()),
+            minutes_running=ARRIVED_MINUTES,
+            minutes_since_change=self._since(self._changed_at),
+            minutes_since_charge=self._since(self._charged_at),
+        )
 
     def _since(self, moment: float | None) -> float | None:
         return None if moment is None else self.minutes - moment
@@ -248,12 +243,36 @@ class Worker:
         self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in PROVEN}
 
     def _logged(
-        self, name: str, at: float, harms: int, readings: Iterable[Reading] = (), seen: Iterable[Observation] = (),
-        volts: tuple[Volts, ...] = (), shows: str = "", lamp: Lamp | None = None,
-        sounds: tuple[str, ...] = (), capacitors: tuple[tuple[Motor, float], ...] = (),
-    ) -> None:  # fmt: skip
+        self,
+        name: str,
+        at: float,
+        harms: int,
+        readings: Iterable[Reading] = (),
+        seen: Iterable[Observation] = (),
+        volts: tuple[Volts, ...] = (),
+        shows: str = "",
+        lamp: Lamp | None = None,
+        sounds: tuple[str, ...] = (),
+        capacitors: tuple[tuple[Motor, float], ...] = (),
+    ) -> None:
         unit = self.unit
-        self.log.append(Logged(
-            name, at, self.minutes - at, tuple(readings), tuple(seen), tuple(unit.harms[harms:]), self.sheet, unit.wrong, volts,
-            unit.panel_off, unit.settled(self.minutes), unit.runs, shows, lamp, sounds, capacitors,
-        ))  # fmt: skip
+        self.log.append(
+            Logged(
+                name,
+                at,
+                self.minutes - at,
+                tuple(readings),
+                tuple(seen),
+                tuple(unit.harms[harms:]),
+                self.sheet,
+                unit.wrong,
+                volts,
+                unit.panel_off,
+                unit.settled(self.minutes),
+                unit.runs,
+                shows,
+                lamp,
+                sounds,
+                capacitors,
+            )
+        )

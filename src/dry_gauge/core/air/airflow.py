@@ -24,10 +24,7 @@ LOG_TCHEBYCHEFF = {
     6: (0.061, 0.235, 0.437, 0.563, 0.765, 0.939),
     7: (0.053, 0.203, 0.366, 0.500, 0.634, 0.797, 0.947),
 }
-LOG_LINEAR = {
-    6: (0.032, 0.135, 0.321, 0.679, 0.865, 0.968),
-    8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979),
-}
+LOG_LINEAR = {6: (0.032, 0.135, 0.321, 0.679, 0.865, 0.968), 8: (0.021, 0.117, 0.184, 0.345, 0.655, 0.816, 0.883, 0.979)}
 DIAMETERS = 3
 GRID_RULE: Mapping[str, tuple[tuple[float, int], ...]] = {
     "rectangle": ((0.75, 5), (0.90, 6), (99.0, 7)), "round": ((0.25, 6), (99.0, 8)),
@@ -156,8 +153,11 @@ def by_electric_heat(watts: float, rise: Measured, density_kg_m3: float) -> Meas
     if watts <= 0:
         raise Refused("Watts of the heat are needed.", "watts")
     if rise.value < _LEAST_HEAT_K:
-        raise Refused(f"The rise is under {to_anyone('margin', _LEAST_HEAT_K)}: too little to divide by. All banks in, probe out "
-                      "of sight of the strips.", "rise")  # fmt: skip
+        raise Refused(
+            f"The rise is under {to_anyone('margin', _LEAST_HEAT_K)}: too little to divide by. All banks in, probe out "
+            "of sight of the strips.",
+            "rise",
+        )
     flow = watts / (density_kg_m3 * AIR_HEAT_J_KG_K * rise.value)
     return Measured(flow, {"electric heat": HEAT_SHARE * flow, "rise": flow * rise.uncertainty / rise.value})
 
@@ -213,9 +213,10 @@ def outdoor_share(back: Measured, outdoor: Measured, mixed: Measured) -> Measure
         return None
     share = (back.value - mixed.value) / span
     parts = {
-        "return": back.uncertainty * (1 - share) / abs(span), "outdoor": outdoor.uncertainty * share / abs(span),
+        "return": back.uncertainty * (1 - share) / abs(span),
+        "outdoor": outdoor.uncertainty * share / abs(span),
         "mixed": mixed.uncertainty / abs(span),
-    }  # fmt: skip
+    }
     return Measured(share, parts)
 
 

@@ -72,9 +72,15 @@ class Turn:
 
 
 def turns(
-    closed_pitch: float, open_pitch: float, most_turns: float, now_turns: float, now_rpm: float, now_amps: float,
-    full_load_amps: float, step: float = 0.5,
-) -> list[Turn]:  # fmt: skip
+    closed_pitch: float,
+    open_pitch: float,
+    most_turns: float,
+    now_turns: float,
+    now_rpm: float,
+    now_amps: float,
+    full_load_amps: float,
+    step: float = 0.5,
+) -> list[Turn]:
     """Every half turn of a variable sheave, closed first: pitch falls evenly from closed to fully open.
 
     Parameters

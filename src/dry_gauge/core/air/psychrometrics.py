@@ -69,9 +69,7 @@ def humidity_ratio(dry_bulb_k: float, wet_bulb_k: float, pressure_pa: float) -> 
         raise ImpossibleAir(
             f"Wet bulb {to_anyone('temperature', wet_bulb_k)} is above dry bulb {to_anyone('temperature', dry_bulb_k)}."
         )
-    ratio = float(
-        psychrolib.GetHumRatioFromTWetBulb(dry_bulb_k - ZERO_CELSIUS_K, wet_bulb_k - ZERO_CELSIUS_K, pressure_pa)
-    )
+    ratio = float(psychrolib.GetHumRatioFromTWetBulb(dry_bulb_k - ZERO_CELSIUS_K, wet_bulb_k - ZERO_CELSIUS_K, pressure_pa))
     # psychrolib floors a negative ratio at 1e-7 without a word: that air would be drier than dry.
     if ratio <= 1.0001e-7:
         raise ImpossibleAir(
@@ -91,9 +89,7 @@ def wet_bulb_k(dry_bulb_k: float, relative_humidity: float, pressure_pa: float) 
     _check(dry_bulb_k, pressure_pa)
     if not 0 <= relative_humidity <= 1:
         raise OutOfRange(f"A relative humidity of {relative_humidity * 100:.0f} % is outside 0 to 100 %.")
-    return float(psychrolib.GetTWetBulbFromRelHum(dry_bulb_k - ZERO_CELSIUS_K, relative_humidity, pressure_pa)) + (
-        ZERO_CELSIUS_K
-    )
+    return float(psychrolib.GetTWetBulbFromRelHum(dry_bulb_k - ZERO_CELSIUS_K, relative_humidity, pressure_pa)) + (ZERO_CELSIUS_K)
 
 
 def wet_bulb_of_ratio_k(dry_bulb_k: float, ratio: float, pressure_pa: float) -> float:
@@ -136,9 +132,7 @@ def apparatus_temperature_k(
     .. [1] docs/rules.md, R14; bypass form: ASHRAE Handbook HVAC Systems and
            Equipment 2016, chapter 23.
     """
-    total_btuh = TON_BTUH * (
-        1 + 0.013 * (to_fahrenheit(entering_wet_bulb_k) - 67) - 0.006 * (to_fahrenheit(outdoor_k) - 95)
-    )
+    total_btuh = TON_BTUH * (1 + 0.013 * (to_fahrenheit(entering_wet_bulb_k) - 67) - 0.006 * (to_fahrenheit(outdoor_k) - 95))
     # The 4.5 is sea level's: thinner air carries less heat a cubic foot, and the same coil cools it further.
     per_cfm = 4.5 * pressure_pa / STANDARD_ATMOSPHERE_PA
     drop_j_kg = total_btuh / (per_cfm * CFM_PER_TON * (1 - _BYPASS)) * BTU_PER_LB_J_KG
@@ -154,9 +148,7 @@ def apparatus_temperature_k(
 
 
 @lru_cache(maxsize=512)  # the air of a visit stays while its pressures are read
-def expected_air_split_k(
-    entering_dry_bulb_k: float, entering_wet_bulb_k: float, outdoor_k: float, pressure_pa: float
-) -> float:
+def expected_air_split_k(entering_dry_bulb_k: float, entering_wet_bulb_k: float, outdoor_k: float, pressure_pa: float) -> float:
     """Air split that a healthy comfort unit shows at nominal airflow, a difference. [K]
 
     Raises

@@ -91,9 +91,14 @@ def static_profile(points: Mapping[str, Measured], label_limit_pa: float | None 
     band = "" if total is None else _band(total, limit)
     eats = max((drop for drop in drops if drop.is_over), key=lambda drop: drop.pa.value / drop.dirty_pa, default=None)
     return StaticProfile(
-        drops, total, limit, label_limit_pa is None, band, eats.part if eats else "",
+        drops,
+        total,
+        limit,
+        label_limit_pa is None,
+        band,
+        eats.part if eats else "",
         (*([_UNSIGNED] if wrong else []), *_reasons(band, drops, eats)),
-    )  # fmt: skip
+    )
 
 
 def _band(total: Measured, limit_pa: float) -> str:
@@ -106,11 +111,17 @@ def _reasons(band: str, drops: tuple[Drop, ...], eats: Drop | None) -> list[Phra
     by_part = {drop.part: drop for drop in drops}
     over = sorted((drop for drop in drops if drop.is_over), key=lambda drop: -drop.pa.value / drop.dirty_pa)
     found = [
-        Phrase(f"The {drop.part} costs {{drop}}: usual is {{low}} to {{most}}, and over {{high}} it is a finding.",
-               {"drop": ("static", drop.pa.value), "low": ("static", drop.usual_pa[0]), "most": ("static", drop.usual_pa[1]),
-                "high": ("static", drop.dirty_pa)})
+        Phrase(
+            f"The {drop.part} costs {{drop}}: usual is {{low}} to {{most}}, and over {{high}} it is a finding.",
+            {
+                "drop": ("static", drop.pa.value),
+                "low": ("static", drop.usual_pa[0]),
+                "most": ("static", drop.usual_pa[1]),
+                "high": ("static", drop.dirty_pa),
+            },
+        )
         for drop in over
-    ]  # fmt: skip
+    ]
     if band == "high":
         supply, back = by_part.get("supply duct"), by_part.get("return duct")
         if supply and back and eats is None:
@@ -122,7 +133,9 @@ def _reasons(band: str, drops: tuple[Drop, ...], eats: Drop | None) -> list[Phra
             words = f"Little reaches the duct because the {eats.part} inside the cabinet eats it: clean it, then read all again."
             found.append(Phrase(words))
         else:
-            words = ("Too little to be right at this unit's air: filter or panel out, coil or return blocked before the probe, "
-                     "a slow or dirty wheel, an open or fallen duct.")  # fmt: skip
+            words = (
+                "Too little to be right at this unit's air: filter or panel out, coil or return blocked before the probe, "
+                "a slow or dirty wheel, an open or fallen duct."
+            )
             found.append(Phrase(words))
     return found

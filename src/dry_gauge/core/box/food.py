@@ -28,9 +28,13 @@ class FoodClock:
 
 
 def food_clock(
-    points: Sequence[tuple[float, float]], now_min: float, limit_k: float, limit_min: float, *,
+    points: Sequence[tuple[float, float]],
+    now_min: float,
+    limit_k: float,
+    limit_min: float,
+    *,
     warm_since_min: float | None = None,
-) -> FoodClock:  # fmt: skip
+) -> FoodClock:
     """How long a product stood above the limit.
 
     Parameters
@@ -54,8 +58,12 @@ def food_clock(
         above += max(0.0, listed[0][0] - warm_since_min)
     left = limit_min - above
     if left <= 0:
-        return FoodClock("over", above, 0.0, "Above the limit for longer than is usually held safe. Tell the owner now: they and "
-                         "the local code decide.")  # fmt: skip
+        return FoodClock(
+            "over",
+            above,
+            0.0,
+            "Above the limit for longer than is usually held safe. Tell the owner now: they and the local code decide.",
+        )
     if not warm:
         near = last_k > limit_k - _READING_K
         words = "At the limit, within what a thermometer is worth." if near else "Below the limit."

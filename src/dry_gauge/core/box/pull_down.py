@@ -120,8 +120,16 @@ def forecast(points: Sequence[tuple[float, float]], aim_k: float, spans: Sequenc
     if elapsed < LEAST_MINUTES or (fallen < LEAST_SHARE and not stuck):
         words = "Falling; no time is promised before 20 minutes and a third of the fall."
         return Forecast("early", words, rate, left_out=left_out)
-    return _fitted(at - at[0], temp, aim_k, rate, left_out, lost + float(at[0]), promised=fallen >= LEAST_SHARE,
-                   may_alarm=elapsed >= _ALARM_MIN)  # fmt: skip
+    return _fitted(
+        at - at[0],
+        temp,
+        aim_k,
+        rate,
+        left_out,
+        lost + float(at[0]),
+        promised=fallen >= LEAST_SHARE,
+        may_alarm=elapsed >= _ALARM_MIN,
+    )
 
 
 def _one_stretch(listed: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -180,9 +188,16 @@ def _rate(at: NDArray[np.float64], temp: NDArray[np.float64]) -> float:
 
 
 def _fitted(
-    at: NDArray[np.float64], temp: NDArray[np.float64], aim_k: float, rate: float, left_out: int, began: float, *,
-    promised: bool, may_alarm: bool,
-) -> Forecast:  # fmt: skip
+    at: NDArray[np.float64],
+    temp: NDArray[np.float64],
+    aim_k: float,
+    rate: float,
+    left_out: int,
+    began: float,
+    *,
+    promised: bool,
+    may_alarm: bool,
+) -> Forecast:
     fast, slow = (one.ravel() for one in np.meshgrid(_FAST_MIN, _SLOW_MIN))
     means, halves, weights = [], [], []
     prior = np.array([aim_k - _FLOOR_BELOW_K, 0.0, 0.0])
@@ -217,13 +232,17 @@ def _fitted(
             carried.append(one * part)
     low, middle, high = _quantiles(np.array(crossings), np.array(carried), (_LOW, 0.5, _HIGH))
     floor_low, floor, floor_high = _quantiles(np.array(floors), np.array(carried), (_LOW, 0.5, _HIGH))
-    drawn = tuple((float(began + now + ahead), float(value))
-                  for ahead, value in zip(_AHEAD_MIN, curve, strict=True) if ahead <= _DRAWN_MIN)  # fmt: skip
+    drawn = tuple(
+        (float(began + now + ahead), float(value)) for ahead, value in zip(_AHEAD_MIN, curve, strict=True) if ahead <= _DRAWN_MIN
+    )
     floor_half = (floor_high - floor_low) / 2
     never = float(np.array(carried)[~np.isfinite(np.array(crossings))].sum() / np.sum(carried))
     if may_alarm and never >= _SURE_NEVER:
-        words = "Not within a day as it is: " + ("its floor lies above the aim. Capacity is short, or heat comes in."
-                                                 if floor > aim_k else "it falls too slowly, by what stands in it.")  # fmt: skip
+        words = "Not within a day as it is: " + (
+            "its floor lies above the aim. Capacity is short, or heat comes in."
+            if floor > aim_k
+            else "it falls too slowly, by what stands in it."
+        )
         return Forecast("not_enough", words, rate, None, None, None, floor, floor_half, left_out, drawn)
     if not promised:
         words = "Falling, slower than a third of the fall: no time is promised yet."
@@ -239,9 +258,12 @@ def _spacing(at: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _linear(
-    rows: NDArray[np.float64], temp: NDArray[np.float64], worth: NDArray[np.float64], prior: NDArray[np.float64],
+    rows: NDArray[np.float64],
+    temp: NDArray[np.float64],
+    worth: NDArray[np.float64],
+    prior: NDArray[np.float64],
     spread: NDArray[np.float64],
-) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:  # fmt: skip
+) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:
     """Mean and covariance of the three numbers, and how well the pair of times explains the points (log)."""
     weight = worth / _READING_K**2
     precision = rows.T @ (rows * weight[:, None]) + np.diag(1 / spread**2)

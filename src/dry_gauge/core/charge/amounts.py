@@ -110,9 +110,12 @@ class ChargeTarget:
 
 
 def charge_target(
-    refrigerant: Refrigerant, label_kg: float, line_set: LineSet | None = None, drier_kg: float = 0.0,
+    refrigerant: Refrigerant,
+    label_kg: float,
+    line_set: LineSet | None = None,
+    drier_kg: float = 0.0,
     changes: Iterable[tuple[str, float]] = (),
-) -> ChargeTarget:  # fmt: skip
+) -> ChargeTarget:
     """What belongs in: label, what the line set holds beyond (or short of) the included length, drier, other changes.
 
     Parameters

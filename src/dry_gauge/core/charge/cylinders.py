@@ -123,38 +123,45 @@ def check_fill(
     if supplier:
         return
     if cylinder.kind is CylinderKind.NEW or not cylinder.refillable:
-        raise Refused(
-            f"{cylinder.name} is not refillable: recovered refrigerant goes into a recovery cylinder.", "cylinder"
-        )
+        raise Refused(f"{cylinder.name} is not refillable: recovered refrigerant goes into a recovery cylinder.", "cylinder")
     if cylinder.refrigerant is not None and cylinder.refrigerant is not of:
-        raise Refused(f"{cylinder.name} holds {cylinder.refrigerant.name}; {of.name} in it would make both waste. Take another, "
-                      "or mark it as mixed.", "cylinder")  # fmt: skip
-    if cylinder.retest_by is not None and cylinder.retest_by < today:
         raise Refused(
-            f"{cylinder.name} was due for its test on {cylinder.retest_by:%d %b %Y}: it is not filled.", "cylinder"
+            f"{cylinder.name} holds {cylinder.refrigerant.name}; {of.name} in it would make both waste. Take another, "
+            "or mark it as mixed.",
+            "cylinder",
         )
+    if cylinder.retest_by is not None and cylinder.retest_by < today:
+        raise Refused(f"{cylinder.name} was due for its test on {cylinder.retest_by:%d %b %Y}: it is not filled.", "cylinder")
     if of.flammable and not cylinder.for_flammables:
         raise Refused(f"{of.name} burns, and {cylinder.name} is not rated for that. Take one that is.", "cylinder")
     needed = needed_service_pa(of)
     if needed is None:
-        raise Refused(f"What pressure {of.name} asks of its cylinder is not in our tables: only its supplier fills one marked "
-                      f"for {of.name}.", "cylinder")  # fmt: skip
+        raise Refused(
+            f"What pressure {of.name} asks of its cylinder is not in our tables: only its supplier fills one marked "
+            f"for {of.name}.",
+            "cylinder",
+        )
     if cylinder.service_pressure_pa is not None and cylinder.service_pressure_pa < 0.98 * needed:
-        raise Refused(f"{cylinder.name} is stamped {cylinder.service_pressure_pa / PSI_PA:.0f} psi; {of.name} needs a class of "
-                      f"at least {needed / PSI_PA:.0f} psi.", "cylinder")  # fmt: skip
+        raise Refused(
+            f"{cylinder.name} is stamped {cylinder.service_pressure_pa / PSI_PA:.0f} psi; {of.name} needs a class of "
+            f"at least {needed / PSI_PA:.0f} psi.",
+            "cylinder",
+        )
     most = limit_kg(cylinder)
     if most is None:
-        raise Refused(f"The water capacity of {cylinder.name} is not on record: without it nobody knows when it is full.",
-                      "cylinder")  # fmt: skip
+        raise Refused(
+            f"The water capacity of {cylinder.name} is not on record: without it nobody knows when it is full.", "cylinder"
+        )
     if holds_kg + adds_kg > most + GRAM_KG:
         room = max(0.0, most - holds_kg)
-        raise Refused(f"{cylinder.name} may hold {forms(most).lb_oz} and has room for {forms(room).lb_oz}: "
-                      f"{forms(adds_kg).lb_oz} would fill it beyond 80 %. Change cylinders.", "cylinder")  # fmt: skip
+        raise Refused(
+            f"{cylinder.name} may hold {forms(most).lb_oz} and has room for {forms(room).lb_oz}: "
+            f"{forms(adds_kg).lb_oz} would fill it beyond 80 %. Change cylinders.",
+            "cylinder",
+        )
 
 
-def check_draw(
-    cylinder: Cylinder, holds_kg: float, takes_kg: float, into: Refrigerant, *, converting: bool = False
-) -> None:
+def check_draw(cylinder: Cylinder, holds_kg: float, takes_kg: float, into: Refrigerant, *, converting: bool = False) -> None:
     """Whether refrigerant may come out of a cylinder into a unit.
 
     Parameters
@@ -169,16 +176,20 @@ def check_draw(
     Refused
     """
     if cylinder.refrigerant is None:
-        raise Refused(
-            f"What {cylinder.name} holds is mixed or unknown: it goes to the reclaimer, not into a unit.", "cylinder"
-        )
+        raise Refused(f"What {cylinder.name} holds is mixed or unknown: it goes to the reclaimer, not into a unit.", "cylinder")
     if cylinder.refrigerant is not into and not converting:
-        raise Refused(f"{cylinder.name} holds {cylinder.refrigerant.name}, the unit {into.name}. If the unit is being changed "
-                      "over, say so.", "cylinder")  # fmt: skip
+        raise Refused(
+            f"{cylinder.name} holds {cylinder.refrigerant.name}, the unit {into.name}. If the unit is being changed "
+            "over, say so.",
+            "cylinder",
+        )
     if takes_kg > holds_kg + _SLACK_KG + _SLACK_SHARE * takes_kg:
-        raise Refused(f"By the book {cylinder.name} holds {forms(max(holds_kg, 0)).lb_oz}, less than "
-                      f"{forms(takes_kg).lb_oz}. Is it another cylinder? "
-                      "Otherwise weigh it: its gross weight sets the book right.", "cylinder")  # fmt: skip
+        raise Refused(
+            f"By the book {cylinder.name} holds {forms(max(holds_kg, 0)).lb_oz}, less than "
+            f"{forms(takes_kg).lb_oz}. Is it another cylinder? "
+            "Otherwise weigh it: its gross weight sets the book right.",
+            "cylinder",
+        )
 
 
 # -- the book --------------------------------------------------------------
@@ -244,7 +255,13 @@ def year_book(refrigerant: str, before: Iterable[Movement], during: Iterable[Mov
 
     opening = stock(before)
     return YearBook(
-        refrigerant, opening, moved(Account.SUPPLIER, Account.CYLINDER), moved(Account.UNIT, Account.CYLINDER),
-        moved(Account.CYLINDER, Account.UNIT), moved(Account.CYLINDER, Account.RECLAIMER), moved(Account.CYLINDER, Account.AIR),
-        moved(Account.COUNT, Account.CYLINDER) - moved(Account.CYLINDER, Account.COUNT), opening + stock(listed),
-    )  # fmt: skip
+        refrigerant,
+        opening,
+        moved(Account.SUPPLIER, Account.CYLINDER),
+        moved(Account.UNIT, Account.CYLINDER),
+        moved(Account.CYLINDER, Account.UNIT),
+        moved(Account.CYLINDER, Account.RECLAIMER),
+        moved(Account.CYLINDER, Account.AIR),
+        moved(Account.COUNT, Account.CYLINDER) - moved(Account.CYLINDER, Account.COUNT),
+        opening + stock(listed),
+    )

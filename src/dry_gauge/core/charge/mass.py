@@ -34,8 +34,22 @@ class Weighed:
 _NUMBER = r"\d+(?:[.,]\d+)?|[.,]\d+"
 _POUNDS_AND_OUNCES = re.compile(rf"(\d+)\s*(?:lbs?|pounds?)\.?\s*,?\s*({_NUMBER})\s*(?:oz|ounces?)?\.?", re.I)
 _ONE_NUMBER = re.compile(rf"({_NUMBER})\s*([a-z]*)\.?", re.I)
-_UNIT_WORDS = {"lb": "lb", "lbs": "lb", "pound": "lb", "pounds": "lb", "oz": "oz", "ounce": "oz", "ounces": "oz",
-               "kg": "kg", "kgs": "kg", "kilo": "kg", "kilos": "kg", "g": "g", "gram": "g", "grams": "g"}  # fmt: skip
+_UNIT_WORDS = {
+    "lb": "lb",
+    "lbs": "lb",
+    "pound": "lb",
+    "pounds": "lb",
+    "oz": "oz",
+    "ounce": "oz",
+    "ounces": "oz",
+    "kg": "kg",
+    "kgs": "kg",
+    "kilo": "kg",
+    "kilos": "kg",
+    "g": "g",
+    "gram": "g",
+    "grams": "g",
+}
 
 
 def understood_weight(text: str, unit: str) -> Weighed:
@@ -143,5 +157,9 @@ def forms(kg: float) -> Forms:
     """
     size, sign = abs(kg), "−" if kg < -GRAM_KG / 2 else ""
     pounds, ounces = pounds_and_ounces(size)
-    return Forms(f"{sign}{pounds} lb {ounces:.1f} oz", f"{sign}{size / POUND_KG:.2f} lb", f"{sign}{size / OUNCE_KG:.1f} oz",
-                 f"{sign}{size:.3f} kg")  # fmt: skip
+    return Forms(
+        f"{sign}{pounds} lb {ounces:.1f} oz",
+        f"{sign}{size / POUND_KG:.2f} lb",
+        f"{sign}{size / OUNCE_KG:.1f} oz",
+        f"{sign}{size:.3f} kg",
+    )

@@ -54,8 +54,11 @@ def judge_steps(
     hot = box_k is not None and design_k is not None and box_k - design_k > _HOT_BOX_K
     if last.glass == "clear":
         if hot:
-            return Phrase("Clear while the box is hot is enough for now, not the end: look again within {near} of design, before "
-                          "it is left.", {"near": ("difference", _HOT_BOX_K)})  # fmt: skip
+            return Phrase(
+                "Clear while the box is hot is enough for now, not the end: look again within {near} of design, before "
+                "it is left.",
+                {"near": ("difference", _HOT_BOX_K)},
+            )
         if box_k is None or design_k is None:
             return Phrase("Clear. Read the box's air: near its design a clear glass holds, in a hot box it is not the end.")
         return Phrase("Clear near design: right by the glass. Compare the weight with the label, and stop here.")
@@ -66,8 +69,10 @@ def judge_steps(
         bubbling += 1
     share = sum(step.kg for step in steps) / label_kg if label_kg else 0.0
     if bubbling >= _TELLS_OF_MORE or (bubbling > 1 and share > _TELLS_SHARE):
-        return Phrase(f"{bubbling} steps and it still bubbles: not only charge. Read the liquid line before and after the drier, "
-                      "and look for a throttled valve, before more goes in.")  # fmt: skip
+        return Phrase(
+            f"{bubbling} steps and it still bubbles: not only charge. Read the liquid line before and after the drier, "
+            "and look for a throttled valve, before more goes in."
+        )
     if not may_add:
         return Phrase("It bubbles, and what stands above keeps more from going in: that comes first.")
     slower = len(steps) > 1 and _slower(steps[-2], last)

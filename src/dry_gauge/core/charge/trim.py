@@ -119,9 +119,16 @@ def share_off(facts: UnitFacts, gap: str, short_k: float, aim_k: float) -> float
 
 
 def next_step(
-    facts: UnitFacts, judged: CircuitAssessment | None, permit: RunPermit, states: Mapping[str, State],
-    to_go_kg: float | None, settled: bool, minutes_more: int | None = None, *, locked: bool = False,
-) -> Trim:  # fmt: skip
+    facts: UnitFacts,
+    judged: CircuitAssessment | None,
+    permit: RunPermit,
+    states: Mapping[str, State],
+    to_go_kg: float | None,
+    settled: bool,
+    minutes_more: int | None = None,
+    *,
+    locked: bool = False,
+) -> Trim:
     """How much to add now, or why not.
 
     Parameters
@@ -148,8 +155,13 @@ def next_step(
         return Trim(move, step_kg, by, gap, why, stops, wait)
 
     if locked:
-        return say(Move.HOLD, Phrase("Off and locked out: weigh liquid into the liquid line. What does not go in is metered "
-                                     "later, through the suction, running."))  # fmt: skip
+        return say(
+            Move.HOLD,
+            Phrase(
+                "Off and locked out: weigh liquid into the liquid line. What does not go in is metered "
+                "later, through the suction, running."
+            ),
+        )
     if judged is None:
         return say(Move.HOLD, Phrase("Read pressures and line temperatures first."))
     if judged.stops:
@@ -181,24 +193,30 @@ def _by_its_gap(facts: UnitFacts, judged: CircuitAssessment, gap: str, to_go_kg:
     numbers = {"now": ("difference", now.measured.value)}
     is_now = f"{gap.capitalize()} is {{now}}"
     if now.value + now.uncertainty < 0:  # whoever put the warning aside: no weight is made of what cannot be
-        return say(Move.HOLD, Phrase(f"{gap.capitalize()} cannot be {{now}}: clamp or gauge is off. Read both again before "
-                                     "anything goes in or out.", numbers))  # fmt: skip
+        return say(
+            Move.HOLD,
+            Phrase(
+                f"{gap.capitalize()} cannot be {{now}}: clamp or gauge is off. Read both again before anything goes in or out.",
+                numbers,
+            ),
+        )
     if _on_target(judged, gap):
         if judged.verdict != "fault":
             return say(Move.STOP, Phrase(f"{is_now}, within its target. Done: prove it.", numbers))
         leads = FAULT_WORDS[judged.causes[0].fault].lower()
         return say(Move.HOLD, Phrase(f"{is_now}, on target, yet {leads} leads: find out why first.", numbers))
     if judged.verdict == "healthy":
-        beside = "assumed; nothing is wrong. Leave it, or find the label." if target.assumed else (
-            "missed by less than its own error; nothing is wrong. Leave it.")  # fmt: skip
+        beside = (
+            "assumed; nothing is wrong. Leave it, or find the label."
+            if target.assumed
+            else ("missed by less than its own error; nothing is wrong. Leave it.")
+        )
         band = {"low": ("difference", target.low_k), "high": ("difference", target.high_k)}
         return say(Move.STOP, Phrase(f"{is_now}, its target {{low}} to {{high}}, {beside}", numbers | band))
     return _towards(target, now, facts, judged, to_go_kg, say)
 
 
-def _towards(
-    target: Target, now: Derived, facts: UnitFacts, judged: CircuitAssessment, to_go_kg: float | None, say: Say
-) -> Trim:
+def _towards(target: Target, now: Derived, facts: UnitFacts, judged: CircuitAssessment, to_go_kg: float | None, say: Say) -> Trim:
     """How large a step, and which way."""
     numbers = {"now": ("difference", now.measured.value), "aim": ("difference", target.aim_k)}
     off = f"{now.name.capitalize()} is {{now}}, aim {{aim}}"
@@ -261,10 +279,15 @@ def _too_much(judged: CircuitAssessment, gap: str | None) -> bool:
 def _blend_has_shifted(judged: CircuitAssessment) -> bool:
     """Whether a blend lost so much vapour that what is left has another composition."""
     dew, bubble = judged.derived.get("suction_saturation"), judged.derived.get("suction_bubble")
-    return dew is not None and bubble is not None and dew.value - bubble.value > _WIDE_GLIDE_K and any(
-        cause.fault is Fault.UNDERCHARGE and cause.severity == "severe" and cause.probability >= CALLED_FROM
-        for cause in judged.causes
-    )  # fmt: skip
+    return (
+        dew is not None
+        and bubble is not None
+        and dew.value - bubble.value > _WIDE_GLIDE_K
+        and any(
+            cause.fault is Fault.UNDERCHARGE and cause.severity == "severe" and cause.probability >= CALLED_FROM
+            for cause in judged.causes
+        )
+    )
 
 
 def _by_the_glass(facts: UnitFacts, states: Mapping[str, State], to_go_kg: float | None, say: Say) -> Trim:
@@ -282,14 +305,20 @@ def _rounded(kg: float, to_go_kg: float | None) -> float:
 
 
 def _stops(
-    facts: UnitFacts, judged: CircuitAssessment, gap: str | None, permit: RunPermit, states: Mapping[str, State],
+    facts: UnitFacts,
+    judged: CircuitAssessment,
+    gap: str | None,
+    permit: RunPermit,
+    states: Mapping[str, State],
     to_go_kg: float | None,
-) -> Iterator[Phrase]:  # fmt: skip
+) -> Iterator[Phrase]:
     """Reasons to add no more."""
     head = judged.view.high_pressure
     if head is not None and permit.stop_head_pa is not None and head.value >= permit.stop_head_pa:
-        yield Phrase("Head {head} is at the stop line {line}: stop adding, clean the condenser, look at the fan.",
-                     {"head": ("pressure", head.value), "line": ("pressure", permit.stop_head_pa)})  # fmt: skip
+        yield Phrase(
+            "Head {head} is at the stop line {line}: stop adding, clean the condenser, look at the fan.",
+            {"head": ("pressure", head.value), "line": ("pressure", permit.stop_head_pa)},
+        )
     yield from _flooding(facts, judged)
     if facts.receiver and states.get("sight_glass_bubbles") is State.NO:
         yield Phrase("The glass is clear: stop here.")
@@ -299,8 +328,10 @@ def _stops(
 
 def _flooding(facts: UnitFacts, judged: CircuitAssessment) -> Iterator[Phrase]:
     if facts.kind.is_walk_in:
-        least = {"coil_superheat": ("Coil superheat", _LEAST_COIL_K[facts.kind]),
-                 "inlet_superheat": ("Compressor inlet superheat", _LEAST_INLET_K)}  # fmt: skip
+        least = {
+            "coil_superheat": ("Coil superheat", _LEAST_COIL_K[facts.kind]),
+            "inlet_superheat": ("Compressor inlet superheat", _LEAST_INLET_K),
+        }
     elif facts.metering is not None and facts.metering.is_fixed:
         least = {}  # its target is the line
     else:
@@ -308,7 +339,9 @@ def _flooding(facts: UnitFacts, judged: CircuitAssessment) -> Iterator[Phrase]:
     for name, (words, least_k) in least.items():
         gap = judged.derived.get(name)
         if gap and gap.value < least_k:
-            yield Phrase(f"{words} is {{now}}, below {{least}}: liquid reaches the compressor. Stop.",
-                         {"now": ("difference", gap.value), "least": ("difference", least_k)})  # fmt: skip
+            yield Phrase(
+                f"{words} is {{now}}, below {{least}}: liquid reaches the compressor. Stop.",
+                {"now": ("difference", gap.value), "least": ("difference", least_k)},
+            )
     if not least or not any(name in judged.derived for name in least):
         yield from (oddity.phrase for oddity in judged.oddities if oddity.code == "flooding")

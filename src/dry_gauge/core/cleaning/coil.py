@@ -107,6 +107,12 @@ def mixture(ratio: str, volume_l: float) -> tuple[float, float]:
     return cleaner, volume_l - cleaner
 
 
-KIT = ("water on site, and its pressure", "hose, nozzle, coupling", "a sprayer for this cleaner", "a ladder to both sides",
-       "bags and tape for the electrics", "a place for the rinse water to go")  # fmt: skip
+KIT = (
+    "water on site, and its pressure",
+    "hose, nozzle, coupling",
+    "a sprayer for this cleaner",
+    "a ladder to both sides",
+    "bags and tape for the electrics",
+    "a place for the rinse water to go",
+)
 """Asked for before anything gets wet."""

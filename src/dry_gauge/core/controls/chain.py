@@ -90,13 +90,16 @@ HABITS: Mapping[LinkSort, LinkHabit] = {
     LinkSort.COIL: LinkHabit("Coil", 4.0, Where.PANEL),
     LinkSort.COMMON: LinkHabit("Common wire back", 1.5, Where.PANEL),
 }  # fmt: skip
-SAFETIES = frozenset({
-    LinkSort.FLOAT, LinkSort.PHASE_MONITOR, LinkSort.LOW_PRESSURE, LinkSort.HIGH_PRESSURE, LinkSort.LIMIT, LinkSort.FUSE,
-})  # fmt: skip
+SAFETIES = frozenset(
+    {LinkSort.FLOAT, LinkSort.PHASE_MONITOR, LinkSort.LOW_PRESSURE, LinkSort.HIGH_PRESSURE, LinkSort.LIMIT, LinkSort.FUSE}
+)
 """Links that open to protect something: closing one again is no repair (R47)."""
 PLACE_WORDS: Mapping[Where, str] = {
-    Where.PANEL: "at the panel", Where.UNIT: "on the unit", Where.INDOORS: "indoors", Where.BUILDING: "elsewhere in the building",
-}  # fmt: skip
+    Where.PANEL: "at the panel",
+    Where.UNIT: "on the unit",
+    Where.INDOORS: "indoors",
+    Where.BUILDING: "elsewhere in the building",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -153,8 +156,11 @@ class Chain:
             if link.after not in self.by_name:
                 raise Refused(f"{link.name} stands behind {link.after!r}, which is not in the chain.", "links")
             if link.after not in known:
-                raise Refused(f"{link.name} stands behind {link.after}, and that behind it: a loop. A link stands behind one "
-                              "that is nearer to the source.", "links")  # fmt: skip
+                raise Refused(
+                    f"{link.name} stands behind {link.after}, and that behind it: a loop. A link stands behind one "
+                    "that is nearer to the source.",
+                    "links",
+                )
             if self.by_name[link.after].sort in (LinkSort.COIL, LinkSort.COMMON) and link.sort is not LinkSort.COMMON:
                 raise Refused(f"{link.name} stands behind {link.after}: only its common wire does.", "links")
             if link.sort is LinkSort.COMMON and self.by_name[link.after].sort is not LinkSort.COIL:

@@ -46,10 +46,29 @@ MARK_WORDS: Mapping[Mark, str] = {
     Mark.ICE_LEFT: "ice left",
 }
 ENDS = frozenset({Mark.ENDED_BY_TEMPERATURE, Mark.ENDED_BY_TIME})
-_FOR_HEAT_PUMPS = (Mark.CALLED, Mark.VALVE, Mark.FAN_STOPPED, Mark.FAN_RUNS_ON, Mark.MELTING, Mark.ENDED_BY_TEMPERATURE,
-                   Mark.ENDED_BY_TIME, Mark.CLEAR, Mark.ICE_LEFT)  # fmt: skip
-_FOR_BOXES = (Mark.CALLED, Mark.FAN_STOPPED, Mark.FAN_RUNS_ON, Mark.HEATERS, Mark.MELTING, Mark.ENDED_BY_TEMPERATURE,
-              Mark.ENDED_BY_TIME, Mark.FANS_BACK, Mark.CLEAR, Mark.ICE_LEFT)  # fmt: skip
+_FOR_HEAT_PUMPS = (
+    Mark.CALLED,
+    Mark.VALVE,
+    Mark.FAN_STOPPED,
+    Mark.FAN_RUNS_ON,
+    Mark.MELTING,
+    Mark.ENDED_BY_TEMPERATURE,
+    Mark.ENDED_BY_TIME,
+    Mark.CLEAR,
+    Mark.ICE_LEFT,
+)
+_FOR_BOXES = (
+    Mark.CALLED,
+    Mark.FAN_STOPPED,
+    Mark.FAN_RUNS_ON,
+    Mark.HEATERS,
+    Mark.MELTING,
+    Mark.ENDED_BY_TEMPERATURE,
+    Mark.ENDED_BY_TIME,
+    Mark.FANS_BACK,
+    Mark.CLEAR,
+    Mark.ICE_LEFT,
+)
 
 
 def marks_for(*, walk_in: bool) -> tuple[Mark, ...]:
@@ -94,8 +113,12 @@ def judge_defrost(
     ice = Mark.ICE_LEFT in seen
     odd = _odd(seen, how, minutes, walk_in=walk_in)
     if how is Mark.ENDED_BY_TIME and ice:
-        return DefrostVerdict("short", f"Ended by time after {minutes:.0f} min with ice left: too little heat reached the ice.",
-                              (*odd, *_too_little(seen, walk_in=walk_in)), minutes)  # fmt: skip
+        return DefrostVerdict(
+            "short",
+            f"Ended by time after {minutes:.0f} min with ice left: too little heat reached the ice.",
+            (*odd, *_too_little(seen, walk_in=walk_in)),
+            minutes,
+        )
     if ice:
         words = f"Ended by temperature after {minutes:.0f} min with ice left: the sensor is warm before the ice is gone."
         why = ("Sensor's place and its clip", "Wind, or a bare end that warms first")
@@ -140,10 +163,19 @@ def _odd(seen: Mapping[Mark, float], how: Mark, minutes: float, *, walk_in: bool
 
 def _too_little(seen: Mapping[Mark, float], *, walk_in: bool) -> tuple[str, ...]:
     if walk_in:
-        return ("Heaters, each one's amps", "Termination's place and setting, 50 to 55 °F (10 to 13 °C)",
-                "How many a day, and for how long", "Door, gasket and drain: where the water comes from")  # fmt: skip
-    return ("Charge: read it in heating, settled", "Air over the indoor coil: where the heat comes from",
-            "Did the valve shift fully", "Sensor's place, and wind on the coil", "Then the board's relay and timing")  # fmt: skip
+        return (
+            "Heaters, each one's amps",
+            "Termination's place and setting, 50 to 55 °F (10 to 13 °C)",
+            "How many a day, and for how long",
+            "Door, gasket and drain: where the water comes from",
+        )
+    return (
+        "Charge: read it in heating, settled",
+        "Air over the indoor coil: where the heat comes from",
+        "Did the valve shift fully",
+        "Sensor's place, and wind on the coil",
+        "Then the board's relay and timing",
+    )
 
 
 def out_of_order(marks: Sequence[Mark], following: Mark) -> str:

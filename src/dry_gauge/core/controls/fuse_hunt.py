@@ -46,11 +46,15 @@ def check_substitute(circuit_v: float, fuse_a: float, breaker_a: float) -> None:
     Refused
     """
     if circuit_v > CONTROL_LIMIT_V:
-        raise Refused(f"{circuit_v:g} V is line voltage: its fuses are never substituted. Isolate, lock out, and test it off, "
-                      "part by part, with ohms.", "circuit_v")  # fmt: skip
+        raise Refused(
+            f"{circuit_v:g} V is line voltage: its fuses are never substituted. Isolate, lock out, and test it off, "
+            "part by part, with ohms.",
+            "circuit_v",
+        )
     if breaker_a > fuse_a:
-        raise Refused(f"A breaker of {breaker_a:g} A lets more through than the fuse of {fuse_a:g} A: take the same or less.",
-                      "breaker_a")  # fmt: skip
+        raise Refused(
+            f"A breaker of {breaker_a:g} A lets more through than the fuse of {fuse_a:g} A: take the same or less.", "breaker_a"
+        )
 
 
 def shorted(ohms: float, circuit_v: float, fuse_a: float) -> bool:

@@ -125,10 +125,15 @@ def slip_of(volts: float, nominal_v: float) -> float | None:
 
 
 def walk(
-    chain: Chain, measured: Sequence[Volts], runs: Mapping[str, bool] | None = None, mended: Iterable[str] = (),
-    here: Where | None = None, opened_here: Mapping[str, int] | None = None, opened_on_like: Mapping[str, int] | None = None,
+    chain: Chain,
+    measured: Sequence[Volts],
+    runs: Mapping[str, bool] | None = None,
+    mended: Iterable[str] = (),
+    here: Where | None = None,
+    opened_here: Mapping[str, int] | None = None,
+    opened_on_like: Mapping[str, int] | None = None,
     told: Collection[str] = (),
-) -> Walk:  # fmt: skip
+) -> Walk:
     """Where the open link is, by all that is known.
 
     Parameters
@@ -168,9 +173,12 @@ def walk(
 
 
 def _prior(
-    chain: Chain, runs: Mapping[str, bool], mended: frozenset[str], opened_here: Mapping[str, int],
+    chain: Chain,
+    runs: Mapping[str, bool],
+    mended: frozenset[str],
+    opened_here: Mapping[str, int],
     opened_on_like: Mapping[str, int],
-) -> dict[str, float]:  # fmt: skip
+) -> dict[str, float]:
     still = [coil for coil, does in runs.items() if not does]
     may_stand = still or [coil.name for coil in chain.coils if coil.name not in runs]
     carries = {name for coil, does in runs.items() if does for name in chain.way_to(coil)}
@@ -266,8 +274,10 @@ def _notes(chain: Chain, known: Sequence[Volts], shows: Mapping[str, str]) -> tu
     for link in chain.links:
         dead = [name for name in chain.way_to(link.name)[:-1] if shows.get(name) == "dead"]
         if shows.get(link.name) == "live" and dead and link.sort is not LinkSort.COMMON:
-            found.append(f"{link.name} is live behind {dead[-1]}, which is dead: read both again on the source's own "
-                                "common. If both stay, it is fed from elsewhere.")  # fmt: skip
+            found.append(
+                f"{link.name} is live behind {dead[-1]}, which is dead: read both again on the source's own "
+                "common. If both stay, it is fed from elsewhere."
+            )
             break
     last = known[-1] if known else None
     if last is not None and classed(last.volts, chain.nominal_v) == "unclear":
@@ -277,11 +287,21 @@ def _notes(chain: Chain, known: Sequence[Volts], shows: Mapping[str, str]) -> tu
         elif last.volts > chain.nominal_v:
             found.append(f"{last.volts:g} V at {last.link} is not this circuit's {chain.nominal_v:g} V: which two points?")
         else:
-            found.append(f"{last.volts:g} V at {last.link} may be ghost volts of an open wire: put a load across the probes "
-                                "and read again.")  # fmt: skip
+            found.append(
+                f"{last.volts:g} V at {last.link} may be ghost volts of an open wire: put a load across the probes "
+                "and read again."
+            )
     if chain.nominal_v <= 30:
-        low = next((one for one in known if one.how is How.COMMON and _DEAD_V < one.volts < _LOW_UNDER_LOAD_V
-                    and classed(one.volts, chain.nominal_v) == "live"), None)  # fmt: skip
+        low = next(
+            (
+                one
+                for one in known
+                if one.how is How.COMMON
+                and _DEAD_V < one.volts < _LOW_UNDER_LOAD_V
+                and classed(one.volts, chain.nominal_v) == "live"
+            ),
+            None,
+        )
         if low is not None:
             found.append(f"{low.volts:g} V at {low.link}: a coil or a short pulls the transformer below 20 V.")
     return tuple(found)

@@ -40,9 +40,13 @@ def under_load_uf(amps: float, volts: float, hz: float = 60.0) -> float:
 
 
 def judge_capacitor(
-    rated_uf: float, bench_uf: float | None, amps: float | None, volts: float | None, tolerance: float = USUAL_TOLERANCE,
+    rated_uf: float,
+    bench_uf: float | None,
+    amps: float | None,
+    volts: float | None,
+    tolerance: float = USUAL_TOLERANCE,
     hz: float = 60.0,
-) -> CapacitorVerdict:  # fmt: skip
+) -> CapacitorVerdict:
     """One section of a capacitor against its rating.
 
     Parameters

@@ -119,9 +119,7 @@ class CompressorVerdict:
     power_stays_off: bool = False
 
 
-def judge_compressor(
-    answers: Mapping[str, str], *, three_phase: bool = False, heat_pump: bool = False
-) -> CompressorVerdict:
+def judge_compressor(answers: Mapping[str, str], *, three_phase: bool = False, heat_pump: bool = False) -> CompressorVerdict:
     """What the lines answered so far prove.
 
     Parameters

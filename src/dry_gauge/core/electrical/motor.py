@@ -55,8 +55,11 @@ def windings(ohms: Mapping[str, float], *, three_phase: bool) -> OffTest:
         words = "Three windings alike." if alike else unlike
         return OffTest("for" if alike else "against", Phrase(words))
     fits = abs(values[0] + values[1] - values[2]) <= _SUM_WITHIN * values[2]
-    words = ("The two smaller add up to the largest." if fits else
-             "The two smaller do not add up to the largest: a wire still on, a poor probe, or shorted turns.")  # fmt: skip
+    words = (
+        "The two smaller add up to the largest."
+        if fits
+        else "The two smaller do not add up to the largest: a wire still on, a poor probe, or shorted turns."
+    )
     return OffTest("for" if fits else "against", Phrase(words))
 
 
@@ -125,8 +128,9 @@ def _compared(name: str, was: str, will: str) -> tuple[str, str]:
             return "asks", "no motor turns so"
         if abs(new / old - 1) <= 0.03:
             return "allowed", "the same number of poles"
-        return "wrong", ("a faster motor overloads the blade: power goes by the cube" if new > old
-                         else "a slower motor moves too little air")  # fmt: skip
+        return "wrong", (
+            "a faster motor overloads the blade: power goes by the cube" if new > old else "a slower motor moves too little air"
+        )
     if name == "amps" and numbers:
         more = numbers[1] > numbers[0] * 1.05
         return ("wrong", "wire, overload and contactor were chosen for less") if more else ("allowed", "draws no more")

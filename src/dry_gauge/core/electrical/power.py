@@ -86,8 +86,9 @@ def strip_steps(
         Of the whole, what the blower drew before the first step. [A]
     """
     before = (blower_amps, *steps_a[:-1])
-    brought = tuple((after - was) * volts * (sqrt(3.0) if three_phase else 1.0) / 1000
-                    for was, after in zip(before, steps_a, strict=True))  # fmt: skip
+    brought = tuple(
+        (after - was) * volts * (sqrt(3.0) if three_phase else 1.0) / 1000 for was, after in zip(before, steps_a, strict=True)
+    )
     largest = max((abs(one) for one in brought), default=0.0)
     idle = [str(i) for i, one in enumerate(brought, 1) if abs(one) < _HARDLY * largest]
     if not idle:

@@ -79,22 +79,30 @@ def imbalance(pairs_v: Sequence[float]) -> float:
 
 def class_of(pair_v: float, ground_v: Sequence[float], three_phase: bool) -> SupplyClass | None:
     """The usual class that comes nearest, within 12 %; None for anything else."""
+
     def off(one: SupplyClass) -> float:
         ground = [min((abs(v - usual) / usual for usual in one.ground_v), default=0.0) for v in ground_v]
         spread = max(ground_v) - min(ground_v) if len(ground_v) == 3 else 0.0
         high_leg = len(one.ground_v) == 2
-        return abs(pair_v - one.pair_v) / one.pair_v + sum(ground) / max(len(ground), 1) + (
-            0.2 if high_leg != (spread > 50) and one.phases == 3 and len(ground_v) == 3 else 0.0
-        )  # fmt: skip
+        return (
+            abs(pair_v - one.pair_v) / one.pair_v
+            + sum(ground) / max(len(ground), 1)
+            + (0.2 if high_leg != (spread > 50) and one.phases == 3 and len(ground_v) == 3 else 0.0)
+        )
 
     fitting = [one for one in CLASSES if (one.phases == 3) is three_phase and abs(pair_v - one.pair_v) <= 0.12 * one.pair_v]
     return min(fitting, key=off, default=None)
 
 
 def judge_supply(
-    pairs: Mapping[str, float], ground: Mapping[str, float], *, three_phase: bool, label_v: float | None = None,
-    open_pairs: Mapping[str, float] | None = None, drops_v: Mapping[str, float] | None = None,
-) -> Supply:  # fmt: skip
+    pairs: Mapping[str, float],
+    ground: Mapping[str, float],
+    *,
+    three_phase: bool,
+    label_v: float | None = None,
+    open_pairs: Mapping[str, float] | None = None,
+    drops_v: Mapping[str, float] | None = None,
+) -> Supply:
     """What a supply's numbers say.
 
     Parameters

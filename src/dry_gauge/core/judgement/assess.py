@@ -98,10 +98,13 @@ def assess(sheet: Sheet) -> Assessment:
     check_air(sheet, next(iter(views.values())))
     alone = {number: _assess_circuit(view) for number, view in views.items()}
     sound = [
-        (number, circuit.judgement.observed, circuit.judgement.context) for number, circuit in alone.items()
-        if circuit.causes[0].fault is Fault.NONE and circuit.causes[0].probability >= _SOUND_FROM
-        and not circuit.stops and not circuit.oddities
-    ]  # fmt: skip
+        (number, circuit.judgement.observed, circuit.judgement.context)
+        for number, circuit in alone.items()
+        if circuit.causes[0].fault is Fault.NONE
+        and circuit.causes[0].probability >= _SOUND_FROM
+        and not circuit.stops
+        and not circuit.oddities
+    ]
     together = {}
     for number, circuit in alone.items():
         siblings = [one for one in sound if one[0] != number]
@@ -130,16 +133,21 @@ def kept_back(assessment: Assessment) -> Assessment:
     circuits = {}
     for number, circuit in assessment.circuits.items():
         circuits[number] = replace(
-            circuit, causes=unread.causes, verdict="kept_back", missed=(), exclusions=unread.exclusions, next_checks=(),
-            questions=(), overturning=None, judgement=unread.judgement,
+            circuit,
+            causes=unread.causes,
+            verdict="kept_back",
+            missed=(),
+            exclusions=unread.exclusions,
+            next_checks=(),
+            questions=(),
+            overturning=None,
+            judgement=unread.judgement,
             oddities=find_oddities(circuit.view, circuit.derived, circuit.targets),
-        )  # fmt: skip
+        )
     return Assessment(assessment.sheet, circuits)
 
 
-def _assess_circuit(
-    view: CircuitView, siblings: Sequence[tuple[int, Observed, Conditions]] = ()
-) -> CircuitAssessment:
+def _assess_circuit(view: CircuitView, siblings: Sequence[tuple[int, Observed, Conditions]] = ()) -> CircuitAssessment:
     derived = derive(view)
     targets, not_applicable = find_targets(view)
     stops = find_stops(view, derived, targets)
@@ -149,8 +157,21 @@ def _assess_circuit(
     oddities = find_oddities(view, derived, targets) + doubts(asked)
     missed = missed_targets(derived, targets) + _close_to_flooding(oddities)
     open_still = CircuitAssessment(
-        view, derived, targets, not_applicable, stops, oddities, (), ranked, "", missed, exclusions(judgement, view.unit), (),
-        asked, None, judgement,
+        view,
+        derived,
+        targets,
+        not_applicable,
+        stops,
+        oddities,
+        (),
+        ranked,
+        "",
+        missed,
+        exclusions(judgement, view.unit),
+        (),
+        asked,
+        None,
+        judgement,
     )
     return _concluded(open_still, oddities)
 
@@ -231,10 +252,13 @@ _BINDING_RULES = OF_LABEL_OR_MAKER | {"orifice_target_superheat"}
 def missed_targets(derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> tuple[str, ...]:
     """Gaps outside a binding target by more than their error: with one of them nothing is called healthy."""
     return tuple(
-        name for name, target in targets.items()
-        if name in derived and target.rule in _BINDING_RULES and target.indication_only is None
+        name
+        for name, target in targets.items()
+        if name in derived
+        and target.rule in _BINDING_RULES
+        and target.indication_only is None
         and abs(outside(derived[name], target)) > hypot(derived[name].uncertainty, target.uncertainty_k)
-    )  # fmt: skip
+    )
 
 
 __all__ = ["CALIBRATION_ID", "CALLED_FROM", "JUDGED_BY", "RULE_SET", "Assessment", "CircuitAssessment", "assess"]

@@ -175,8 +175,10 @@ class Baseline:
             off, error2 = _off(own, expectation)
             stays2 = _STAYS * _errors2(own, self.same)
             beside, beside2 = _off([(observed, context) for _, observed, context in self.siblings], expectation)
-            models = [(_off([day[:2] for day in days], expectation), np.array([age for *_, age in days]))
-                      for days in self.alike.values()]  # fmt: skip
+            models = [
+                (_off([day[:2] for day in days], expectation), np.array([age for *_, age in days]))
+                for days in self.alike.values()
+            ]
             years = np.array([age for _, _, age in self.sets])
             charted = {} if self.chart is None else self.chart.off(expectation)
             found = {}
@@ -185,8 +187,13 @@ class Baseline:
                 if not standing:  # today's own: other days say nothing of it
                     continue
                 read, near = np.isfinite(off[:, i]), np.isfinite(beside[:, i]) & (name in _NOT_SHARED)
-                model = _of_model([(their[:, i], error[:, i], ages) for (their, error), ages in models], charted.get(i),
-                                  float(_OF_MODEL[i]), standing, unit2)  # fmt: skip
+                model = _of_model(
+                    [(their[:, i], error[:, i], ages) for (their, error), ages in models],
+                    charted.get(i),
+                    float(_OF_MODEL[i]),
+                    standing,
+                    unit2,
+                )
                 if not (read.any() or near.any() or model):
                     continue
                 day2 = error2[read, i] - stays2[read, i]
@@ -207,7 +214,8 @@ class Baseline:
         if feature not in _NOT_SHARED:
             return {}
         return {
-            number: float(observed.values[place[0]]) for number, observed, _ in self.siblings
+            number: float(observed.values[place[0]])
+            for number, observed, _ in self.siblings
             if (place := np.flatnonzero(observed.at == i)).size
         }
 
@@ -236,8 +244,11 @@ def beside(own: Baseline | None, siblings: Sequence[tuple[int, Observed, Conditi
 
 def by_chart(own: Baseline | None, targets: Iterable[Target], context: Conditions) -> Baseline | None:
     """The same reference with what the maker's chart says for today's weather, where it is no mere hint (R84)."""
-    said = tuple((FEATURES.index(one.name), one.aim_k, ((one.high_k - one.low_k) / 4) ** 2) for one in targets
-                 if one.rule == "maker_chart" and one.indication_only is None)  # fmt: skip
+    said = tuple(
+        (FEATURES.index(one.name), one.aim_k, ((one.high_k - one.low_k) / 4) ** 2)
+        for one in targets
+        if one.rule == "maker_chart" and one.indication_only is None
+    )
     return replace(own or Baseline(()), chart=Charted(said, context), learnt={}) if said else own
 
 

@@ -38,8 +38,11 @@ def check_names(features: Sequence[str], conditions: Sequence[str], digest: str)
     ------
     CalibrationMismatch
     """
-    for what, theirs, ours in (("features", tuple(features), FEATURES), ("conditions", tuple(conditions), CONDITIONS),
-                               ("hypotheses", digest, hypotheses_digest())):  # fmt: skip
+    for what, theirs, ours in (
+        ("features", tuple(features), FEATURES),
+        ("conditions", tuple(conditions), CONDITIONS),
+        ("hypotheses", digest, hypotheses_digest()),
+    ):
         if theirs != ours:
             raise CalibrationMismatch(
                 f"The calibration's {what} are {theirs}, the judgement's {ours}. Run scripts/calibrate.py and `make accuracy`."

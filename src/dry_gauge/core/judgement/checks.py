@@ -161,9 +161,7 @@ def _fixed_outcomes(names: tuple[str, ...], heating: bool, freezer: bool) -> tup
         else:
             drop = check.teaches == "drop"
             places = _DROPS_K if drop else _STANDING_K
-            likely = [
-                drop_log_likelihood(float(x), 0.6) if drop else standing_log_likelihood(float(x), 0.8) for x in places
-            ]
+            likely = [drop_log_likelihood(float(x), 0.6) if drop else standing_log_likelihood(float(x), 0.8) for x in places]
             chance = np.exp(np.stack(likely))
             columns += list(chance / chance.sum(axis=0))
             cuts, dimension = (places[1:] + places[:-1]) / 2, "difference"
@@ -222,11 +220,14 @@ class _Forecast:
         width = chances.shape[2]
         found = [
             _Outcomes(
-                asked[i], offset + row * width, offset + (row + 1) * width, cuts[row],
+                asked[i],
+                offset + row * width,
+                offset + (row + 1) * width,
+                cuts[row],
                 "difference" if asked[i].teaches in DIFFERENCES else "log",
             )
             for row, i in enumerate(fits.tolist())
-        ]  # fmt: skip
+        ]
         return chances.transpose(1, 0, 2).reshape(kept.size, -1), found
 
     def left_of(self, row: int) -> Array:
@@ -315,9 +316,7 @@ def next_checks(
     chosen = list(first[:_WANTED])
     asked = {name for check in chosen for name in check.asks}
     resting = bool(chosen) and chosen[0].unit != "running"
-    ahead = _Forecast(
-        judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)]
-    )
+    ahead = _Forecast(judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)])
     minutes = [
         found.check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if found.check.unit == "off" and not resting else 0.0)
         for found in ahead.outcomes
@@ -330,8 +329,15 @@ def next_checks(
             break
         separates, outcome = _explain(ahead, i)
         check = ahead.outcomes[i].check
-        chosen.append(replace(check, unit=chosen[0].unit if resting else check.unit, separates=separates, outcome=outcome,
-                              bits=float(ahead.bits[i])))  # fmt: skip
+        chosen.append(
+            replace(
+                check,
+                unit=chosen[0].unit if resting else check.unit,
+                separates=separates,
+                outcome=outcome,
+                bits=float(ahead.bits[i]),
+            )
+        )
     if len(chosen) > 1 and not chosen[0].asks and not chosen[0].minutes:
         chosen = [*chosen[1:], chosen[0]]  # it says only how the unit stands: what can be done stands before it
     return chosen, None if resting else _overturning(ahead, causes[0].fault)

@@ -40,15 +40,14 @@ Sized = tuple[tuple[Fault, float], ...]
 def _as_without() -> np.ndarray:
     """For each fault of `FAULT_ORDER` where each hypothesis stands once that fault is mended and the rest is left."""
     place = {
-        hypothesis.faults: i for i, hypothesis in enumerate(HYPOTHESES)
+        hypothesis.faults: i
+        for i, hypothesis in enumerate(HYPOTHESES)
         if not (hypothesis.misreading or hypothesis.filling or hypothesis.by_habit)
-    }  # fmt: skip
+    }
     sizes: dict[tuple[Fault, ...], list[Sized]] = {}
     for sized in place:
         sizes.setdefault(tuple(fault for fault, _ in sized), []).append(sized)
-    return np.array([
-        [place[_left(hypothesis.faults, fault, sizes)] for hypothesis in HYPOTHESES] for fault in FAULT_ORDER
-    ])  # fmt: skip
+    return np.array([[place[_left(hypothesis.faults, fault, sizes)] for hypothesis in HYPOTHESES] for fault in FAULT_ORDER])
 
 
 def _left(faults: Sized, mended: Fault, sizes: Mapping[tuple[Fault, ...], Sequence[Sized]]) -> Sized:
@@ -102,9 +101,9 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
     seen = judgement.pictures[0]
     sigma2 = seen.sigma**2
     residual = seen.values - seen.expected
-    without = np.stack([
-        np.bincount(_AS_WITHOUT[row], weights=given[k], minlength=len(HYPOTHESES)) for k, row in enumerate(explained)
-    ])  # fmt: skip
+    without = np.stack(
+        [np.bincount(_AS_WITHOUT[row], weights=given[k], minlength=len(HYPOTHESES)) for k, row in enumerate(explained)]
+    )
     weights = _fit(residual, given, seen, sigma2) - _fit(residual, without, seen, sigma2)
     sentences = [_feature_phrase(judgement, i, derived) for i in range(len(seen.at))]
     sources = [FEATURE_ROWS[i].leads_to or FEATURE_ROWS[i].name for i in seen.at]
@@ -121,12 +120,14 @@ def causes(judgement: Judgement, view: CircuitView, derived: Mapping[str, Derive
             said[row].append(Evidence(phrase, gain, source, _LOOKED))
     found = [
         Cause(
-            fault, judgement.probability(fault), judgement.band(fault),
+            fault,
+            judgement.probability(fault),
+            judgement.band(fault),
             _heaviest([item for item in said.get(row, ()) if item.weight > _TELLING]),
             _heaviest([item for item in said.get(row, ()) if item.weight < -_TELLING]),
         )
         for row, fault in enumerate(FAULT_ORDER)
-    ]  # fmt: skip
+    ]
     found.append(_nothing_wrong(judgement, residual, seen.sigma, sentences, sources, families))
     return sorted(found, key=lambda cause: -cause.probability)
 
@@ -203,9 +204,8 @@ def _sights_and_tests(
             else "Only {drop} lost along the liquid line; while liquid stays subcooled that does not clear the drier."
         )
         found.append(
-            (Phrase(words, {"drop": ("difference", drop.value)}), source,
-             drop_log_likelihood(drop.value, drop.uncertainty / 2))
-        )  # fmt: skip
+            (Phrase(words, {"drop": ("difference", drop.value)}), source, drop_log_likelihood(drop.value, drop.uncertainty / 2))
+        )
     empty = find_no_liquid(view, derived)
     if empty:
         found.append((Phrase("No liquid is left anywhere."), empty.readings[0], NO_LIQUID))
@@ -217,16 +217,23 @@ def _sights_and_tests(
             else "Unit off, the pressure stands no higher than the refrigerant alone would."
         )
         found.append(
-            (Phrase(words, {"gap": ("difference", gap.value)}), "standing_pressure",
-             standing_log_likelihood(gap.value, gap.uncertainty / 2))
-        )  # fmt: skip
+            (
+                Phrase(words, {"gap": ("difference", gap.value)}),
+                "standing_pressure",
+                standing_log_likelihood(gap.value, gap.uncertainty / 2),
+            )
+        )
     return found
 
 
 def _nothing_wrong(
-    judgement: Judgement, residual: np.ndarray, sigma: np.ndarray, sentences: list[Phrase], sources: list[str],
+    judgement: Judgement,
+    residual: np.ndarray,
+    sigma: np.ndarray,
+    sentences: list[Phrase],
+    sources: list[str],
     families: list[str],
-) -> Cause:  # fmt: skip
+) -> Cause:
     distance = (residual / sigma) ** 2
     inside = [Evidence(sentences[i], 1.5 - float(d), sources[i], families[i]) for i, d in enumerate(distance) if d < 1.5]
     outside = [Evidence(sentences[i], 1.5 - float(d), sources[i], families[i]) for i, d in enumerate(distance) if d > 2.5]

@@ -79,7 +79,8 @@ def observe(view: CircuitView, derived: Mapping[str, Derived]) -> Observed:
     glide_k = {
         name: view.unit.saturation.glide_k(pressure.value)
         for name, pressure in (
-            ("low", view.in_table("suction_pressure")), ("high", view.in_table("liquid_pressure", "discharge_pressure")),
+            ("low", view.in_table("suction_pressure")),
+            ("high", view.in_table("liquid_pressure", "discharge_pressure")),
         )
         if pressure
     }
@@ -393,9 +394,10 @@ def refilled(view: CircuitView, names: tuple[str, ...]) -> Array:
         Rows of NaN for the refrigerant of the label and for those whose tables do not hold the pressures. [K]
     """
     pressures = (
-        view.in_table("suction_pressure"), view.in_table("liquid_pressure", "discharge_pressure"),
+        view.in_table("suction_pressure"),
+        view.in_table("liquid_pressure", "discharge_pressure"),
         view.in_table("discharge_pressure", "liquid_pressure"),
-    )  # fmt: skip
+    )
     return _refilled(view.unit.refrigerant, tuple(one.value if one else None for one in pressures), names)
 
 

@@ -44,9 +44,7 @@ _CLEARS: Mapping[str, tuple[str, int]] = {
 }
 
 
-def first_checks(
-    view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate], oddities: Sequence[Oddity]
-) -> list[Check]:
+def first_checks(view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate], oddities: Sequence[Oddity]) -> list[Check]:
     """What has to be done first, in its order.
 
     References
@@ -89,11 +87,21 @@ def _ice(view: CircuitView) -> Iterator[Check]:
     plan = plan_thaw(view.unit, air.value if air else None)
     asks = ("ice_on_evaporator_even", "ice_on_evaporator_patchy")
     if plan.fan_on:
-        yield Check("ice_on_coil", "Thaw it first: compressor off, fan on, drain open; read only when it is clear and dry", asks,
-                    plan.minutes, "compressor_off")  # fmt: skip
+        yield Check(
+            "ice_on_coil",
+            "Thaw it first: compressor off, fan on, drain open; read only when it is clear and dry",
+            asks,
+            plan.minutes,
+            "compressor_off",
+        )
         return
-    yield Check("ice_on_coil", "Defrost sensors and board first, while the ice is there; then its own defrost, fans off",
-                asks, plan.minutes, "off")  # fmt: skip
+    yield Check(
+        "ice_on_coil",
+        "Defrost sensors and board first, while the ice is there; then its own defrost, fans off",
+        asks,
+        plan.minutes,
+        "off",
+    )
 
 
 def _as_called(view: CircuitView, gate: Gate) -> Check:
@@ -120,8 +128,9 @@ def _air(view: CircuitView, gate: Gate) -> Check:
     if gate.asks == ("condenser_air_proven",):
         return Check(gate.name, "Prove the air on the condenser", gate.asks, 4, "running")
     if "external_static_supply" in gate.asks:
-        return Check(gate.name, "Static out of range: filter, panels, coil, dampers; then read both sides again", gate.asks, 8,
-                     "running")  # fmt: skip
+        return Check(
+            gate.name, "Static out of range: filter, panels, coil, dampers; then read both sides again", gate.asks, 8, "running"
+        )
     return Check(gate.name, "Prove the air on both coils: fans, filter, faces, panels", gate.asks, 8, "running")
 
 

@@ -58,8 +58,13 @@ def find_gates(
     """
     codes = {oddity.code for oddity in oddities}
     gates = [
-        _ice(view), _air(view, codes, fan_is_held), _as_called(view), _settled(view), _enough(view), _plausible(view, oddities),
-    ]  # fmt: skip
+        _ice(view),
+        _air(view, codes, fan_is_held),
+        _as_called(view),
+        _settled(view),
+        _enough(view),
+        _plausible(view, oddities),
+    ]
     if view.unit.kind.is_walk_in:
         gates.append(_box(view))
     if not view.unit.heating:
@@ -93,9 +98,7 @@ def _air(view: CircuitView, codes: Collection[str], fan_is_held: bool) -> Gate:
         words = static[0]
     elif unproven:
         which = {2: "both coils", 1: "the evaporator" if unproven[0].startswith("evap") else "the condenser"}
-        words = (
-            f"Prove the air on {which[len(unproven)]}: filter, coil faces, fans and their direction, panels, dampers."
-        )
+        words = f"Prove the air on {which[len(unproven)]}: filter, coil faces, fans and their direction, panels, dampers."
     else:
         words = "Air proven on both coils."
     asks = faults or unproven or (["external_static_supply", "external_static_return"] if static else [])
@@ -141,9 +144,12 @@ def _settled(view: CircuitView) -> Gate:
 def clocks_of(sheet: Sheet) -> Clocks:
     """What a sheet settles from."""
     return Clocks(
-        sheet.minutes_running, sheet.minutes_since_change, sheet.minutes_since_charge, sheet.minutes_since_defrost,
+        sheet.minutes_running,
+        sheet.minutes_since_change,
+        sheet.minutes_since_charge,
+        sheet.minutes_since_defrost,
         sheet.unit.heating,
-    )  # fmt: skip
+    )
 
 
 def _enough(view: CircuitView) -> Gate:
@@ -170,9 +176,10 @@ _EXPLAINED_BY_NO_LIQUID = frozenset({"condensing_below_outdoor", "liquid_line_ab
 def _plausible(view: CircuitView, oddities: Sequence[Oddity]) -> Gate:
     empty = any(oddity.code == "no_liquid" for oddity in oddities)
     holding = [
-        oddity for oddity in oddities
+        oddity
+        for oddity in oddities
         if oddity.holds and oddity.code not in _SAID_ONLY and not (empty and oddity.code in _EXPLAINED_BY_NO_LIQUID)
-    ]  # fmt: skip
+    ]
     if not holding:
         return Gate("implausible", False, Phrase("The readings fit together."))
     asks = tuple(dict.fromkeys(name for oddity in holding for name in oddity.readings))

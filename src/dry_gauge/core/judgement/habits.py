@@ -62,10 +62,17 @@ _RECEIVER: dict[Fault, Row] = _VALVE | {
 }
 # By role the refrigerant side reads alike in heating; the indoor air split is then the condenser's.
 _HEATING_AIR = {
-    Fault.UNDERCHARGE: -6.0, Fault.OVERCHARGE: 2.0, Fault.LOW_EVAPORATOR_AIRFLOW: -4.0, Fault.HIGH_EVAPORATOR_LOAD: 2.0,
-    Fault.LOW_CONDENSER_AIRFLOW: 8.0, Fault.LIQUID_LINE_RESTRICTION: -6.0, Fault.METERING_UNDERFEEDING: -6.0,
-    Fault.METERING_OVERFEEDING: -2.0, Fault.NON_CONDENSABLES: 0.0, Fault.INEFFICIENT_COMPRESSOR: -8.0,
-}  # fmt: skip
+    Fault.UNDERCHARGE: -6.0,
+    Fault.OVERCHARGE: 2.0,
+    Fault.LOW_EVAPORATOR_AIRFLOW: -4.0,
+    Fault.HIGH_EVAPORATOR_LOAD: 2.0,
+    Fault.LOW_CONDENSER_AIRFLOW: 8.0,
+    Fault.LIQUID_LINE_RESTRICTION: -6.0,
+    Fault.METERING_UNDERFEEDING: -6.0,
+    Fault.METERING_OVERFEEDING: -2.0,
+    Fault.NON_CONDENSABLES: 0.0,
+    Fault.INEFFICIENT_COMPRESSOR: -8.0,
+}
 
 
 MEDIUM = 0.45

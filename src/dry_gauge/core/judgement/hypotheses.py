@@ -179,8 +179,7 @@ def prior_shares() -> dict[frozenset[Fault], float]:
     shares: dict[frozenset[Fault], float] = {frozenset(): NOTHING_WRONG}
     shares |= {frozenset([fault]): SINGLE_SHARE * weight / total for fault, weight in _COMMON.items()}
     weights = {
-        frozenset(pair): _COMMON[pair[0]] * _COMMON[pair[1]] * (1.0 if frozenset(pair) in _OFTEN else _SELDOM)
-        for pair in PAIRS
+        frozenset(pair): _COMMON[pair[0]] * _COMMON[pair[1]] * (1.0 if frozenset(pair) in _OFTEN else _SELDOM) for pair in PAIRS
     }
     total = sum(weights.values())
     shares |= {pair: PAIR_SHARE * weight / total for pair, weight in weights.items()}
@@ -195,10 +194,7 @@ def _log_prior() -> NDArray[np.float64]:
     shares = prior_shares()
     counts: dict[object, float] = {}
     keys = [hypothesis.misreading or frozenset(fault for fault, _ in hypothesis.faults) for hypothesis in HYPOTHESES]
-    shared = [
-        _CALLED_FOR.get(hypothesis.faults[0][1], 1.0) if len(hypothesis.faults) == 1 else 1.0
-        for hypothesis in HYPOTHESES
-    ]
+    shared = [_CALLED_FOR.get(hypothesis.faults[0][1], 1.0) if len(hypothesis.faults) == 1 else 1.0 for hypothesis in HYPOTHESES]
     for key, share in zip(keys, shared, strict=True):
         counts[key] = counts.get(key, 0.0) + share
     misread = MISREADING_SHARE / len(Misreading)

@@ -17,15 +17,7 @@ from numpy.typing import NDArray
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.baseline import Baseline, Drift, baseline_of, beside, by_chart
 from dry_gauge.core.judgement.calibration import group_names, group_of
-from dry_gauge.core.judgement.features import (
-    FEATURES,
-    Conditions,
-    Observed,
-    conditions,
-    observe,
-    refilled,
-    vapour_steps,
-)
+from dry_gauge.core.judgement.features import FEATURES, Conditions, Observed, conditions, observe, refilled, vapour_steps
 from dry_gauge.core.judgement.hypotheses import (
     BANDS,
     FAULT_ORDER,
@@ -37,15 +29,7 @@ from dry_gauge.core.judgement.hypotheses import (
     SEVERITY,
     Misreading,
 )
-from dry_gauge.core.judgement.likelihood import (
-    TEMPER,
-    Picture,
-    forecast,
-    log_likelihood,
-    picture,
-    spreads_of,
-    unevenness,
-)
+from dry_gauge.core.judgement.likelihood import TEMPER, Picture, forecast, log_likelihood, picture, spreads_of, unevenness
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import log_likelihood_of_tests
 from dry_gauge.core.sheet import CircuitView
@@ -155,7 +139,9 @@ def _stated(raw: float) -> float:
 
 
 def weigh(
-    view: CircuitView, derived: Mapping[str, Derived], siblings: Sequence[tuple[int, Observed, Conditions]] = (),
+    view: CircuitView,
+    derived: Mapping[str, Derived],
+    siblings: Sequence[tuple[int, Observed, Conditions]] = (),
     targets: Collection[Target] = (),
 ) -> Judgement:
     """Weigh every hypothesis by all that was read and seen on one circuit.

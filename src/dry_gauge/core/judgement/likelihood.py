@@ -228,7 +228,11 @@ def log_likelihood(seen: Picture) -> Array:
 
 
 def forecast(
-    name: str, context: Conditions, seen: Picture, wanted: NDArray[np.intp], kept: NDArray[np.intp],
+    name: str,
+    context: Conditions,
+    seen: Picture,
+    wanted: NDArray[np.intp],
+    kept: NDArray[np.intp],
     baseline: Baseline | None = None,
 ) -> tuple[Array, Array]:
     """Means and sigmas of features not read yet, under some hypotheses, given those that were read.

@@ -22,9 +22,13 @@ ASKED_FROM = 0.04
 DOUBTED_FROM = 0.5
 """From here the readings are held back: see `doubts`."""
 CHARGE_FAULTS = (
-    Fault.UNDERCHARGE, Fault.OVERCHARGE, Fault.NON_CONDENSABLES, Fault.METERING_UNDERFEEDING,
-    Fault.LIQUID_LINE_RESTRICTION, Fault.WRONG_REFRIGERANT,
-)  # fmt: skip
+    Fault.UNDERCHARGE,
+    Fault.OVERCHARGE,
+    Fault.NON_CONDENSABLES,
+    Fault.METERING_UNDERFEEDING,
+    Fault.LIQUID_LINE_RESTRICTION,
+    Fault.WRONG_REFRIGERANT,
+)
 
 _WORDS = {
     Misreading.LOOSE_SUCTION_CLAMP: (
@@ -77,7 +81,5 @@ def questions(judgement: Judgement, view: CircuitView, causes: Sequence[Cause]) 
 def doubts(asked: Sequence[Question]) -> list[Oddity]:
     """Misreadings that explain the numbers better than anything else: they hold the verdict."""
     return [
-        Oddity("looks_misread", question.phrase, question.readings)
-        for question in asked
-        if question.probability >= DOUBTED_FROM
+        Oddity("looks_misread", question.phrase, question.readings) for question in asked if question.probability >= DOUBTED_FROM
     ]

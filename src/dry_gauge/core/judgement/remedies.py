@@ -22,8 +22,12 @@ def remedy_of(view: CircuitView, verdict: str, causes: Sequence[Cause]) -> Check
     if verdict != "fault":
         return None
     oil = view.seen("oil_stain")
-    sure = [cause for cause in causes if cause.severity is not None and (
-        cause.probability >= SURE_FROM or (oil and cause.fault is Fault.UNDERCHARGE and cause is causes[0]))]  # fmt: skip
+    sure = [
+        cause
+        for cause in causes
+        if cause.severity is not None
+        and (cause.probability >= SURE_FROM or (oil and cause.fault is Fault.UNDERCHARGE and cause is causes[0]))
+    ]
     if not sure:
         return None
     fault = min(sure, key=lambda cause: cause.fault not in AIR_FAULTS).fault

@@ -20,6 +20,7 @@ from dry_gauge.core.vocabulary import Fault
 
 Array = NDArray[np.float64]
 
+
 @dataclass(frozen=True, slots=True)
 class SightModel:
     """How one observation answers: `base` without a fault, `full` with it, `early` those that show from the first."""
@@ -34,10 +35,11 @@ class SightModel:
 def _model(what: str) -> SightModel:
     showing = {fault: row.sights[what] for fault, row in FAULTS.items() if what in row.sights}
     return SightModel(
-        SIGHT_BASES[what], {fault: shows.full for fault, shows in showing.items() if shows.full},
+        SIGHT_BASES[what],
+        {fault: shows.full for fault, shows in showing.items() if shows.full},
         tuple(fault for fault, shows in showing.items() if shows.early),
         {fault: shows.hides for fault, shows in showing.items() if shows.hides},
-    )  # fmt: skip
+    )
 
 
 SIGHT_MODELS: Mapping[str, SightModel] = {what: _model(what) for what in SIGHT_BASES}

@@ -55,8 +55,15 @@ def find_slips(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Od
 
 
 # What would read much the same as each, where the number is right.
-_INDOORS = ("return_air_temp", "space_temp", "box_air_temp", "product_temp", "supply_air_temp", "suction_line_temp",
-            "coil_outlet_temp")  # fmt: skip
+_INDOORS = (
+    "return_air_temp",
+    "space_temp",
+    "box_air_temp",
+    "product_temp",
+    "supply_air_temp",
+    "suction_line_temp",
+    "coil_outlet_temp",
+)
 _LIQUID = ("liquid_line_temp", "drier_inlet_temp", "drier_outlet_temp", "valve_inlet_temp", "condenser_leaving_air_temp")
 _WITNESSES: Mapping[str, tuple[str, ...]] = {
     **dict.fromkeys(("return_air_temp", "space_temp", "box_air_temp", "product_temp", "supply_air_temp"), _INDOORS),
@@ -118,9 +125,10 @@ _DEAD_SPLIT_K = 8 * FAHRENHEIT_K
 def _pressure_supported(view: CircuitView, derived: Mapping[str, Derived], name: str) -> bool:
     """Whether another reading says the same as this pressure: its line, the other side, or air that is hardly cooled."""
     gap, (least, most) = (
-        (derived.get("superheat"), _ORDINARY_SUPERHEAT_K) if name == "suction_pressure"
+        (derived.get("superheat"), _ORDINARY_SUPERHEAT_K)
+        if name == "suction_pressure"
         else (derived.get("subcooling"), _ORDINARY_SUBCOOLING_K)
-    )  # fmt: skip
+    )
     if gap and least <= gap.value <= most:
         return True
     split, air = derived.get("condenser_split"), derived.get("air_split")
@@ -128,9 +136,7 @@ def _pressure_supported(view: CircuitView, derived: Mapping[str, Derived], name:
     return name == "suction_pressure" and (starved or view.seen("low_pressure_trip") or view.seen("oil_stain"))
 
 
-def _pressure_slip(
-    view: CircuitView, derived: Mapping[str, Derived], name: str, measured: Measured
-) -> Iterator[Oddity]:
+def _pressure_slip(view: CircuitView, derived: Mapping[str, Derived], name: str, measured: Measured) -> Iterator[Oddity]:
     saturation, atmosphere_pa = view.unit.saturation, view.unit.atmosphere_pa
     low_k, high_k = _usual_suction_k(view) if name == "suction_pressure" else _USUAL_CONDENSING_K
 
@@ -167,9 +173,7 @@ def find_other_refrigerant(view: CircuitView) -> Iterator[Oddity]:
     liquid, condenser_air = view.get("liquid_line_temp"), view.entering_condenser_air
     if not (suction and high and line and liquid):
         return
-    low_superheat_f, high_superheat_f = (
-        (15, 45) if view.unit.kind in (Kind.WALK_IN_COOLER, Kind.WALK_IN_FREEZER) else (4, 25)
-    )
+    low_superheat_f, high_superheat_f = (15, 45) if view.unit.kind in (Kind.WALK_IN_COOLER, Kind.WALK_IN_FREEZER) else (4, 25)
     fits = []
     for refrigerant in CATALOGUE:
         saturation = saturation_of(refrigerant)

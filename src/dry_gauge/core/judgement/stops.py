@@ -115,30 +115,50 @@ def _head(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Stop]:
     beyond = [one for one in (*heads, *others) if one.value > top_pa and not carbon_dioxide]
     if beyond:
         worst = max(beyond, key=lambda one: one.value)
-        yield Stop("head_above_stop", Phrase(
-            f"{{head}} is more than {view.unit.refrigerant.name} may ever show running. Off now, stay clear; then {where}.",
-            {"head": ("pressure", worst.value)}), worst.sources)  # fmt: skip
+        yield Stop(
+            "head_above_stop",
+            Phrase(
+                f"{{head}} is more than {view.unit.refrigerant.name} may ever show running. Off now, stay clear; then {where}.",
+                {"head": ("pressure", worst.value)},
+            ),
+            worst.sources,
+        )
     elif line_pa is not None:
         over = max((one for one in heads if one.value >= line_pa), key=lambda one: one.value, default=None)
         if over:
-            yield Stop("head_above_stop", Phrase(
-                f"Head {{head}} is at the stop line, {{line}}, just below the cut-out. Off now; then {where}.",
-                {"head": ("pressure", over.value), "line": ("pressure", line_pa)}), over.sources)  # fmt: skip
+            yield Stop(
+                "head_above_stop",
+                Phrase(
+                    f"Head {{head}} is at the stop line, {{line}}, just below the cut-out. Off now; then {where}.",
+                    {"head": ("pressure", over.value), "line": ("pressure", line_pa)},
+                ),
+                over.sources,
+            )
     elif mean and not carbon_dioxide:
         air = view.entering_condenser_air
         far = air is not None and mean.value - air.value > _HOT_SPLIT_K
         if mean.value >= _STOP_CONDENSING_K or (mean.value >= _HOT_CONDENSING_K and far):
-            yield Stop("head_above_stop", Phrase(
-                f"It condenses at {{mean}}: the head is at the stop line (no cut-out on the card). Off now; then {where}.",
-                {"mean": ("temperature", mean.value)}), mean.measured.sources)  # fmt: skip
+            yield Stop(
+                "head_above_stop",
+                Phrase(
+                    f"It condenses at {{mean}}: the head is at the stop line (no cut-out on the card). Off now; then {where}.",
+                    {"mean": ("temperature", mean.value)},
+                ),
+                mean.measured.sources,
+            )
 
 
 def _discharge(view: CircuitView, _: Mapping[str, Derived]) -> Iterator[Stop]:
     line, limit_k = view.get("discharge_line_temp"), discharge_limit_k(view.unit)
     if line and limit_k is not None and line.value > limit_k:
-        yield Stop("discharge_too_hot", Phrase(
-            "The discharge line at {line} is above {limit}: oil breaks down. Off now; find out what makes it run so hot.",
-            {"line": ("temperature", line.value), "limit": ("temperature", limit_k)}), line.sources)  # fmt: skip
+        yield Stop(
+            "discharge_too_hot",
+            Phrase(
+                "The discharge line at {line} is above {limit}: oil breaks down. Off now; find out what makes it run so hot.",
+                {"line": ("temperature", line.value), "limit": ("temperature", limit_k)},
+            ),
+            line.sources,
+        )
 
 
 def _suction(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Stop]:
@@ -148,10 +168,15 @@ def _suction(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Stop
     if unit.kind.is_walk_in:
         line_pa = unit.atmosphere_pa if unit.low_pressure_cutout_pa is None else unit.low_pressure_cutout_pa
         if suction.value <= line_pa:
-            yield Stop("suction_below_stop", Phrase(
-                "Suction {suction} is at the low stop line, {line}. Off, unless it is being pumped down; "
-                "then ice, fans, and whether liquid is left.",
-                {"suction": ("pressure", suction.value), "line": ("pressure", line_pa)}), suction.sources)  # fmt: skip
+            yield Stop(
+                "suction_below_stop",
+                Phrase(
+                    "Suction {suction} is at the low stop line, {line}. Off, unless it is being pumped down; "
+                    "then ice, fans, and whether liquid is left.",
+                    {"suction": ("pressure", suction.value), "line": ("pressure", line_pa)},
+                ),
+                suction.sources,
+            )
         return
     mean, running = derived.get("evaporating_mean"), view.sheet.minutes_running
     below = mean.value < _COLD_EVAPORATOR_K if mean else suction.value < unit.saturation.lowest_pressure_pa
@@ -159,8 +184,11 @@ def _suction(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Stop
         words = "The coil evaporates at {mean}: it freezes over." if mean else "Suction stands below the table: the coil starves."
         numbers = {"mean": ("temperature", mean.value)} if mean else {}
         sources = mean.measured.sources if mean else suction.sources
-        yield Stop("suction_below_stop", Phrase(f"{words} Compressor off; filter, blower and coil before any refrigerant.",
-                                                numbers), sources)  # fmt: skip
+        yield Stop(
+            "suction_below_stop",
+            Phrase(f"{words} Compressor off; filter, blower and coil before any refrigerant.", numbers),
+            sources,
+        )
 
 
 def fan_held_by_control(view: CircuitView, derived: Mapping[str, Derived]) -> bool:
@@ -183,14 +211,23 @@ def fan_may_be_held(view: CircuitView) -> bool:
 def _fans(view: CircuitView, derived: Mapping[str, Derived]) -> Iterator[Stop]:
     if view.seen("blower_stopped") and not view.seen("defrost_active"):
         which = "evaporator's fan stands" if view.unit.kind.is_walk_in else "blower stands"
-        yield Stop("fan_dead", Phrase(f"The {which} still: off and locked out until it turns again. No reading says anything."),
-                   ("blower_stopped",))  # fmt: skip
+        yield Stop(
+            "fan_dead",
+            Phrase(f"The {which} still: off and locked out until it turns again. No reading says anything."),
+            ("blower_stopped",),
+        )
     if view.seen("condenser_fan_reversed") and not view.seen("defrost_active"):
-        yield Stop("fan_dead", Phrase("The outdoor fan turns backwards: off until it is put right. A run costs a trip."),
-                   ("condenser_fan_reversed",))  # fmt: skip
+        yield Stop(
+            "fan_dead",
+            Phrase("The outdoor fan turns backwards: off until it is put right. A run costs a trip."),
+            ("condenser_fan_reversed",),
+        )
     if view.seen("condenser_fan_stopped") and not fan_held_by_control(view, derived) and not fan_may_be_held(view):
-        yield Stop("fan_dead", Phrase("The outdoor fan stands still: off and locked out until it turns. A run costs a trip."),
-                   ("condenser_fan_stopped",))  # fmt: skip
+        yield Stop(
+            "fan_dead",
+            Phrase("The outdoor fan stands still: off and locked out until it turns. A run costs a trip."),
+            ("condenser_fan_stopped",),
+        )
 
 
 def find_no_liquid(view: CircuitView, derived: Mapping[str, Derived]) -> Stop | None:
@@ -204,10 +241,15 @@ def find_no_liquid(view: CircuitView, derived: Mapping[str, Derived]) -> Stop | 
             slope = 1 / saturation.dew_slope_k_per_pa(dew_pa)
             short = air.through(dew_pa, slope) - standing
             if short.value > short.uncertainty:
-                return Stop("no_liquid", Phrase(
-                    "Off, it stands at {standing}; with any liquid left it would be {dew} or more. Do not run it: find the leak.",
-                    {"standing": ("pressure", standing.value), "dew": ("pressure", dew_pa)}),
-                    ("standing_pressure", *air.sources))  # fmt: skip
+                return Stop(
+                    "no_liquid",
+                    Phrase(
+                        "Off, it stands at {standing}; with any liquid left it would be {dew} or more. "
+                        "Do not run it: find the leak.",
+                        {"standing": ("pressure", standing.value), "dew": ("pressure", dew_pa)},
+                    ),
+                    ("standing_pressure", *air.sources),
+                )
     return _running_empty(view, derived)
 
 
@@ -224,13 +266,25 @@ def _running_empty(view: CircuitView, derived: Mapping[str, Derived]) -> Stop | 
     works = air is not None and air.value > _WORKING_SPLIT_K  # then the gauges are read by another refrigerant
     if works or not (below and dry and starved):
         return None
-    return Stop("no_liquid", Phrase(
-        "Head below the outdoor air, no subcooling, the suction dry: next to nothing is left. Off; find the leak, do not add."),
-        (*head.sources, *suction.sources, "outdoor_air_temp"))  # fmt: skip
+    return Stop(
+        "no_liquid",
+        Phrase(
+            "Head below the outdoor air, no subcooling, the suction dry: next to nothing is left. Off; find the leak, do not add."
+        ),
+        (*head.sources, *suction.sources, "outdoor_air_temp"),
+    )
 
 
-_AIRS = ("outdoor_air_temp", "return_air_temp", "mixed_air_temp", "supply_air_temp", "box_air_temp", "space_temp",
-         "equalized_ambient_temp", "product_temp")  # fmt: skip
+_AIRS = (
+    "outdoor_air_temp",
+    "return_air_temp",
+    "mixed_air_temp",
+    "supply_air_temp",
+    "box_air_temp",
+    "space_temp",
+    "equalized_ambient_temp",
+    "product_temp",
+)
 
 
 def _coldest_air(view: CircuitView) -> Measured | None:

@@ -33,8 +33,12 @@ class Transition:
     def run(self) -> float:
         """How far the wall that leans most stands out of the plumb. [m]"""
         below, above = self.below, self.above
-        return max(abs(above.x - below.x), abs(above.x + above.length - below.x - below.length),
-                   abs(above.y - below.y), abs(above.y + above.width - below.y - below.width))  # fmt: skip
+        return max(
+            abs(above.x - below.x),
+            abs(above.x + above.length - below.x - below.length),
+            abs(above.y - below.y),
+            abs(above.y + above.width - below.y - below.width),
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -47,9 +47,12 @@ class Rect:
 
     def within(self, other: Rect, spare: float = 0.0) -> bool:
         """Whether it lies inside the other."""
-        return (self.x >= other.x - spare and self.y >= other.y - spare
-                and self.x + self.length <= other.x + other.length + spare
-                and self.y + self.width <= other.y + other.width + spare)  # fmt: skip
+        return (
+            self.x >= other.x - spare
+            and self.y >= other.y - spare
+            and self.x + self.length <= other.x + other.length + spare
+            and self.y + self.width <= other.y + other.width + spare
+        )
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,8 +73,10 @@ class Base:
         """The same, turned clockwise by quarters of a circle."""
         base = self
         for _ in range(quarters % 4):
-            openings = [None if one is None else Rect(base.width - one.y - one.width, one.x, one.width, one.length)
-                        for one in (base.supply, base.back)]  # fmt: skip
+            openings = [
+                None if one is None else Rect(base.width - one.y - one.width, one.x, one.width, one.length)
+                for one in (base.supply, base.back)
+            ]
             base = Base(base.width, base.length, *openings)
         return base
 
@@ -116,8 +121,12 @@ class Grade(IntEnum):
     NO = 3
 
 
-GRADE_WORDS = {Grade.FITS: "fits", Grade.ADAPTER: "fits with an adapter", Grade.MEASURE: "too close to tell: measure again",
-               Grade.NO: "does not fit"}  # fmt: skip
+GRADE_WORDS = {
+    Grade.FITS: "fits",
+    Grade.ADAPTER: "fits with an adapter",
+    Grade.MEASURE: "too close to tell: measure again",
+    Grade.NO: "does not fit",
+}
 
 
 MARKS = {Grade.FITS: "good", Grade.ADAPTER: "needs attention", Grade.MEASURE: "too close", Grade.NO: "no"}
@@ -219,8 +228,10 @@ def _openings(found: Found, unit: NewUnit, turned: Base, at: tuple[float, float]
         has, wants = ("concentric" if one else "side by side" for one in (found.concentric, unit.concentric))
         yield Reason(Grade.ADAPTER, f"The ducts are {has}, the unit's are {wants}.")
         return
-    pairs = (("supply", turned.supply, found.base.supply, found.base.back),
-             ("return", turned.back, found.base.back, found.base.supply))  # fmt: skip
+    pairs = (
+        ("supply", turned.supply, found.base.supply, found.base.back),
+        ("return", turned.back, found.base.back, found.base.supply),
+    )
     for name, own, same, other in pairs:
         if own is None or same is None:
             continue
@@ -250,8 +261,10 @@ def _room(found: Found, unit: NewUnit, turned: Base, at: tuple[float, float], qu
             continue
         left = has - max(0.0, out[place])
         grade = Grade.FITS if left >= need + TAPE_M else Grade.MEASURE if left > need - TAPE_M else Grade.NO
-        yield Reason(grade, f"It needs {said(need)} at its {('front', 'right', 'back', 'left')[side]}; {said(left)} are free "
-                            f"{_SIDES[place]}.")  # fmt: skip
+        yield Reason(
+            grade,
+            f"It needs {said(need)} at its {('front', 'right', 'back', 'left')[side]}; {said(left)} are free {_SIDES[place]}.",
+        )
 
 
 def _always(found: Found, unit: NewUnit) -> Iterator[Reason]:

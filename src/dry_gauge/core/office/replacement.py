@@ -141,4 +141,3 @@ def pay_back(cheap: Course, dear: Course) -> PayBack:
     if high <= 0:
         return PayBack(more, (low, high), None)
     return PayBack(more, (low, high), (max(0.0, more / high), max(0.0, more / low) if low > 0 else None))
-

@@ -66,4 +66,3 @@ def _after(day: date, months: int) -> date:
     year, month = divmod(day.month - 1 + months, 12)
     year, month = day.year + year, month + 1
     return date(year, month, min(day.day, monthrange(year, month)[1]))
-

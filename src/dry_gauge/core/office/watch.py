@@ -50,9 +50,11 @@ class Drift:
     def goes_away(self) -> bool:
         """Whether it leaves what its sort shows, by enough visits, far enough and straight enough; not what comes back to it."""
         return (
-            self.visits >= LEAST_POINTS and self.straight >= LEAST_R2
-            and abs(self.last_k - self.first_k) >= LEAST_DRIFT_K and abs(self.last_k) > abs(self.first_k)
-        )  # fmt: skip
+            self.visits >= LEAST_POINTS
+            and self.straight >= LEAST_R2
+            and abs(self.last_k - self.first_k) >= LEAST_DRIFT_K
+            and abs(self.last_k) > abs(self.first_k)
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -97,8 +97,7 @@ _CAUTIONS = {
     "Local code and licensed practice decide.",
     "A3": "Flammable: tools, hoses, cylinder and detector rated for it; ventilate, no ignition source, purge with "
     "nitrogen before any flame. Local code and licensed practice decide.",
-    "ammonia": "Toxic and mildly flammable: breathing protection and ventilation; never copper or brass. "
-    "Licensed practice only.",
+    "ammonia": "Toxic and mildly flammable: breathing protection and ventilation; never copper or brass. Licensed practice only.",
     "carbon_dioxide": "Stands above 1,000 psig (69 bar) at 87 °F (31 °C) and turns to dry ice below 60 psig (4.1 bar): never "
     "trap liquid; components rated for it. Licensed practice only.",
 }
@@ -136,9 +135,7 @@ CATALOGUE: tuple[Refrigerant, ...] = (
     _blend("R-408A", "R-125 7, R-143a 46, R-22 47", "A1", 3152, f"R-502 retrofit, {_OLD}", _AB, "estimated"),
     _blend("R-409A", "R-22 60, R-124 25, R-142b 15", "A1", 1585, f"R-12 retrofit, {_OLD}", _AB, "estimated"),
     _blend("R-410A", "R-32 50, R-125 50", "A1", 2088, _AC, _POE, "pseudo-pure"),
-    _blend(
-        "R-414B", "R-22 50, R-124 39, R-600a 1.5, R-142b 9.5", "A1", 1362, f"R-12 retrofit, {_OLD}", _AB, "estimated"
-    ),
+    _blend("R-414B", "R-22 50, R-124 39, R-600a 1.5, R-142b 9.5", "A1", 1362, f"R-12 retrofit, {_OLD}", _AB, "estimated"),
     _blend("R-417A", "R-125 46.6, R-134a 50, R-600 3.4", "A1", 2346, "R-22 retrofit", f"{_MO} or {_POE}"),
     _blend("R-421A", "R-125 58, R-134a 42", "A1", 2631, "R-22 retrofit", f"{_MO} or {_POE}"),
     _blend("R-422D", "R-125 65.1, R-134a 31.5, R-600a 3.4", "A1", 2729, "R-22 retrofit", f"{_MO} or {_POE}"),

@@ -143,8 +143,7 @@ class Properties:
         """`at` for several positions in one pass, which costs little more than one."""
         together = self.at(np.stack(positions))
         return [
-            _saturated([getattr(together, name)[i] for name in _FIELDS], together.departures[:, i])
-            for i in range(len(positions))
+            _saturated([getattr(together, name)[i] for name in _FIELDS], together.departures[:, i]) for i in range(len(positions))
         ]
 
     def take(self, which: NDArray[np.intp]) -> Properties:

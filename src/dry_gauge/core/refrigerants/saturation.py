@@ -96,15 +96,32 @@ class Saturation:
     """
 
     __slots__ = (
-        "_bubble", "_dew", "_half", "_middle",
-        "critical_temperature_k", "highest_pressure_pa", "lowest_pressure_pa", "refrigerant",
-    )  # fmt: skip
+        "_bubble",
+        "_dew",
+        "_half",
+        "_middle",
+        "critical_temperature_k",
+        "highest_pressure_pa",
+        "lowest_pressure_pa",
+        "refrigerant",
+    )
 
     def __init__(self, refrigerant: Refrigerant) -> None:
         (
-            self._middle, self._half, self.critical_temperature_k, self.lowest_pressure_pa,
-            self.highest_pressure_pa, dew, dew_guess, dew_low, dew_high, bubble, bubble_guess, bubble_low, bubble_high,
-        ) = CURVES[refrigerant.name]  # fmt: skip
+            self._middle,
+            self._half,
+            self.critical_temperature_k,
+            self.lowest_pressure_pa,
+            self.highest_pressure_pa,
+            dew,
+            dew_guess,
+            dew_low,
+            dew_high,
+            bubble,
+            bubble_guess,
+            bubble_low,
+            bubble_high,
+        ) = CURVES[refrigerant.name]
         self.refrigerant = refrigerant
         self._dew = _Side.of("dew", dew, dew_guess, dew_low, dew_high)
         self._bubble = _Side.of("bubble", bubble, bubble_guess, bubble_low, bubble_high)

@@ -99,9 +99,14 @@ def part_named(what: str) -> str:
 
 
 def ranked_places(
-    facts: UnitFacts, states: Mapping[str, State], age_years: float | None = None, oil_at: Collection[str] = (),
-    leaked_before: Collection[str] = (), passed: Collection[str] = (), part_years: Mapping[str, float] | None = None,
-) -> tuple[Ranked, ...]:  # fmt: skip
+    facts: UnitFacts,
+    states: Mapping[str, State],
+    age_years: float | None = None,
+    oil_at: Collection[str] = (),
+    leaked_before: Collection[str] = (),
+    passed: Collection[str] = (),
+    part_years: Mapping[str, float] | None = None,
+) -> tuple[Ranked, ...]:
     """Places of this unit, likeliest first; those that passed come last.
 
     Parameters

@@ -91,37 +91,125 @@ class Plan:
 
 
 _S = Step
-_LOCK = _S("lock", "Lock out, prove dead", "Every disconnect that feeds it; a system that is open or in a vacuum must not start.",
-           5, ("lock and tag", "meter"), "mend", locked=True)  # fmt: skip
-_RECOVER = _S("recover", "Recover", "Cylinder on the scale, right type, in date, below its limit. Liquid first, then vapor, to "
-              "the required vacuum; wait and see that it stays.", 35,
-              ("recovery machine", "recovery cylinder", "scale", "short hoses"), "recover", ("recover",), True)  # fmt: skip
-_PUMP_DOWN = _S("pump_down", "Pump down", "Shut the receiver outlet, run with someone at the switch, watch the head. Stop at 1 "
-                "to 2 psig (0.1 bar) on the low side, never a vacuum with a known leak. Then shut the discharge side and wait: "
-                "rising means boil-off, pull once more.", 15, ("gauges", "valve key"), "recover", ("recover",),
-                runs=True)  # fmt: skip
-_BRAZE = _S("braze", "Mend, nitrogen flowing", "Pressure off, a small flow of dry nitrogen through, wet rag on valves, fire "
-            "watch.", 40, ("dry nitrogen", "regulator with relief", "flow meter", "rods", "extinguisher"), "leak",
-            ("braze", "open_system"), True)  # fmt: skip
-_CLOSE_UP = _S("close_up", "New drier, cores, caps", "Whatever was open gets a new drier (bi-flow on a heat pump), new cores, "
-               "seals and caps. Skipping one needs a reason.", 15, ("filter drier", "valve cores", "caps and seals"), "leak",
-               ("open_system",), True)  # fmt: skip
-_HOLD = _S("hold", "Hold under nitrogen", "In stages, up to what the label allows for the weaker side. Vacuum gauge off.", 60,
-           ("dry nitrogen", "regulator with relief", "gauge", "clamp"), "hold", ("nitrogen",), True)  # fmt: skip
-_EVACUATE = _S("evacuate", "Evacuate and watch", "Rig blanked off and proven first. Cores out, short wide hoses, gauge at the "
-               "far end. Then shut off and watch ten minutes.", 60,
-               ("vacuum pump", "fresh oil", "vacuum gauge", "core tool", "wide hoses"), "vacuum", (), True)  # fmt: skip
-_WEIGH = _S("weigh", "Weigh in liquid, unit off", "Into the liquid line, crankcase heater on first. What does not go in is "
-            "metered through the suction later, running.", 15,
-            ("scale", "refrigerant"), "weigh", ("open_system",), True)  # fmt: skip
-_UNLOCK = _S("start", "Unlock, start, settle", "Valves open, caps on, fans proven, then start and wait for the clock.", 20,
-             (), "mend", runs=True)  # fmt: skip
-_TRIM = _S("trim", "Trim and prove", "Small steps by the scale, a wait after each. Then the failed measurement again.", 30,
-           ("scale", "refrigerant"), "weigh", ("read",), runs=True)  # fmt: skip
-_REMOVE = _S("remove", "Recover a part", "Into a recovery cylinder by weight; never to the air. Clean the condenser first in a "
-             "heat wave.", 20, ("recovery machine", "recovery cylinder", "scale"), "recover", ("recover",))  # fmt: skip
-_SEARCH = _S("search", "Search", "Oil first, then likeliest places; each passed, failed or not reached.", 30,
-             ("detector", "bubbles", "mirror and light"), "leak", ("read",))  # fmt: skip
+_LOCK = _S(
+    "lock",
+    "Lock out, prove dead",
+    "Every disconnect that feeds it; a system that is open or in a vacuum must not start.",
+    5,
+    ("lock and tag", "meter"),
+    "mend",
+    locked=True,
+)
+_RECOVER = _S(
+    "recover",
+    "Recover",
+    "Cylinder on the scale, right type, in date, below its limit. Liquid first, then vapor, to "
+    "the required vacuum; wait and see that it stays.",
+    35,
+    ("recovery machine", "recovery cylinder", "scale", "short hoses"),
+    "recover",
+    ("recover",),
+    True,
+)
+_PUMP_DOWN = _S(
+    "pump_down",
+    "Pump down",
+    "Shut the receiver outlet, run with someone at the switch, watch the head. Stop at 1 "
+    "to 2 psig (0.1 bar) on the low side, never a vacuum with a known leak. Then shut the discharge side and wait: "
+    "rising means boil-off, pull once more.",
+    15,
+    ("gauges", "valve key"),
+    "recover",
+    ("recover",),
+    runs=True,
+)
+_BRAZE = _S(
+    "braze",
+    "Mend, nitrogen flowing",
+    "Pressure off, a small flow of dry nitrogen through, wet rag on valves, fire watch.",
+    40,
+    ("dry nitrogen", "regulator with relief", "flow meter", "rods", "extinguisher"),
+    "leak",
+    ("braze", "open_system"),
+    True,
+)
+_CLOSE_UP = _S(
+    "close_up",
+    "New drier, cores, caps",
+    "Whatever was open gets a new drier (bi-flow on a heat pump), new cores, seals and caps. Skipping one needs a reason.",
+    15,
+    ("filter drier", "valve cores", "caps and seals"),
+    "leak",
+    ("open_system",),
+    True,
+)
+_HOLD = _S(
+    "hold",
+    "Hold under nitrogen",
+    "In stages, up to what the label allows for the weaker side. Vacuum gauge off.",
+    60,
+    ("dry nitrogen", "regulator with relief", "gauge", "clamp"),
+    "hold",
+    ("nitrogen",),
+    True,
+)
+_EVACUATE = _S(
+    "evacuate",
+    "Evacuate and watch",
+    "Rig blanked off and proven first. Cores out, short wide hoses, gauge at the far end. Then shut off and watch ten minutes.",
+    60,
+    ("vacuum pump", "fresh oil", "vacuum gauge", "core tool", "wide hoses"),
+    "vacuum",
+    (),
+    True,
+)
+_WEIGH = _S(
+    "weigh",
+    "Weigh in liquid, unit off",
+    "Into the liquid line, crankcase heater on first. What does not go in is metered through the suction later, running.",
+    15,
+    ("scale", "refrigerant"),
+    "weigh",
+    ("open_system",),
+    True,
+)
+_UNLOCK = _S(
+    "start",
+    "Unlock, start, settle",
+    "Valves open, caps on, fans proven, then start and wait for the clock.",
+    20,
+    (),
+    "mend",
+    runs=True,
+)
+_TRIM = _S(
+    "trim",
+    "Trim and prove",
+    "Small steps by the scale, a wait after each. Then the failed measurement again.",
+    30,
+    ("scale", "refrigerant"),
+    "weigh",
+    ("read",),
+    runs=True,
+)
+_REMOVE = _S(
+    "remove",
+    "Recover a part",
+    "Into a recovery cylinder by weight; never to the air. Clean the condenser first in a heat wave.",
+    20,
+    ("recovery machine", "recovery cylinder", "scale"),
+    "recover",
+    ("recover",),
+)
+_SEARCH = _S(
+    "search",
+    "Search",
+    "Oil first, then likeliest places; each passed, failed or not reached.",
+    30,
+    ("detector", "bubbles", "mirror and light"),
+    "leak",
+    ("read",),
+)
 _LEAKS = frozenset({Repair.LEAK_LOW, Repair.LEAK_HIGH, Repair.LEAK_UNKNOWN})
 # Parts that stand between the receiver's valve and the compressor: the pumped-down side.
 _BEHIND_RECEIVER = frozenset({Repair.LEAK_LOW, Repair.METERING, Repair.DRIER})
@@ -146,9 +234,7 @@ def plan_of(facts: UnitFacts, repair: Repair, compressor_runs: bool = True, rece
     against = _against_pump_down(facts, repair, compressor_runs, receiver_holds)
     if not against:
         steps = (*first, _PUMP_DOWN, _LOCK, *mend, _UNLOCK, _TRIM)
-        return Plan(
-            Way.PUMP_DOWN, steps, "The work is on the low side and the receiver holds the charge: no need to recover."
-        )
+        return Plan(Way.PUMP_DOWN, steps, "The work is on the low side and the receiver holds the charge: no need to recover.")
     steps = (*first, _LOCK, _RECOVER, *mend, _WEIGH, _UNLOCK, _TRIM)
     why = "All of it comes out, is weighed, and goes back as weighed."
     return Plan(Way.RECOVER, steps, why, against if repair in _BEHIND_RECEIVER else "")

@@ -178,8 +178,20 @@ def judge_hold(readings: Sequence[HoldReading], allowed_pa_h: float = ALLOWED_PA
     change_half = 2 * sqrt(max(float(contrast @ covariance @ contrast), 0.0)) if len(listed) > 1 else 0.0
     span = float(hours[-1])
     if len(listed) < 2 or span <= 0:
-        return HoldVerdict(Hold.TOO_SOON, span, expected, last.pressure_pa, change, change_half, 0.0, float("inf"),
-                           _hours_needed(listed, first, allowed_pa_h), float("inf"), shown, left_out)  # fmt: skip
+        return HoldVerdict(
+            Hold.TOO_SOON,
+            span,
+            expected,
+            last.pressure_pa,
+            change,
+            change_half,
+            0.0,
+            float("inf"),
+            _hours_needed(listed, first, allowed_pa_h),
+            float("inf"),
+            shown,
+            left_out,
+        )
     design = np.stack([warm, -warm * hours], axis=1)
     inverse = np.linalg.inv(covariance)
     posterior = np.linalg.inv(design.T @ inverse @ design)
@@ -194,8 +206,7 @@ def judge_hold(readings: Sequence[HoldReading], allowed_pa_h: float = ALLOWED_PA
         verdict, more = Hold.TIGHT, None
     else:
         verdict, more = Hold.TOO_SOON, _hours_needed(listed, first, allowed_pa_h, span, half, rate)
-    return HoldVerdict(verdict, span, expected, last.pressure_pa, change, change_half, rate, half, more, finest, shown,
-                       left_out)  # fmt: skip
+    return HoldVerdict(verdict, span, expected, last.pressure_pa, change, change_half, rate, half, more, finest, shown, left_out)
 
 
 def _noise(listed: Sequence[HoldReading], hours: Array, p: Array) -> Array:
@@ -220,13 +231,20 @@ def _noise(listed: Sequence[HoldReading], hours: Array, p: Array) -> Array:
 
 
 def _hours_needed(
-    listed: Sequence[HoldReading], first: HoldReading, allowed_pa_h: float, span: float = 0.0, half: float = 0.0,
+    listed: Sequence[HoldReading],
+    first: HoldReading,
+    allowed_pa_h: float,
+    span: float = 0.0,
+    half: float = 0.0,
     rate: float = 0.0,
-) -> int:  # fmt: skip
+) -> int:
     """Hours from the last reading after which one more would settle it, if the gauge stays the same."""
     slope = first.pressure_pa / first.gas_k
-    one = sqrt((_REPEATS * first.pressure_half_width_pa / 2) ** 2 + (_REPEATS * first.gas_half_width_k / 2 * slope) ** 2
-               + (_GAS_APART_K * slope) ** 2)  # fmt: skip
+    one = sqrt(
+        (_REPEATS * first.pressure_half_width_pa / 2) ** 2
+        + (_REPEATS * first.gas_half_width_k / 2 * slope) ** 2
+        + (_GAS_APART_K * slope) ** 2
+    )
     room = max(allowed_pa_h - max(rate, 0.0), 0.5 * allowed_pa_h)
     needed = 2 * sqrt(2.0) * one / room
     if half and span:
@@ -256,13 +274,14 @@ def compare_sections(sections: Sequence[tuple[str, HoldVerdict]]) -> SectionComp
     doubts = [found.rate_half_width_pa_h for _, found in sections if np.isfinite(found.rate_half_width_pa_h)]
     apart = len(rates) > 1 and max(rates) - min(rates) > sqrt(sum(one * one for one in doubts))
     if len(leaking) == len(sections) and not apart:
-        return SectionComparison(leaking, True, "All sections fall alike: is the valve between them shut, or is it the gas "
-                                 "that is cooler than the thermometer?")  # fmt: skip
+        return SectionComparison(
+            leaking,
+            True,
+            "All sections fall alike: is the valve between them shut, or is it the gas that is cooler than the thermometer?",
+        )
     if leaking and apart:
         worst = max(sections, key=lambda one: one[1].rate_pa_h)[0]
         return SectionComparison(leaking, False, f"{worst} loses more than the rest: search there.")
     if leaking:
-        return SectionComparison(
-            leaking, False, f"{' and '.join(leaking)}: losing; the others cannot be told apart yet."
-        )
+        return SectionComparison(leaking, False, f"{' and '.join(leaking)}: losing; the others cannot be told apart yet.")
     return SectionComparison((), not apart, "No section loses more than its doubt.")

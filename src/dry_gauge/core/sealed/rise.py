@@ -42,8 +42,11 @@ class Picture:
 
     def rest_pa(self, end_minutes: float) -> float | None:
         """Where that which has levelled off within the trace comes to rest; None if nothing has."""
-        given = [float(self.coefficients[i]) for i, c in enumerate(self.columns)
-                 if c >= _FIRST_TAU and _TAUS[c - _FIRST_TAU] < end_minutes]  # fmt: skip
+        given = [
+            float(self.coefficients[i])
+            for i, c in enumerate(self.columns)
+            if c >= _FIRST_TAU and _TAUS[c - _FIRST_TAU] < end_minutes
+        ]
         return float(self.coefficients[0]) + sum(given) if given else None
 
     def row(self, basis: Array) -> Array:

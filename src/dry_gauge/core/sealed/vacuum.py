@@ -54,7 +54,7 @@ class EndPoint:
 END_POINTS = {
     "strict": EndPoint("strict", "not above 500 microns after 10 minutes", 500 * MICRON_PA, 10.0, 8 * MICRON_PA),
     "common": EndPoint("common", "not above 1,000 microns after 10 minutes, and flat", 1000 * MICRON_PA, 10.0, 5 * MICRON_PA),
-}  # fmt: skip
+}
 """Habits of two schools; the maker's figure wins."""
 
 
@@ -122,10 +122,13 @@ class Decay:
     @property
     def micron(self) -> DecayMicron:
         """The same in microns, as a gauge of the trade shows it."""
-        return DecayMicron(self.level_pa / MICRON_PA, self.level_half_width_pa / MICRON_PA, self.rate_pa_min / MICRON_PA,
-                           self.rate_half_width_pa_min / MICRON_PA,
-                           tuple((minute, pressure / MICRON_PA) for minute, pressure in self.curve))  # fmt: skip
-
+        return DecayMicron(
+            self.level_pa / MICRON_PA,
+            self.level_half_width_pa / MICRON_PA,
+            self.rate_pa_min / MICRON_PA,
+            self.rate_half_width_pa_min / MICRON_PA,
+            tuple((minute, pressure / MICRON_PA) for minute, pressure in self.curve),
+        )
 
 
 # A valve that is shut pushes its own gas in, and the gauge takes a while to follow. [s]
@@ -167,13 +170,36 @@ def judge_decay(seconds: Sequence[float], pressure_pa: Sequence[float], end_poin
         span = float(t[-1]) if t.size else 0.0
         wait = ceil(max(end_point.minutes - span, 1.0))
         level = float(p[-1]) if p.size else 0.0
-        return Decay(Rise.TOO_SOON, span, level, level * 0.1, 0.0, level, 0.0, level, wait,
-                     "Fewer than three minutes, or than four points, say nothing.", (), left_out)  # fmt: skip
+        return Decay(
+            Rise.TOO_SOON,
+            span,
+            level,
+            level * 0.1,
+            0.0,
+            level,
+            0.0,
+            level,
+            wait,
+            "Fewer than three minutes, or than four points, say nothing.",
+            (),
+            left_out,
+        )
     if _is_one_step(p):
         level = float(p[-1])
-        return Decay(Rise.TOO_SOON, float(t[-1]), level, level * 0.05, 0.0, level, 0.0, level,
-                     ceil(end_point.minutes), "One step between flat stretches is a valve or the gauge, not a leak. Watch on.",
-                     tuple(zip(t.tolist(), p.tolist(), strict=True)), left_out)  # fmt: skip
+        return Decay(
+            Rise.TOO_SOON,
+            float(t[-1]),
+            level,
+            level * 0.05,
+            0.0,
+            level,
+            0.0,
+            level,
+            ceil(end_point.minutes),
+            "One step between flat stretches is a valve or the gauge, not a leak. Watch on.",
+            tuple(zip(t.tolist(), p.tolist(), strict=True)),
+            left_out,
+        )
     return _verdict(Pictures.of(t, p), end_point, left_out)
 
 
@@ -192,10 +218,11 @@ def _at_end_stop(seconds: Sequence[float], pressure_pa: Sequence[float], end_poi
     if last.min() < _END_STOP_PA or np.ptp(last) > _END_STOP_SHARE * last.max() or not np.isfinite(last).all():
         return None
     level, span = float(last[-1]), float(t[-1])
-    why = ("The gauge stands at its end: a leak or an open valve first. Liquid water only if the coldest part is above "
-           f"{to_anyone('limit', boiling_point_k(level))}.")  # fmt: skip
-    return Decay(Rise.LEAK, span, level, 0.0, 0.0, level, 0.0, level, None, why, (),
-                 int(t.size))  # fmt: skip
+    why = (
+        "The gauge stands at its end: a leak or an open valve first. Liquid water only if the coldest part is above "
+        f"{to_anyone('limit', boiling_point_k(level))}."
+    )
+    return Decay(Rise.LEAK, span, level, 0.0, 0.0, level, 0.0, level, None, why, (), int(t.size))
 
 
 _STEP_SHARE, _STEP_LEAST_POINTS = 0.75, 3

@@ -15,10 +15,18 @@ FINDINGS = frozenset({
 })  # fmt: skip
 """Observations that name something wrong."""
 
-FIRM_FINDINGS = frozenset({
-    "blade_unsafe", "heat_exchanger_cracked", "carbon_monoxide", "refrigerant_indoors", "safety_bridged", "water_at_electrics",
-    "burnt_parts", "ground_missing",
-})  # fmt: skip
+FIRM_FINDINGS = frozenset(
+    {
+        "blade_unsafe",
+        "heat_exchanger_cracked",
+        "carbon_monoxide",
+        "refrigerant_indoors",
+        "safety_bridged",
+        "water_at_electrics",
+        "burnt_parts",
+        "ground_missing",
+    }
+)
 """Of them those that nobody accepts: mended, or the unit locked out or tagged (docs/rules.md, R33)."""
 
 COMBUSTION_FINDINGS = frozenset({"heat_exchanger_cracked", "carbon_monoxide"})

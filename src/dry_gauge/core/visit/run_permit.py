@@ -40,10 +40,17 @@ class RunPermit:
 
 
 def run_permit(
-    facts: UnitFacts, states: Mapping[str, State], open_changes: Collection[str], locked: Collection[str],
-    minutes_between_starts: Collection[float], system_open: bool = False, stops: Sequence[Stop] = (),
-    fan_is_held: bool = False, pumped_down: bool = False, red_tags: Sequence[str] = (),
-) -> RunPermit:  # fmt: skip
+    facts: UnitFacts,
+    states: Mapping[str, State],
+    open_changes: Collection[str],
+    locked: Collection[str],
+    minutes_between_starts: Collection[float],
+    system_open: bool = False,
+    stops: Sequence[Stop] = (),
+    fan_is_held: bool = False,
+    pumped_down: bool = False,
+    red_tags: Sequence[str] = (),
+) -> RunPermit:
     """What to see to before a start.
 
     Parameters

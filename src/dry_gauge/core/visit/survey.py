@@ -42,8 +42,16 @@ _PLACES = (
                                   "heat_exchanger_cracked", "carbon_monoxide")),
     _P("history", "Its history", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
 )  # fmt: skip
-_COMFORT_ONLY = {"filter_dirty", "filter_missing", "blower_belt_slipping", "air_at_registers", "damper_closed",
-                 "controlled_from_elsewhere", "heat_exchanger_cracked", "carbon_monoxide"}  # fmt: skip
+_COMFORT_ONLY = {
+    "filter_dirty",
+    "filter_missing",
+    "blower_belt_slipping",
+    "air_at_registers",
+    "damper_closed",
+    "controlled_from_elsewhere",
+    "heat_exchanger_cracked",
+    "carbon_monoxide",
+}
 _GLASS = {"sight_glass_bubbles", "sight_glass_streaming", "sight_glass_half_empty"}
 
 
@@ -62,9 +70,7 @@ def not_asked(facts: UnitFacts) -> frozenset[str]:
 def places(facts: UnitFacts) -> tuple[Place, ...]:
     """The survey of this sort of unit, in order."""
     out = not_asked(facts)
-    return tuple(
-        Place(place.name, place.label, tuple(sight for sight in place.sights if sight not in out)) for place in _PLACES
-    )
+    return tuple(Place(place.name, place.label, tuple(sight for sight in place.sights if sight not in out)) for place in _PLACES)
 
 
 # Which answer is the finding; for the rest it is 'yes'.

@@ -20,11 +20,7 @@ class Limit(StrEnum):
     NOT = "not"
 
 
-LIMIT_WORDS = {
-    Limit.ALONE: "alone",
-    Limit.BESIDE: "with a technician beside them",
-    Limit.NOT: "not at all: a technician does it",
-}
+LIMIT_WORDS = {Limit.ALONE: "alone", Limit.BESIDE: "with a technician beside them", Limit.NOT: "not at all: a technician does it"}
 STANDS_FOR = timedelta(hours=4)
 """How long somebody who stood by is taken to stand by still (R68)."""
 

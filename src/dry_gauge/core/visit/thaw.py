@@ -49,15 +49,30 @@ def plan_thaw(facts: UnitFacts, air_k: float | None) -> ThawPlan:
         else:
             why = "Outdoor air is not read: its own defrost clears the coil in any weather."
         return ThawPlan(
-            coil, "own defrost", 25,
-            (*sensors, "Evaporator fans off until the coil is clear",
-             "Start the unit's own defrost; warm water only with electrics isolated and product protected", protect, after),
+            coil,
+            "own defrost",
+            25,
+            (
+                *sensors,
+                "Evaporator fans off until the coil is clear",
+                "Start the unit's own defrost; warm water only with electrics isolated and product protected",
+                protect,
+                after,
+            ),
             why,
-        )  # fmt: skip
+        )
     return ThawPlan(
-        coil, "fan only", 40,
-        (*sensors, "Compressor off, fan on", "Filter out if it is plugged: put it on the ledger", protect,
-         "Look every 20 minutes; do not chip at it", after),
+        coil,
+        "fan only",
+        40,
+        (
+            *sensors,
+            "Compressor off, fan on",
+            "Filter out if it is plugged: put it on the ledger",
+            protect,
+            "Look every 20 minutes; do not chip at it",
+            after,
+        ),
         f"Air above {to_anyone('limit', least_k)} clears a coil by itself{'.' if air_k is not None else ': read it first.'}",
         fan_on=True,
-    )  # fmt: skip
+    )

@@ -56,8 +56,17 @@ def heat_index_k(air_k: float, humidity: float) -> float:
     simple = 0.5 * (t + 61.0 + (t - 68.0) * 1.2 + r * 0.094)
     if (simple + t) / 2 < 80.0:
         return to_kelvin(simple)
-    felt = (-42.379 + 2.04901523 * t + 10.14333127 * r - 0.22475541 * t * r - 6.83783e-3 * t * t - 5.481717e-2 * r * r
-            + 1.22874e-3 * t * t * r + 8.5282e-4 * t * r * r - 1.99e-6 * t * t * r * r)  # fmt: skip
+    felt = (
+        -42.379
+        + 2.04901523 * t
+        + 10.14333127 * r
+        - 0.22475541 * t * r
+        - 6.83783e-3 * t * t
+        - 5.481717e-2 * r * r
+        + 1.22874e-3 * t * t * r
+        + 8.5282e-4 * t * r * r
+        - 1.99e-6 * t * t * r * r
+    )
     if r < 13.0 and 80.0 <= t <= 112.0:
         felt -= (13.0 - r) / 4.0 * ((17.0 - abs(t - 95.0)) / 17.0) ** 0.5
     elif r > 85.0 and 80.0 <= t <= 87.0:
@@ -66,10 +75,17 @@ def heat_index_k(air_k: float, humidity: float) -> float:
 
 
 def heeded(
-    now: Collection[str], given: Collection[str], reader: Reader, *, sky: Sky | None = None, air_k: float | None = None,
-    humidity: float | None = None, thunder_minutes: float | None = None, thunder_code: str = "",
+    now: Collection[str],
+    given: Collection[str],
+    reader: Reader,
+    *,
+    sky: Sky | None = None,
+    air_k: float | None = None,
+    humidity: float | None = None,
+    thunder_minutes: float | None = None,
+    thunder_code: str = "",
     dark_in_minutes: float | None = None,
-) -> tuple[list[Caution], list[Caution]]:  # fmt: skip
+) -> tuple[list[Caution], list[Caution]]:
     """What the weather asks for now: before all other cautions, and after them. Each once a visit; thunder each time it is heard.
 
     Parameters
@@ -87,11 +103,20 @@ def heeded(
     """
     graver, found = [], []
     if thunder_minutes is not None and thunder_minutes < THUNDER_MINUTES:
-        graver.append(_said(f"thunder_{thunder_code}", "Thunder: off the roof, away from metal, into a building or a car. Back "
-                           f"{THUNDER_MINUTES:.0f} minutes after the last of it."))  # fmt: skip
+        graver.append(
+            _said(
+                f"thunder_{thunder_code}",
+                "Thunder: off the roof, away from metal, into a building or a car. Back "
+                f"{THUNDER_MINUTES:.0f} minutes after the last of it.",
+            )
+        )
     if sky is Sky.RAIN and _OPEN_PANELS & set(now):
-        graver.append(_said("rain", "Rain: no live panel stands open in it and no meter goes in with wet hands. Cover it, or "
-                           "power off and wait."))  # fmt: skip
+        graver.append(
+            _said(
+                "rain",
+                "Rain: no live panel stands open in it and no meter goes in with wet hands. Cover it, or power off and wait.",
+            )
+        )
     if sky is Sky.ICE or (sky is Sky.RAIN and air_k is not None and to_fahrenheit(air_k) < _FREEZING_F):
         graver.append(_said("ice", "Ice: ladder and roof first. Clear a way, tie off, not alone; or not today."))
     if air_k is not None and _LONG_WORK & set(now):
@@ -110,8 +135,13 @@ def _hot(air_k: float, humidity: float | None, reader: Reader) -> list[Caution]:
     felt = f"Feels like {reader.say('temperature', felt_k)} in the shade{assumed}"
     if to_fahrenheit(felt_k) < HIGH_HEAT_F:
         return [_said("heat", f"{felt}: water within reach, rest in the shade when you need it.")]
-    return [_said("high_heat", f"{felt}: a cup of water every 20 minutes, 15 minutes in the shade every two hours at the "
-                  "least. Dizzy, confused, no more sweat: stop, cool down, call for help.")]  # fmt: skip
+    return [
+        _said(
+            "high_heat",
+            f"{felt}: a cup of water every 20 minutes, 15 minutes in the shade every two hours at the "
+            "least. Dizzy, confused, no more sweat: stop, cool down, call for help.",
+        )
+    ]
 
 
 def _said(code: str, words: str) -> Caution:

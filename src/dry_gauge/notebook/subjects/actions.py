@@ -19,8 +19,19 @@ from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.running import Running
 
 # The weather and what enters the coil: no repair changes them, so they need not be read again after one.
-_OUTLIVES_AN_ACTION = frozenset({"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "return_air_rh",
-                                 "mixed_air_temp", "box_air_temp", "box_rh", "product_temp", "space_temp"})  # fmt: skip
+_OUTLIVES_AN_ACTION = frozenset(
+    {
+        "outdoor_air_temp",
+        "return_air_temp",
+        "return_air_wet_bulb",
+        "return_air_rh",
+        "mixed_air_temp",
+        "box_air_temp",
+        "box_rh",
+        "product_temp",
+        "space_temp",
+    }
+)
 
 
 class ActionSort(StrEnum):

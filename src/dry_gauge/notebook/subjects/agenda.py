@@ -13,19 +13,7 @@ from pydantic import Field
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.local_time import day_of
 from dry_gauge.notebook.fields import FULL_DAY_MINUTES, FewWords, SomeWords
-from dry_gauge.notebook.kind import (
-    Answered,
-    Body,
-    Case,
-    Entry,
-    Kind,
-    Obstacle,
-    Part,
-    VisitState,
-    Weight,
-    kept,
-    with_one,
-)
+from dry_gauge.notebook.kind import Answered, Body, Case, Entry, Kind, Obstacle, Part, VisitState, Weight, kept, with_one
 
 
 class TimerBody(Body):
@@ -168,13 +156,19 @@ def _what(found: Answered[TimerBody] | Answered[TaskBody] | None) -> str:
 
 
 def _running(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("timer", f"Still running: {timer.body.what}.", str(timer.entry_id))
-            for timer in visit[Agenda].timers.values() if timer.open]  # fmt: skip
+    return [
+        Obstacle("timer", f"Still running: {timer.body.what}.", str(timer.entry_id))
+        for timer in visit[Agenda].timers.values()
+        if timer.open
+    ]
 
 
 def _undone(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("task", f"To do: {task.body.what}.", str(task.entry_id), weight=Weight.ERRAND)
-            for task in visit[Agenda].tasks.values() if task.open]  # fmt: skip
+    return [
+        Obstacle("task", f"To do: {task.body.what}.", str(task.entry_id), weight=Weight.ERRAND)
+        for task in visit[Agenda].tasks.values()
+        if task.open
+    ]
 
 
 KINDS = (

@@ -63,8 +63,12 @@ def _checked(visit: VisitState, entry: Entry, body: ClaimCheckBody) -> VisitStat
 
 def _complaint_said(body: ComplaintBody, _: VisitState) -> tuple[str, str]:
     sorts = ", ".join(TRIAGE[sort].label.lower() for sort in body.sorts)
-    told = (sorts, body.words, body.since and f"since {body.since}",
-            body.who_touched_it and f"worked on since: {body.who_touched_it}")  # fmt: skip
+    told = (
+        sorts,
+        body.words,
+        body.since and f"since {body.since}",
+        body.who_touched_it and f"worked on since: {body.who_touched_it}",
+    )
     return "Complaint", "; ".join(filter(None, told))
 
 
@@ -82,4 +86,4 @@ KINDS = (
     Kind(ComplaintBody, _complaint_said, _complained),
     Kind(ClaimBody, lambda body, _: ("They say", body.text), _claimed),
     Kind(ClaimCheckBody, _check_said, _checked, refers=_claim_of),
-)  # fmt: skip
+)

@@ -69,8 +69,17 @@ class SurveyBody(Body):
             long, wide = self.inner_length_in or self.length_in - _RIM_IN, self.inner_width_in or self.width_in - _RIM_IN
             inner = _rect(((self.length_in - long) / 2, (self.width_in - wide) / 2, long, wide))
         base = Base(self.length_in * INCH_M, self.width_in * INCH_M, _rect(self.supply_in), _rect(self.return_in))
-        return Found(base, inner, self.stands == "curb", self.concentric, _sides(self.clear_in), self.volts, self.phases,
-                     self.breaker_amps, _kg(self.weight_lb))  # fmt: skip
+        return Found(
+            base,
+            inner,
+            self.stands == "curb",
+            self.concentric,
+            _sides(self.clear_in),
+            self.volts,
+            self.phases,
+            self.breaker_amps,
+            _kg(self.weight_lb),
+        )
 
 
 _RIM_IN = 3.0  # what both rims of a curb take away where nobody measured inside (habit, assumed)
@@ -145,8 +154,10 @@ def _curb_is_possible(case: Case[SurveyBody]) -> None:
     body = case.body
     for inner, outer, name in ((body.inner_length_in, body.length_in, "long"), (body.inner_width_in, body.width_in, "wide")):
         if inner is not None and inner >= outer:
-            raise Refused(f"The curb is {inner:g} in. {name} inside and {outer:g} in. outside: that cannot be.",
-                          "inner_length" if name == "long" else "inner_width")  # fmt: skip
+            raise Refused(
+                f"The curb is {inner:g} in. {name} inside and {outer:g} in. outside: that cannot be.",
+                "inner_length" if name == "long" else "inner_width",
+            )
     _inside("supply", "supply", body.supply_in, body.length_in, body.width_in)
     _inside("return", "return", body.return_in, body.length_in, body.width_in)
 
@@ -155,8 +166,10 @@ def _unit_is_possible(case: Case[NewUnitBody]) -> None:
     body = case.body
     for recess, outer, name in ((body.recess_length_in, body.length_in, "long"), (body.recess_width_in, body.width_in, "wide")):
         if recess is not None and recess > outer:
-            raise Refused(f"It goes over a curb {recess:g} in. {name} and is {outer:g} in. {name} itself: that cannot be.",
-                          "recess_length" if name == "long" else "recess_width")  # fmt: skip
+            raise Refused(
+                f"It goes over a curb {recess:g} in. {name} and is {outer:g} in. {name} itself: that cannot be.",
+                "recess_length" if name == "long" else "recess_width",
+            )
     _inside("supply", "supply", body.supply_in, body.length_in, body.width_in)
     _inside("return", "return", body.return_in, body.length_in, body.width_in)
 

@@ -12,18 +12,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import most_gauge_pa
 from dry_gauge.core.judgement.assess import assess_unread
 from dry_gauge.notebook.fields import of_circuit
-from dry_gauge.notebook.kind import (
-    LEAST_REASON,
-    Case,
-    Entry,
-    Kind,
-    Obstacle,
-    VisitState,
-    keeping,
-    kept,
-    still_on,
-    with_one,
-)
+from dry_gauge.notebook.kind import LEAST_REASON, Case, Entry, Kind, Obstacle, VisitState, keeping, kept, still_on, with_one
 from dry_gauge.notebook.subjects.actions import ActionSort, changed
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
 from dry_gauge.notebook.subjects.charge_target import weight_words
@@ -85,17 +74,30 @@ def _ended(visit: VisitState, entry: Entry, body: PourEndBody) -> VisitState:
     if pour is None or not pour.open:
         return visit
     grams = body.grams if body.grams is not None else pour.so_far_g(body.gross_g)
-    pours = with_one(visit[Charge].pours, body.pour, answered_at=entry.written_at, grams=grams, hose_g=body.hose_g,
-                     how=body.reason)  # fmt: skip
+    pours = with_one(
+        visit[Charge].pours, body.pour, answered_at=entry.written_at, grams=grams, hose_g=body.hose_g, how=body.reason
+    )
     visit = visit.changing(Charge, pours=pours)
     if not grams:
         return visit
     said = pour.body
-    return _with_moved(visit, entry, Moved(
-        entry_id=entry.id, at=entry.written_at, way=said.way, cylinder=said.cylinder, grams=grams, hose_g=body.hose_g,
-        phase=said.phase, reason="; ".join(filter(None, dict.fromkeys((said.reason, body.reason)))),
-        converting=said.converting, poured=True, circuit=said.circuit,
-    ))  # fmt: skip
+    return _with_moved(
+        visit,
+        entry,
+        Moved(
+            entry_id=entry.id,
+            at=entry.written_at,
+            way=said.way,
+            cylinder=said.cylinder,
+            grams=grams,
+            hose_g=body.hose_g,
+            phase=said.phase,
+            reason="; ".join(filter(None, dict.fromkeys((said.reason, body.reason)))),
+            converting=said.converting,
+            poured=True,
+            circuit=said.circuit,
+        ),
+    )
 
 
 # -- what is refused -------------------------------------------------------
@@ -103,8 +105,11 @@ def _ended(visit: VisitState, entry: Entry, body: PourEndBody) -> VisitState:
 
 def _check_total(standing: Standing, reason: str) -> None:
     if standing.asks and len(reason) < LEAST_REASON:
-        raise Refused(f"That makes {standing.share * 100:.0f} % of the target total of {forms(standing.target_kg).lb_oz}. Above "
-                      f"{ASKS_FROM * 100:.0f} % it needs a reason.", "reason")  # fmt: skip
+        raise Refused(
+            f"That makes {standing.share * 100:.0f} % of the target total of {forms(standing.target_kg).lb_oz}. Above "
+            f"{ASKS_FROM * 100:.0f} % it needs a reason.",
+            "reason",
+        )
 
 
 def _check_hose(hose_g: int, grams: int) -> None:
@@ -214,9 +219,12 @@ def _check_scale(pour: KeptPour, gross_g: int) -> None:
     grew = gross_g - last
     if (-grew if out else grew) > _SCALE_SLACK_G:
         moved, before, now = (forms(grams * GRAM_KG).lb_oz for grams in (pour.so_far_g(), last, gross_g))
-        raise Refused(f"The scale showed {before} before and {now} now: it cannot get {'lighter' if out else 'heavier'} "
-                      f"here. Was its zero lost, or another cylinder put on? End this pour with the amount, {moved} by the last "
-                      "mark, and begin a new one.", "gross")  # fmt: skip
+        raise Refused(
+            f"The scale showed {before} before and {now} now: it cannot get {'lighter' if out else 'heavier'} "
+            f"here. Was its zero lost, or another cylinder put on? End this pour with the amount, {moved} by the last "
+            "mark, and begin a new one.",
+            "gross",
+        )
 
 
 def _no_pressure(case: Case[RecoveredToBody]) -> None:
@@ -233,17 +241,18 @@ def _nothing_weighed(case: Case[RecoveredToBody]) -> None:
     charge = case.visit[Charge].of_circuit(body.circuit or 1)
     weighed = any(one.way is MovementSort.RECOVERED for one in charge.moved.values())
     if not weighed and not body.reason:
-        raise Refused(
-            "Nothing was weighed out yet. Weigh it into a cylinder first; or say why there was nothing.", "reason"
-        )
+        raise Refused("Nothing was weighed out yet. Weigh it into a cylinder first; or say why there was nothing.", "reason")
 
 
 # -- what stays open -------------------------------------------------------
 
 
 def _still_pouring(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("pour", "A pour is still on: read the scale and end it.", str(one.entry_id))
-            for one in visit[Charge].pours.values() if one.open]  # fmt: skip
+    return [
+        Obstacle("pour", "A pour is still on: read the scale and end it.", str(one.entry_id))
+        for one in visit[Charge].pours.values()
+        if one.open
+    ]
 
 
 def _topped_up(visit: VisitState) -> list[Obstacle]:
@@ -258,8 +267,11 @@ def _left_empty(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
     own = {number: visit.of_circuit(number) for number in visit.circuits}
-    return [Obstacle("empty", f"It was emptied and nothing was weighed in{of_circuit(number)}: lock it out and book the return.")
-            for number, one in own.items() if (inside := in_unit_g(one)) is not None and inside <= 0]  # fmt: skip
+    return [
+        Obstacle("empty", f"It was emptied and nothing was weighed in{of_circuit(number)}: lock it out and book the return.")
+        for number, one in own.items()
+        if (inside := in_unit_g(one)) is not None and inside <= 0
+    ]
 
 
 # -- how it reads ----------------------------------------------------------

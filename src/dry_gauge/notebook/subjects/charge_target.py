@@ -95,5 +95,11 @@ def _target_said(body: ChargeTargetBody, _: VisitState) -> tuple[str, str]:
     return "Charge target" + of_circuit(body.circuit), f"label {weight_words(body.label_g)}{line}"
 
 
-KINDS = (Kind(ChargeTargetBody, _target_said, keeping(ChargeTarget, "targets", lambda body: str(body.circuit or 1)),
-              refuse=_target_cannot_be),)  # fmt: skip
+KINDS = (
+    Kind(
+        ChargeTargetBody,
+        _target_said,
+        keeping(ChargeTarget, "targets", lambda body: str(body.circuit or 1)),
+        refuse=_target_cannot_be,
+    ),
+)

@@ -195,8 +195,15 @@ def _unfinished(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
     open_ones = [(key, one.words) for key, one in visit[Cleaning].cleanings.items() if not one.ended]
-    return [Obstacle("cleaning", f"Cleaning of the {words} has no end: prove it clean, quote it, or say that it is not worth it.",
-                     key, weight=Weight.PROOF) for key, words in open_ones]  # fmt: skip
+    return [
+        Obstacle(
+            "cleaning",
+            f"Cleaning of the {words} has no end: prove it clean, quote it, or say that it is not worth it.",
+            key,
+            weight=Weight.PROOF,
+        )
+        for key, words in open_ones
+    ]
 
 
 # -- how it is said -------------------------------------------------------------------------
@@ -215,4 +222,4 @@ def _step_said(body: CleaningStepBody, visit: VisitState) -> tuple[str, str]:
 KINDS = (
     Kind(CleaningBody, _cleaning_said, _begun, _chemistry, leaves_open=_unfinished, sweeps=True),
     Kind(CleaningStepBody, _step_said, _stepped, collides=_in_turn, refers=_cleaning_of, happened=True, sweeps=True),
-)  # fmt: skip
+)

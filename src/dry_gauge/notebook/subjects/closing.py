@@ -92,10 +92,16 @@ def _must_not_run(visit: VisitState, judged: Assessment | None) -> list[Obstacle
     """Stops under which nobody leaves a unit able to run (R78); findings and a supply say it by themselves."""
     if judged is None or visit[Ledger].locked or visit[Ledger].red_tags:
         return []
-    stops = [(f", circuit {number}" if len(judged.circuits) > 1 else "", stop)
-             for number, circuit in judged.circuits.items() for stop in circuit.stops]  # fmt: skip
-    said = dict.fromkeys(f"Stop, {STOPS[stop.code].label.lower()}{where}: mend it and read again, or lock the unit out."
-                         for where, stop in stops if not _SAID_BY_THEMSELVES.issuperset(stop.readings))  # fmt: skip
+    stops = [
+        (f", circuit {number}" if len(judged.circuits) > 1 else "", stop)
+        for number, circuit in judged.circuits.items()
+        for stop in circuit.stops
+    ]
+    said = dict.fromkeys(
+        f"Stop, {STOPS[stop.code].label.lower()}{where}: mend it and read again, or lock the unit out."
+        for where, stop in stops
+        if not _SAID_BY_THEMSELVES.issuperset(stop.readings)
+    )
     return [Obstacle("stop", words, firm=True, weight=Weight.SAFETY) for words in said]
 
 
@@ -167,6 +173,13 @@ def check_closed(visit: VisitState, entry: Entry, closed_at: datetime | None, *,
 
 
 KINDS = (
-    Kind(ClosingBody, lambda body, _: (f"Closed: {OUTCOME_WORDS[body.outcome].lower()}", body.summary), _closed,
-         collides=_not_yet, needs="judgement", at_arrival=True, complete=_let_go),
-)  # fmt: skip
+    Kind(
+        ClosingBody,
+        lambda body, _: (f"Closed: {OUTCOME_WORDS[body.outcome].lower()}", body.summary),
+        _closed,
+        collides=_not_yet,
+        needs="judgement",
+        at_arrival=True,
+        complete=_let_go,
+    ),
+)

@@ -100,13 +100,20 @@ def _second_one(visit: VisitState) -> list[Obstacle]:
     state = visit[Codes]
     if visit[Agenda].booked(RECHECKS | RETURNS):
         return []
-    return [Obstacle("second_code", f"{board}: is there a second code behind the first? Look, and say so.", weight=Weight.ERRAND)
-            for board in state.boards() if board.casefold() not in state.looked_through]  # fmt: skip
+    return [
+        Obstacle("second_code", f"{board}: is there a second code behind the first? Look, and say so.", weight=Weight.ERRAND)
+        for board in state.boards()
+        if board.casefold() not in state.looked_through
+    ]
 
 
 def _code_said(body: CodeBody, _: VisitState) -> tuple[str, str]:
-    more = [body.shown_on, f"{body.times} times" if body.times > 1 else "", "slow flash" if body.slow else "",
-            "tapped along" if body.taps_s else ""]  # fmt: skip
+    more = [
+        body.shown_on,
+        f"{body.times} times" if body.times > 1 else "",
+        "slow flash" if body.slow else "",
+        "tapped along" if body.taps_s else "",
+    ]
     return f"Code {body.read}", "; ".join(filter(None, (body.board, *more)))
 
 
@@ -114,4 +121,4 @@ KINDS = (
     Kind(CodeBody, _code_said, _read, refuse=_says_something, leaves_open=_second_one),
     Kind(CodeMeaningBody, lambda body, _: (f"{body.board}, code {body.code}", body.meaning), _meant),
     Kind(NoMoreCodesBody, lambda body, _: (body.board, "no second code"), _through),
-)  # fmt: skip
+)

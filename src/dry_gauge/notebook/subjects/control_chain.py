@@ -107,8 +107,11 @@ class ControlChain(Part):
     @property
     def still_open(self) -> tuple[Kept[OpenLinkBody], ...]:
         """Links found open that do not carry yet, oldest first."""
-        return tuple(one for one in in_time(self.opened.values())
-                     if one.body.link not in self.closed or self.closed[one.body.link].at < one.at)  # fmt: skip
+        return tuple(
+            one
+            for one in in_time(self.opened.values())
+            if one.body.link not in self.closed or self.closed[one.body.link].at < one.at
+        )
 
     def sort_of(self, link: str) -> LinkSort | None:
         """What a link is; None where it is not in the chain."""
@@ -129,10 +132,11 @@ def _drawn(visit: VisitState, entry: Entry, body: ChainBody) -> VisitState:
     names, before = {one.name for one in body.links}, visit[ControlChain]
     coils = {one.name for one in body.links if one.sort is LinkSort.COIL}
     return visit.changing(
-        ControlChain, drawn=Kept[ChainBody](**kept(entry)),
+        ControlChain,
+        drawn=Kept[ChainBody](**kept(entry)),
         points=tuple(one for one in before.points if one.body.link in names),
         coils={name: one for name, one in before.coils.items() if name in coils},
-    )  # fmt: skip
+    )
 
 
 def _measured(visit: VisitState, entry: Entry, _: ChainPointBody) -> VisitState:
@@ -154,10 +158,11 @@ def _closed(visit: VisitState, entry: Entry, body: ClosedLinkBody) -> VisitState
     chain = before.chain
     stale = chain.behind(body.link) if chain and body.link in chain.by_name else frozenset()
     return visit.changing(
-        ControlChain, closed=before.closed | {body.link: Kept[ClosedLinkBody](**kept(entry))},
+        ControlChain,
+        closed=before.closed | {body.link: Kept[ClosedLinkBody](**kept(entry))},
         points=tuple(one for one in before.points if one.body.link not in stale),
         coils={name: one for name, one in before.coils.items() if name not in stale},
-    )  # fmt: skip
+    )
 
 
 # -- what is refused --------------------------------------------------------------------
@@ -190,18 +195,28 @@ def _known(visit: VisitState, name: str, field: str) -> None:
 def _still_open(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
-    return [Obstacle("open_link", f"Found open: {one.body.link}. Close it, or book the return.", str(one.entry_id),
-                     weight=Weight.PROOF) for one in visit[ControlChain].still_open]  # fmt: skip
+    return [
+        Obstacle(
+            "open_link", f"Found open: {one.body.link}. Close it, or book the return.", str(one.entry_id), weight=Weight.PROOF
+        )
+        for one in visit[ControlChain].still_open
+    ]
 
 
 def _without_cause(visit: VisitState) -> list[Obstacle]:
     state = visit[ControlChain]
     if visit[Agenda].booked(RECHECKS):
         return []
-    return [Obstacle("safety_cause", f"{name} opened and nobody knows why. Closing it is no repair: find the cause, or book a "
-                     "recheck.", str(one.entry_id), weight=Weight.PROOF)
-            for name, one in sorted(state.closed.items())
-            if state.sort_of(name) in SAFETIES and not state.cause_of(name)]  # fmt: skip
+    return [
+        Obstacle(
+            "safety_cause",
+            f"{name} opened and nobody knows why. Closing it is no repair: find the cause, or book a recheck.",
+            str(one.entry_id),
+            weight=Weight.PROOF,
+        )
+        for name, one in sorted(state.closed.items())
+        if state.sort_of(name) in SAFETIES and not state.cause_of(name)
+    ]
 
 
 # -- how it is said -------------------------------------------------------------------------

@@ -74,8 +74,9 @@ class EconomiserBody(Body):
         """What it should do now."""
         outdoor = UNITS[self.temp_unit].to_si(self.temp)
         humidity = None if self.humidity is None else self.humidity / 100
-        return free_cooling(outdoor, humidity, self.letter, damper_open=None if not self.damper else self.damper == "open",
-                            plug=self.plug)  # fmt: skip
+        return free_cooling(
+            outdoor, humidity, self.letter, damper_open=None if not self.damper else self.damper == "open", plug=self.plug
+        )
 
 
 class ThermostatBody(Body):
@@ -234,9 +235,12 @@ def _thermostat_said(body: ThermostatBody, _: VisitState) -> tuple[str, str]:
 
 def _metering_said(body: MeteringBody, _: VisitState) -> tuple[str, str]:
     due = f", table {' at '.join(filter(None, (body.orifice_due, body.coil)))}" if body.orifice_due else ""
-    parts = (f"orifice {body.orifice_found}{due}" if body.orifice_found else "",
-             f"bulb {BULB_WORDS[body.bulb]}" if body.bulb else "", f"screen {body.screen}" if body.screen else "",
-             body.debris)  # fmt: skip
+    parts = (
+        f"orifice {body.orifice_found}{due}" if body.orifice_found else "",
+        f"bulb {BULB_WORDS[body.bulb]}" if body.bulb else "",
+        f"screen {body.screen}" if body.screen else "",
+        body.debris,
+    )
     return "Metering device", ", ".join(filter(None, parts))
 
 

@@ -15,19 +15,7 @@ from dry_gauge.core.electrical.supply import LEGS, PAIRS, Supply, judge_supply, 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import Circuit, FewWords, SomeWords, of_circuit
-from dry_gauge.notebook.kind import (
-    Body,
-    Case,
-    Entry,
-    Kept,
-    Kind,
-    Obstacle,
-    Part,
-    VisitState,
-    Weight,
-    keeping,
-    kept,
-)
+from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, keeping, kept
 from dry_gauge.notebook.metered import Metered
 from dry_gauge.notebook.subjects.actions import Actions, ActionSort
 from dry_gauge.notebook.subjects.agenda import RETURNS, Agenda
@@ -175,8 +163,9 @@ class Electrical(Part):
 
 def judged_supply(body: SupplyBody, open_pairs: Mapping[str, float] | None = None) -> Supply:
     """What one reading of the supply says, beside its pairs with nothing running where those are known."""
-    return judge_supply(body.pairs, body.ground, three_phase=body.three_phase, label_v=body.label_v, open_pairs=open_pairs,
-                        drops_v=body.drops)  # fmt: skip
+    return judge_supply(
+        body.pairs, body.ground, three_phase=body.three_phase, label_v=body.label_v, open_pairs=open_pairs, drops_v=body.drops
+    )
 
 
 def _stops(supply: Supply | None) -> bool:
@@ -190,8 +179,7 @@ def verdict_of(body: CapacitorBody) -> CapacitorVerdict:
 
 def heat_of(body: StripHeatBody) -> StripHeat:
     """What electric heat gives."""
-    return strip_heat(body.amps, body.blower_amps, body.volts, body.installed_kw, body.installed_v,
-                      three_phase=body.three_phase)  # fmt: skip
+    return strip_heat(body.amps, body.blower_amps, body.volts, body.installed_kw, body.installed_v, three_phase=body.three_phase)
 
 
 # -- what is refused --------------------------------------------------------------------
@@ -294,8 +282,11 @@ def _supply_open(visit: VisitState) -> list[Obstacle]:
     if supply is None or (visit[Agenda].booked(RETURNS) and not could_run):
         return []
     ends = "lock the unit out" if could_run else "book the return"
-    return [Obstacle("supply", f"{one.phrase.read(Reader())} Read it again, or {ends}.", firm=could_run, weight=Weight.SAFETY)
-            for one in supply.findings if one.stops]  # fmt: skip
+    return [
+        Obstacle("supply", f"{one.phrase.read(Reader())} Read it again, or {ends}.", firm=could_run, weight=Weight.SAFETY)
+        for one in supply.findings
+        if one.stops
+    ]
 
 
 # -- how it is said -------------------------------------------------------------------------
@@ -317,8 +308,10 @@ def _amps_said(body: MachineAmpsBody, _: VisitState) -> tuple[str, str]:
 
 
 def _capacitor_said(body: CapacitorBody, _: VisitState) -> tuple[str, str]:
-    parts = [f"bench {body.bench_uf:g} uF" if body.bench_uf is not None else "",
-             f"{body.amps:g} A at {body.volts:g} V" if body.amps is not None and body.volts else ""]  # fmt: skip
+    parts = [
+        f"bench {body.bench_uf:g} uF" if body.bench_uf is not None else "",
+        f"{body.amps:g} A at {body.volts:g} V" if body.amps is not None and body.volts else "",
+    ]
     return f"Capacitor, {body.machine}", f"{body.rated_uf:g} uF; {'; '.join(filter(None, parts))}{body.read_with}"
 
 
@@ -336,8 +329,11 @@ def _ohms(value: float | None) -> str:
 
 
 def _motor_said(body: MotorTestBody, _: VisitState) -> tuple[str, str]:
-    parts = [", ".join(map(_ohms, body.ohms)), f"{_ohms(body.ground_ohm)} to ground" if body.ground_ohm is not None else "",
-             f"spins {body.spins}" if body.spins in ("free", "stiff", "loose") else body.spins]  # fmt: skip
+    parts = [
+        ", ".join(map(_ohms, body.ohms)),
+        f"{_ohms(body.ground_ohm)} to ground" if body.ground_ohm is not None else "",
+        f"spins {body.spins}" if body.spins in ("free", "stiff", "loose") else body.spins,
+    ]
     return f"Off-test, {body.machine}", "; ".join(filter(None, parts))
 
 

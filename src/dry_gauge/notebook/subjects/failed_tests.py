@@ -21,19 +21,7 @@ from dry_gauge.core.settling import Clocks, clock_wait
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Mode, State
 from dry_gauge.notebook.fields import FewWords, of_circuit
-from dry_gauge.notebook.kind import (
-    Answered,
-    Body,
-    Case,
-    Entry,
-    Kind,
-    Obstacle,
-    Part,
-    VisitState,
-    Weight,
-    kept,
-    with_one,
-)
+from dry_gauge.notebook.kind import Answered, Body, Case, Entry, Kind, Obstacle, Part, VisitState, Weight, kept, with_one
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.observations import Observations
@@ -89,8 +77,13 @@ GAP_READINGS: Mapping[str, tuple[tuple[str, ...], ...]] = {
     "condenser_split": (("liquid_pressure", "discharge_pressure"), ("outdoor_air_temp", "mixed_air_temp", "return_air_temp")),
     "evaporator_td": (("suction_pressure",), ("mixed_air_temp", "return_air_temp", "box_air_temp", "outdoor_air_temp")),
 }
-GAP_WORDS = {"superheat": "Superheat", "subcooling": "Subcooling", "air_split": "Air split",
-             "condenser_split": "Condenser gap", "evaporator_td": "Evaporator gap"}  # fmt: skip
+GAP_WORDS = {
+    "superheat": "Superheat",
+    "subcooling": "Subcooling",
+    "air_split": "Air split",
+    "condenser_split": "Condenser gap",
+    "evaporator_td": "Evaporator gap",
+}
 
 
 class KeptTest(Answered[FailedTestBody]):
@@ -264,8 +257,13 @@ def _failed(visit: VisitState, entry: Entry, body: FailedTestBody) -> VisitState
     running = visit[Running]
     shown = visit[Readings].as_found(body.quantity, body.circuit) if body.quantity in QUANTITIES else None
     seen = visit[Observations].of(body.what, body.circuit) if body.what else None
-    test = KeptTest(**kept(entry), read_before=shown.body if shown else None, seen_before=seen.body.state if seen else None,
-                    mode=running.mode, stage=running.running_stage)  # fmt: skip
+    test = KeptTest(
+        **kept(entry),
+        read_before=shown.body if shown else None,
+        seen_before=seen.body.state if seen else None,
+        mode=running.mode,
+        stage=running.running_stage,
+    )
     return visit.changing(FailedTests, tests=visit[FailedTests].tests | {str(entry.id): test})
 
 

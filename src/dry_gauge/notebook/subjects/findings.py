@@ -82,16 +82,36 @@ def findings_in(visit: VisitState) -> tuple[Finding, ...]:
             continue
         latest = observations.latest.get(key)
         mended = latest is None or latest.body.state is not State.YES
-        found.append(Finding(key, what, one.body.circuit, str(one.entry_id), sight_label(what, one.body.circuit), mended,
-                             mended and _air_proven_since(observations, one), what in FIRM_FINDINGS,
-                             _left(visit, key, one.at)))  # fmt: skip
+        found.append(
+            Finding(
+                key,
+                what,
+                one.body.circuit,
+                str(one.entry_id),
+                sight_label(what, one.body.circuit),
+                mended,
+                mended and _air_proven_since(observations, one),
+                what in FIRM_FINDINGS,
+                _left(visit, key, one.at),
+            )
+        )
     own = visit[Verdicts].override
     if own is not None and own.body.fault is not Fault.NONE:
         key = f"{own.body.fault.value}/0"
         against = any(done.body.against is own.body.fault and done.at >= own.at for done in visit[Actions].done.values())
-        found.append(Finding(key, own.body.fault.value, None, str(own.entry_id), FAULT_WORDS[own.body.fault], against, against,
-                             False,
-                             _left(visit, key, own.at)))  # fmt: skip
+        found.append(
+            Finding(
+                key,
+                own.body.fault.value,
+                None,
+                str(own.entry_id),
+                FAULT_WORDS[own.body.fault],
+                against,
+                against,
+                False,
+                _left(visit, key, own.at),
+            )
+        )
     return tuple(found)
 
 

@@ -37,6 +37,4 @@ def _movement_of(case: Case[GlassBody]) -> dict[str, object]:
     return {"movement": case.visit[Charge].moved.get(str(case.body.movement))}
 
 
-KINDS = (
-    Kind(GlassBody, lambda body, _: ("Glass after the step", GLASS_WORDS[body.shows]), _looked, refers=_movement_of),
-)  # fmt: skip
+KINDS = (Kind(GlassBody, lambda body, _: ("Glass after the step", GLASS_WORDS[body.shows]), _looked, refers=_movement_of),)

@@ -99,8 +99,9 @@ class Holds(Part):
 
     def of_circuit(self, number: int) -> Self:
         """The holds of one circuit."""
-        return self.model_copy(update={"holds": {key: one for key, one in self.holds.items()
-                                                 if (one.body.circuit or 1) == number}})  # fmt: skip
+        return self.model_copy(
+            update={"holds": {key: one for key, one in self.holds.items() if (one.body.circuit or 1) == number}}
+        )
 
     @property
     def in_order(self) -> tuple[tuple[str, KeptHold], ...]:
@@ -132,8 +133,16 @@ def _hold_reading(one: Kept[HoldReadingBody], start: datetime, facts: UnitFacts)
         half_pa = body.pressure_accuracy * pressure.scale
     temperature = UNITS[body.temp_unit]
     half_k = _CLAMP_HALF_K if body.temp_accuracy is None else body.temp_accuracy * temperature.scale
-    return HoldReading((one.at - start).total_seconds(), pressure_pa, temperature.to_si(body.temp), half_pa, half_k,
-                       body.gauge, body.thermometer, _step(body.pressure) * pressure.scale)  # fmt: skip
+    return HoldReading(
+        (one.at - start).total_seconds(),
+        pressure_pa,
+        temperature.to_si(body.temp),
+        half_pa,
+        half_k,
+        body.gauge,
+        body.thermometer,
+        _step(body.pressure) * pressure.scale,
+    )
 
 
 def _step(shown: float) -> float:
@@ -148,8 +157,10 @@ def hold_of(key: str, hold: KeptHold, facts: UnitFacts, allowed_pa_h: float = AL
     over = False
     if hold.body.limit is not None:
         limit_pa = UNITS[hold.body.unit].to_si(hold.body.limit, facts.atmosphere_pa)
-        over = any(UNITS[one.body.pressure_unit].to_si(one.body.pressure, facts.atmosphere_pa) > limit_pa * 1.005
-                   for one in hold.readings[-1:])  # fmt: skip
+        over = any(
+            UNITS[one.body.pressure_unit].to_si(one.body.pressure, facts.atmosphere_pa) > limit_pa * 1.005
+            for one in hold.readings[-1:]
+        )
     if not counted:
         return HoldView(key, hold, None, over)
     listed = [_hold_reading(one, hold.at, facts) for one in counted]  # from filling on
@@ -169,16 +180,25 @@ def _read(visit: VisitState, entry: Entry, body: HoldReadingBody) -> VisitState:
 
 
 def _ended(visit: VisitState, entry: Entry, body: HoldEndBody) -> VisitState:
-    holds = with_one(visit[Holds].holds, body.hold, answered_at=entry.written_at, good=body.verdict == "tight",
-                     how=body.reason, verdict=body.verdict)  # fmt: skip
+    holds = with_one(
+        visit[Holds].holds,
+        body.hold,
+        answered_at=entry.written_at,
+        good=body.verdict == "tight",
+        how=body.reason,
+        verdict=body.verdict,
+    )
     return visit.changing(Holds, holds=holds)
 
 
 def _hold_cannot_be(case: Case[HoldBody]) -> None:
     body = case.body
     if body.gas != "nitrogen":
-        raise Refused("Only dry nitrogen, through a regulator with relief. Oxygen or compressed air with oil explodes; "
-                      "refrigerant does not follow the arithmetic.", "gas")  # fmt: skip
+        raise Refused(
+            "Only dry nitrogen, through a regulator with relief. Oxygen or compressed air with oil explodes; "
+            "refrigerant does not follow the arithmetic.",
+            "gas",
+        )
     if not body.vacuum_gauge_off:
         raise Refused(
             "Take the vacuum gauge off, or valve it off, first: pressure destroys it. Then tick it.", "vacuum_gauge_off"
@@ -187,8 +207,11 @@ def _hold_cannot_be(case: Case[HoldBody]) -> None:
         raise Refused(f"{body.unit!r} is no unit of pressure.", "limit")
     most_pa = most_gauge_pa(case.facts.refrigerant)
     if body.limit is not None and UNITS[body.unit].to_si(body.limit, 0.0) > most_pa:
-        raise Refused(f"{as_typed(body.limit, body.unit)} is more than any part of this unit holds. What does the label "
-                      "say is its test pressure, and in which unit?", "limit")  # fmt: skip
+        raise Refused(
+            f"{as_typed(body.limit, body.unit)} is more than any part of this unit holds. What does the label "
+            "say is its test pressure, and in which unit?",
+            "limit",
+        )
 
 
 def _hold_fits(case: Case[HoldBody]) -> None:
@@ -236,8 +259,15 @@ def _end_fits(case: Case[HoldEndBody]) -> None:
 def _under_pressure(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
-    return [Obstacle("hold", f"Still under pressure: {hold.body.section}{of_circuit(hold.body.circuit)}. End the hold, or book "
-                     "the return that reads it.", str(hold.entry_id)) for hold in visit[Holds].on]  # fmt: skip
+    return [
+        Obstacle(
+            "hold",
+            f"Still under pressure: {hold.body.section}{of_circuit(hold.body.circuit)}. End the hold, or book "
+            "the return that reads it.",
+            str(hold.entry_id),
+        )
+        for hold in visit[Holds].on
+    ]
 
 
 def _hold_said(body: HoldBody, _: VisitState) -> tuple[str, str]:

@@ -10,19 +10,7 @@ from pydantic import Field
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.sealed.leak_search import BY_CODE, METHOD_WORDS
 from dry_gauge.notebook.fields import Circuit, FewWords, of_circuit
-from dry_gauge.notebook.kind import (
-    LEAST_REASON,
-    Body,
-    Case,
-    Entry,
-    Kept,
-    Kind,
-    Obstacle,
-    Part,
-    VisitState,
-    in_time,
-    kept,
-)
+from dry_gauge.notebook.kind import LEAST_REASON, Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, in_time, kept
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
 
 
@@ -74,10 +62,12 @@ class Leaks(Part):
     def of_circuit(self, number: int) -> Self:
         """What was searched along one circuit, and the cures of its leaks."""
         elsewhere = {str(one.entry_id) for one in self.places.values() if (one.body.circuit or 1) != number}
-        return self.model_copy(update={
-            "places": {key: one for key, one in self.places.items() if str(one.entry_id) not in elsewhere},
-            "cures": {key: one for key, one in self.cures.items() if key not in elsewhere},
-        })  # fmt: skip
+        return self.model_copy(
+            update={
+                "places": {key: one for key, one in self.places.items() if str(one.entry_id) not in elsewhere},
+                "cures": {key: one for key, one in self.cures.items() if key not in elsewhere},
+            }
+        )
 
     def with_result(self, result: str) -> tuple[str, ...]:
         """Places with that result."""
@@ -105,8 +95,9 @@ class Leaks(Part):
     @property
     def to_mend(self) -> tuple[Kept[LeakPlaceBody], ...]:
         """Leaks that were found and have no cure yet."""
-        return tuple(one for _, one in sorted(self.places.items())
-                     if one.body.result == "failed" and str(one.entry_id) not in self.cures)  # fmt: skip
+        return tuple(
+            one for _, one in sorted(self.places.items()) if one.body.result == "failed" and str(one.entry_id) not in self.cures
+        )
 
 
 def place_words(code: str) -> str:
@@ -156,8 +147,10 @@ def _leak_of(case: Case[LeakCureBody]) -> dict[str, object]:
 def _not_mended(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
-    return [Obstacle("leak", f"Leak not mended: {_where(leak.body)}. Mend it, or book the return.",
-                     str(leak.entry_id)) for leak in visit[Leaks].to_mend]  # fmt: skip
+    return [
+        Obstacle("leak", f"Leak not mended: {_where(leak.body)}. Mend it, or book the return.", str(leak.entry_id))
+        for leak in visit[Leaks].to_mend
+    ]
 
 
 def _patched(visit: VisitState) -> list[Obstacle]:

@@ -225,8 +225,15 @@ def _reset_without_cause(visit: VisitState) -> list[Obstacle]:
             explained.discard(switch)
         elif switch not in explained:
             latest[switch] = one
-    return [Obstacle("reset", f"{switch} was reset and nobody knows why it tripped. A reset is no repair: book a recheck.",
-                     str(one.entry_id), weight=Weight.PROOF) for switch, one in latest.items()]  # fmt: skip
+    return [
+        Obstacle(
+            "reset",
+            f"{switch} was reset and nobody knows why it tripped. A reset is no repair: book a recheck.",
+            str(one.entry_id),
+            weight=Weight.PROOF,
+        )
+        for switch, one in latest.items()
+    ]
 
 
 def _change_said(body: TemporaryBody, _: VisitState) -> tuple[str, str]:

@@ -25,6 +25,7 @@ Shown = Annotated[int, Field(ge=0, le=MOST_GRAMS)]
 """What a scale shows."""
 _HoseGrams = Annotated[int, Field(ge=0, le=5000)]
 
+
 class MovementSort(StrEnum):
     """Which way refrigerant goes, and why."""
 
@@ -174,11 +175,13 @@ class Charge(Part):
 
     def of_circuit(self, number: int) -> Self:
         """What went into one circuit and came out of it."""
-        return self.model_copy(update={
-            "pours": {key: one for key, one in self.pours.items() if (one.body.circuit or 1) == number},
-            "moved": {key: one for key, one in self.moved.items() if (one.circuit or 1) == number},
-            "recovered": {key: one for key, one in self.recovered.items() if key == str(number)},
-        })  # fmt: skip
+        return self.model_copy(
+            update={
+                "pours": {key: one for key, one in self.pours.items() if (one.body.circuit or 1) == number},
+                "moved": {key: one for key, one in self.moved.items() if (one.circuit or 1) == number},
+                "recovered": {key: one for key, one in self.recovered.items() if key == str(number)},
+            }
+        )
 
     @property
     def recovered_to(self) -> Kept[RecoveredToBody] | None:

@@ -172,8 +172,10 @@ def sheave_turns(body: BeltBody) -> list[Turn]:
 def share_of(body: MixedAirBody) -> Measured | None:
     """Share of outdoor air; None where return and outdoor are too near."""
     half = 1.0 * FAHRENHEIT_K
-    back, outdoor, mixed = (Measured(UNITS[body.unit].to_si(value), {name: half}) for name, value in
-                            (("return", body.back), ("outdoor", body.outdoor), ("mixed", body.mixed)))  # fmt: skip
+    back, outdoor, mixed = (
+        Measured(UNITS[body.unit].to_si(value), {name: half})
+        for name, value in (("return", body.back), ("outdoor", body.outdoor), ("mixed", body.mixed))
+    )
     return outdoor_share(back, outdoor, mixed)
 
 
@@ -276,15 +278,27 @@ def _damper_said(body: DamperTestBody, _: VisitState) -> tuple[str, str]:
 def _damper_stuck(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
-    return [Obstacle("damper", f"Damper of {one.body.damper} does not move both ways. Mend it, or book the return.",
-                     str(one.entry_id), weight=Weight.PROOF)
-            for one in visit[MovingAir].dampers.values() if not (one.body.opens and one.body.shuts)]  # fmt: skip
+    return [
+        Obstacle(
+            "damper",
+            f"Damper of {one.body.damper} does not move both ways. Mend it, or book the return.",
+            str(one.entry_id),
+            weight=Weight.PROOF,
+        )
+        for one in visit[MovingAir].dampers.values()
+        if not (one.body.opens and one.body.shuts)
+    ]
 
 
 def _filter_said(body: FilterBody, _: VisitState) -> tuple[str, str]:
     changed = f"changed {READ_SINCE}" if body.read_since else "changed"
-    parts = [f"{body.count} of {body.size}" if body.size else "", body.sort, FILTER_WORDS[body.found],
-             changed if body.changed else "", f"due {body.due:%d %b %Y}" if body.due else ""]  # fmt: skip
+    parts = [
+        f"{body.count} of {body.size}" if body.size else "",
+        body.sort,
+        FILTER_WORDS[body.found],
+        changed if body.changed else "",
+        f"due {body.due:%d %b %Y}" if body.due else "",
+    ]
     return f"Filter, {body.place}", ", ".join(filter(None, parts))
 
 
@@ -292,8 +306,11 @@ KINDS = (
     Kind(TraverseBody, _traverse_said, keeping(MovingAir, "traverses", lambda body: body.where.casefold()), _traverse_checked),
     Kind(BeltBody, _belt_said, _belt_found, _belt_checked, sweeps=True),
     Kind(FilterBody, _filter_said, _filter_found, sweeps=True),
-    Kind(MixedAirBody, lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, "
-                                        f"mixed {as_typed(body.mixed, body.unit)}"),
-         _mixed, _mixed_checked),
+    Kind(
+        MixedAirBody,
+        lambda body, _: ("Mixed air", f"return {body.back:g}, outdoor {body.outdoor:g}, mixed {as_typed(body.mixed, body.unit)}"),
+        _mixed,
+        _mixed_checked,
+    ),
     Kind(DamperTestBody, _damper_said, _damper_tested, leaves_open=_damper_stuck, sweeps=True),
 )

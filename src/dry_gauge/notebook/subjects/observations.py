@@ -98,6 +98,4 @@ def _said(body: ObservationBody, _: VisitState) -> tuple[str, str]:
     return sight_label(body.what, body.circuit), body.state.value.replace("_", " ")
 
 
-KINDS = (
-    Kind(ObservationBody, _said, _looked, refuse=_unknown),
-)  # fmt: skip
+KINDS = (Kind(ObservationBody, _said, _looked, refuse=_unknown),)

@@ -68,10 +68,12 @@ class Opening(Part):
 
     def of_circuit(self, number: int) -> Self:
         """The plan of one circuit and its steps."""
-        return self.model_copy(update={
-            "plans": {key: one for key, one in self.plans.items() if key == str(number)},
-            "answers": {key: one for key, one in self.answers.items() if (one.body.circuit or 1) == number},
-        })  # fmt: skip
+        return self.model_copy(
+            update={
+                "plans": {key: one for key, one in self.plans.items() if key == str(number)},
+                "answers": {key: one for key, one in self.answers.items() if (one.body.circuit or 1) == number},
+            }
+        )
 
     @property
     def plan(self) -> Kept[SealedPlanBody] | None:
@@ -216,8 +218,11 @@ def _not_closed_up(visit: VisitState) -> list[Obstacle]:
     if visit[Actions].has(ActionSort.DRIER_CHANGED):
         return []
     own = {number: visit.of_circuit(number) for number in visit.circuits}
-    return [Obstacle("close_up", f"The system was opened{of_circuit(number)}: new drier, cores, seals, caps? Say so, or why not.")
-            for number, one in own.items() if was_opened(one) and "close_up" not in one[Opening].steps]  # fmt: skip
+    return [
+        Obstacle("close_up", f"The system was opened{of_circuit(number)}: new drier, cores, seals, caps? Say so, or why not.")
+        for number, one in own.items()
+        if was_opened(one) and "close_up" not in one[Opening].steps
+    ]
 
 
 KINDS = (

@@ -34,6 +34,4 @@ def _known(case: Case[OutOfReachBody]) -> None:
         raise Refused("There is no such check. Reload the page and look at what is proposed.", "check")
 
 
-KINDS = (
-    Kind(OutOfReachBody, lambda body, _: ("Cannot be done here", _WORDS.get(body.check, body.check)), _out, _known),
-)  # fmt: skip
+KINDS = (Kind(OutOfReachBody, lambda body, _: ("Cannot be done here", _WORDS.get(body.check, body.check)), _out, _known),)

@@ -145,9 +145,7 @@ class Readings(Part):
         """The latest reading of that quantity, under whatever conditions; of several fans not one with a place of its own."""
         same, tagged, latest = (quantity, _circuit(quantity, circuit)), self.tagged, self.latest
         if quantity in FANS:
-            tagged, latest = (
-                {key: one for key, one in listed.items() if not _is_placed_fan(one)} for listed in (tagged, latest)
-            )
+            tagged, latest = ({key: one for key, one in listed.items() if not _is_placed_fan(one)} for listed in (tagged, latest))
         return newest(tagged).get(same) or newest(latest).get(same)
 
     def as_found(self, quantity: str, circuit: int = 1) -> KeptReading | None:
@@ -166,8 +164,10 @@ class Readings(Part):
     @property
     def circuits(self) -> frozenset[int]:
         """Circuits that any reading names."""
-        return frozenset(_circuit(one.body.quantity, one.body.circuit) for one in
-                         (*self.latest.values(), *self.tagged.values(), *self.before.values())) - {0}  # fmt: skip
+        return frozenset(
+            _circuit(one.body.quantity, one.body.circuit)
+            for one in (*self.latest.values(), *self.tagged.values(), *self.before.values())
+        ) - {0}
 
     def basis(self, readings: Iterable[str], circuit: int = 1) -> str:
         """What a warning about those readings rests on: it changes when one of them is read anew."""
@@ -205,9 +205,12 @@ _WEATHER = frozenset({"outdoor_air_temp", "space_temp", "product_temp", "standin
 _ENTERING = frozenset({"return_air_temp", "return_air_wet_bulb", "return_air_rh", "mixed_air_temp", "box_air_temp", "box_rh"})
 # What each condition leaves as it is: those readings count as ever.
 _UNTOUCHED_BY: Mapping[Condition, frozenset[str]] = {
-    Condition.PANEL_OFF: _WEATHER, Condition.THAWING: _WEATHER, Condition.FILTER_OUT: _WEATHER | _ENTERING,
-    Condition.COIL_WET: _WEATHER | _ENTERING, Condition.FAN_COVERED: _WEATHER | _ENTERING,
-}  # fmt: skip
+    Condition.PANEL_OFF: _WEATHER,
+    Condition.THAWING: _WEATHER,
+    Condition.FILTER_OUT: _WEATHER | _ENTERING,
+    Condition.COIL_WET: _WEATHER | _ENTERING,
+    Condition.FAN_COVERED: _WEATHER | _ENTERING,
+}
 
 
 def tags_on(visit: VisitState, quantity: str) -> tuple[Condition, ...]:
@@ -248,8 +251,16 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
         moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
         if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
             beside = known.body.model_copy(update={"accuracy": known.accuracy})
-    one = KeptReading(**kept(entry) | {"body": body}, tags=tags, mode=running.mode, stage=stage, instrument=instrument,
-                      accuracy=accuracy, earlier=earlier, beside=beside)  # fmt: skip
+    one = KeptReading(
+        **kept(entry) | {"body": body},
+        tags=tags,
+        mode=running.mode,
+        stage=stage,
+        instrument=instrument,
+        accuracy=accuracy,
+        earlier=earlier,
+        beside=beside,
+    )
     visit = visit.changing(Running, read_at=max(at, running.read_at or at))
     if body.quantity in TRAILED:
         trail = f"{body.quantity}/{body.place or ''}"
@@ -259,8 +270,11 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     if tags:
         return visit.changing(Readings, tagged=readings.tagged | {key: one})
     same = (body.quantity, _circuit(body.quantity, body.circuit))
-    tagged = {name: other for name, other in readings.tagged.items()
-              if (other.body.quantity, _circuit(other.body.quantity, other.body.circuit)) != same}  # fmt: skip
+    tagged = {
+        name: other
+        for name, other in readings.tagged.items()
+        if (other.body.quantity, _circuit(other.body.quantity, other.body.circuit)) != same
+    }
     return visit.changing(Readings, latest=readings.latest | {key: one}, tagged=tagged)
 
 

@@ -39,13 +39,26 @@ def _explained_already(case: Case[ExplainedBody]) -> None:
 
 
 def _clashes(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("clash", f"Two entries do not go together: {one.words} Take one back, or say why both are right.",
-                     str(one.entry_id), one.firm, Weight.SAFETY if one.firm else Weight.PROOF)
-            for one in visit.clashes if not one.reason]  # fmt: skip
+    return [
+        Obstacle(
+            "clash",
+            f"Two entries do not go together: {one.words} Take one back, or say why both are right.",
+            str(one.entry_id),
+            one.firm,
+            Weight.SAFETY if one.firm else Weight.PROOF,
+        )
+        for one in visit.clashes
+        if not one.reason
+    ]
 
 
 KINDS = (
     Kind(VoidBody, lambda body, _: ("Taken back", body.reason), sweeps=True),
-    Kind(ExplainedBody, lambda body, _: ("Both are right", body.reason), refers=_clash_of, collides=_explained_already,
-         leaves_open=_clashes),
-)  # fmt: skip
+    Kind(
+        ExplainedBody,
+        lambda body, _: ("Both are right", body.reason),
+        refers=_clash_of,
+        collides=_explained_already,
+        leaves_open=_clashes,
+    ),
+)

@@ -62,4 +62,4 @@ KINDS = (
     Kind(NoteBody, lambda body, _: ("Note", body.text), _noted),
     Kind(PhotoBody, lambda body, _: ("Photo", body.caption), _photo),
     Kind(CautionBody, _caution_said, _caution),
-)  # fmt: skip
+)

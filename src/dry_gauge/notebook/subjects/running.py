@@ -152,8 +152,10 @@ def _no_heating(case: Case[ModeBody]) -> None:
 
 
 def _still_marked(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("condition", f"Still marked: {CONDITION_WORDS[condition]}.", str(one.entry_id), weight=Weight.SAFETY)
-            for condition, one in sorted(visit[Running].conditions.items())]  # fmt: skip
+    return [
+        Obstacle("condition", f"Still marked: {CONDITION_WORDS[condition]}.", str(one.entry_id), weight=Weight.SAFETY)
+        for condition, one in sorted(visit[Running].conditions.items())
+    ]
 
 
 def _clock_said(body: ClockBody, _: VisitState) -> tuple[str, str]:

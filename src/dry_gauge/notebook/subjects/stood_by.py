@@ -34,15 +34,25 @@ class StoodBy(Part):
 
 # Kinds that are a step whatever they say. What warns, locks or takes something back is nobody's to limit.
 _OF_KIND = {
-    "supply": Step.LIVE_PANEL, "machine_amps": Step.LIVE_PANEL, "power": Step.LIVE_PANEL, "strip_heat": Step.LIVE_PANEL,
-    "capacitor": Step.ELECTRICAL_PART, "cleaning": Step.CLEAN, "sealed_plan": Step.OPEN_SYSTEM,
-    "hold": Step.NITROGEN, "evacuation": Step.EVACUATE, "closing": Step.CLOSE,
-}  # fmt: skip
+    "supply": Step.LIVE_PANEL,
+    "machine_amps": Step.LIVE_PANEL,
+    "power": Step.LIVE_PANEL,
+    "strip_heat": Step.LIVE_PANEL,
+    "capacitor": Step.ELECTRICAL_PART,
+    "cleaning": Step.CLEAN,
+    "sealed_plan": Step.OPEN_SYSTEM,
+    "hold": Step.NITROGEN,
+    "evacuation": Step.EVACUATE,
+    "closing": Step.CLOSE,
+}
 _OF_ACTION = {
-    ActionSort.ELECTRICAL_PART: Step.ELECTRICAL_PART, ActionSort.EVAPORATOR_CLEANED: Step.CLEAN,
-    ActionSort.CONDENSER_CLEANED: Step.CLEAN, ActionSort.DRIER_CHANGED: Step.OPEN_SYSTEM,
-    ActionSort.METERING_DEVICE: Step.OPEN_SYSTEM, ActionSort.CHARGE_ADJUSTED: Step.CHARGE,
-}  # fmt: skip
+    ActionSort.ELECTRICAL_PART: Step.ELECTRICAL_PART,
+    ActionSort.EVAPORATOR_CLEANED: Step.CLEAN,
+    ActionSort.CONDENSER_CLEANED: Step.CLEAN,
+    ActionSort.DRIER_CHANGED: Step.OPEN_SYSTEM,
+    ActionSort.METERING_DEVICE: Step.OPEN_SYSTEM,
+    ActionSort.CHARGE_ADJUSTED: Step.CHARGE,
+}
 
 
 def step_of(body: Body) -> Step | None:
@@ -64,6 +74,4 @@ def _said(visit: VisitState, entry: Entry, body: StoodByBody) -> VisitState:
     return visit.changing(StoodBy, latest=visit[StoodBy].latest | {body.step.value: Kept[StoodByBody](**kept(entry))})
 
 
-KINDS = (
-    Kind(StoodByBody, lambda body, _: ("Stands by", f"{body.who}: {CARDS[body.step].title.lower()}"), _said),
-)  # fmt: skip
+KINDS = (Kind(StoodByBody, lambda body, _: ("Stands by", f"{body.who}: {CARDS[body.step].title.lower()}"), _said),)

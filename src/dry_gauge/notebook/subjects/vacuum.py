@@ -149,9 +149,7 @@ class KeptEvacuation(Answered[EvacuationBody]):
     def points_between(self, start: datetime, end: datetime | None) -> list[tuple[float, float]]:
         """Seconds since `start` and microns."""
         return [
-            ((at - start).total_seconds(), micron)
-            for at, micron in self.points
-            if at >= start and (end is None or at <= end)
+            ((at - start).total_seconds(), micron) for at, micron in self.points if at >= start and (end is None or at <= end)
         ]
 
 
@@ -167,9 +165,15 @@ class Vacuum(Part):
 
     def of_circuit(self, number: int) -> Self:
         """The evacuations of one circuit; a rig proves itself for all of them."""
-        return self.model_copy(update={"evacuations": {
-            key: one for key, one in self.evacuations.items() if one.body.what == "rig" or (one.body.circuit or 1) == number
-        }})  # fmt: skip
+        return self.model_copy(
+            update={
+                "evacuations": {
+                    key: one
+                    for key, one in self.evacuations.items()
+                    if one.body.what == "rig" or (one.body.circuit or 1) == number
+                }
+            }
+        )
 
     @property
     def in_order(self) -> tuple[tuple[str, KeptEvacuation], ...]:
@@ -246,8 +250,12 @@ def evacuation_of(
         first = pumping[0] if not watches else pumping[-1]
         points = one.points_between(first, now)
         minutes = points[-1][0] / 60 if points else 0.0
-        pull = pull_down([at / 60 for at, _ in points], [micron * MICRON_PA for _, micron in points],
-                         one.body.target_micron * MICRON_PA, one.body.water_suspected)  # fmt: skip
+        pull = pull_down(
+            [at / 60 for at, _ in points],
+            [micron * MICRON_PA for _, micron in points],
+            one.body.target_micron * MICRON_PA,
+            one.body.water_suspected,
+        )
     micron = one.points[-1][1] if one.points else None
     return EvacuationView(key, one, tuple(watches), pull, micron, minutes)
 
@@ -278,8 +286,9 @@ def _pointed(visit: VisitState, entry: Entry, body: VacuumPointBody) -> VisitSta
 
 
 def _traced(visit: VisitState, entry: Entry, body: TraceBody) -> VisitState:
-    points = [(entry.written_at - timedelta(seconds=ago), micron)
-              for ago, micron in zip(body.seconds_ago, body.micron, strict=False)]  # fmt: skip
+    points = [
+        (entry.written_at - timedelta(seconds=ago), micron) for ago, micron in zip(body.seconds_ago, body.micron, strict=False)
+    ]
     return _with_points(visit, body.evacuation, points)
 
 
@@ -323,19 +332,25 @@ def _event_fits(case: Case[VacuumEventBody]) -> None:
     if body.event is not VacuumEvent.BROKEN or len(body.reason) >= LEAST_REASON:
         return
     if one.sweeps_left:
-        raise Refused(f"Three pulls were planned: {one.sweeps_left} to sweep with dry nitrogen yet. Do that, or say why not.",
-                      "reason")  # fmt: skip
+        raise Refused(
+            f"Three pulls were planned: {one.sweeps_left} to sweep with dry nitrogen yet. Do that, or say why not.", "reason"
+        )
     last = evacuation_of(str(body.evacuation), one).last if one.body.what == "system" else None
     if one.body.what == "system" and (last is None or last.verdict is not Rise.TIGHT):
         says = "nothing was watched with the valve shut" if last is None else f"the watch says '{last.verdict.value}'"
-        raise Refused(
-            f"Breaking it now leaves it unproven: {says.replace('_', ' ')}. Watch it, or say why not.", "reason"
-        )
+        raise Refused(f"Breaking it now leaves it unproven: {says.replace('_', ' ')}. Watch it, or say why not.", "reason")
 
 
 def _still_evacuating(visit: VisitState) -> list[Obstacle]:
-    return [Obstacle("evacuation", f"An evacuation is still on{of_circuit(one.body.circuit)}: watch it with the valve shut, "
-                     "then break it.", str(one.entry_id)) for _, one in visit[Vacuum].in_order if one.open]  # fmt: skip
+    return [
+        Obstacle(
+            "evacuation",
+            f"An evacuation is still on{of_circuit(one.body.circuit)}: watch it with the valve shut, then break it.",
+            str(one.entry_id),
+        )
+        for _, one in visit[Vacuum].in_order
+        if one.open
+    ]
 
 
 def _trace_said(body: TraceBody, _: VisitState) -> tuple[str, str]:
@@ -349,8 +364,10 @@ def _not_read_here(case: Case[VacuumPointBody | TraceBody]) -> None:
     one = _evacuation_for(case)["evacuation"]
     still_on(one, "evacuation")
     if one is not None and one.body.what == "system" and case.visit[Holds].of_circuit(one.body.circuit or 1).on:
-        raise Refused("The system stands under nitrogen: a vacuum gauge there is destroyed, and shows nothing. End the hold "
-                      "first.", "micron")  # fmt: skip
+        raise Refused(
+            "The system stands under nitrogen: a vacuum gauge there is destroyed, and shows nothing. End the hold first.",
+            "micron",
+        )
 
 
 KINDS = (

@@ -50,7 +50,10 @@ def _aside(visit: VisitState, entry: Entry, body: AsideBody) -> VisitState:
 
 
 KINDS = (
-    Kind(OverrideBody, lambda body, _: (f"Own verdict: {FAULT_WORDS[body.fault]}", body.reason),
-         lambda visit, entry, body: visit.changing(Verdicts, override=Kept[OverrideBody](**kept(entry)))),
+    Kind(
+        OverrideBody,
+        lambda body, _: (f"Own verdict: {FAULT_WORDS[body.fault]}", body.reason),
+        lambda visit, entry, body: visit.changing(Verdicts, override=Kept[OverrideBody](**kept(entry))),
+    ),
     Kind(AsideBody, lambda body, _: ("Warning put aside", body.reason), _aside),
-)  # fmt: skip
+)

@@ -144,9 +144,7 @@ def product_trail(visit: VisitState, product: str) -> Sequence[tuple[datetime, f
     return trail_k(visit, f"product_temp/{'' if product == 'product' else product}") or trail_k(visit, f"product_temp/{product}")
 
 
-def forecast_of(
-    visit: VisitState, trail: Sequence[tuple[datetime, float]], aim_k: float, *, product: bool = False
-) -> Forecast:
+def forecast_of(visit: VisitState, trail: Sequence[tuple[datetime, float]], aim_k: float, *, product: bool = False) -> Forecast:
     """Where it is going. A product hardly feels a door or a defrost: only the air is taken without them."""
     if not trail:
         return Forecast("few", "Two points at least, a few minutes apart.")
@@ -156,9 +154,12 @@ def forecast_of(
 
 
 def clock_of(
-    visit: VisitState, product: str, now: datetime, usual_limit_k: float = USUAL_LIMIT_K,
+    visit: VisitState,
+    product: str,
+    now: datetime,
+    usual_limit_k: float = USUAL_LIMIT_K,
     trail: Sequence[tuple[datetime, float]] | None = None,
-) -> FoodClock:  # fmt: skip
+) -> FoodClock:
     """How long a product stood above its limit, by its own trail unless a fuller one is given."""
     known = visit[WalkInBox].foods.get(product.casefold())
     trail = product_trail(visit, product) if trail is None else trail
@@ -221,10 +222,15 @@ def _still_lasting(visit: VisitState) -> list[Obstacle]:
 def _wrong_checks(visit: VisitState) -> list[Obstacle]:
     if visit[Agenda].booked(RETURNS):
         return []
-    wrong = [(one, f"Not so: {CHECKS[name].lower()}{f' ({one.body.words})' if one.body.words else ''}.")
-             for name, one in visit[WalkInBox].checks.items() if not one.body.good and name in CHECKS]  # fmt: skip
-    return [Obstacle("box_check", f"{words} Mend it, or book the return.", str(one.entry_id), weight=Weight.PROOF)
-            for one, words in wrong]  # fmt: skip
+    wrong = [
+        (one, f"Not so: {CHECKS[name].lower()}{f' ({one.body.words})' if one.body.words else ''}.")
+        for name, one in visit[WalkInBox].checks.items()
+        if not one.body.good and name in CHECKS
+    ]
+    return [
+        Obstacle("box_check", f"{words} Mend it, or book the return.", str(one.entry_id), weight=Weight.PROOF)
+        for one, words in wrong
+    ]
 
 
 # -- how it is said -------------------------------------------------------------------------

@@ -257,9 +257,7 @@ class JobPiece(Base):
     """What a job was given, or made, a piece at a time."""
 
     __tablename__ = "job_piece"
-    __table_args__ = (
-        ForeignKeyConstraint(["shop_id", "job_id"], ["job.shop_id", "job.id"], ondelete="CASCADE"),
-    )
+    __table_args__ = (ForeignKeyConstraint(["shop_id", "job_id"], ["job.shop_id", "job.id"], ondelete="CASCADE"),)
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     job_id: Mapped[UUID] = mapped_column(primary_key=True)
     part: Mapped[str] = mapped_column(primary_key=True)

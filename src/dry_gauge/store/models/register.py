@@ -32,8 +32,9 @@ class Unit(Base):
     __table_args__ = (
         in_shop("site_id", table="site"),
         # Deferred: both sides of a pair are written in one transaction, in any order.
-        ForeignKeyConstraint(["shop_id", "partner_id"], ["unit.shop_id", "unit.id"], name="unit_partner", deferrable=True,
-                             initially="DEFERRED"),
+        ForeignKeyConstraint(
+            ["shop_id", "partner_id"], ["unit.shop_id", "unit.id"], name="unit_partner", deferrable=True, initially="DEFERRED"
+        ),
         Index("unit_by_partner", "shop_id", "partner_id", postgresql_where=text("partner_id IS NOT NULL")),
         Index("unit_by_site", "shop_id", "site_id"),
     )

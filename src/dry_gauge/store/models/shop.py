@@ -50,10 +50,7 @@ class WebSession(Base):
     """A signed-in browser. The application reaches it only through functions that take its token's hash."""
 
     __tablename__ = "web_session"
-    __table_args__ = (
-        in_shop("person_id", table="person"),
-        Index("web_session_expires_at", "expires_at"),
-    )
+    __table_args__ = (in_shop("person_id", table="person"), Index("web_session_expires_at", "expires_at"))
     token_hash: Mapped[bytes] = mapped_column(primary_key=True)
     shop_id: Mapped[UUID]
     person_id: Mapped[UUID]
@@ -81,9 +78,7 @@ class RecoveryCode(Base):
 
     __tablename__ = "recovery_code"
     __table_args__ = (
-        ForeignKeyConstraint(
-            ["shop_id", "person_id"], ["second_factor.shop_id", "second_factor.person_id"], ondelete="CASCADE"
-        ),
+        ForeignKeyConstraint(["shop_id", "person_id"], ["second_factor.shop_id", "second_factor.person_id"], ondelete="CASCADE"),
     )
     shop_id: Mapped[UUID] = mapped_column(primary_key=True)
     person_id: Mapped[UUID] = mapped_column(primary_key=True)

@@ -46,9 +46,7 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     circuit, words = in_short(view, reader_of(someone, view.facts))
     empty = circuit is None or not circuit.view.measured
     title = f"{visit.site_name}, {visit.tag}"
-    drawing = fingerprint(
-        None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed"
-    )
+    drawing = fingerprint(None if empty else circuit, title, visit.id, width=width, height=height, past=visit.status == "closed")
     return Call(visit, words, drawing, view.state.entries, view.complaint)
 
 
@@ -72,16 +70,24 @@ def show_board(request: Request) -> Response:
         ]
         left = open_follow_ups(connection, most=12)
         units = all_units(connection)
-        counts = {
-            status: sum(call.visit.status == status for call in calls) for status in ("closed", "open", "planned")
-        }
+        counts = {status: sum(call.visit.status == status for call in calls) for status in ("closed", "open", "planned")}
         return page(
-            request, "board.html", someone=someone, today=now, calls=calls, earlier=earlier, counts=counts, units=units,
-            left=left, day=day_of(now), opened_after=closed_with_something_open(connection),
-            decided=decided_since(connection, midnight - _DECIDED_FOR), undecided=undecided(connection),
+            request,
+            "board.html",
+            someone=someone,
+            today=now,
+            calls=calls,
+            earlier=earlier,
+            counts=counts,
+            units=units,
+            left=left,
+            day=day_of(now),
+            opened_after=closed_with_something_open(connection),
+            decided=decided_since(connection, midnight - _DECIDED_FOR),
+            undecided=undecided(connection),
             ahead=["/sheet", *(address for view in views if _goes_there(someone, view.visit) for address in pages_of(view))],
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
-        )  # fmt: skip
+        )
 
 
 # Where the fingerprints' grid lines stand, top first. [K]

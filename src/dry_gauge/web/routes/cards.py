@@ -35,33 +35,56 @@ _CHANGES = "changes the register"
 
 
 def card_page(
-    request: Request, someone: Someone, fields: Mapping[str, str], site: Any, unit: Any, error: str = "", at: str = "",
-    from_label: Sequence[str] = (), chart: Any = None,
-) -> Response:  # fmt: skip
+    request: Request,
+    someone: Someone,
+    fields: Mapping[str, str],
+    site: Any,
+    unit: Any,
+    error: str = "",
+    at: str = "",
+    from_label: Sequence[str] = (),
+    chart: Any = None,
+) -> Response:
     """A card to fill in or change.
 
     `from_label` names the fields that were just taken from a photo; `chart` is the maker's, as another card of the model has it.
     """
     year = datetime.now(UTC).year
     return page(
-        request, "register/card.html", status=422 if error else 200, someone=someone, fields=defaultdict(str, fields), site=site,
-        unit=unit, error=error, error_at=at, classes=list(EvaporatorClass),
-        controls=list(HeadPressureControl), refrigerants=list(CATALOGUE), sizes=sizes_in(fields.get("model", "")),
+        request,
+        "register/card.html",
+        status=422 if error else 200,
+        someone=someone,
+        fields=defaultdict(str, fields),
+        site=site,
+        unit=unit,
+        error=error,
+        error_at=at,
+        classes=list(EvaporatorClass),
+        controls=list(HeadPressureControl),
+        refrigerants=list(CATALOGUE),
+        sizes=sizes_in(fields.get("model", "")),
         dates=dates_in(fields.get("serial", ""), year),
-        gauge_unit=_gauge_unit(someone), from_label=from_label, chart=chart, chart_columns=_chart_columns(someone),
-    )  # fmt: skip
+        gauge_unit=_gauge_unit(someone),
+        from_label=from_label,
+        chart=chart,
+        chart_columns=_chart_columns(someone),
+    )
 
 
 def _chart_columns(someone: Someone) -> list[dict[str, str | bool]]:
     """What a maker's chart gives, column by column, in the person's units."""
     degrees, gauge = f"°{someone.temperature_unit}", _gauge_unit(someone)
-    return [{"label": f"Outdoor, {degrees}", "signed": True}, {"label": f"Indoor, {degrees}", "wet": "Its indoor air is the"},
-            {"label": f"Suction, {gauge}"}, {"label": f"Head, {gauge}"}, {"label": f"Superheat, {degrees}"}]  # fmt: skip
+    return [
+        {"label": f"Outdoor, {degrees}", "signed": True},
+        {"label": f"Indoor, {degrees}", "wet": "Its indoor air is the"},
+        {"label": f"Suction, {gauge}"},
+        {"label": f"Head, {gauge}"},
+        {"label": f"Superheat, {degrees}"},
+    ]
 
 
-def _looked_up(
-    request: Request, connection: Connection, someone: Someone, fields: Fields, site: Any, unit: Any
-) -> Response:  # fmt: skip
+def _looked_up(request: Request, connection: Connection, someone: Someone, fields: Fields, site: Any, unit: Any) -> Response:
     """The card as it was typed, with what its model and serial say, or with the chart of another card of the model."""
     chart = register.chart_of_model(connection, fields.get("model", ""), unit.id if unit else None)
     if "chart" in fields and chart:
@@ -124,12 +147,12 @@ def change_card(request: Request, unit_id: UUID, fields: Fields = FORM) -> Respo
         values["facts"] = facts_changed(values["facts"], fields, fields_of_card(unit, someone), unit.facts)
         before = {name: getattr(unit, name) for name in values if name != "facts"} | dict(unit.facts)
         after = {name: value for name, value in values.items() if name != "facts"} | values["facts"]
-        changed = {name: [before.get(name), after.get(name)] for name in {*before, *after}
-                   if before.get(name) != after.get(name)}  # fmt: skip
+        changed = {name: [before.get(name), after.get(name)] for name in {*before, *after} if before.get(name) != after.get(name)}
         if changed:
             audit.note(connection, someone, "card_changed", f"{unit.tag}: {', '.join(sorted(changed))}".replace("_", " "))
-            register.change_unit(connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(),
-                                 datetime.now(UTC), values, changed)  # fmt: skip
+            register.change_unit(
+                connection, someone.shop_id, unit_id, someone.person_id, uuid6.uuid7(), datetime.now(UTC), values, changed
+            )
     return RedirectResponse(f"/units/{unit_id}", 303)
 
 
@@ -148,7 +171,7 @@ def _card_values(fields: Mapping[str, str], someone: Someone) -> dict[str, Any]:
         "stages": whole_in(fields, "stages", "Stages", 1, 8) or 1,
         "disconnects": [line.strip()[:LONGEST] for line in fields.get("disconnects", "").splitlines() if line.strip()][:12],
         "facts": facts_from_form(fields, celsius, parse_number, _gauge_unit(someone)),
-    }  # fmt: skip
+    }
 
 
 def fields_of_card(unit: Any, someone: Someone) -> dict[str, str]:

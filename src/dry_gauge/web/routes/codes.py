@@ -27,17 +27,31 @@ router = APIRouter(prefix="/register/codes")
 
 
 def _page(
-    request: Request, connection: Connection, someone: Someone, refusal: Refused | None = None,
-    fields: Mapping[str, str] | None = None, found: Import | None = None, raw: bytes = b"",
-) -> Response:  # fmt: skip
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    refusal: Refused | None = None,
+    fields: Mapping[str, str] | None = None,
+    found: Import | None = None,
+    raw: bytes = b"",
+) -> Response:
     boards: dict[str, list[controls.CodeOfBoard]] = {}
     for one in controls.tables(connection):
         boards.setdefault(one.board.casefold(), []).append(one)
     return page(
-        request, "register/codes.html", status=422 if refusal else 200, someone=someone, boards=list(boards.values()),
-        error=refusal.message if refusal else "", error_at=refusal.path if refusal else "", fields=defaultdict(str, fields or {}),
-        found=found, raw=b64encode(raw).decode(), COLUMNS=list(COLUMNS), LONGEST=LONGEST,
-    )  # fmt: skip
+        request,
+        "register/codes.html",
+        status=422 if refusal else 200,
+        someone=someone,
+        boards=list(boards.values()),
+        error=refusal.message if refusal else "",
+        error_at=refusal.path if refusal else "",
+        fields=defaultdict(str, fields or {}),
+        found=found,
+        raw=b64encode(raw).decode(),
+        COLUMNS=list(COLUMNS),
+        LONGEST=LONGEST,
+    )
 
 
 @router.get("")

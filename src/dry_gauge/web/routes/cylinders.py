@@ -114,15 +114,28 @@ def _index(
     held = store.all_held(connection)
     settings = shop_settings(connection)
     return page(
-        request, "cylinders/index.html", status=422 if refusal else 200, someone=someone, fields=defaultdict(str, fields),
-        error=refusal.message if refusal else "", error_at=refusal.path if refusal else "",
-        cylinders=[_shown(one, today_here()) for one in held], stock=stock(held), KINDS=KIND_WORDS,
-        refrigerants=CATALOGUE, classes=_SERVICE_CLASSES, year=year, years=_years(year),
+        request,
+        "cylinders/index.html",
+        status=422 if refusal else 200,
+        someone=someone,
+        fields=defaultdict(str, fields),
+        error=refusal.message if refusal else "",
+        error_at=refusal.path if refusal else "",
+        cylinders=[_shown(one, today_here()) for one in held],
+        stock=stock(held),
+        KINDS=KIND_WORDS,
+        refrigerants=CATALOGUE,
+        classes=_SERVICE_CLASSES,
+        year=year,
+        years=_years(year),
         books=year_books(connection, *_span(year)),
-        settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
+        settings=settings,
+        forms=forms,
+        GRAM_KG=GRAM_KG,
+        metric=someone.weight_unit == "kg",
         shown_kg=WEIGHT_UNITS["kg" if someone.weight_unit == "kg" else "lb"],
         losing=all_losing(connection, settings),
-    )  # fmt: skip
+    )
 
 
 @router.get("")
@@ -161,9 +174,7 @@ def _stamped(fields: Mapping[str, str]) -> dict[str, Any]:
         raise Refused("Choose what sort of cylinder it is.", "kind")
     name = fields.get("refrigerant", "").strip()
     if not name and kind != CylinderKind.RECOVERY.value:
-        raise Refused(
-            "Choose its refrigerant; only a recovery cylinder may be mixed or empty of a name.", "refrigerant"
-        )
+        raise Refused("Choose its refrigerant; only a recovery cylinder may be mixed or empty of a name.", "refrigerant")
     pounds = whole_in(fields, "service_psi", "The service pressure", 50, 3000)
     return {
         "kind": kind,
@@ -222,20 +233,29 @@ def _one(
     lines = store.lines(connection, cylinder_id=held.id)
     balance, shown = 0, []
     for line in lines:
-        gained = line.movement.grams * (
-            (line.movement.goal_key == str(held.id)) - (line.movement.origin_key == str(held.id))
-        )
+        gained = line.movement.grams * ((line.movement.goal_key == str(held.id)) - (line.movement.origin_key == str(held.id)))
         balance += 0 if line.taken_back_at else gained
         shown.append((line, gained, balance))
     doubt = refusal if isinstance(refusal, Doubtful) else None
     return page(
-        request, "cylinders/one.html", status=422 if refusal else 200, someone=someone, held=held, lines=shown[::-1],
-        shown=_shown(held, today_here()), fields=defaultdict(str, fields), error=refusal.message if refusal else "",
-        choices=doubt.choices if doubt else (), HANDS=_HAND_WORDS, KINDS=KIND_WORDS,
+        request,
+        "cylinders/one.html",
+        status=422 if refusal else 200,
+        someone=someone,
+        held=held,
+        lines=shown[::-1],
+        shown=_shown(held, today_here()),
+        fields=defaultdict(str, fields),
+        error=refusal.message if refusal else "",
+        choices=doubt.choices if doubt else (),
+        HANDS=_HAND_WORDS,
+        KINDS=KIND_WORDS,
         others=[one for one in store.all_held(connection) if one.id != held.id and one.cylinder.kind is CylinderKind.RECOVERY],
-        forms=forms, GRAM_KG=GRAM_KG,
-        metric=someone.weight_unit == "kg", PSI_PA=PSI_PA,
-    )  # fmt: skip
+        forms=forms,
+        GRAM_KG=GRAM_KG,
+        metric=someone.weight_unit == "kg",
+        PSI_PA=PSI_PA,
+    )
 
 
 @router.get("/{cylinder_id}")
@@ -265,8 +285,7 @@ def book(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response
                 grams -= held.tare_g
             into = UUID(said["into"]) if said.get("what") == "moved" and said.get("into") else None
             reason, now = said.get("reason", ""), datetime.now(UTC)
-            book_by_hand(connection, someone, cylinder_id, said.get("what", ""), grams, reason, now, into,
-                         key_in(fields))  # fmt: skip
+            book_by_hand(connection, someone, cylinder_id, said.get("what", ""), grams, reason, now, into, key_in(fields))
         except Refused as refusal:
             return _one(request, connection, someone, held, fields, refusal)
         except ValueError:
@@ -294,9 +313,7 @@ def change_cylinder(request: Request, cylinder_id: UUID, fields: Fields = FORM) 
                 changes["refrigerant"] = ""
             if fields.get("retired") == "yes":
                 if held.holds_g > 0:
-                    raise Refused(
-                        "By the book it still holds something: book that out first, then retire it.", "retired"
-                    )
+                    raise Refused("By the book it still holds something: book that out first, then retire it.", "retired")
                 changes["retired"] = True
         except Refused as refusal:
             return _one(request, connection, someone, held, fields, refusal)

@@ -123,8 +123,15 @@ def _answer(request: Request, visit_id: UUID, form: EntryForm, kept: _Kept) -> R
         return Response(status_code=204)
     if not wants_fragments(request):
         if taken is None:
-            return page(request, "error.html", status=refusal.status, someone=someone, heading="Not kept", words=refusal.error,
-                        back=f"/visits/{visit_id}")  # fmt: skip
+            return page(
+                request,
+                "error.html",
+                status=refusal.status,
+                someone=someone,
+                heading="Not kept",
+                words=refusal.error,
+                back=f"/visits/{visit_id}",
+            )
         return RedirectResponse(f"/visits/{visit_id}?at={station_named(station_asked(request)).name}", 303)
     if taken is None:
         with looking(request, someone) as connection:
@@ -156,8 +163,16 @@ def _as_seen(request: Request, kept: _Kept) -> Hashable:
     """All that the drawing after a reading depends on besides the visit: two for whom this is the same see the same."""
     someone = kept.someone
     own = someone.person_id if someone.practice or someone.helps else None
-    return (own, someone.shop_id, someone.superheat_school, someone.may_write, reader_of(someone),
-            station_named(station_asked(request)).name, kept.circuit, page_size(request))  # fmt: skip
+    return (
+        own,
+        someone.shop_id,
+        someone.superheat_school,
+        someone.may_write,
+        reader_of(someone),
+        station_named(station_asked(request)).name,
+        kept.circuit,
+        page_size(request),
+    )
 
 
 def _drawn_after_reading(request: Request, kept: _Kept) -> _Drawn:
@@ -236,9 +251,7 @@ def _refused(request: Request, shows: VisitPage, form: EntryForm, refusal: Refus
     return fragments(request, (name, {**values, **offered}), status=refusal.status)
 
 
-def _before(
-    connection: Connection, someone: Someone, visit_id: UUID, form: EntryForm, body: Body, now: datetime
-) -> None:
+def _before(connection: Connection, someone: Someone, visit_id: UUID, form: EntryForm, body: Body, now: datetime) -> None:
     """What comes before some entries: a doubtful weight is asked about, and a live gauge's trace is kept."""
     if isinstance(body, MovementBody) and find_entry(connection, form.entry_id) is None:
         view = load(connection, someone, visit_id)
@@ -272,8 +285,15 @@ def _since(seen: int | None, shows: VisitPage) -> list[Fragment]:
 
 
 def _page(request: Request, connection: Connection, view: VisitView, someone: Someone, circuit: int) -> VisitPage:
-    return VisitPage(connection, view, someone, reader_of(someone, view.facts), station_named(station_asked(request)), circuit,
-                     page_size(request))  # fmt: skip
+    return VisitPage(
+        connection,
+        view,
+        someone,
+        reader_of(someone, view.facts),
+        station_named(station_asked(request)),
+        circuit,
+        page_size(request),
+    )
 
 
 def _only_judged(form: EntryForm, taken: Taken) -> bool:
@@ -318,9 +338,13 @@ def _rows(shows: VisitPage) -> dict[str, Any]:
 def _said_beside(taken: Taken | None, shows: VisitPage, form: EntryForm, error: str) -> Fragment:
     """What stands beside the field that was sent; the field itself is never replaced under someone's thumb."""
     values: dict[str, Any] = {
-        "error": error, "at": taken.entry.written_at if taken else None, "repeated": bool(taken and taken.repeated),
-        "said_oob": True, "visit": shows.view.visit, "may_write": True,
-    }  # fmt: skip
+        "error": error,
+        "at": taken.entry.written_at if taken else None,
+        "repeated": bool(taken and taken.repeated),
+        "said_oob": True,
+        "visit": shows.view.visit,
+        "may_write": True,
+    }
     match form.kind:
         case "reading" if form.get("quantity") in QUANTITIES and not form.beside:
             row = row_of(QUANTITIES[form.get("quantity")], shows.view, shows.reader, form.circuit or 1)

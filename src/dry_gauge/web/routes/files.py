@@ -52,8 +52,15 @@ def _page(request: Request, connection: Connection, someone: Someone, error: str
     values = {"jobs": shown, "under_way": any(job.under_way for job in shown)}
     if wants_fragments(request) and not error:
         return fragments(request, ("register/_jobs.html", {**values, "me": someone}))
-    return page(request, "register/files.html", status=422 if error else 200, someone=someone, error=error,
-                is_empty=archive.is_empty(connection), **values)  # fmt: skip
+    return page(
+        request,
+        "register/files.html",
+        status=422 if error else 200,
+        someone=someone,
+        error=error,
+        is_empty=archive.is_empty(connection),
+        **values,
+    )
 
 
 @router.post("/out")
@@ -120,8 +127,16 @@ def show_table(request: Request) -> Response:
 def _table_page(
     request: Request, someone: Someone, error: str = "", found: UnitImport | None = None, raw: bytes = b""
 ) -> Response:
-    return page(request, "register/units_table.html", status=422 if error else 200, someone=someone, error=error, found=found,
-                COLUMNS=list(COLUMNS), raw=b64encode(raw).decode())  # fmt: skip
+    return page(
+        request,
+        "register/units_table.html",
+        status=422 if error else 200,
+        someone=someone,
+        error=error,
+        found=found,
+        COLUMNS=list(COLUMNS),
+        raw=b64encode(raw).decode(),
+    )
 
 
 @tables.post("")

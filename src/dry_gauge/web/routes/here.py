@@ -43,8 +43,11 @@ def _known(connection: Connection, words: str) -> dict[str, Any]:
     midnight = local_at(today_here())
     typed = words.strip()[:100]
     sites = register.sites_named_like(connection, typed) if len(typed) > 1 else []
-    return {"units": register.units_to_visit(connection, typed, midnight), "typed": typed,
-            "sites": [name for name in sites if name.lower() != typed.lower()]}  # fmt: skip
+    return {
+        "units": register.units_to_visit(connection, typed, midnight),
+        "typed": typed,
+        "sites": [name for name in sites if name.lower() != typed.lower()],
+    }
 
 
 def _facts_values(connection: Connection, someone: Someone, fields: Mapping[str, str]) -> dict[str, Any]:
@@ -52,35 +55,48 @@ def _facts_values(connection: Connection, someone: Someone, fields: Mapping[str,
     alike = opening.alike(connection, fields.get("model", ""))
     filled = {} if alike is None else form_from_facts(alike.facts, someone.temperature_unit == "C", kilograms=False)
     typed = {name: value for name, value in fields.items() if value}
-    return {"fields": defaultdict(str, filled | typed), "alike": alike, "me": someone, "usual": _refrigerants(connection),
-            "catalogue": [one.name for one in CATALOGUE]}  # fmt: skip
+    return {
+        "fields": defaultdict(str, filled | typed),
+        "alike": alike,
+        "me": someone,
+        "usual": _refrigerants(connection),
+        "catalogue": [one.name for one in CATALOGUE],
+    }
 
 
 def _page(
-    request: Request,
-    connection: Connection,
-    someone: Someone,
-    fields: Mapping[str, str],
-    refusal: Refused | None = None,
+    request: Request, connection: Connection, someone: Someone, fields: Mapping[str, str], refusal: Refused | None = None
 ) -> Response:
     sheet = fields.get("sheet", "")[:LONGEST_ADDRESS]
     typed = sheet_at(sheet, reader_of(someone))
     on_sheet = {} if typed.is_empty else _facts_on(typed, reader_of(someone))
     values = _facts_values(connection, someone, {**on_sheet, **fields}) | _known(connection, fields.get("site", ""))
     values.pop("me")
-    return page(request, "here.html", status=422 if refusal else 200, someone=someone, error=refusal.message if refusal else "",
-                error_at=refusal.path if refusal else "", visit_id=fields.get("visit_id") or uuid6.uuid7(),
-                sheet="" if typed.is_empty else sheet, on_sheet=[row for row in typed.rows if row.value],
-                looked_at=len(typed.looked), **values)  # fmt: skip
+    return page(
+        request,
+        "here.html",
+        status=422 if refusal else 200,
+        someone=someone,
+        error=refusal.message if refusal else "",
+        error_at=refusal.path if refusal else "",
+        visit_id=fields.get("visit_id") or uuid6.uuid7(),
+        sheet="" if typed.is_empty else sheet,
+        on_sheet=[row for row in typed.rows if row.value],
+        looked_at=len(typed.looked),
+        **values,
+    )
 
 
 def _facts_on(typed: Typed, reader: Reader) -> dict[str, str]:
     """What a sheet says of its unit, as the form has it."""
     facts = typed.facts
     label = facts.target_subcooling_k
-    return {"kind": facts.kind.value, "refrigerant": facts.refrigerant.name,
-            "metering": facts.metering.value if facts.metering else "",
-            "target_subcooling": "" if label is None else f"{reader.difference(label):.4g}"}  # fmt: skip
+    return {
+        "kind": facts.kind.value,
+        "refrigerant": facts.refrigerant.name,
+        "metering": facts.metering.value if facts.metering else "",
+        "target_subcooling": "" if label is None else f"{reader.difference(label):.4g}",
+    }
 
 
 @router.get("/here")
@@ -104,9 +120,7 @@ def show_alike(request: Request, fields: Fields = FORM) -> Response:
     """The facts filled from a unit of the same model; nothing changes where the shop has none."""
     with signed_in(request) as (connection, someone):
         values = _facts_values(connection, someone, fields)
-        return (
-            Response(status_code=204) if values["alike"] is None else fragments(request, ("_here_facts.html", values))
-        )
+        return Response(status_code=204) if values["alike"] is None else fragments(request, ("_here_facts.html", values))
 
 
 @router.post("/here")

@@ -83,8 +83,15 @@ def _keep_label(request: Request, unit_id: UUID, raw: bytes) -> Response:
     try:
         picture = pictures.made_small(raw)
     except Refused as refusal:
-        return page(request, "error.html", status=422, someone=someone, heading="Not kept", words=refusal.message,
-                    back=f"/units/{unit_id}")  # fmt: skip
+        return page(
+            request,
+            "error.html",
+            status=422,
+            someone=someone,
+            heading="Not kept",
+            words=refusal.message,
+            back=f"/units/{unit_id}",
+        )
     with signed_in(request) as (connection, someone):
         keep_label_photo(connection, someone, unit_id, picture, datetime.now(UTC))
     return RedirectResponse(f"/units/{unit_id}/label-photo", 303)
@@ -114,9 +121,19 @@ def _label_page(request: Request, unit_id: UUID, typed: Mapping[str, str], wrong
         wrong = wrong or refusal
     card = fields_of_card(unit, someone) | {"charge": _charge_said(unit, someone)}
     return page(
-        request, "register/label_photo.html", status=422 if typed and wrong else 200, someone=someone, unit=unit, found=found,
-        typed=typed, problem=wrong, size=size, turned=turned, WORDS=FIELD_WORDS, card=card,
-    )  # fmt: skip
+        request,
+        "register/label_photo.html",
+        status=422 if typed and wrong else 200,
+        someone=someone,
+        unit=unit,
+        found=found,
+        typed=typed,
+        problem=wrong,
+        size=size,
+        turned=turned,
+        WORDS=FIELD_WORDS,
+        card=card,
+    )
 
 
 def _charge_said(unit: Any, someone: Someone) -> str:
@@ -182,8 +199,15 @@ def show_scan(request: Request) -> Response:
 
 
 def _scan_page(request: Request, someone: Someone, words: str = "", code: str = "", units: Sequence[Any] = ()) -> Response:
-    answer = page(request, "register/scan.html", status=422 if words and not units else 200, someone=someone, words=words,
-                  code=code, units=units)  # fmt: skip
+    answer = page(
+        request,
+        "register/scan.html",
+        status=422 if words and not units else 200,
+        someone=someone,
+        words=words,
+        code=code,
+        units=units,
+    )
     answer.headers.update(_CAMERA)
     return answer
 

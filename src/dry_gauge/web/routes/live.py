@@ -37,9 +37,7 @@ _RETRY_MS = 1500
 
 
 @router.get("/visits/{visit_id}/live")
-async def stream(
-    request: Request, visit_id: UUID, circuit: int = 1, size: str = "", at: str = "", seen: int = 0
-) -> Response:
+async def stream(request: Request, visit_id: UUID, circuit: int = 1, size: str = "", at: str = "", seen: int = 0) -> Response:
     """News of a visit as server-sent events, until the page goes or its time is up."""
 
     def allowed() -> Someone:
@@ -55,9 +53,10 @@ async def stream(
     except TooManyPages as refusal:
         return Response(str(refusal), 503, media_type="text/plain", headers={"retry-after": "60"})
     return StreamingResponse(
-        _news(request, someone, looking, seen), media_type="text/event-stream",
+        _news(request, someone, looking, seen),
+        media_type="text/event-stream",
         headers={"cache-control": "no-store", "x-accel-buffering": "no"},
-    )  # fmt: skip
+    )
 
 
 async def _news(request: Request, someone: Someone, looking: Looking, seen: int) -> AsyncIterator[str]:
@@ -111,23 +110,16 @@ def _bearer(authorization: str) -> str:
 
 
 def _hub_name(hub: str) -> str:
-    return (
-        "".join(letter for letter in hub if letter.isalnum() or letter in "-_. ")[: live_probes.HUB_NAME_LENGTH]
-        or "hub"
-    )
+    return "".join(letter for letter in hub if letter.isalnum() or letter in "-_. ")[: live_probes.HUB_NAME_LENGTH] or "hub"
 
 
 @router.get("/api/v1/visits/{visit_id}/probes/position")
-def position(
-    request: Request, visit_id: UUID, hub: str = "hub", authorization: Annotated[str, Header()] = ""
-) -> Response:
+def position(request: Request, visit_id: UUID, hub: str = "hub", authorization: Annotated[str, Header()] = "") -> Response:
     """Where a hub goes on, and the unit's card for hubs that simulate one."""
     with engine_of(request).begin() as connection:
         shop_id, visit = live_probes.open_visit(connection, _bearer(authorization), visit_id)
         acknowledged, _ = samples.lock_hub(connection, shop_id, visit.id, _hub_name(hub))
-    return JSONResponse(
-        {"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag, **visit.at_work}
-    )
+    return JSONResponse({"acknowledged": acknowledged, "unit": visit.facts, "tag": visit.tag, **visit.at_work})
 
 
 @router.post("/api/v1/visits/{visit_id}/probes/samples")
@@ -145,8 +137,13 @@ async def take_samples(
         with engine_of(request).begin() as connection:
             shop_id, visit = live_probes.open_visit(connection, token, visit_id)
             batch = live_probes.take_in(connection, shop_id, visit, _hub_name(hub), body, datetime.now(UTC))
-        return {"acknowledged": batch.acknowledged, "gap": batch.gap, "repeated": batch.repeated,
-                "refused": batch.refused[:50], **visit.at_work}  # fmt: skip
+        return {
+            "acknowledged": batch.acknowledged,
+            "gap": batch.gap,
+            "repeated": batch.repeated,
+            "refused": batch.refused[:50],
+            **visit.at_work,
+        }
 
     return JSONResponse(await to_thread.run_sync(keep))
 
@@ -155,9 +152,17 @@ def _probes_page(
     request: Request, connection: Connection, someone: Someone, visit_id: UUID, token: str = "", command: str = ""
 ) -> Response:
     view = load(connection, someone, visit_id)
-    return page(request, "visits/probes.html", someone=someone, visit=view.visit, token=token, command=command,
-                probes=samples.latest(connection, visit_id), tokens=samples.tokens_of(connection, visit_id),
-                now=datetime.now(UTC))  # fmt: skip
+    return page(
+        request,
+        "visits/probes.html",
+        someone=someone,
+        visit=view.visit,
+        token=token,
+        command=command,
+        probes=samples.latest(connection, visit_id),
+        tokens=samples.tokens_of(connection, visit_id),
+        now=datetime.now(UTC),
+    )
 
 
 @router.get("/visits/{visit_id}/probes")

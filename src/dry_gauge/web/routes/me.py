@@ -30,9 +30,17 @@ def _keeper(request: Request) -> Keeper:
 
 def _page(request: Request, connection: Connection, someone: Someone, refusal: Refused | None = None, done: str = "") -> Response:
     key = token_hash(session_token(request))
-    return page(request, "me.html", status=422 if refusal else 200, someone=someone, done=done,
-                error=refusal.message if refusal else "", error_at=refusal.path if refusal else "",
-                sessions=people.own_sessions(connection, key), codes_left=people.own_second_factor(connection, key))  # fmt: skip
+    return page(
+        request,
+        "me.html",
+        status=422 if refusal else 200,
+        someone=someone,
+        done=done,
+        error=refusal.message if refusal else "",
+        error_at=refusal.path if refusal else "",
+        sessions=people.own_sessions(connection, key),
+        codes_left=people.own_second_factor(connection, key),
+    )
 
 
 @router.get("")
@@ -58,8 +66,14 @@ def change_password(request: Request, fields: Fields = FORM) -> Response:
         pass
     refusal = None
     try:
-        change_own(engine_of(request), session_token(request), fields.get("old", ""), fields.get("password", ""), someone.name,
-                   someone.shop_name)  # fmt: skip
+        change_own(
+            engine_of(request),
+            session_token(request),
+            fields.get("old", ""),
+            fields.get("password", ""),
+            someone.name,
+            someone.shop_name,
+        )
     except Refused as problem:
         refusal = problem
     with signed_in(request) as (connection, someone):
@@ -75,8 +89,11 @@ def end_sessions(request: Request, fields: Fields = FORM) -> Response:
     with signed_in(request) as (connection, someone):
         key = token_hash(session_token(request))
         try:
-            ended = people.end_own_session(connection, key, UUID(fields["session"])) if fields.get("session") else bool(
-                people.end_other_sessions(connection, key))  # fmt: skip
+            ended = (
+                people.end_own_session(connection, key, UUID(fields["session"]))
+                if fields.get("session")
+                else bool(people.end_other_sessions(connection, key))
+            )
         except ValueError:
             ended = False
         if ended:
@@ -84,14 +101,20 @@ def end_sessions(request: Request, fields: Fields = FORM) -> Response:
     return RedirectResponse("/me", 303)
 
 
-def _set_up_page(
-    request: Request, someone: Someone, secret: str, refusal: Refused | None = None
-) -> Response:
+def _set_up_page(request: Request, someone: Someone, secret: str, refusal: Refused | None = None) -> Response:
     address = second_step.address_of(secret, someone.name, someone.shop_name)
     code = segno.make(address, error="m", micro=False)
     picture = code.svg_inline(scale=4, border=3, svgclass="qr", lineclass=None, omitsize=True)
-    return page(request, "second_step.html", status=422 if refusal else 200, someone=someone, secret=secret,
-                kept=_keeper(request).hide(secret), picture=Markup(picture), refusal=refusal)  # noqa: S704  # fmt: skip
+    return page(
+        request,
+        "second_step.html",
+        status=422 if refusal else 200,
+        someone=someone,
+        secret=secret,
+        kept=_keeper(request).hide(secret),
+        picture=Markup(picture),  # noqa: S704
+        refusal=refusal,
+    )
 
 
 @router.get("/second-step")

@@ -35,8 +35,12 @@ from dry_gauge.web.typed import parse_number
 
 router = APIRouter(prefix="/visits/{visit_id}/options")
 
-_SORT_WORDS = {OptionSort.REPAIR: "Repair", OptionSort.REPAIR_MORE: "Repair, and more",
-               OptionSort.ASSEMBLY: "A whole assembly for the part", OptionSort.REPLACE: "New unit"}  # fmt: skip
+_SORT_WORDS = {
+    OptionSort.REPAIR: "Repair",
+    OptionSort.REPAIR_MORE: "Repair, and more",
+    OptionSort.ASSEMBLY: "A whole assembly for the part",
+    OptionSort.REPLACE: "New unit",
+}
 
 
 @router.get("")
@@ -47,9 +51,17 @@ def show_options(request: Request, visit_id: UUID, lang: str = "") -> Response:
 
 
 def _page(
-    request: Request, connection: Connection, someone: Someone, visit_id: UUID, lang: str = "", error: str = "", at: str = "",
-    fields: Mapping[str, str] | None = None, problem: str = "", problem_at: str = "",
-) -> Response:  # fmt: skip
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    visit_id: UUID,
+    lang: str = "",
+    error: str = "",
+    at: str = "",
+    fields: Mapping[str, str] | None = None,
+    problem: str = "",
+    problem_at: str = "",
+) -> Response:
     view = load(connection, someone, visit_id)
     language, reader, settings = language_named(lang), reader_of(someone, view.facts), shop_settings(connection)
     draft = proposals.latest_proposal(connection, visit_id, offered=False)
@@ -59,14 +71,33 @@ def _page(
     facts = service.facts_for(connection, view, settings, datetime.now(UTC))
     draft_shown = shown(replace(building, facts=facts.model_dump(mode="json")), language, reader)
     return page(
-        request, "owner/options.html", status=422 if error or problem else 200, someone=someone, visit=view.visit, draft=draft,
-        draft_shown=draft_shown, draft_options=[Option.model_validate(one) for one in building.options], lang=language.code,
-        languages=languages().values(), say=language.say, SORTS=_SORT_WORDS.items(), prices=prices.all_prices(connection),
-        LINE_SORTS=list(LineSort), PERS=list(Per), error=error, error_at=at, fields=defaultdict(str, fields or {}),
-        settings=settings, decide_at=f"/visits/{visit_id}/options/decide",
+        request,
+        "owner/options.html",
+        status=422 if error or problem else 200,
+        someone=someone,
+        visit=view.visit,
+        draft=draft,
+        draft_shown=draft_shown,
+        draft_options=[Option.model_validate(one) for one in building.options],
+        lang=language.code,
+        languages=languages().values(),
+        say=language.say,
+        SORTS=_SORT_WORDS.items(),
+        prices=prices.all_prices(connection),
+        LINE_SORTS=list(LineSort),
+        PERS=list(Per),
+        error=error,
+        error_at=at,
+        fields=defaultdict(str, fields or {}),
+        settings=settings,
+        decide_at=f"/visits/{visit_id}/options/decide",
         may_decide=someone.is_trained and offered["offer"] is not None,
-        problem=problem, problem_at=problem_at, again=defaultdict(str, typed_again(fields or {})), facts=facts, **offered,
-    )  # fmt: skip
+        problem=problem,
+        problem_at=problem_at,
+        again=defaultdict(str, typed_again(fields or {})),
+        facts=facts,
+        **offered,
+    )
 
 
 def _changing(
@@ -132,8 +163,16 @@ def _line(connection: Connection, fields: Mapping[str, str], place: int) -> Offe
         what = text_in(fields, "what", "What it is for", needed=True)
         sort = fields.get("sort", "")
         cents = cents_of(fields.get("cents", ""), shop_settings(connection).currency)
-        found = OfferLine.model_validate({"sort": sort or "other", "what": what, "per": fields.get("per") or "each",
-                                          "thousandths": thousandths, "cents_each": cents}, strict=False)  # fmt: skip
+        found = OfferLine.model_validate(
+            {
+                "sort": sort or "other",
+                "what": what,
+                "per": fields.get("per") or "each",
+                "thousandths": thousandths,
+                "cents_each": cents,
+            },
+            strict=False,
+        )
         _ = found.line.cents
         return found
     except ValidationError:
@@ -171,12 +210,27 @@ def decide(request: Request, visit_id: UUID, fields: Fields = FORM) -> Response:
         load(connection, someone, visit_id)
         language = language_named(lang)
         try:
-            kept = service.decide(connection, someone.shop_id, visit_id, answer_of(fields), language.code, datetime.now(UTC),
-                                  person_id=someone.person_id)  # fmt: skip
+            kept = service.decide(
+                connection,
+                someone.shop_id,
+                visit_id,
+                answer_of(fields),
+                language.code,
+                datetime.now(UTC),
+                person_id=someone.person_id,
+            )
         except (Refused, Changed) as refusal:
             name, where = ("changed", "chosen") if isinstance(refusal, Changed) else (refusal.message, refusal.path)
-            return _page(request, connection, someone, visit_id, lang, fields=fields, problem=problem_words(name, language),
-                         problem_at=where)  # fmt: skip
+            return _page(
+                request,
+                connection,
+                someone,
+                visit_id,
+                lang,
+                fields=fields,
+                problem=problem_words(name, language),
+                problem_at=where,
+            )
         audit.note(connection, someone, "decision_taken", f"by {kept.name}")
     return RedirectResponse(f"/visits/{visit_id}/options?lang={language.code}#choice", 303)
 
@@ -190,7 +244,13 @@ def answer_of(fields: Mapping[str, str]) -> Answer:
         except ValueError:
             return None
 
-    return Answer(ident("decision_id") or uuid6.uuid7(), ident("proposal"), fields.get("chosen", ""), fields.get("name", ""),
-                  fields.get("signature", ""), fields.get("typed") == "yes", fields.get("read") == "yes",
-                  fields.get("words", ""))  # fmt: skip
-
+    return Answer(
+        ident("decision_id") or uuid6.uuid7(),
+        ident("proposal"),
+        fields.get("chosen", ""),
+        fields.get("name", ""),
+        fields.get("signature", ""),
+        fields.get("typed") == "yes",
+        fields.get("read") == "yes",
+        fields.get("words", ""),
+    )

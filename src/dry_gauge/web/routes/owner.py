@@ -64,13 +64,35 @@ def _report_page(
     view = load(connection, someone, visit_id)
     now, signer = datetime.now(UTC), signer_of(request)
     chosen = owners.chosen_for(connection, visit_id)
-    values = report_values(connection, as_closed(connection, view, someone.superheat_school), chosen, language,
-                           reader_of(someone, view.facts), someone.shop_name, now, "/photos/")  # fmt: skip
-    links = [(link, f"{request.base_url!s}o/{signer.address(link.id)}", link.is_open(now))
-             for link in owners.links_of(connection, visit_id)]  # fmt: skip
-    return page(request, "owner/desk.html", status=422 if error else 200, someone=someone, language=language, chosen=chosen,
-                languages=languages().values(), links=links, DAYS=service.DAYS_OPEN, error=error, error_at=at,
-                photos=list(view.kept.remarks.photos.values()), **values)  # fmt: skip
+    values = report_values(
+        connection,
+        as_closed(connection, view, someone.superheat_school),
+        chosen,
+        language,
+        reader_of(someone, view.facts),
+        someone.shop_name,
+        now,
+        "/photos/",
+    )
+    links = [
+        (link, f"{request.base_url!s}o/{signer.address(link.id)}", link.is_open(now))
+        for link in owners.links_of(connection, visit_id)
+    ]
+    return page(
+        request,
+        "owner/desk.html",
+        status=422 if error else 200,
+        someone=someone,
+        language=language,
+        chosen=chosen,
+        languages=languages().values(),
+        links=links,
+        DAYS=service.DAYS_OPEN,
+        error=error,
+        error_at=at,
+        photos=list(view.kept.remarks.photos.values()),
+        **values,
+    )
 
 
 @router.get("/visits/{visit_id}/report.pdf")
@@ -78,9 +100,16 @@ def send_report(request: Request, visit_id: UUID, lang: str = "") -> Response:
     """The report to hand on."""
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
-        values = report_values(connection, as_closed(connection, view, someone.superheat_school),
-                               owners.chosen_for(connection, visit_id), language_named(lang), reader_of(someone, view.facts),
-                               someone.shop_name, datetime.now(UTC), "/photos/")  # fmt: skip
+        values = report_values(
+            connection,
+            as_closed(connection, view, someone.superheat_school),
+            owners.chosen_for(connection, visit_id),
+            language_named(lang),
+            reader_of(someone, view.facts),
+            someone.shop_name,
+            datetime.now(UTC),
+            "/photos/",
+        )
         pictures = report_pictures(connection, values)
     return _pdf(report_pdf(press_of(request), values, pictures), "report", values)
 
@@ -137,8 +166,9 @@ def make_link(request: Request, visit_id: UUID, fields: Fields = FORM) -> Respon
     with signed_in(request) as (connection, someone):
         language = language_named(fields.get("language", ""))
         try:
-            service.make_link(connection, someone, visit_id, fields.get("language", ""), int(days) if days.isdecimal() else 0,
-                              datetime.now(UTC))  # fmt: skip
+            service.make_link(
+                connection, someone, visit_id, fields.get("language", ""), int(days) if days.isdecimal() else 0, datetime.now(UTC)
+            )
         except Refused as refusal:
             return _report_page(request, connection, someone, visit_id, language, refusal.message, refusal.path)
     return RedirectResponse(f"/visits/{visit_id}/report?lang={language.code}#links", 303)
@@ -177,9 +207,20 @@ def _read(request: Request, address: str) -> Any:
 
 def _values(connection: Connection, found: Opened, address: str) -> dict[str, Any]:
     link, language = found.link, language_named(found.link.language)
-    return {**report_values(connection, found.view, found.chosen, language, found.reader, link.shop_name, datetime.now(UTC),
-                            f"/o/{address}/pictures/"),
-            "address": address, "open_until": language.day(local(link.expires_at))}  # fmt: skip
+    return {
+        **report_values(
+            connection,
+            found.view,
+            found.chosen,
+            language,
+            found.reader,
+            link.shop_name,
+            datetime.now(UTC),
+            f"/o/{address}/pictures/",
+        ),
+        "address": address,
+        "open_until": language.day(local(link.expires_at)),
+    }
 
 
 @router.get("/o/{address}")
@@ -191,15 +232,23 @@ def read_report(request: Request, address: str) -> Response:
 
 
 def _owner_page(
-    request: Request, connection: Connection, found: Opened, address: str, problem: str = "", at: str = "",
+    request: Request,
+    connection: Connection,
+    found: Opened,
+    address: str,
+    problem: str = "",
+    at: str = "",
     fields: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     language, values = language_named(found.link.language), _values(connection, found, address)
     values |= {
         "may_decide": values["offer"] is not None,
-        "decide_at": f"/o/{address}/decide#choice", "problem": problem_words(problem, language) if problem else "",
-        "problem_at": at, "again": defaultdict(str, typed_again(fields or {})), "csrf": request.scope["csrftoken"](),
-    }  # fmt: skip
+        "decide_at": f"/o/{address}/decide#choice",
+        "problem": problem_words(problem, language) if problem else "",
+        "problem_at": at,
+        "again": defaultdict(str, typed_again(fields or {})),
+        "csrf": request.scope["csrftoken"](),
+    }
     text = TEMPLATES.get_template("owner/page.html").render(values)
     return Response(text, 422 if problem else 200, media_type="text/html", headers=_UNLISTED)
 
@@ -210,8 +259,9 @@ def decide(request: Request, address: str, fields: Fields = FORM) -> Response:
     with _read(request, address) as (connection, found):
         link = found.link
         try:
-            proposals.decide(connection, found.shop_id, link.visit_id, answer_of(fields), link.language, datetime.now(UTC),
-                             link_id=link.id)  # fmt: skip
+            proposals.decide(
+                connection, found.shop_id, link.visit_id, answer_of(fields), link.language, datetime.now(UTC), link_id=link.id
+            )
         except Refused as refusal:
             return _owner_page(request, connection, found, address, refusal.message, refusal.path, fields)
         except proposals.Changed:

@@ -26,14 +26,25 @@ router = APIRouter(prefix="/parts")
 
 
 def _page(
-    request: Request, connection: Connection, someone: Someone, fields: Mapping[str, str] | None = None, error: str = "",
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    fields: Mapping[str, str] | None = None,
+    error: str = "",
     at: str = "",
-) -> Response:  # fmt: skip
+) -> Response:
     return page(
-        request, "plan/parts.html", status=422 if error else 200, someone=someone, parts=parts.waiting_parts(connection),
-        units=all_units(connection), fields=defaultdict(str, fields or {}), error=error, error_at=at,
+        request,
+        "plan/parts.html",
+        status=422 if error else 200,
+        someone=someone,
+        parts=parts.waiting_parts(connection),
+        units=all_units(connection),
+        fields=defaultdict(str, fields or {}),
+        error=error,
+        error_at=at,
         today=today_here(),
-    )  # fmt: skip
+    )
 
 
 @router.get("")
@@ -48,9 +59,12 @@ def want_part(request: Request, fields: Fields = FORM) -> Response:
     """Note a part that a unit needs."""
     with signed_in(request) as (connection, someone):
         try:
-            texts = {"what": text_in(fields, "what", "The part", needed=True), "number": text_in(fields, "number", "The number"),
-                     "from_whom": text_in(fields, "from_whom", "From whom"),
-                     "other_piece": text_in(fields, "other_piece", "The other piece")}  # fmt: skip
+            texts = {
+                "what": text_in(fields, "what", "The part", needed=True),
+                "number": text_in(fields, "number", "The number"),
+                "from_whom": text_in(fields, "from_whom", "From whom"),
+                "other_piece": text_in(fields, "other_piece", "The other piece"),
+            }
             pieces = whole_in(fields, "pieces", "How many", 1, 99) or 1
             try:
                 unit_id = UUID(fields.get("unit", ""))

@@ -20,9 +20,17 @@ router = APIRouter(prefix="/register")
 
 
 def _people_page(request: Request, connection: Connection, someone: Someone, error: str = "", done: str = "") -> Response:
-    return page(request, "register/people.html", status=422 if error else 200, someone=someone, error=error, done=done,
-                ROLES=people.ROLES, people=people.everyone(connection),
-                second_step=people.with_second_step(connection))  # fmt: skip
+    return page(
+        request,
+        "register/people.html",
+        status=422 if error else 200,
+        someone=someone,
+        error=error,
+        done=done,
+        ROLES=people.ROLES,
+        people=people.everyone(connection),
+        second_step=people.with_second_step(connection),
+    )
 
 
 @router.get("/people")
@@ -53,16 +61,24 @@ def show_trail(request: Request, subject: str = "", person: str = "", words: str
             raise NotAllowed("Only a lead reads the trail.")
         known = people.everyone(connection)
         asked = audit.Asked(
-            subject if subject in audit.SUBJECTS else "", next((one.id for one in known if str(one.id) == person), None),
-            words.strip()[:100], _moment(before),
-        )  # fmt: skip
+            subject if subject in audit.SUBJECTS else "",
+            next((one.id for one in known if str(one.id) == person), None),
+            words.strip()[:100],
+            _moment(before),
+        )
         events = audit.trail(connection, asked)
         kept = {"subject": asked.subject, "person": asked.person_id or "", "words": asked.text}
         older = events[-1].at.isoformat() if len(events) == audit.SHOWN else ""
         return page(
-            request, "register/trail.html", someone=someone, events=events, asked=asked, subjects=audit.SUBJECTS, people=known,
+            request,
+            "register/trail.html",
+            someone=someone,
+            events=events,
+            asked=asked,
+            subjects=audit.SUBJECTS,
+            people=known,
             older=f"/register/trail?{urlencode({**kept, 'before': older})}" if older else "",
-        )  # fmt: skip
+        )
 
 
 def _moment(text: str) -> datetime | None:

@@ -58,8 +58,12 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
         return _answer(request, someone, visit_id, 422, "This photo came without its id. Reload the page and send it again.")
     try:
         picture = _worker(request).made_small(raw)
-        sent = Sent(entry_id, PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about), waited(request),
-                    sender_of(request))  # fmt: skip
+        sent = Sent(
+            entry_id,
+            PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about),
+            waited(request),
+            sender_of(request),
+        )
         with signed_in(request) as (connection, someone):
             appended, _ = keep_photo(connection, someone, visit_id, sent, picture, someone.now())
     except (Refused, IdTaken, NotAllowed) as problem:
@@ -80,8 +84,9 @@ def _answer(request: Request, someone: Someone, visit_id: UUID, status: int, err
         beside = ("visits/_said_form.html", {"beside": "photo-form", "error": error, "at": someone.now()})
         return fragments(request, beside, *parts, status=status)
     if error:
-        return page(request, "error.html", status=status, someone=someone, heading="Not kept", words=error,
-                    back=f"/visits/{visit_id}")  # fmt: skip
+        return page(
+            request, "error.html", status=status, someone=someone, heading="Not kept", words=error, back=f"/visits/{visit_id}"
+        )
     return RedirectResponse(f"/visits/{visit_id}", 303)
 
 

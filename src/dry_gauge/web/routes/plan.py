@@ -68,20 +68,38 @@ def show_plan(request: Request, day: str = "", span: str = "", call: str = "") -
 
 
 def _page(
-    request: Request, connection: Connection, someone: Someone, asked: _Asked, error: str = "", at: str = "",
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    asked: _Asked,
+    error: str = "",
+    at: str = "",
     fields: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     now = local(datetime.now(UTC))
     plan = plan_of(connection, asked.day, asked.week, now)
     calls = [call for lane in plan.lanes for call in lane.calls]
     chosen = next((call for call in calls if str(call.id) == asked.call), None)
     step = timedelta(days=7 if asked.week else 1)
     return page(
-        request, "plan/show.html", status=422 if error else 200, someone=someone, plan=plan, asked=asked, chosen=chosen,
-        earlier=asked.day - step, later=asked.day + step, today=day_of(now), units=all_units(connection), error=error,
-        error_at=at, fields=defaultdict(str, fields or {}), SYMPTOMS=SYMPTOMS, may_move=_may_move(someone, chosen),
+        request,
+        "plan/show.html",
+        status=422 if error else 200,
+        someone=someone,
+        plan=plan,
+        asked=asked,
+        chosen=chosen,
+        earlier=asked.day - step,
+        later=asked.day + step,
+        today=day_of(now),
+        units=all_units(connection),
+        error=error,
+        error_at=at,
+        fields=defaultdict(str, fields or {}),
+        SYMPTOMS=SYMPTOMS,
+        may_move=_may_move(someone, chosen),
         **_pictures(plan, asked, someone, now),
-    )  # fmt: skip
+    )
 
 
 def _may_move(someone: Someone, call: PlannedCall | None) -> bool:
@@ -106,9 +124,7 @@ def _pictures(plan: Plan, asked: _Asked, someone: Someone, now: datetime) -> dic
     return {"heads": heads, "desk_picture": Markup(desk), "phone_picture": Markup(phone)}  # noqa: S704  our own drawings
 
 
-def _block(
-    call: PlannedCall, place: int, plan: Plan, asked: _Asked, someone: Someone, names: Mapping[UUID, str]
-) -> Block:
+def _block(call: PlannedCall, place: int, plan: Plan, asked: _Asked, someone: Someone, names: Mapping[UUID, str]) -> Block:
     """A call in somebody's lane: in the lane of whoever leads it, it can be moved; the other is told with whom."""
     here, leads = local(call.planned_for), plan.lanes[place].person_id == call.technician_id
     other = call.along_id if leads else call.technician_id
@@ -116,10 +132,20 @@ def _block(
     days = (day_of(here) - plan.first).days
     href = f"/visits/{call.id}" if call.status != "planned" else f"{asked.url}&call={call.id}#call"
     return Block(
-        str(call.id) if leads else f"{call.id}-along", href, place, days * 24 * 60 + here.hour * 60 + here.minute, call.minutes,
-        clock(here), call.tag, call.site_name, "; ".join(filter(None, (together, call.complaint))), call.status,
-        leads and _may_move(someone, call), str(call.id) == asked.call, not leads,
-    )  # fmt: skip
+        str(call.id) if leads else f"{call.id}-along",
+        href,
+        place,
+        days * 24 * 60 + here.hour * 60 + here.minute,
+        call.minutes,
+        clock(here),
+        call.tag,
+        call.site_name,
+        "; ".join(filter(None, (together, call.complaint))),
+        call.status,
+        leads and _may_move(someone, call),
+        str(call.id) == asked.call,
+        not leads,
+    )
 
 
 def _wanted(fields: Mapping[str, str]) -> Wanted:
@@ -132,12 +158,14 @@ def _wanted(fields: Mapping[str, str]) -> Wanted:
     if day is not None and not _FIRST_YEAR <= day.year < _LAST_YEAR:
         raise Refused(f"The day lies between {_FIRST_YEAR} and {_LAST_YEAR}.", "day")
     return Wanted(
-        day, at.replace(tzinfo=None, second=0, microsecond=0) if at else None,
-        whole_in(fields, "minutes", "How long it takes, in minutes,", 15, 720), _id(fields, "person"),
+        day,
+        at.replace(tzinfo=None, second=0, microsecond=0) if at else None,
+        whole_in(fields, "minutes", "How long it takes, in minutes,", 15, 720),
+        _id(fields, "person"),
         text_in(fields, "complaint", "What they called for", longest=service.MOST_WORDS) if "complaint" in fields else None,
         text_in(fields, "bring", "What to bring", longest=service.MOST_WORDS) if "bring" in fields else None,
         (_id(fields, "along") or "nobody") if "along" in fields else None,
-    )  # fmt: skip
+    )
 
 
 def _id(fields: Mapping[str, str], name: str) -> UUID | None:
@@ -222,8 +250,9 @@ def say_held(request: Request, visit_id: UUID, fields: Fields = FORM) -> Respons
     with signed_in(request) as (connection, someone):
         try:
             words = text_in(fields, "words", "What it was", longest=service.MOST_WORDS)
-            service.say_held(connection, someone, visit_id, fields.get("held") == "yes", fields.get("symptom", ""), words,
-                             datetime.now(UTC))  # fmt: skip
+            service.say_held(
+                connection, someone, visit_id, fields.get("held") == "yes", fields.get("symptom", ""), words, datetime.now(UTC)
+            )
         except Refused as refusal:
             return _page(request, connection, someone, _back(fields), refusal.message, f"{refusal.path}-{visit_id}", fields)
     return RedirectResponse(f"{_back(fields).url}#held", 303)
@@ -241,4 +270,3 @@ def _cause_words(name: str) -> str:
     if name in set(Fault):
         return FAULT_WORDS[Fault(name)]
     return SIGHTS[name].label if name in SIGHTS else name
-

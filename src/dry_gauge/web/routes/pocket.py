@@ -67,8 +67,7 @@ def look_up(query: PocketQuery, someone: Someone | None) -> dict[str, Any]:
         errors["elevation_ft"], elevation_ft = refusal.message, 0.0
     atmosphere_pa = atmospheric_pressure_pa(elevation_ft * FOOT_M)
     reader = replace(base, atmosphere_pa=atmosphere_pa)
-    found |= {"refrigerant": refrigerant, "units": reader, "elevation_ft": elevation_ft,
-              "range": _range(refrigerant, reader)}  # fmt: skip
+    found |= {"refrigerant": refrigerant, "units": reader, "elevation_ft": elevation_ft, "range": _range(refrigerant, reader)}
     for name, answer in (("pressure", _at_pressure), ("temperature", _at_temperature)):
         typed = getattr(query, name)
         if not typed.strip():
@@ -157,16 +156,35 @@ def _answered(tool: Tool, typed: Mapping[str, str], reader: Reader) -> tuple[lis
 
 
 def _pocket(
-    request: Request, someone: Someone | None, query: PocketQuery, found: Mapping[str, Any], opened: str = "",
+    request: Request,
+    someone: Someone | None,
+    query: PocketQuery,
+    found: Mapping[str, Any],
+    opened: str = "",
     typed: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     answers, error = _answered(BY_NAME[opened], typed or {}, found["units"]) if opened else ([], "")
     visits = _open_visits(request) if someone and someone.may_write else []
     return page(
-        request, "pocket.html", someone=someone, query=query, catalogue=CATALOGUE, oob=False, coolprop=COOLPROP_VERSION,
-        gwp_source=GWP_SOURCE, tools=TOOLS, opened=opened, typed=typed or {}, tool_answers=answers, tool_error=error,
-        visits=visits, front_door=someone is None, reads=" ".join(chosen(found["units"])), unit_shown=unit_shown, **found,
-    )  # fmt: skip
+        request,
+        "pocket.html",
+        someone=someone,
+        query=query,
+        catalogue=CATALOGUE,
+        oob=False,
+        coolprop=COOLPROP_VERSION,
+        gwp_source=GWP_SOURCE,
+        tools=TOOLS,
+        opened=opened,
+        typed=typed or {},
+        tool_answers=answers,
+        tool_error=error,
+        visits=visits,
+        front_door=someone is None,
+        reads=" ".join(chosen(found["units"])),
+        unit_shown=unit_shown,
+        **found,
+    )
 
 
 def _open_visits(request: Request) -> list[Any]:

@@ -54,7 +54,7 @@ def show_cases(request: Request) -> Response:
 
 def _cases_page(
     request: Request, connection: Connection, someone: Someone, fields: Fields | None = None, problem: Refused | None = None
-) -> Response:  # fmt: skip
+) -> Response:
     games = store.games_of(connection, someone.person_id)
     latest = {one.code: one for one in reversed(games)}
     today = practice.day_code(today_here())
@@ -62,13 +62,26 @@ def _cases_page(
     cases = [one for one in cases if one.version == game.VERSION]
     cases.sort(key=lambda one: (one.code == today) != bool(games))  # the first call before the day's, for who is new
     return page(
-        request, "practice/index.html", status=422 if problem else 200, someone=someone, cases=cases, latest=latest, today=today,
-        games=games, problem=problem, typed=defaultdict(str, fields or {}), LEVELS=game.LEVELS, CAUSES=_CAUSES,
-        request_made=request.query_params.get("made", "")[:12], may_compose=someone.role == "lead",
-        HELPS=practice.HELPS, due=len(practice.due_again(connection, someone, datetime.now(UTC))),
-        rates=_rates(games), closed=practice.closed_calls(connection) if someone.role == "lead" else (),
+        request,
+        "practice/index.html",
+        status=422 if problem else 200,
+        someone=someone,
+        cases=cases,
+        latest=latest,
+        today=today,
+        games=games,
+        problem=problem,
+        typed=defaultdict(str, fields or {}),
+        LEVELS=game.LEVELS,
+        CAUSES=_CAUSES,
+        request_made=request.query_params.get("made", "")[:12],
+        may_compose=someone.role == "lead",
+        HELPS=practice.HELPS,
+        due=len(practice.due_again(connection, someone, datetime.now(UTC))),
+        rates=_rates(games),
+        closed=practice.closed_calls(connection) if someone.role == "lead" else (),
         team=store.team(connection) if someone.role == "lead" else (),
-    )  # fmt: skip
+    )
 
 
 def _rates(games: Sequence[Any]) -> list[tuple[str, CameBack]]:
@@ -84,8 +97,10 @@ def _rates(games: Sequence[Any]) -> list[tuple[str, CameBack]]:
 def _to_say(told: Sequence[Truth]) -> list[str]:
     """What the owner could have been told of each thing, in the words of the owner's report."""
     english = language_named("en")
-    return [english.tell(Statement(f"cause-{one.fault.value}") if one.fault else Statement("open-link-found", {"part": one.link}))
-            for one in told]  # fmt: skip
+    return [
+        english.tell(Statement(f"cause-{one.fault.value}") if one.fault else Statement("open-link-found", {"part": one.link}))
+        for one in told
+    ]
 
 
 @router.post("")
@@ -123,8 +138,11 @@ def _begun(request: Request, connection: Connection, someone: Someone, fields: F
         case _ if fields.get("level"):
             code = practice.new_case(connection, someone, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
     back = _id_in(fields, "comeback")
-    game_id = (practice.begin_again(connection, someone, back, now) if back
-               else practice.begin(connection, someone, code, fields.get("help", ""), now))  # fmt: skip
+    game_id = (
+        practice.begin_again(connection, someone, back, now)
+        if back
+        else practice.begin(connection, someone, code, fields.get("help", ""), now)
+    )
     visit_id = practice.enter(connection, someone, token_hash(session_token(request)), game_id, reader_of(someone))
     return visit_url(visit_id, "arrive")
 
@@ -165,7 +183,7 @@ def show_say(request: Request) -> Response:
 
 def _say_page(
     request: Request, connection: Connection, someone: Someone, fields: Fields, problem: Refused | None = None
-) -> Response:  # fmt: skip
+) -> Response:
     if someone.practice is None:
         return RedirectResponse("/practice", 303)
     home = at_home(connection, someone)
@@ -174,8 +192,16 @@ def _say_page(
     except Refused as other_version:
         return _cases_page(request, connection, home, problem=other_version)
     links = [(link_named(link.name), link.name) for link in call.dead.chain.links] if call.dead else []
-    return page(request, "practice/say.html", status=422 if problem else 200, someone=someone, problem=problem, links=links,
-                CAUSES=_CAUSES, typed=defaultdict(str, fields))  # fmt: skip
+    return page(
+        request,
+        "practice/say.html",
+        status=422 if problem else 200,
+        someone=someone,
+        problem=problem,
+        links=links,
+        CAUSES=_CAUSES,
+        typed=defaultdict(str, fields),
+    )
 
 
 @router.post("/say")
@@ -220,22 +246,38 @@ def show_game(request: Request, game_id: UUID) -> Response:
 
 def _debrief_page(
     request: Request, connection: Connection, someone: Someone, row: Any, call: PracticeCall, worker: Worker
-) -> Response:  # fmt: skip
+) -> Response:
     reader = reader_of(someone, call.facts)
     found = debrief(call, worker, row.named)
     steps = [
-        BeliefStep(one.step.at, one.step.end, one.believed, step_words(call, one.step.name), one.step.name in REMEDIES,
-                   bool(one.step.harms))
+        BeliefStep(
+            one.step.at,
+            one.step.end,
+            one.believed,
+            step_words(call, one.step.name),
+            one.step.name in REMEDIES,
+            bool(one.step.harms),
+        )
         for one in found.worths
-    ]  # fmt: skip
+    ]
     causes = [(one.fault.value, one.part.words) for one in call.wrong] + ([(LINK, call.dead.words)] if call.dead else [])
     picture = Markup(belief_svg(causes, steps, 760.0, 260.0, "belief")) if steps and causes else ""  # noqa: S704  (our own)
     told = truths(call, worker, row.named)
     lesson_of = next((one.fault for one in told if one.fault and not one.named), call.wrong[0].fault if call.wrong else None)
     return page(
-        request, "practice/debrief.html", someone=someone, row=row, said=practice.words_of(connection, row), found=found,
-        truths=told, beside=[named_words(one) for one in row.named if one not in truth_of(call)], picture=picture,
+        request,
+        "practice/debrief.html",
+        someone=someone,
+        row=row,
+        said=practice.words_of(connection, row),
+        found=found,
+        truths=told,
+        beside=[named_words(one) for one in row.named if one not in truth_of(call)],
+        picture=picture,
         steps=[shown_step(call, one.step, reader, worth_said(one)) for one in found.worths],
-        shortest=[shown_step(call, one, reader) for one in found.shortest], lesson=FAULTS[lesson_of].page[2] if lesson_of else "",
-        lesson_of=lesson_of, may_go_back=row.person_id == someone.person_id and not found.held, to_say=_to_say(told),
-    )  # fmt: skip
+        shortest=[shown_step(call, one, reader) for one in found.shortest],
+        lesson=FAULTS[lesson_of].page[2] if lesson_of else "",
+        lesson_of=lesson_of,
+        may_go_back=row.person_id == someone.person_id and not found.held,
+        to_say=_to_say(told),
+    )

@@ -29,17 +29,35 @@ from dry_gauge.web.security import signed_in
 
 router = APIRouter(prefix="/register/prices")
 
+
 def _page(
-    request: Request, connection: Connection, someone: Someone, error: str = "", at: str = "",
-    fields: Mapping[str, str] | None = None, found: Import | None = None, raw: bytes = b"",
-) -> Response:  # fmt: skip
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    error: str = "",
+    at: str = "",
+    fields: Mapping[str, str] | None = None,
+    found: Import | None = None,
+    raw: bytes = b"",
+) -> Response:
     settings = shop_settings(connection)
     return page(
-        request, "register/prices.html", status=422 if error else 200, someone=someone, prices=prices.all_prices(connection),
-        currency=settings.currency, money=partial(language_named("en").money, currency=settings.currency), SORTS=list(LineSort),
-        PERS=list(Per), COLUMNS=list(COLUMNS), error=error, error_at=at, fields=defaultdict(str, fields or {}), found=found,
+        request,
+        "register/prices.html",
+        status=422 if error else 200,
+        someone=someone,
+        prices=prices.all_prices(connection),
+        currency=settings.currency,
+        money=partial(language_named("en").money, currency=settings.currency),
+        SORTS=list(LineSort),
+        PERS=list(Per),
+        COLUMNS=list(COLUMNS),
+        error=error,
+        error_at=at,
+        fields=defaultdict(str, fields or {}),
+        found=found,
         raw=b64encode(raw).decode(),
-    )  # fmt: skip
+    )
 
 
 @router.get("")

@@ -37,10 +37,15 @@ def send_notice(request: Request, visit_id: UUID, lang: str = "") -> Response:
     if not tags:
         raise NotHere("There is no red tag on this visit.")
     values = {
-        "tags": [(tag, _signature(tag.body, i)) for i, tag in enumerate(tags)], "say": language.say, "lang": language.code,
-        "visit": view.visit, "unit": unit, "people": people, "shop_name": someone.shop_name,
+        "tags": [(tag, _signature(tag.body, i)) for i, tag in enumerate(tags)],
+        "say": language.say,
+        "lang": language.code,
+        "visit": view.visit,
+        "unit": unit,
+        "people": people,
+        "shop_name": someone.shop_name,
         "day_of": lambda moment: language.day(local(moment)),
-    }  # fmt: skip
+    }
     made = paper(press_of(request), "owner/red_tag_pdf.html", values, "owner.css", "proof.css")
     return pdf_file(made, "red tag", view.visit.site_name, view.visit.tag)
 

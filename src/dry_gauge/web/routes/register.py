@@ -41,8 +41,16 @@ def show_register(request: Request, q: str = "") -> Response:
     """Every site, or the units that a search finds."""
     with signed_in(request) as (connection, someone):
         found = register.search(connection, q[:100]) if q.strip() else []
-        return page(request, "register/sites.html", someone=someone, sites=register.all_sites(connection), q=q[:100],
-                    found=found, error="", fields=defaultdict(str))  # fmt: skip
+        return page(
+            request,
+            "register/sites.html",
+            someone=someone,
+            sites=register.all_sites(connection),
+            q=q[:100],
+            found=found,
+            error="",
+            fields=defaultdict(str),
+        )
 
 
 @router.post("/register/sites")
@@ -53,8 +61,17 @@ def add_site(request: Request, fields: Fields = FORM) -> Response:
         try:
             values = _site_values(fields)
         except Refused as refusal:
-            return page(request, "register/sites.html", status=422, someone=someone, sites=register.all_sites(connection),
-                        q="", found=[], error=refusal.message, fields=defaultdict(str, fields))  # fmt: skip
+            return page(
+                request,
+                "register/sites.html",
+                status=422,
+                someone=someone,
+                sites=register.all_sites(connection),
+                q="",
+                found=[],
+                error=refusal.message,
+                fields=defaultdict(str, fields),
+            )
         site_id = key_in(fields)
         if register.add_site(connection, shop_id=someone.shop_id, id=site_id, **values):
             audit.note(connection, someone, "site_added", values["name"])
@@ -79,8 +96,16 @@ def show_site(request: Request, site_id: UUID) -> Response:
 def _site_page(request: Request, connection: Connection, someone: Someone, site_id: UUID, error: str = "") -> Response:
     site = site_here(connection, site_id)
     units = register.units_of_site(connection, site_id)
-    return page(request, "register/site.html", status=422 if error else 200, someone=someone, site=site, error=error, units=units,
-                tags={unit.id: unit.tag for unit in units})  # fmt: skip
+    return page(
+        request,
+        "register/site.html",
+        status=422 if error else 200,
+        someone=someone,
+        site=site,
+        error=error,
+        units=units,
+        tags={unit.id: unit.tag for unit in units},
+    )
 
 
 @router.post("/register/sites/{site_id}")
@@ -104,13 +129,26 @@ def change_site(request: Request, site_id: UUID, fields: Fields = FORM) -> Respo
 
 
 def _instruments_page(
-    request: Request, connection: Connection, someone: Someone, error: str = "", at: str = "",
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    error: str = "",
+    at: str = "",
     fields: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     reads = [(dimension, UNITS[unit].written) for dimension, unit in _read_in(someone).items()]
-    return page(request, "register/instruments.html", status=422 if error else 200, someone=someone, error=error, error_at=at,
-                fields=defaultdict(str, fields or {}), reads=reads,
-                instruments=register.instruments_of(connection, retired=True), today=today_here())  # fmt: skip
+    return page(
+        request,
+        "register/instruments.html",
+        status=422 if error else 200,
+        someone=someone,
+        error=error,
+        error_at=at,
+        fields=defaultdict(str, fields or {}),
+        reads=reads,
+        instruments=register.instruments_of(connection, retired=True),
+        today=today_here(),
+    )
 
 
 def _read_in(someone: Someone) -> dict[str, str]:
@@ -163,11 +201,17 @@ def change_instruments(request: Request, fields: Fields = FORM) -> Response:
                     raise Refused("The range's low end lies above its high end: turn the two around.", "range_low")
                 no_name(fields.get("name", "").strip(), "name")
                 register.add_instrument(
-                    connection, shop_id=someone.shop_id, id=key_in(fields), dimension=dimension,
-                    name=text_in(fields, "name", "A name", needed=True), accuracy=accuracy, unit=unit,
-                    range_low=low, range_high=high,
+                    connection,
+                    shop_id=someone.shop_id,
+                    id=key_in(fields),
+                    dimension=dimension,
+                    name=text_in(fields, "name", "A name", needed=True),
+                    accuracy=accuracy,
+                    unit=unit,
+                    range_low=low,
+                    range_high=high,
                     calibrated_until=day_in(fields, "calibrated_until", "Calibrated until"),
-                )  # fmt: skip
+                )
         except (Refused, ValueError) as problem:
             known = problem if isinstance(problem, Refused) else Refused("There is no such instrument.")
             return _instruments_page(request, connection, someone, known.message, known.path, fields)
@@ -188,8 +232,16 @@ def show_call(request: Request, call_id: UUID) -> Response:
         units = register.units_of_site(connection, unit_here(connection, rows[0].unit_id).site_id)
         here = {row.unit_id for row in rows}
         cards = [(view, in_short(view, reader_of(someone, view.facts))[1]) for view in views]
-        return page(request, "register/call.html", someone=someone, cards=cards, call_id=call_id, site_name=rows[0].site_name,
-                    others=[unit for unit in units if unit.id not in here], now=datetime.now(UTC))  # fmt: skip
+        return page(
+            request,
+            "register/call.html",
+            someone=someone,
+            cards=cards,
+            call_id=call_id,
+            site_name=rows[0].site_name,
+            others=[unit for unit in units if unit.id not in here],
+            now=datetime.now(UTC),
+        )
 
 
 @router.post("/calls/{call_id}")
@@ -208,9 +260,16 @@ def add_to_call(request: Request, call_id: UUID, fields: Fields = FORM) -> Respo
         visit_id = known.id if known else uuid6.uuid7()
         if known is None:
             add_visit(
-                connection, shop_id=someone.shop_id, id=visit_id, call_id=call_id, unit_id=unit.id,
-                technician_id=someone.person_id, planned_for=datetime.now(UTC), status="open", complaint=rows[0].complaint,
-            )  # fmt: skip
+                connection,
+                shop_id=someone.shop_id,
+                id=visit_id,
+                call_id=call_id,
+                unit_id=unit.id,
+                technician_id=someone.person_id,
+                planned_for=datetime.now(UTC),
+                status="open",
+                complaint=rows[0].complaint,
+            )
     return RedirectResponse(f"/visits/{visit_id}?at=arrive", 303)
 
 

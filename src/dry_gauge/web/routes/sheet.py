@@ -39,22 +39,39 @@ def show_sheet(request: Request) -> Response:
     many = any(row.value for row in typed.rows) and not within_rate(engine_of(request), f"sheet {address}", per_minute * 3)
     circuit, typed, refused = (None, typed, "Many sheets from here in a minute: wait a little.") if many else judged(typed)
     drawn = circuit or (None if refused else empty_circuit(typed))
-    drawings = {} if drawn is None else {
-        size: Markup(ladder_svg(drawn, reader, geometry, f"ladder-{size}"))  # noqa: S704  (our own drawing)
-        for size, geometry in (("desk", DESK), ("phone", PHONE)) if page_size(request) in (None, size)
-    }  # fmt: skip
+    drawings = (
+        {}
+        if drawn is None
+        else {
+            size: Markup(ladder_svg(drawn, reader, geometry, f"ladder-{size}"))  # noqa: S704  (our own drawing)
+            for size, geometry in (("desk", DESK), ("phone", PHONE))
+            if page_size(request) in (None, size)
+        }
+    )
     values: dict[str, Any] = {
-        "typed": typed, "judged": circuit, "refused": refused, "units": reader, "drawings": drawings,
-        "headline": headline(circuit, reader) if circuit else None, "STOPS": STOPS, "UNIT_STANDS": UNIT_STANDS,
-        "likelihood": likelihood_words, "signed_in": someone is not None,
+        "typed": typed,
+        "judged": circuit,
+        "refused": refused,
+        "units": reader,
+        "drawings": drawings,
+        "headline": headline(circuit, reader) if circuit else None,
+        "STOPS": STOPS,
+        "UNIT_STANDS": UNIT_STANDS,
+        "likelihood": likelihood_words,
+        "signed_in": someone is not None,
         "keeps": _keeps(asked) if someone is None or someone.may_write else "",
-    }  # fmt: skip
+    }
     if wants_fragments(request):
         return fragments(request, ("sheet_answer.html", values))
     return page(
-        request, "sheet.html", someone=someone, front_door=someone is None,
-        catalogue=CATALOGUE, looked=[SIGHTS[what] for what in LOOKED], **values,
-    )  # fmt: skip
+        request,
+        "sheet.html",
+        someone=someone,
+        front_door=someone is None,
+        catalogue=CATALOGUE,
+        looked=[SIGHTS[what] for what in LOOKED],
+        **values,
+    )
 
 
 def _keeps(asked: Mapping[str, str]) -> str:

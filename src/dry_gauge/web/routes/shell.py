@@ -21,8 +21,15 @@ from dry_gauge.web.styles import STYLE_SHEET
 router = APIRouter()
 
 _FONTS = ("b612-latin-400-normal", "b612-latin-700-normal", "b612-mono-latin-400-normal")
-_SHELL = ("vendor/bulma.trimmed.css", STYLE_SHEET, "charts.css", "vendor/htmx.min.js", "vendor/idb.js", "mark.svg",
-          *sorted(f"scripts/{one.name}" for one in (STATIC / "scripts").glob("*.js")))  # fmt: skip
+_SHELL = (
+    "vendor/bulma.trimmed.css",
+    STYLE_SHEET,
+    "charts.css",
+    "vendor/htmx.min.js",
+    "vendor/idb.js",
+    "mark.svg",
+    *sorted(f"scripts/{one.name}" for one in (STATIC / "scripts").glob("*.js")),
+)
 
 
 @lru_cache(maxsize=1)
@@ -45,10 +52,13 @@ def service_worker() -> Response:
 def offline(request: Request) -> Response:
     """Shown where there is no signal and the page was never open here."""
     return page(
-        request, "error.html", heading="No connection", back="/",
+        request,
+        "error.html",
+        heading="No connection",
+        back="/",
         words="This page was not open on this device before. Without a signal the visits work that you opened, and once you saw "
         "the board your calls of the day and one sheet; what you enter there is kept, sent or judged when the signal returns.",
-    )  # fmt: skip
+    )
 
 
 @router.get("/healthz")

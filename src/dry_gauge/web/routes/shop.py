@@ -31,17 +31,31 @@ _SHARE_WORDS = {ShareSchool.HALF: "half of a new unit's price", ShareSchool.TWO_
 
 
 def _page(
-    request: Request, connection: Connection, someone: Someone, fields: Mapping[str, str] | None = None,
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    fields: Mapping[str, str] | None = None,
     problem: Refused | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     shown = fields or settings_shown(shop_settings(connection), reader_of(someone))
-    return page(request, "register/settings.html", status=422 if problem else 200, someone=someone,
-                fields=defaultdict(str, shown), error=problem.message if problem else "",
-                error_at=problem.path if problem else "", METHODS=_METHOD_WORDS,
-                SCHOOLS_OF_VACUUM=[(name, f"{name}: {point.words}") for name, point in END_POINTS.items()],
-                ZONES=[("", "that of the server"), *((name, name.replace("_", " ")) for name in zones())], now=datetime.now(UTC),
-                VACUUM=VACUUM_WORDS[someone.pressure_unit],
-                metric=someone.weight_unit == "kg", SHARES=_SHARE_WORDS.items(), CARDS=CARDS, LIMITS=LIMIT_WORDS)  # fmt: skip
+    return page(
+        request,
+        "register/settings.html",
+        status=422 if problem else 200,
+        someone=someone,
+        fields=defaultdict(str, shown),
+        error=problem.message if problem else "",
+        error_at=problem.path if problem else "",
+        METHODS=_METHOD_WORDS,
+        SCHOOLS_OF_VACUUM=[(name, f"{name}: {point.words}") for name, point in END_POINTS.items()],
+        ZONES=[("", "that of the server"), *((name, name.replace("_", " ")) for name in zones())],
+        now=datetime.now(UTC),
+        VACUUM=VACUUM_WORDS[someone.pressure_unit],
+        metric=someone.weight_unit == "kg",
+        SHARES=_SHARE_WORDS.items(),
+        CARDS=CARDS,
+        LIMITS=LIMIT_WORDS,
+    )
 
 
 @router.get("")

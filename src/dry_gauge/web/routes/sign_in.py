@@ -16,14 +16,7 @@ from dry_gauge.web import callers
 from dry_gauge.web.form_token import NEW_SESSION
 from dry_gauge.web.pending import Pending, safe_path
 from dry_gauge.web.render import page
-from dry_gauge.web.security import (
-    SignInNeeded,
-    engine_of,
-    forget_session_cookie,
-    session_token,
-    set_session_cookie,
-    signed_in,
-)
+from dry_gauge.web.security import SignInNeeded, engine_of, forget_session_cookie, session_token, set_session_cookie, signed_in
 
 router = APIRouter()
 
@@ -90,16 +83,30 @@ def do_second_step(request: Request, form: Annotated[CodeForm, Form()]) -> Respo
 
 
 def _again(request: Request, form: SignInForm, error: str, status: int) -> Response:
-    refused = page(request, "sign_in.html", status=status, to=safe_path(form.to), login=form.login, error=error,
-                   pending=Pending.read(form.pending))  # fmt: skip
+    refused = page(
+        request,
+        "sign_in.html",
+        status=status,
+        to=safe_path(form.to),
+        login=form.login,
+        error=error,
+        pending=Pending.read(form.pending),
+    )
     if status == 429:
         refused.headers["retry-after"] = "900"
     return refused
 
 
 def _code_page(request: Request, form: SignInForm, step: str, error: str = "") -> Response:
-    return page(request, "sign_in_code.html", status=401 if error else 200, to=safe_path(form.to), step=step, error=error,
-                pending=Pending.read(form.pending))  # fmt: skip
+    return page(
+        request,
+        "sign_in_code.html",
+        status=401 if error else 200,
+        to=safe_path(form.to),
+        step=step,
+        error=error,
+        pending=Pending.read(form.pending),
+    )
 
 
 def _let_in(request: Request, form: SignInForm, token: str, login: str) -> Response:

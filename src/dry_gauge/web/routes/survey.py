@@ -64,8 +64,15 @@ def _measured(request: Request, visit_id: UUID) -> tuple[SurveyView, dict[str, A
     found, part = survey(Scene(view, reader_of(someone, view.facts), now)), view.state[Survey]
     if found.change_out is None or part.there is None:
         raise NotHere("Measure both first: what stands there, and what is to stand there.")
-    return found, {**shown(found), "visit": view.visit, "unit": unit, "shop_name": someone.shop_name, "now": now,
-                   "measured": part.there.at, "GRADES": MARKS}  # fmt: skip
+    return found, {
+        **shown(found),
+        "visit": view.visit,
+        "unit": unit,
+        "shop_name": someone.shop_name,
+        "now": now,
+        "measured": part.there.at,
+        "GRADES": MARKS,
+    }
 
 
 def _styled(drawn: str) -> Markup:

@@ -47,9 +47,13 @@ def show_unit(request: Request, unit_id: UUID) -> Response:
 
 
 def _unit_page(
-    request: Request, connection: Connection, someone: Someone, unit_id: UUID, part: Fields | None = None,
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    unit_id: UUID,
+    part: Fields | None = None,
     problem: Refused | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     """A unit's page; after a part that could not be kept with what was typed and what is wrong with it."""
     unit = unit_here(connection, unit_id)
     facts = facts_of(unit.facts)
@@ -64,12 +68,30 @@ def _unit_page(
     typed = {name: (part or {}).get(name, "") for name in ("what", "details", "installed_on")}
     life = life_of(views, history.components, book.lines, sound_days.off_its_sort(connection, unit_id), full_g, reader)
     return page(
-        request, "unit.html", status=422 if problem else 200, someone=someone, part=typed, problem=problem, unit=unit,
-        facts=facts, rows=card_rows(facts, reader), life=life, calls=calls, history=history, trends=trends_of(views, reader),
-        book=book, settings=settings, forms=forms, GRAM_KG=GRAM_KG, metric=someone.weight_unit == "kg",
-        sound_days=days_shown(sound_days.of_unit(connection, unit_id)), INSTEAD=_INSTEAD,
-        others=others, partner=partner, alike=register.like_units(connection, unit_id),
-    )  # fmt: skip
+        request,
+        "unit.html",
+        status=422 if problem else 200,
+        someone=someone,
+        part=typed,
+        problem=problem,
+        unit=unit,
+        facts=facts,
+        rows=card_rows(facts, reader),
+        life=life,
+        calls=calls,
+        history=history,
+        trends=trends_of(views, reader),
+        book=book,
+        settings=settings,
+        forms=forms,
+        GRAM_KG=GRAM_KG,
+        metric=someone.weight_unit == "kg",
+        sound_days=days_shown(sound_days.of_unit(connection, unit_id)),
+        INSTEAD=_INSTEAD,
+        others=others,
+        partner=partner,
+        alike=register.like_units(connection, unit_id),
+    )
 
 
 @router.post("/{unit_id}/components")
@@ -88,9 +110,14 @@ def change_components(request: Request, unit_id: UUID, fields: Fields = FORM) ->
             try:
                 what = text_in(fields, "what", "What part it is", needed=True)
                 if register.add_component(
-                    connection, shop_id=someone.shop_id, id=key_in(fields), unit_id=unit_id, what=what,
-                    details=text_in(fields, "details", "Details"), installed_on=_put_in(fields, unit.made_year),
-                ):  # fmt: skip
+                    connection,
+                    shop_id=someone.shop_id,
+                    id=key_in(fields),
+                    unit_id=unit_id,
+                    what=what,
+                    details=text_in(fields, "details", "Details"),
+                    installed_on=_put_in(fields, unit.made_year),
+                ):
                     audit.note(connection, someone, "part_put_in", f"{unit.site_name}, {unit.tag}: {what}")
             except Refused as problem:
                 return _unit_page(request, connection, someone, unit_id, fields, problem)
@@ -103,8 +130,10 @@ def _put_in(fields: Fields, made_year: int | None) -> date | None:
     if day is None:
         return None
     if made_year is not None and day.year < made_year:
-        raise Refused(f"The unit was made in {made_year}: a part is not older in it. Correct the day, or the year on the card.",
-                      "installed_on")  # fmt: skip
+        raise Refused(
+            f"The unit was made in {made_year}: a part is not older in it. Correct the day, or the year on the card.",
+            "installed_on",
+        )
     if day > today_here() + timedelta(days=1):
         raise Refused("That day is still to come: note a part once it is in.", "installed_on")
     return day

@@ -42,7 +42,7 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "")
 
 def visit_page(
     request: Request, connection: Connection, someone: Someone, visit_id: UUID, at: str, circuit: int = 1, refused: str = ""
-) -> Response:  # fmt: skip
+) -> Response:
     """The page; `refused` is why the last thing that was to be done on a made-up unit was not.
 
     Raises
@@ -52,9 +52,12 @@ def visit_page(
     view = load(connection, someone, visit_id)
     station = station_named(at or begins_at(view))
     shows = VisitPage(connection, view, someone, reader_of(someone, view.facts), station, shown_circuit(circuit))
-    values = {**timeline_part(connection, view, someone)[1], **page_values(shows),
-              **hand_values(connection, someone, visit_id, station.name, refused),
-              "siblings": visits_of_call(connection, view.visit.call_id)}  # fmt: skip
+    values = {
+        **timeline_part(connection, view, someone)[1],
+        **page_values(shows),
+        **hand_values(connection, someone, visit_id, station.name, refused),
+        "siblings": visits_of_call(connection, view.visit.call_id),
+    }
     return page(request, "visits/show.html", status=422 if refused else 200, someone=someone, **values)
 
 
@@ -79,8 +82,15 @@ def show_cycle(request: Request, visit_id: UUID, circuit: int = 1) -> Response:
         view = load(connection, someone, visit_id)
         judged = circuit_of(view, shown_circuit(circuit))
         drawing = ph_view(judged, reader_of(someone, view.facts)) if judged else None
-        return page(request, "visits/cycle.html", someone=someone, visit=view.visit, drawing=drawing, circuit=circuit,
-                    circuits=view.circuits)  # fmt: skip
+        return page(
+            request,
+            "visits/cycle.html",
+            someone=someone,
+            visit=view.visit,
+            drawing=drawing,
+            circuit=circuit,
+            circuits=view.circuits,
+        )
 
 
 @router.get("/{visit_id}/circuits")
@@ -89,8 +99,14 @@ def show_circuits(request: Request, visit_id: UUID) -> Response:
     with signed_in(request) as (connection, someone):
         view = load(connection, someone, visit_id)
         reader = reader_of(someone, view.facts)
-        return page(request, "visits/circuits.html", someone=someone, visit=view.visit, columns=columns(view, reader),
-                    rows=circuits_compared(view, reader))  # fmt: skip
+        return page(
+            request,
+            "visits/circuits.html",
+            someone=someone,
+            visit=view.visit,
+            columns=columns(view, reader),
+            rows=circuits_compared(view, reader),
+        )
 
 
 @router.get("/{visit_id}/entries")

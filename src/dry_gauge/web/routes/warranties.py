@@ -38,8 +38,11 @@ from dry_gauge.web.security import signed_in
 
 router = APIRouter(prefix="/units/{unit_id}/warranty")
 
-_START_WORDS = {StartFrom.INSTALLED: "it was installed", StartFrom.MADE: "it was made: nobody knows when it was installed",
-                StartFrom.PAPER: "its paper says so"}  # fmt: skip
+_START_WORDS = {
+    StartFrom.INSTALLED: "it was installed",
+    StartFrom.MADE: "it was made: nobody knows when it was installed",
+    StartFrom.PAPER: "its paper says so",
+}
 
 
 _MOST_PICTURES = 8
@@ -54,19 +57,37 @@ def show_warranties(request: Request, unit_id: UUID) -> Response:
 
 
 def _page(
-    request: Request, connection: Connection, someone: Someone, unit_id: UUID, error: str = "", at: str = "",
+    request: Request,
+    connection: Connection,
+    someone: Someone,
+    unit_id: UUID,
+    error: str = "",
+    at: str = "",
     fields: Mapping[str, str] | None = None,
-) -> Response:  # fmt: skip
+) -> Response:
     unit, today = unit_here(connection, unit_id), today_here()
     clocks = service.clocks_of(connection, unit_id, today)
     evidence = {claim.id: service.evidence_of(connection, someone, unit, claim) for clock in clocks for claim in clock.claims}
     return page(
-        request, "register/warranty.html", status=422 if error else 200, someone=someone, unit=unit, clocks=clocks,
-        evidence=evidence, EVIDENCE=EVIDENCE, KNOWN=KNOWN_BY_US, STARTS=_START_WORDS, ANSWERS=service.ANSWERS, error=error,
-        error_at=at, AMOUNTS=AMOUNTS, **_money(connection),
-        candidates=dates_in(unit.serial or "", today.year), visits=visits_of_unit(connection, unit_id, 12),
+        request,
+        "register/warranty.html",
+        status=422 if error else 200,
+        someone=someone,
+        unit=unit,
+        clocks=clocks,
+        evidence=evidence,
+        EVIDENCE=EVIDENCE,
+        KNOWN=KNOWN_BY_US,
+        STARTS=_START_WORDS,
+        ANSWERS=service.ANSWERS,
+        error=error,
+        error_at=at,
+        AMOUNTS=AMOUNTS,
+        **_money(connection),
+        candidates=dates_in(unit.serial or "", today.year),
+        visits=visits_of_unit(connection, unit_id, 12),
         fields=defaultdict(str, fields or {}),
-    )  # fmt: skip
+    )
 
 
 def _money(connection: Connection) -> dict[str, Any]:
@@ -82,13 +103,26 @@ def add_warranty(request: Request, unit_id: UUID, fields: Fields = FORM) -> Resp
             if fields.get("drop"):
                 service.drop(connection, someone, unit_id, _id(fields, "drop"))
                 return RedirectResponse(f"/units/{unit_id}/warranty", 303)
-            texts = {"what": text_in(fields, "what", "What it covers", needed=True),
-                     "whose": text_in(fields, "whose", "Whose it is"),
-                     "terms": text_in(fields, "terms", "Its terms", longest=600)}  # fmt: skip
-            months = (whole_in(fields, "parts_months", "Months for parts", 0, 360) or 0,
-                      whole_in(fields, "labour_months", "Months for labor", 0, 360) or 0)  # fmt: skip
-            service.add(connection, someone, unit_id, texts, day_in(fields, "starts_on", "Its first day"),
-                        fields.get("start_from", ""), months, today_here(), key_in(fields))  # fmt: skip
+            texts = {
+                "what": text_in(fields, "what", "What it covers", needed=True),
+                "whose": text_in(fields, "whose", "Whose it is"),
+                "terms": text_in(fields, "terms", "Its terms", longest=600),
+            }
+            months = (
+                whole_in(fields, "parts_months", "Months for parts", 0, 360) or 0,
+                whole_in(fields, "labour_months", "Months for labor", 0, 360) or 0,
+            )
+            service.add(
+                connection,
+                someone,
+                unit_id,
+                texts,
+                day_in(fields, "starts_on", "Its first day"),
+                fields.get("start_from", ""),
+                months,
+                today_here(),
+                key_in(fields),
+            )
         except Refused as refusal:
             return _page(request, connection, someone, unit_id, refusal.message, refusal.path, fields)
     return RedirectResponse(f"/units/{unit_id}/warranty", 303)
@@ -158,12 +192,31 @@ def send_claim(request: Request, unit_id: UUID, claim_id: UUID) -> Response:
         if claim.visit_id:
             view = load(connection, someone, claim.visit_id)
             record = record_values(connection, view, someone, reader_of(someone, view.facts), 1, datetime.now(UTC))
-            pictures = {str(one.body.photo): found for one in record["photos"][:_MOST_PICTURES]
-                        if (found := find_photo(connection, one.body.photo, small=False))}  # fmt: skip
-        values = {"unit": unit, "claim": claim, "warranty": warranty, "has": has, "EVIDENCE": EVIDENCE, "record": record,
-                  "pictures": pictures, **_money(connection),
-                  "shop_name": someone.shop_name, "now": datetime.now(UTC), "STARTS": _START_WORDS,
-                  "clock": next((one for one in service.clocks_of(connection, unit_id, day_of(claim.made_at))
-                                 if one.warranty.id == claim.warranty_id), None)}  # fmt: skip
+            pictures = {
+                str(one.body.photo): found
+                for one in record["photos"][:_MOST_PICTURES]
+                if (found := find_photo(connection, one.body.photo, small=False))
+            }
+        values = {
+            "unit": unit,
+            "claim": claim,
+            "warranty": warranty,
+            "has": has,
+            "EVIDENCE": EVIDENCE,
+            "record": record,
+            "pictures": pictures,
+            **_money(connection),
+            "shop_name": someone.shop_name,
+            "now": datetime.now(UTC),
+            "STARTS": _START_WORDS,
+            "clock": next(
+                (
+                    one
+                    for one in service.clocks_of(connection, unit_id, day_of(claim.made_at))
+                    if one.warranty.id == claim.warranty_id
+                ),
+                None,
+            ),
+        }
     made = paper(press_of(request), "register/claim_pdf.html", values, "proof.css", pictures=pictures)
     return pdf_file(made, "claim", unit.site_name, unit.tag, str(day_of(claim.made_at)))

@@ -17,9 +17,15 @@ from dry_gauge.web.security import signed_in
 router = APIRouter()
 
 _TITLES = {
-    Urgency.LEAKS_OVER: "Leaks over the line", Urgency.CAME_BACK: "Came back", Urgency.NOT_FIXED: "Not fixed",
-    Urgency.REPEATS: "Repeats", Urgency.DRIFTS: "Drifts", Urgency.LEAKS: "Leaks", Urgency.OVERDUE: "Overdue", Urgency.OLD: "Old",
-}  # fmt: skip
+    Urgency.LEAKS_OVER: "Leaks over the line",
+    Urgency.CAME_BACK: "Came back",
+    Urgency.NOT_FIXED: "Not fixed",
+    Urgency.REPEATS: "Repeats",
+    Urgency.DRIFTS: "Drifts",
+    Urgency.LEAKS: "Leaks",
+    Urgency.OVERDUE: "Overdue",
+    Urgency.OLD: "Old",
+}
 
 
 @router.get("/watch")
@@ -29,10 +35,14 @@ def show_watch(request: Request) -> Response:
         units = watched(connection, reader_of(someone), local(datetime.now(UTC)))
         groups = [(title, [unit for unit in units if unit.urgency is urgency]) for urgency, title in _TITLES.items()]
         return page(
-            request, "watch.html", someone=someone, groups=[(title, group) for title, group in groups if group],
-            drawings={unit.unit_id: _drawing(unit) for unit in units if unit.drift}, count=len(units),
+            request,
+            "watch.html",
+            someone=someone,
+            groups=[(title, group) for title, group in groups if group],
+            drawings={unit.unit_id: _drawing(unit) for unit in units if unit.drift},
+            count=len(units),
             least_drift_k=LEAST_DRIFT_K,
-        )  # fmt: skip
+        )
 
 
 def _drawing(unit: Watched) -> Markup:

@@ -21,8 +21,15 @@ router = APIRouter()
 def show_teach_cards(request: Request) -> Response:
     """Steps with consequence, and how far a helper goes in this shop."""
     with signed_in(request) as (connection, someone):
-        return page(request, "teach.html", someone=someone, CARDS=CARDS, LIMITS=LIMIT_WORDS, defers=DEFERS,
-                    limits=limits_of(shop_settings(connection).helper_limits))  # fmt: skip
+        return page(
+            request,
+            "teach.html",
+            someone=someone,
+            CARDS=CARDS,
+            LIMITS=LIMIT_WORDS,
+            defers=DEFERS,
+            limits=limits_of(shop_settings(connection).helper_limits),
+        )
 
 
 @router.get("/why/{fault}")
@@ -31,7 +38,15 @@ def show_why(request: Request, fault: Fault, sort: str = "comfort_valve") -> Res
     sort = sort if sort in SORTS else "comfort_valve"
     someone = someone_or_nobody(request)
     return page(
-        request, "why.html", someone=someone, front_door=someone is None, fault=fault.value, words=FAULT_WORDS[fault],
-        about=FAULTS[fault].page, likelihoods=LIKELIHOODS, sort=sort, sorts=SORTS,
+        request,
+        "why.html",
+        someone=someone,
+        front_door=someone is None,
+        fault=fault.value,
+        words=FAULT_WORDS[fault],
+        about=FAULTS[fault].page,
+        likelihoods=LIKELIHOODS,
+        sort=sort,
+        sorts=SORTS,
         pictures=list(trends(fault, sort, reader_of(someone))),
-    )  # fmt: skip
+    )

@@ -77,10 +77,19 @@ _DRAWN_LIVE = ("visits/_desk_picture.html", "visits/_dock.html")
 def _desk(name: str, label: str) -> Station:
     """A desk of the sealed work: they share a frame, and the account stands beside them."""
     return Station(
-        name, label, needs=_WEIGHTS, group="sealed", picture_tab="Charge", side_tab="Account", panel="visits/_desk.html",
-        body=f"stations/{name}/panel.html", head=template_in(name, "head.html"), picture="visits/_desk_picture.html",
-        pictured=desk, side="visits/_account.html",
-    )  # fmt: skip
+        name,
+        label,
+        needs=_WEIGHTS,
+        group="sealed",
+        picture_tab="Charge",
+        side_tab="Account",
+        panel="visits/_desk.html",
+        body=f"stations/{name}/panel.html",
+        head=template_in(name, "head.html"),
+        picture="visits/_desk_picture.html",
+        pictured=desk,
+        side="visits/_account.html",
+    )
 
 
 STATIONS = (

@@ -75,8 +75,9 @@ def box_courses(page: VisitPage) -> Mapping[str, Any]:
 def _course(one: Course, page: VisitPage, width: float, height: float, ident: str) -> Markup:
     since = one.trail[0][0]
     points = [((at - since).total_seconds() / 60, temp) for at, temp in one.trail]
-    drawn = pull_down.pull_down_svg(one.name, points, one.forecast, one.aim_k, one.spans, page.reader, width, height,
-                                    f"course-{ident}")  # fmt: skip
+    drawn = pull_down.pull_down_svg(
+        one.name, points, one.forecast, one.aim_k, one.spans, page.reader, width, height, f"course-{ident}"
+    )
     return Markup(drawn)  # noqa: S704  (ours)
 
 
@@ -125,8 +126,16 @@ def charge_out(_: Any, account: Account | None, scene: Scene, size: str) -> str:
     if pour and account.pour_far and pour.body.way in OUT_OF_UNIT:
         layers.append(charge_column.Layer(account.pour_far * GRAM_KG, "now", on=True))
     page = charge_column.DESK if size == "desk" else charge_column.PHONE
-    return charge_column.column_svg(layers, scene.view.facts.label_charge_kg, 0.0, page, f"recover-{size}",
-                                    metric=account.metric, goal="label", rest="missing")  # fmt: skip
+    return charge_column.column_svg(
+        layers,
+        scene.view.facts.label_charge_kg,
+        0.0,
+        page,
+        f"recover-{size}",
+        metric=account.metric,
+        goal="label",
+        rest="missing",
+    )
 
 
 def _layers(moved: list[tuple[int, Any]]) -> list[charge_column.Layer]:
@@ -164,8 +173,9 @@ def evacuation_svg(on: EvacuationView | None, size: vacuum_curve.Size, ident: st
         return vacuum_curve.watch_svg(traces[-3:], END_POINTS[on.kept.body.school], size, ident)
     starts = [one.at for one in on.kept.events if one.body.event in (VacuumEvent.PUMP_ON, VacuumEvent.OPENED)]
     points = on.kept.points_between(starts[-1] if on.watches else starts[0], None)
-    return vacuum_curve.pull_svg([(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident,
-                                 water=on.kept.body.water_suspected)  # fmt: skip
+    return vacuum_curve.pull_svg(
+        [(at / 60, micron) for at, micron in points], on.kept.body.target_micron, size, ident, water=on.kept.body.water_suspected
+    )
 
 
 def change_out(page: VisitPage) -> Mapping[str, Any]:

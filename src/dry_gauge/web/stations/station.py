@@ -114,8 +114,11 @@ class Station:
 
     def __post_init__(self) -> None:
         """What follows from the name, unless the row says otherwise."""
-        usual = {"tab": self.label, "panel": "" if self.leads_to else f"stations/{self.name}/panel.html",
-                 "picture": template_in(self.name, "picture.html") or "visits/_ladder.html"}  # fmt: skip
+        usual = {
+            "tab": self.label,
+            "panel": "" if self.leads_to else f"stations/{self.name}/panel.html",
+            "picture": template_in(self.name, "picture.html") or "visits/_ladder.html",
+        }
         for name, value in usual.items():
             if not getattr(self, name):
                 object.__setattr__(self, name, value)

@@ -108,14 +108,7 @@ CREATE UNIQUE INDEX entry_voids ON entry (shop_id, voids) WHERE voids IS NOT NUL
 
 # A forgotten WHERE shows one shop only. Without the setting (NULL, or '' after a transaction) nothing shows at all.
 OWN_SHOP = "nullif(current_setting('dry_gauge.shop_id', true), '')::uuid"
-SHOP_KEYS = {
-    "shop": "id",
-    "person": "shop_id",
-    "site": "shop_id",
-    "unit": "shop_id",
-    "visit": "shop_id",
-    "entry": "shop_id",
-}
+SHOP_KEYS = {"shop": "id", "person": "shop_id", "site": "shop_id", "unit": "shop_id", "visit": "shop_id", "entry": "shop_id"}
 
 FUNCTIONS = """
 CREATE FUNCTION find_sign_in(wanted varchar)

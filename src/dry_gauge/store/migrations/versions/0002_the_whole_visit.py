@@ -244,9 +244,7 @@ def upgrade() -> None:
     )
     op.execute(f'GRANT UPDATE (closed_at, outcome) ON visit TO "{role}"')
     op.execute(f'GRANT UPDATE (removed_on) ON component TO "{role}"')
-    op.execute(
-        f'GRANT UPDATE (name, accuracy, range_low, range_high, calibrated_until, retired) ON instrument TO "{role}"'
-    )
+    op.execute(f'GRANT UPDATE (name, accuracy, range_low, range_high, calibrated_until, retired) ON instrument TO "{role}"')
     op.execute(f'GRANT UPDATE (weight_unit) ON person TO "{role}"')
     op.execute(f'GRANT UPDATE, DELETE ON follow_up TO "{role}"')
     op.execute(f'GRANT UPDATE (acknowledged, seen_at, latest) ON probe_hub TO "{role}"')

@@ -20,5 +20,7 @@ def downgrade() -> None:
 
 
 def _chosen_from(clocks: str, usual: str) -> None:
-    op.execute(f"ALTER TABLE person DROP CONSTRAINT person_clock_check, ADD CONSTRAINT person_clock_check"
-               f" CHECK (clock IN ({clocks})), ALTER clock SET DEFAULT {usual}")  # fmt: skip
+    op.execute(
+        f"ALTER TABLE person DROP CONSTRAINT person_clock_check, ADD CONSTRAINT person_clock_check"
+        f" CHECK (clock IN ({clocks})), ALTER clock SET DEFAULT {usual}"
+    )

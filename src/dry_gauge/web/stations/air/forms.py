@@ -11,8 +11,9 @@ from dry_gauge.web.typed import EntryForm, Reads, metered, number, number_in, pl
 
 
 def _traverse(form: EntryForm) -> Mapping[str, object]:
-    width, height, free = (number(form, name, what) for name, what in
-                           (("width", "The width"), ("height", "The height"), ("free", "The open area")))  # fmt: skip
+    width, height, free = (
+        number(form, name, what) for name, what in (("width", "The width"), ("height", "The height"), ("free", "The open area"))
+    )
     if width is None:
         raise Refused("Type the duct's inside width, or its diameter.", "width")
     points = [text for text in form.fields.get("velocities", ()) if text.strip()]
@@ -20,11 +21,15 @@ def _traverse(form: EntryForm) -> Mapping[str, object]:
         points = re.split(r"[\s;]+|,\s+", points[0].strip())
     velocities = [typed_number(text, "velocities") for text in points]
     return {
-        "where": form.get("where"), "shape": form.get("shape") or "rectangle", "width": width,
-        "length_unit": form.get("length_unit") or "in", "velocities": velocities,
-        "velocity_unit": form.get("velocity_unit") or "fpm", **({} if height is None else {"height": height}),
+        "where": form.get("where"),
+        "shape": form.get("shape") or "rectangle",
+        "width": width,
+        "length_unit": form.get("length_unit") or "in",
+        "velocities": velocities,
+        "velocity_unit": form.get("velocity_unit") or "fpm",
+        **({} if height is None else {"height": height}),
         **({} if free is None else {"free": free}),
-    }  # fmt: skip
+    }
 
 
 _BELT = {"motor_rpm": "The motor's speed", "blower_rpm": "The blower's speed", "motor_pitch": "The motor's sheave",
@@ -47,8 +52,13 @@ def _filter(form: EntryForm) -> Mapping[str, object]:
     more = {name: form.get(name) for name in ("size", "sort", "due") if form.get(name).strip()}
     if ticked(form, "read_since") and not ticked(form, "changed"):
         raise Refused("Was it changed? Tick that as well, or leave the second box open.", "changed")
-    return {"place": form.get("place"), "found": form.get("found") or "clean", **ticks(form, "changed", "read_since"),
-            "count": int(count) if count else 1, **more}  # fmt: skip
+    return {
+        "place": form.get("place"),
+        "found": form.get("found") or "clean",
+        **ticks(form, "changed", "read_since"),
+        "count": int(count) if count else 1,
+        **more,
+    }
 
 
 def _mixed_air(form: EntryForm) -> Mapping[str, object]:
@@ -77,8 +87,10 @@ def _fan_table(form: EntryForm) -> Mapping[str, object]:
 
 
 def _drop_table(form: EntryForm) -> Mapping[str, object]:
-    found = {"drop": number_in(form, "drop", "The drop", "inwc", typed_in="static_unit"),
-             "flow": number_in(form, "flow", "The airflow", "cfm", typed_in="flow_unit")}  # fmt: skip
+    found = {
+        "drop": number_in(form, "drop", "The drop", "inwc", typed_in="static_unit"),
+        "flow": number_in(form, "flow", "The airflow", "cfm", typed_in="flow_unit"),
+    }
     for name, value in found.items():
         if value is None:
             raise Refused("A part's drop needs the airflow at which it is so, and both are numbers.", name)
@@ -86,6 +98,12 @@ def _drop_table(form: EntryForm) -> Mapping[str, object]:
 
 
 FORMS: Mapping[str, Reads] = {
-    "fan_table": _fan_table, "fan_speed": plain("speed"), "drop_table": _drop_table,
-    "traverse": _traverse, "belt": _belt, "filter": _filter, "mixed_air": _mixed_air, "damper_test": _damper_test,
-}  # fmt: skip
+    "fan_table": _fan_table,
+    "fan_speed": plain("speed"),
+    "drop_table": _drop_table,
+    "traverse": _traverse,
+    "belt": _belt,
+    "filter": _filter,
+    "mixed_air": _mixed_air,
+    "damper_test": _damper_test,
+}

@@ -11,17 +11,25 @@ from dry_gauge.web.typed import EntryForm, Reads, number, number_in, plain, tick
 
 
 def _food(form: EntryForm) -> Mapping[str, object]:
-    numbers = {"limit": number(form, "limit", "The limit"), "limit_minutes": number(form, "limit_minutes", "Minutes"),
-               "warm_for_minutes": number(form, "warm_for_minutes", "Minutes")}  # fmt: skip
-    return {"product": form.get("product"), "limit_unit": form.get("limit_unit") or "F",
-            **{name: value for name, value in numbers.items() if value is not None}}  # fmt: skip
+    numbers = {
+        "limit": number(form, "limit", "The limit"),
+        "limit_minutes": number(form, "limit_minutes", "Minutes"),
+        "warm_for_minutes": number(form, "warm_for_minutes", "Minutes"),
+    }
+    return {
+        "product": form.get("product"),
+        "limit_unit": form.get("limit_unit") or "F",
+        **{name: value for name, value in numbers.items() if value is not None},
+    }
 
 
 def _pressure_setting(form: EntryForm) -> Mapping[str, object]:
-    found = {"cut_out_psig": number_in(form, "cut_out_psig", "The cut-out", "psig", typed_in="pressure_unit"),
-             "cut_in_psig": number_in(form, "cut_in_psig", "The cut-in", "psig", typed_in="pressure_unit"),
-             "coldest_f": number_in(form, "coldest_f", "The coldest place", "F", typed_in="temperature_unit"),
-             "td_f": _td_f(form)}  # fmt: skip
+    found = {
+        "cut_out_psig": number_in(form, "cut_out_psig", "The cut-out", "psig", typed_in="pressure_unit"),
+        "cut_in_psig": number_in(form, "cut_in_psig", "The cut-in", "psig", typed_in="pressure_unit"),
+        "coldest_f": number_in(form, "coldest_f", "The coldest place", "F", typed_in="temperature_unit"),
+        "td_f": _td_f(form),
+    }
     for name, what in (("cut_out_psig", "The cut-out"), ("cut_in_psig", "The cut-in")):
         if found[name] is None:
             raise Refused(f"{what} as it was found on its scale.", name)

@@ -25,8 +25,15 @@ def _chain(form: EntryForm) -> Mapping[str, object]:
     for name, sort, after, place, owner in zip_longest(names, *columns, fillvalue=""):
         if not name:
             continue
-        links.append({"name": name, "sort": sort, "after": after.strip() or (links[-1]["name"] if links else ""),
-                      "place": place or _usual_place(sort), "owner": owner.strip()})  # fmt: skip
+        links.append(
+            {
+                "name": name,
+                "sort": sort,
+                "after": after.strip() or (links[-1]["name"] if links else ""),
+                "place": place or _usual_place(sort),
+                "owner": owner.strip(),
+            }
+        )
     if links:
         links[0]["after"] = ""
     volts = number(form, "nominal_v", "The source's volts")
@@ -76,8 +83,9 @@ def _fuse_hunt(form: EntryForm) -> Mapping[str, object]:
         "circuit_v": _needed(form, "circuit_v", "The circuit's volts", "Volts of this circuit: 24 for most controls."),
         "fuse_a": _needed(form, "fuse_a", "The fuse", "What is printed on the fuse, in amps."),
         "breaker_a": _needed(form, "breaker_a", "The breaker", "What is printed on the breaker, in amps: the fuse's or less."),
-        "loads": loads, "spent": int(spent) if spent else 0,
-    }  # fmt: skip
+        "loads": loads,
+        "spent": int(spent) if spent else 0,
+    }
 
 
 def _fuse_try(form: EntryForm) -> Mapping[str, object]:
@@ -97,10 +105,14 @@ def _code(form: EntryForm) -> Mapping[str, object]:
         raise Refused("The taps were not understood. Count again, or type the code.", "code") from None
     times, order = number(form, "times", "How many times"), number(form, "order", "The place in its list")
     return {
-        "board": form.get("board"), "code": form.get("code"), "taps_s": taps, "slow": ticked(form, "slow"),
-        "shown_on": form.get("shown_on"), **({} if times is None else {"times": int(times)}),
+        "board": form.get("board"),
+        "code": form.get("code"),
+        "taps_s": taps,
+        "slow": ticked(form, "slow"),
+        "shown_on": form.get("shown_on"),
+        **({} if times is None else {"times": int(times)}),
         **({} if order is None else {"order": int(order)}),
-    }  # fmt: skip
+    }
 
 
 def _code_meaning(form: EntryForm) -> Mapping[str, object]:
@@ -117,9 +129,13 @@ def _sensor(form: EntryForm) -> Mapping[str, object]:
         if at is not None:
             points.append({"temp": at, "ohms": ohms})
     return {
-        **plain("name", "curve", "wire")(form), "ohms": _needed(form, "ohms", "Ohms", "Type the sensor's ohms."),
-        "points": points, "temp_unit": unit, "unplugged": ticked(form, "unplugged"), **({} if temp is None else {"temp": temp}),
-    }  # fmt: skip
+        **plain("name", "curve", "wire")(form),
+        "ohms": _needed(form, "ohms", "Ohms", "Type the sensor's ohms."),
+        "points": points,
+        "temp_unit": unit,
+        "unplugged": ticked(form, "unplugged"),
+        **({} if temp is None else {"temp": temp}),
+    }
 
 
 def _economiser(form: EntryForm) -> Mapping[str, object]:
@@ -127,17 +143,20 @@ def _economiser(form: EntryForm) -> Mapping[str, object]:
     return {
         "temp": _needed(form, "temp", "Outdoor air", "Type the outdoor air, in shade."),
         "temp_unit": form.get("temp_unit") or "F",
-        **plain("letter", "damper", "plug")(form), **({} if humidity is None else {"humidity": humidity}),
-    }  # fmt: skip
+        **plain("letter", "damper", "plug")(form),
+        **({} if humidity is None else {"humidity": humidity}),
+    }
 
 
 def _thermostat(form: EntryForm) -> Mapping[str, object]:
     space, differential = number(form, "space", "The space"), number(form, "differential", "The differential")
     return {
-        **plain("mode", "second_stage", "schedule")(form), "temp_unit": form.get("temp_unit") or "F",
+        **plain("mode", "second_stage", "schedule")(form),
+        "temp_unit": form.get("temp_unit") or "F",
         "setpoint": _needed(form, "setpoint", "The setting", "Type what it is set to."),
-        **({} if space is None else {"space": space}), **({} if differential is None else {"differential": differential}),
-    }  # fmt: skip
+        **({} if space is None else {"space": space}),
+        **({} if differential is None else {"differential": differential}),
+    }
 
 
 def _wires_off(form: EntryForm) -> Mapping[str, object]:
@@ -153,8 +172,12 @@ def _wires_off(form: EntryForm) -> Mapping[str, object]:
 
 def _defrost(form: EntryForm) -> Mapping[str, object]:
     temp, amps = number(form, "temp", "The sensor"), number(form, "amps", "Amps")
-    return {"mark": form.get("mark"), "temp_unit": form.get("temp_unit") or "F", **({} if temp is None else {"temp": temp}),
-            **({} if amps is None else {"amps": amps})}  # fmt: skip
+    return {
+        "mark": form.get("mark"),
+        "temp_unit": form.get("temp_unit") or "F",
+        **({} if temp is None else {"temp": temp}),
+        **({} if amps is None else {"amps": amps}),
+    }
 
 
 FORMS: Mapping[str, Reads] = {
@@ -173,7 +196,8 @@ FORMS: Mapping[str, Reads] = {
     "sensor": _sensor,
     "economiser": _economiser,
     "thermostat": _thermostat,
-    "metering_check": _metering, "orifice_table": _orifice_table,
+    "metering_check": _metering,
+    "orifice_table": _orifice_table,
     "wires_off": _wires_off,
     "defrost": _defrost,
 }

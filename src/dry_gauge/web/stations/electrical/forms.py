@@ -30,15 +30,23 @@ def _supply(form: EntryForm) -> Mapping[str, object]:
         raise Refused("Across what? Such as: pole 2, fuse L1.", "drop_where")
     label = number(form, "label_v", "The label's volts")
     return {
-        "loaded": form.get("state") != "open", "three_phase": ticked(form, "three_phase"),
-        "pairs": _numbers(form, PAIRS, "Volts"), "ground": _numbers(form, LEGS, "Volts to ground", "_ground"),
-        "drops": {} if drop is None else {where: drop}, **({} if label is None else {"label_v": label}), **metered(form),
-    }  # fmt: skip
+        "loaded": form.get("state") != "open",
+        "three_phase": ticked(form, "three_phase"),
+        "pairs": _numbers(form, PAIRS, "Volts"),
+        "ground": _numbers(form, LEGS, "Volts to ground", "_ground"),
+        "drops": {} if drop is None else {where: drop},
+        **({} if label is None else {"label_v": label}),
+        **metered(form),
+    }
 
 
 def _machine_amps(form: EntryForm) -> Mapping[str, object]:
-    return {"machine": form.get("machine"), "legs": _numbers(form, LEGS, "Amps"),
-            **_given(form, rated="The plate's amps", volts="Volts"), **metered(form)}  # fmt: skip
+    return {
+        "machine": form.get("machine"),
+        "legs": _numbers(form, LEGS, "Amps"),
+        **_given(form, rated="The plate's amps", volts="Volts"),
+        **metered(form),
+    }
 
 
 def _capacitor(form: EntryForm) -> Mapping[str, object]:
@@ -49,16 +57,30 @@ def _capacitor(form: EntryForm) -> Mapping[str, object]:
     rated = number(form, "rated_uf", "The rating")
     if rated is None:
         raise Refused("What is printed on it, in microfarads?", "rated_uf")
-    return {"machine": form.get("machine"), "rated_uf": rated, **more,
-            **_given(form, bench_uf="The bench value", amps="Amps", volts="Volts"), **metered(form)}  # fmt: skip
+    return {
+        "machine": form.get("machine"),
+        "rated_uf": rated,
+        **more,
+        **_given(form, bench_uf="The bench value", amps="Amps", volts="Volts"),
+        **metered(form),
+    }
 
 
 def _strip_heat(form: EntryForm) -> Mapping[str, object]:
     steps = [typed_number(one, "steps", "Each of the amps") for one in form.get("steps").split()]
-    found = _given(form, amps="Amps", blower_amps="The blower's amps", volts="Volts", installed_kw="Kilowatts",
-                   installed_v="The plate's volts")  # fmt: skip
-    for name, words in (("amps", "Type the amps of the whole."), ("volts", "Type the volts while it heats."),
-                        ("installed_kw", "Type the kilowatts of all banks, from the plate.")):  # fmt: skip
+    found = _given(
+        form,
+        amps="Amps",
+        blower_amps="The blower's amps",
+        volts="Volts",
+        installed_kw="Kilowatts",
+        installed_v="The plate's volts",
+    )
+    for name, words in (
+        ("amps", "Type the amps of the whole."),
+        ("volts", "Type the volts while it heats."),
+        ("installed_kw", "Type the kilowatts of all banks, from the plate."),
+    ):
         if name not in found:
             raise Refused(words, name)
     return {**found, "steps": steps, "three_phase": ticked(form, "three_phase"), **metered(form)}
@@ -84,15 +106,20 @@ def _motor_test(form: EntryForm) -> Mapping[str, object]:
     typed = [_ohms(form, f"ohm_{i}") for i in (1, 2, 3)]
     ground = number(form, "ground_mohm", "Megohms to ground")
     return {
-        "machine": form.get("machine"), "three_phase": ticked(form, "three_phase"),
-        "ohms": [ohms for was, ohms in typed if was], "spins": form.get("spins"), "wires_off": ticked(form, "wires_off"),
+        "machine": form.get("machine"),
+        "three_phase": ticked(form, "three_phase"),
+        "ohms": [ohms for was, ohms in typed if was],
+        "spins": form.get("spins"),
+        "wires_off": ticked(form, "wires_off"),
         **({} if ground is None else {"ground_ohm": ground * 1e6}),
-    }  # fmt: skip
+    }
 
 
 def _motor_match(form: EntryForm) -> Mapping[str, object]:
-    plates = {side: {name: form.get(f"{side}_{name}") for name in MATCH_LABELS if form.get(f"{side}_{name}").strip()}
-              for side in ("old", "new")}  # fmt: skip
+    plates = {
+        side: {name: form.get(f"{side}_{name}") for name in MATCH_LABELS if form.get(f"{side}_{name}").strip()}
+        for side in ("old", "new")
+    }
     return {"machine": form.get("machine"), **plates}
 
 

@@ -13,7 +13,4 @@ def _cure(form: EntryForm) -> Mapping[str, object]:
     return found | ({} if months is None else {"months": int(months)})
 
 
-FORMS: Mapping[str, Reads] = {
-    "leak_place": plain("place", "result", "method", "words"),
-    "leak_cure": _cure,
-}
+FORMS: Mapping[str, Reads] = {"leak_place": plain("place", "result", "method", "words"), "leak_cure": _cure}

@@ -6,7 +6,4 @@ from collections.abc import Mapping
 
 from dry_gauge.web.typed import Reads, plain
 
-FORMS: Mapping[str, Reads] = {
-    "observation": plain("what", "state"),
-    "condition": plain("condition", "on"),
-}
+FORMS: Mapping[str, Reads] = {"observation": plain("what", "state"), "condition": plain("condition", "on")}

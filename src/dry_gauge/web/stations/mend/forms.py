@@ -28,15 +28,18 @@ _LITRES = {"gal": 3.785411784, "fl oz": FLUID_OUNCE_L, "L": 1.0}
 
 
 def _cleaning(form: EntryForm) -> Mapping[str, object]:
-    volume, dwell, rows = (number(form, name, what) for name, what in
-                           (("volume", "The can"), ("dwell_minutes", "Minutes"), ("rows", "Rows")))  # fmt: skip
+    volume, dwell, rows = (
+        number(form, name, what) for name, what in (("volume", "The can"), ("dwell_minutes", "Minutes"), ("rows", "Rows"))
+    )
     if rows is not None and rows != int(rows):
         raise Refused("Rows are counted: 1, 2, 3.", "rows")
     return {
-        **plain("coil", "coil_kind", "dirt", "cleaner", "ratio")(form), "maker_allows": ticked(form, "maker_allows"),
+        **plain("coil", "coil_kind", "dirt", "cleaner", "ratio")(form),
+        "maker_allows": ticked(form, "maker_allows"),
         **({} if volume is None else {"volume_l": volume * _LITRES.get(form.get("volume_unit"), 1.0)}),
-        **({} if dwell is None else {"dwell_minutes": dwell}), **({} if rows is None else {"rows": int(rows)}),
-    }  # fmt: skip
+        **({} if dwell is None else {"dwell_minutes": dwell}),
+        **({} if rows is None else {"rows": int(rows)}),
+    }
 
 
 def _action(form: EntryForm) -> Mapping[str, object]:

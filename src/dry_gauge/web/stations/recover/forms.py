@@ -12,10 +12,13 @@ def _recovered_to(form: EntryForm) -> Mapping[str, object]:
     value = number(form, "value", "The vacuum")
     if value is None:
         raise Refused("Type the pressure it held in the end: 0 psig, or inches of vacuum.", "value")
-    return {"appliance": form.get("appliance"), "value": value, "unit": form.get("unit") or "psig", "reason": form.get("reason"),
-            "minutes_held": number(form, "minutes_held", "The wait") or 0.0}  # fmt: skip
+    return {
+        "appliance": form.get("appliance"),
+        "value": value,
+        "unit": form.get("unit") or "psig",
+        "reason": form.get("reason"),
+        "minutes_held": number(form, "minutes_held", "The wait") or 0.0,
+    }
 
 
-FORMS: Mapping[str, Reads] = {
-    "recovered_to": _recovered_to,
-}
+FORMS: Mapping[str, Reads] = {"recovered_to": _recovered_to}

@@ -9,8 +9,11 @@ from dry_gauge.web.typed import EntryForm, Reads, number, ticked
 
 
 def _plan(form: EntryForm) -> Mapping[str, object]:
-    return {"repair": form.get("repair"), "compressor_runs": ticked(form, "compressor_runs"),
-            "receiver_holds": ticked(form, "receiver_holds")}  # fmt: skip
+    return {
+        "repair": form.get("repair"),
+        "compressor_runs": ticked(form, "compressor_runs"),
+        "receiver_holds": ticked(form, "receiver_holds"),
+    }
 
 
 def _step(form: EntryForm) -> Mapping[str, object]:
@@ -23,7 +26,4 @@ def _step(form: EntryForm) -> Mapping[str, object]:
     return {"step": form.get("step"), "done": ticked(form, "done"), "reason": form.get("reason")}
 
 
-FORMS: Mapping[str, Reads] = {
-    "sealed_plan": _plan,
-    "step": _step,
-}
+FORMS: Mapping[str, Reads] = {"sealed_plan": _plan, "step": _step}

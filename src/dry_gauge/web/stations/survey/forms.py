@@ -10,9 +10,13 @@ from dry_gauge.notebook.subjects.change_out import NewUnitBody
 from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, texts, ticked
 
 _INCHES = {
-    **dict.fromkeys(("", "in", "in.", '"', "inch", "inches"), 1.0), "ft": 12.0, "'": 12.0, "cm": 1 / 2.54, "mm": 1 / 25.4,
+    **dict.fromkeys(("", "in", "in.", '"', "inch", "inches"), 1.0),
+    "ft": 12.0,
+    "'": 12.0,
+    "cm": 1 / 2.54,
+    "mm": 1 / 25.4,
     "m": 100 / 2.54,
-}  # fmt: skip
+}
 _PARTS = ("from_left", "from_front", "long", "wide")
 _SIDES = ("front", "right", "behind", "left")
 
@@ -84,35 +88,55 @@ def _survey(form: EntryForm) -> Mapping[str, object]:
     inner = {f"inner_{side}_in": _inches(form, f"inner_{side}", f"Inside, {side}") for side in ("length", "width")}
     inner["height_in"] = _inches(form, "height", "Height")
     return {
-        "stands": form.get("stands") or "curb", "length_in": _needed(form, "length", "Its length outside"),
-        "width_in": _needed(form, "width", "Its width outside"), "concentric": ticked(form, "concentric"),
+        "stands": form.get("stands") or "curb",
+        "length_in": _needed(form, "length", "Its length outside"),
+        "width_in": _needed(form, "width", "Its width outside"),
+        "concentric": ticked(form, "concentric"),
         **{name: value for name, value in inner.items() if value is not None},
-        **_opening(form, "supply"), **_opening(form, "return"), **_sides(form, "clear", "clear_in"), **_phases(form),
-        **_numbers(form, volts="Volts", breaker_amps="The breaker"), **_pounds(form),
+        **_opening(form, "supply"),
+        **_opening(form, "return"),
+        **_sides(form, "clear", "clear_in"),
+        **_phases(form),
+        **_numbers(form, volts="Volts", breaker_amps="The breaker"),
+        **_pounds(form),
         **texts(form, "disconnect", "gas", "drain", "way"),
-    }  # fmt: skip
+    }
 
 
 def _new_unit(form: EntryForm) -> Mapping[str, object]:
     recess = {f"recess_{side}_in": _inches(form, f"recess_{side}", f"Curb, {side}") for side in ("length", "width")}
     return {
-        "length_in": _needed(form, "length", "Its length"), "width_in": _needed(form, "width", "Its width"),
-        "concentric": ticked(form, "concentric"), **{name: value for name, value in recess.items() if value is not None},
-        **_opening(form, "supply"), **_opening(form, "return"), **_sides(form, "needs", "needs_in"), **_phases(form),
-        **_numbers(form, volts="Volts", min_amps="Ampacity", most_amps="The largest breaker"), **_pounds(form),
+        "length_in": _needed(form, "length", "Its length"),
+        "width_in": _needed(form, "width", "Its width"),
+        "concentric": ticked(form, "concentric"),
+        **{name: value for name, value in recess.items() if value is not None},
+        **_opening(form, "supply"),
+        **_opening(form, "return"),
+        **_sides(form, "needs", "needs_in"),
+        **_phases(form),
+        **_numbers(form, volts="Volts", min_amps="Ampacity", most_amps="The largest breaker"),
+        **_pounds(form),
         **texts(form, "maker", "model"),
-    }  # fmt: skip
+    }
 
 
 def as_typed(body: NewUnitBody) -> dict[str, str]:
     """The form's fields that say this again, in inches."""
     said: dict[str, object] = {
-        "maker": body.maker, "model": body.model, "unit": "in", "length": body.length_in, "width": body.width_in,
-        "recess_length": body.recess_length_in, "recess_width": body.recess_width_in,
+        "maker": body.maker,
+        "model": body.model,
+        "unit": "in",
+        "length": body.length_in,
+        "width": body.width_in,
+        "recess_length": body.recess_length_in,
+        "recess_width": body.recess_width_in,
         "concentric": "yes" if body.concentric else "",
-        "volts": body.volts, "phases": body.phases, "min_amps": body.min_amps, "most_amps": body.most_amps,
+        "volts": body.volts,
+        "phases": body.phases,
+        "min_amps": body.min_amps,
+        "most_amps": body.most_amps,
         "weight_lb": body.weight_lb,
-    }  # fmt: skip
+    }
     for name, opening in (("supply", body.supply_in), ("return", body.return_in)):
         said |= {f"{name}_{part}": value for part, value in zip(_PARTS, opening or (), strict=False)}
     said |= {f"needs_{side}": value for side, value in zip(_SIDES, body.needs_in, strict=True)}

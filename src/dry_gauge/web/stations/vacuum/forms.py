@@ -22,9 +22,11 @@ def _evacuation(form: EntryForm) -> Mapping[str, object]:
     typed = form.get("target_micron")
     target = _microns(typed, "target_micron", "The target") if typed.strip() else None
     found: dict[str, object] = {
-        "what": form.get("what") or "system", "school": form.get("school") or "strict",
-        **texts(form, "gauge", "gauge_at", "hoses"), **ticks(form, "cores_out", "water_suspected", "charge_kept", "triple"),
-    }  # fmt: skip
+        "what": form.get("what") or "system",
+        "school": form.get("school") or "strict",
+        **texts(form, "gauge", "gauge_at", "hoses"),
+        **ticks(form, "cores_out", "water_suspected", "charge_kept", "triple"),
+    }
     if target is not None:
         found["target_micron"] = target
     if form.get("done_by"):

@@ -39,8 +39,12 @@ def _target(form: EntryForm) -> Mapping[str, object]:
 def _movement(form: EntryForm) -> Mapping[str, object]:
     if form.get("weight").strip()[:1] in ("-", "−", "–"):
         raise Refused("A weight cannot be negative. Taking out is recovery: choose that instead of a minus.", "weight")
-    return {**texts(form, "way", "cylinder", "phase", "reason"), "grams": grams_of(form.get, "weight"),
-            "hose_g": maybe_grams(form.get, "hose") or 0, "converting": ticked(form, "converting")}  # fmt: skip
+    return {
+        **texts(form, "way", "cylinder", "phase", "reason"),
+        "grams": grams_of(form.get, "weight"),
+        "hose_g": maybe_grams(form.get, "hose") or 0,
+        "converting": ticked(form, "converting"),
+    }
 
 
 def _shown(form: EntryForm) -> dict[str, object]:
@@ -49,15 +53,23 @@ def _shown(form: EntryForm) -> dict[str, object]:
 
 
 def _pour(form: EntryForm) -> Mapping[str, object]:
-    return {**texts(form, "way", "cylinder", "phase", "reason"), **_shown(form), "converting": ticked(form, "converting"),
-            "source": form.get("source") or "typed"}  # fmt: skip
+    return {
+        **texts(form, "way", "cylinder", "phase", "reason"),
+        **_shown(form),
+        "converting": ticked(form, "converting"),
+        "source": form.get("source") or "typed",
+    }
 
 
 def _pour_end(form: EntryForm) -> Mapping[str, object]:
     by_hand = maybe_grams(form.get, "weight")
     amount = _shown(form) if by_hand is None else {"grams": by_hand}
-    return {**texts(form, "pour", "reason"), **amount, "hose_g": maybe_grams(form.get, "hose") or 0,
-            "source": form.get("source") or "typed"}  # fmt: skip
+    return {
+        **texts(form, "pour", "reason"),
+        **amount,
+        "hose_g": maybe_grams(form.get, "hose") or 0,
+        "source": form.get("source") or "typed",
+    }
 
 
 def _pour_mark(form: EntryForm) -> Mapping[str, object]:
