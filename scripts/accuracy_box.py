@@ -32,10 +32,8 @@ class Said:
     @property
     def inside(self) -> bool:
         """Whether what came lies in the stated interval."""
-        assert self.said.low is not None
-        left = np.inf if self.left_min is None else self.left_min
-        high = np.inf if self.said.high is None else self.said.high
-        return self.said.low - _SLACK_MIN <= left <= high + _SLACK_MIN
+        low, left, high = (np.inf if one is None else one for one in (self.said.low, self.left_min, self.said.high))
+        return low - _SLACK_MIN <= left <= high + _SLACK_MIN
 
 
 def looks() -> list[Said]:

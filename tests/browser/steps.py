@@ -12,7 +12,7 @@ from playwright.sync_api import Locator, Page, Response, expect
 from sqlalchemy import Connection, Engine, select
 
 from dry_gauge.core.quantities import PSI_PA
-from dry_gauge.service.cylinders import book_by_hand
+from dry_gauge.service.cylinders import ByHand, book_by_hand
 from dry_gauge.store.cylinders import add_cylinder
 from dry_gauge.store.models import EntryRow
 from tests.browser.conftest import sign_in
@@ -147,7 +147,7 @@ def add_cylinders(connection: Connection, shop: ShopOf, refrigerant: str) -> Non
         key = uuid6.uuid7()
         add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)
         if grams:
-            book_by_hand(connection, shop.someone(), key, "bought", grams, "", datetime.now(UTC))
+            book_by_hand(connection, shop.someone(), key, ByHand("bought", grams), datetime.now(UTC))
 
 
 def kept_bodies(owner: Engine, shop: ShopOf) -> list[dict[str, Any]]:

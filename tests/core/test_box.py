@@ -12,6 +12,8 @@ from dry_gauge.core.box.pull_down import Span, forecast
 from dry_gauge.core.quantities import FAHRENHEIT_K, PSI_PA, STANDARD_ATMOSPHERE_PA, to_kelvin
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.words import Reader
+from dry_gauge.drawing.pull_down import pull_down_svg
 
 DESIGN = to_kelvin(38)
 STRONG = Box(to_kelvin(80), DESIGN, to_kelvin(60), to_kelvin(55), 0.25, 0.015, 0.004, 2.0, 0.02)
@@ -75,6 +77,18 @@ def test_a_box_that_is_too_weak_is_an_alarm_and_no_time():
     assert found.floor_k > DESIGN
 
 
+STUCK = straight(58.4, 49.2, 46.8, 46.3, 46.1, 46.1, 46.1, 46.1, every=30.0)
+
+
+def test_a_fall_that_hardly_gets_there_states_no_time_and_no_alarm_yet():
+    found = forecast(STUCK, to_kelvin(35.3))
+    assert (found.state, found.minutes, found.low, found.high) == ("falling", None, None, None)
+    assert "hardly there within a day" in found.words
+    drawing = pull_down_svg("Box air", STUCK, found, to_kelvin(35.3), [], Reader(), 560, 250, "b")
+    assert "course-when" not in drawing
+    assert "inf" not in drawing
+
+
 def test_the_stated_interval_holds_in_nine_of_ten():
     # 120 boxes only; docs/accuracy.md has the figures of the whole.
     chance = np.random.default_rng(5)
@@ -87,8 +101,8 @@ def test_the_stated_interval_holds_in_nine_of_ten():
         points = as_read(at, air, 60, 5.0, chance)
         found = forecast(points, box.design_k)
         if found.state == "falling" and truth > 60:
-            high = np.inf if found.high is None else found.high
-            inside.append(found.low - 2 <= truth - points[-1][0] <= high + 2)
+            low, high = (np.inf if one is None else one for one in (found.low, found.high))
+            inside.append(low - 2 <= truth - points[-1][0] <= high + 2)
     assert len(inside) > 40
     assert np.mean(inside) > 0.8
 

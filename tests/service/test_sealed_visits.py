@@ -41,7 +41,7 @@ from dry_gauge.notebook.subjects.vacuum import (
     VacuumPointBody,
     evacuation_of,
 )
-from dry_gauge.service.cylinders import book_by_hand, stock, unit_book, year_books
+from dry_gauge.service.cylinders import ByHand, book_by_hand, stock, unit_book, year_books
 from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.notebooks import load
 from dry_gauge.service.watch import watched
@@ -75,7 +75,7 @@ def cylinder(as_shop, shop):
         with as_shop(shop) as connection:
             store.add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)
             if grams:
-                book_by_hand(connection, shop.someone(), key, "bought", grams, "", NOW - timedelta(days=9))
+                book_by_hand(connection, shop.someone(), key, ByHand("bought", grams), NOW - timedelta(days=9))
         return key
 
     return make

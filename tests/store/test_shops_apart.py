@@ -14,7 +14,7 @@ from sqlalchemy.exc import DBAPIError, ProgrammingError
 from dry_gauge.demo.cluster import OWNER
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.service.allowed import NotHere
-from dry_gauge.service.cylinders import book_by_hand
+from dry_gauge.service.cylinders import ByHand, book_by_hand
 from dry_gauge.service.notebooks import load
 from dry_gauge.store import cylinders
 from dry_gauge.store.database import WrongRole, check_role, connect
@@ -32,7 +32,7 @@ def test_a_query_without_a_filter_sees_its_own_shop_only(make_shop, as_shop, tab
             keep_one(connection, shop.someone(), shop.visit, uuid6.uuid7(), NoteBody(text="seen"), datetime.now(UTC))
             blue = uuid6.uuid7()
             cylinders.add_cylinder(connection, shop_id=shop.id, id=blue, name="Blue", kind="in_use", refrigerant="R-410A")
-            book_by_hand(connection, shop.someone(), blue, "bought", 9000, "", datetime.now(UTC))
+            book_by_hand(connection, shop.someone(), blue, ByHand("bought", 9000), datetime.now(UTC))
     with as_shop(mine) as connection:
         key = table.id if table is Shop else table.shop_id
         assert set(connection.execute(select(key)).scalars()) == {mine.id}

@@ -24,7 +24,7 @@ from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.movements import Charge
 from dry_gauge.notebook.subjects.vacuum import Vacuum
-from dry_gauge.service.cylinders import book_by_hand
+from dry_gauge.service.cylinders import ByHand, book_by_hand
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.database import connect
 from dry_gauge.store.models import EntryRow, Visit
@@ -68,7 +68,7 @@ def _cylinder(as_shop, shop, name, grams, **values):
     with as_shop(shop) as connection:
         store.add_cylinder(connection, shop_id=shop.id, id=key, name=name, **values)
         if grams:
-            book_by_hand(connection, shop.someone(), key, "bought", grams, "", datetime.now(UTC))
+            book_by_hand(connection, shop.someone(), key, ByHand("bought", grams), datetime.now(UTC))
     return key
 
 

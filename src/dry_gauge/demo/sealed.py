@@ -27,7 +27,7 @@ from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.movements import MovementBody, MovementSort, PourBody, PourEndBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody
-from dry_gauge.service.cylinders import book_by_hand
+from dry_gauge.service.cylinders import ByHand, book_by_hand
 from dry_gauge.store import cylinders as store
 from dry_gauge.store.people import Someone
 
@@ -87,7 +87,7 @@ def add_cylinders(owner: Connection, someone: Someone, today: datetime) -> None:
         )
         for days, pounds in one.bought:
             at = today - timedelta(days=days)
-            book_by_hand(owner, someone, key, "bought", round(pounds * _POUND_G), "", at)
+            book_by_hand(owner, someone, key, ByHand("bought", round(pounds * _POUND_G)), at)
 
 
 def weighed(unit: str, days: int) -> list[Body]:

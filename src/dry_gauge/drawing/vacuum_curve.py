@@ -206,12 +206,13 @@ def pull_svg(points: Points, target_micron: float, size: Size, ident: str, *, wa
     _grid(root, axes, _LONG_TICKS)
     add(root, "path", "chart-limit", d=f"M{axes.x(0):.5g} {y:.5g}H{right:.5g}")
     add(root, "text", "chart-note", "shut here", x=right + 6, y=y + 4)
-    for milestone in MILESTONES[:3]:
-        level = axes.y(milestone.pressure_pa / MICRON_PA)
-        reached = bool(points) and points[-1][1] <= milestone.pressure_pa / MICRON_PA
+    for milestone in MILESTONES:
+        if not milestone.short:
+            continue
+        micron = milestone.pressure_pa / MICRON_PA
+        level, css = axes.y(micron), " reached" if points and points[-1][1] <= micron else ""
         add(root, "path", "chart-milestone", d=f"M{right:g} {level:.5g}h10")
-        short = {0: "it dries", 1: "near ice", 2: "ballast shut"}[MILESTONES.index(milestone)]
-        add(root, "text", "chart-note" + (" reached" if reached else ""), short, x=right + 12, y=level + 4)
+        add(root, "text", f"chart-note{css}", milestone.short, x=right + 12, y=level + 4)
     if water:
         freeze = axes.y(WATER_TRIPLE_PA / MICRON_PA)
         add(root, "path", "chart-freeze", d=f"M{axes.x(0):.5g} {freeze:.5g}H{right:.5g}")

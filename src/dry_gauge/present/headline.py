@@ -33,48 +33,69 @@ def headline(circuit: CircuitAssessment | None, reader: Reader) -> Headline:
     """What the judgement amounts to, said so that nothing provisional sounds final."""
     if circuit is None:
         return Headline("These readings cannot be", "act", "One value contradicts the rest; see below.")
+    return _without_verdict(circuit, reader) or _by_verdict(circuit, reader)
+
+
+def _without_verdict(circuit: CircuitAssessment, reader: Reader) -> Headline | None:
+    """What comes before any verdict: a stop, a unit that is not as it is to be judged, and no reading at all."""
     if circuit.stops:
-        first_stop = circuit.stops[0]
+        first = circuit.stops[0]
         more = f", and {len(circuit.stops) - 1} more" if len(circuit.stops) > 1 else ""
-        return Headline(f"Stop: {STOPS[first_stop.code].label.lower()}{more}", "stop", first_stop.phrase.read(reader))
-    under = [SIGHTS[what].label.lower() for what in ("panel_off", "coil_wet") if circuit.view.seen(what)]
-    if under and circuit.view.measured:
-        return Headline(f"Not judged: {' and '.join(under)}", "held", "The numbers stand; what they mean waits until then.")
+        return Headline(f"Stop: {STOPS[first.code].label.lower()}{more}", "stop", first.phrase.read(reader))
     if not circuit.view.measured:
         return Headline("Nothing read yet", "open", "Type the first reading; the ladder starts there.")
-    first, second = circuit.causes[:2]
-    fault = FAULT_WORDS[first.fault]
-    is_sure = first.probability >= SURE_FROM
-    if first.severity and second.severity and second.probability >= CALLED_FROM:
-        doubt = ", and likely" if is_sure and (second.probability < SURE_FROM or circuit.is_provisional(second.fault)) else " and"
-        fault += f"{doubt} {FAULT_WORDS[second.fault].lower()}"
+    under = [SIGHTS[what].label.lower() for what in ("panel_off", "coil_wet") if circuit.view.seen(what)]
+    if under:
+        return Headline(f"Not judged: {' and '.join(under)}", "held", "The numbers stand; what they mean waits until then.")
+    return None
+
+
+def _by_verdict(circuit: CircuitAssessment, reader: Reader) -> Headline:
     match circuit.verdict:
         case "kept_back":
             return Headline("Yours to judge", "open", "What each reading should be stands beside it; the rest is kept back.")
         case "healthy":
             return _right(circuit)
         case "fault":
-            size = f"{(first.severity or '').capitalize()}, {percent(first.probability)}."
-            one_kind = first.rests_on_one_kind and circuit.next_checks
-            if is_sure and not one_kind:
-                return Headline(fault, "act", size)
-            unsure = "Not sure yet: make the next check first." if circuit.next_checks else "Not sure yet."
-            why = "Pressures alone say so; the next check proves it." if one_kind else unsure
-            return Headline(f"Likely {fault[:1].lower()}{fault[1:]}", "act", f"{size} {why}")
+            return _fault(circuit)
         case "held":
             holding = ", ".join(GATE_WORDS[gate.name].lower() for gate in circuit.holding)
-            lead = "Looks healthy so far" if first.severity is None else f"Leans to: {fault.lower()}"
+            healthy = circuit.causes[0].severity is None
+            lead = "Looks healthy so far" if healthy else f"Leans to: {_named(circuit).lower()}"
             return Headline(lead, "held", f"Waits for: {holding}.")
         case _ if circuit.missed:
             missed = " and ".join(GAP_LABELS.get(name, name).lower() for name in circuit.missed)
             return Headline("Nothing stands out, yet a target is missed", "open", f"Read again first: {missed}.")
         case "not_enough" if _looks_right(circuit):
-            open_still = " and ".join(FAULT_WORDS[fault].lower() for fault in circuit.still_open[:2] or (second.fault,))
-            return Headline("Looks right, not sure yet", "open", f"Not excluded: {open_still}; the next check decides.")
+            faults = circuit.still_open[:2] or (circuit.causes[1].fault,)
+            still_open = " and ".join(FAULT_WORDS[fault].lower() for fault in faults)
+            return Headline("Looks right, not sure yet", "open", f"Not excluded: {still_open}; the next check decides.")
         case _:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
             detail = missing.released_by.read(reader) if missing else "No cause stands out; the next check helps most."
             return Headline("Not enough to say", "open", detail)
+
+
+def _named(circuit: CircuitAssessment) -> str:
+    """What leads, and beside it a second one that may be named too."""
+    first, second = circuit.causes[:2]
+    words = FAULT_WORDS[first.fault]
+    if not (first.severity and second.severity and second.probability >= CALLED_FROM):
+        return words
+    less_sure = second.probability < SURE_FROM or circuit.is_provisional(second.fault)
+    likely = "likely " if first.probability >= SURE_FROM and less_sure else ""
+    return f"{words}{',' if likely else ''} and {likely}{FAULT_WORDS[second.fault].lower()}"
+
+
+def _fault(circuit: CircuitAssessment) -> Headline:
+    first, fault = circuit.causes[0], _named(circuit)
+    size = f"{(first.severity or '').capitalize()}, {percent(first.probability)}."
+    one_kind = first.rests_on_one_kind and circuit.next_checks
+    if first.probability >= SURE_FROM and not one_kind:
+        return Headline(fault, "act", size)
+    unsure = "Not sure yet: make the next check first." if circuit.next_checks else "Not sure yet."
+    why = "Pressures alone say so; the next check proves it." if one_kind else unsure
+    return Headline(f"Likely {fault[:1].lower()}{fault[1:]}", "act", f"{size} {why}")
 
 
 def _looks_right(circuit: CircuitAssessment) -> bool:

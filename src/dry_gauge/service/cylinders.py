@@ -10,7 +10,7 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
-from dry_gauge.core.charge.cylinders import Account, Held, YearBook, check_fill, year_book
+from dry_gauge.core.charge.cylinders import Account, CylinderKind, Held, YearBook, check_fill, year_book
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.local_time import day_of
@@ -30,80 +30,102 @@ from dry_gauge.store.people import Someone
 # -- what the shop does ----------------------------------------------------
 
 
-def book_by_hand(
-    connection: Connection,
-    someone: Someone,
-    cylinder: UUID,
-    what: str,
-    grams: int,
-    reason: str,
-    now: datetime,
-    into: UUID | None = None,
-    movement_id: UUID | None = None,
-) -> None:
-    """Bought, returned, lost, moved into another cylinder, or weighed anew: `grams` is then what it holds.
+@dataclass(frozen=True, slots=True)
+class ByHand:
+    """What the shop did with a cylinder outside of a visit.
 
-    The same movement twice is booked once.
+    Parameters
+    ----------
+    what : str
+        ``bought``, ``moved`` into another cylinder, ``reclaimed``, ``lost`` or ``weighed``.
+    grams : int
+        That moved; of a weighing, what it holds.
+    into : UUID, optional
+        The cylinder that it was moved into.
+    movement_id : UUID, optional
+        Of the form that it came with: the same twice is booked once.
+    """
+
+    what: str
+    grams: int
+    reason: str = ""
+    into: UUID | None = None
+    movement_id: UUID | None = None
+
+
+# From where to where; a weighing goes either way.
+_LEGS: Mapping[str, tuple[Account, Account]] = {
+    "bought": (Account.SUPPLIER, Account.CYLINDER),
+    "moved": (Account.CYLINDER, Account.CYLINDER),
+    "reclaimed": (Account.CYLINDER, Account.RECLAIMER),
+    "lost": (Account.CYLINDER, Account.AIR),
+}
+_EXPLAINED = frozenset({"reclaimed", "lost", "weighed"})
+
+
+def book_by_hand(connection: Connection, someone: Someone, cylinder: UUID, done: ByHand, now: datetime) -> None:
+    """Book what was done with `cylinder`.
 
     Raises
     ------
     Refused
+        Where the book, a cylinder's limits or a missing reason stand against it, with what to do.
     """
-    store.lock(connection, [one for one in (cylinder, into) if one])
-    if movement_id is not None and store.is_booked(connection, movement_id):
+    store.lock(connection, [one for one in (cylinder, done.into) if one])
+    if done.movement_id is not None and store.is_booked(connection, done.movement_id):
         return
     held = held_of(connection, cylinder)
-    if held.cylinder.refrigerant is None:
+    refrigerant = held.cylinder.refrigerant
+    if refrigerant is None:
         raise Refused("Say what it holds first: a mixed cylinder is booked out as what it mostly holds.", "cylinder")
-    change = grams - held.holds_g
-    ways = {
-        "bought": (Account.SUPPLIER, Account.CYLINDER, grams),
-        "moved": (Account.CYLINDER, Account.CYLINDER, grams),
-        "reclaimed": (Account.CYLINDER, Account.RECLAIMER, grams),
-        "lost": (Account.CYLINDER, Account.AIR, grams),
-        "weighed": (Account.COUNT, Account.CYLINDER, change) if change > 0 else (Account.CYLINDER, Account.COUNT, -change),
-    }
-    if what not in ways:
-        raise Refused("Choose what happened: bought, moved, returned, lost or weighed.", "what")
-    origin, goal, amount = ways[what]
+    origin, goal, amount = _moved(done, held)
     if amount == 0:
         return
-    if what not in ("bought", "moved") and len(reason.strip()) < LEAST_REASON:
+    _refuse_movement(done, held, origin, amount)
+    filled = cylinder if goal is Account.CYLINDER else None
+    if done.what == "moved":
+        if done.into is None or done.into == cylinder:
+            raise Refused("Choose the other cylinder that it went into.", "into")
+        filled, other = done.into, held_of(connection, done.into)
+        check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, refrigerant, day_of(now))
+    row = {
+        "shop_id": someone.shop_id,
+        "id": done.movement_id or uuid6.uuid7(),
+        "entry_id": None,
+        "visit_id": None,
+        "unit_id": None,
+        "person_id": someone.person_id,
+        "at": now,
+        "refrigerant": refrigerant.name,
+        "grams": amount,
+        "origin": origin.value,
+        "goal": goal.value,
+        "origin_cylinder": cylinder if origin is Account.CYLINDER else None,
+        "goal_cylinder": filled,
+        "way": done.what,
+        "reason": done.reason.strip()[:200],
+        "taken_back_at": None,
+    }
+    store.book(connection, [row])
+
+
+def _moved(done: ByHand, held: Held) -> tuple[Account, Account, int]:
+    """From where to where, and how many grams."""
+    if done.what == "weighed":
+        more = done.grams - held.holds_g
+        return (Account.COUNT, Account.CYLINDER, more) if more > 0 else (Account.CYLINDER, Account.COUNT, -more)
+    if done.what not in _LEGS:
+        raise Refused("Choose what happened: bought, moved, returned, lost or weighed.", "what")
+    return *_LEGS[done.what], done.grams
+
+
+def _refuse_movement(done: ByHand, held: Held, origin: Account, amount: int) -> None:
+    if done.what in _EXPLAINED and len(done.reason.strip()) < LEAST_REASON:
         raise Refused("Say why in a few words: an auditor will ask.", "reason")
     if origin is Account.CYLINDER and amount > held.holds_g:
         raise Refused("That is more than it holds by the book. Weigh it: gross weight less tare.", "weight")
-    if what == "bought" and held.cylinder.kind.value == "recovery":
+    if done.what == "bought" and held.cylinder.kind is CylinderKind.RECOVERY:
         raise Refused("A recovery cylinder is not bought full. Register the new cylinder.", "what")
-    filled = cylinder if goal is Account.CYLINDER else None
-    if what == "moved":
-        if into is None or into == cylinder:
-            raise Refused("Choose the other cylinder that it went into.", "into")
-        other = held_of(connection, into)
-        check_fill(other.cylinder, other.holds_g * GRAM_KG, amount * GRAM_KG, held.cylinder.refrigerant, day_of(now))
-        filled = into
-    store.book(
-        connection,
-        [
-            {
-                "shop_id": someone.shop_id,
-                "id": movement_id or uuid6.uuid7(),
-                "entry_id": None,
-                "visit_id": None,
-                "unit_id": None,
-                "person_id": someone.person_id,
-                "at": now,
-                "refrigerant": held.cylinder.refrigerant.name,
-                "grams": amount,
-                "origin": origin.value,
-                "goal": goal.value,
-                "origin_cylinder": cylinder if origin is Account.CYLINDER else None,
-                "goal_cylinder": filled,
-                "way": what,
-                "reason": reason.strip()[:200],
-                "taken_back_at": None,
-            }
-        ],
-    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,8 +146,8 @@ def stock(held: Sequence[Held]) -> list[Stock]:
     return [
         Stock(
             name,
-            sum(one.holds_g for one in listed if one.cylinder.kind.value != "recovery"),
-            sum(one.holds_g for one in listed if one.cylinder.kind.value == "recovery"),
+            sum(one.holds_g for one in listed if one.cylinder.kind is not CylinderKind.RECOVERY),
+            sum(one.holds_g for one in listed if one.cylinder.kind is CylinderKind.RECOVERY),
             len(listed),
         )
         for name, listed in sorted(found.items())

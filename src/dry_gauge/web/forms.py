@@ -44,7 +44,7 @@ _WHAT_TO_DO = {
     "fault": "Choose what you find.",
     "sort": "Choose what it is.",
     "where": "Say where it is, so that someone else finds it.",
-    "should": "Say what it should be, such as 'below 38 °F in the box'.",
+    "should": "Say what it should be, such as 'below 38 °F (3 °C) in the box'.",
     "due": "Give a date.",
     "what": "Write what it is.",
     "switch": "Name the switch.",

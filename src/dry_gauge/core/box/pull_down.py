@@ -6,14 +6,16 @@ over a grid, the rest is linear; each pair counts by how well it fits. What an o
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 import numpy as np
 from numpy.typing import NDArray
 
 from dry_gauge.core.quantities import FAHRENHEIT_K
+
+Array = NDArray[np.float64]
 
 LEAST_MINUTES = 20.0
 LEAST_SHARE = 1 / 3
@@ -36,7 +38,8 @@ _STIRS_MIN, _LEAST_MEMORY_MIN, _MEMORY = 6.0, 30.0, 0.5
 _AT_DESIGN_K = 1.0 * FAHRENHEIT_K
 _JUMP_K = 12.0 * FAHRENHEIT_K  # from one point to the next within ten minutes: a probe that fell out
 _JUMP_MIN = 10.0
-_LOW, _HIGH = 0.05, 0.95
+_NINE_OF_TEN = (0.05, 0.5, 0.95)
+_LEAST_FIT = 1e-5  # share below which a pair of times is passed over
 _SURE_NEVER = 0.985  # an alarm is no guess
 
 
@@ -120,16 +123,9 @@ def forecast(points: Sequence[tuple[float, float]], aim_k: float, spans: Sequenc
     if elapsed < LEAST_MINUTES or (fallen < LEAST_SHARE and not stuck):
         words = "Falling; no time is promised before 20 minutes and a third of the fall."
         return Forecast("early", words, rate, left_out=left_out)
-    return _fitted(
-        at - at[0],
-        temp,
-        aim_k,
-        rate,
-        left_out,
-        lost + float(at[0]),
-        promised=fallen >= LEAST_SHARE,
-        may_alarm=elapsed >= _ALARM_MIN,
-    )
+    fall = _Fall(at - at[0], temp, rate, left_out, began=lost + float(at[0]))
+    ahead = _look_ahead(_fits(fall, aim_k), float(fall.at[-1]), aim_k)
+    return _told(fall, ahead, aim_k, promised=fallen >= LEAST_SHARE, may_alarm=elapsed >= _ALARM_MIN)
 
 
 def _one_stretch(listed: Sequence[tuple[float, float]]) -> list[tuple[float, float]]:
@@ -177,7 +173,7 @@ def _jump(clean: Sequence[tuple[float, float]]) -> float | None:
     return None
 
 
-def _rate(at: NDArray[np.float64], temp: NDArray[np.float64]) -> float:
+def _rate(at: Array, temp: Array) -> float:
     """How fast it falls over the last part. [K/h]"""
     late = at >= at[-1] - max(15.0, 0.4 * (at[-1] - at[0]))
     if late.sum() < 2 or float(np.ptp(at[late])) < _RATE_MIN:
@@ -187,83 +183,111 @@ def _rate(at: NDArray[np.float64], temp: NDArray[np.float64]) -> float:
     return float(-60 * np.polyfit(at[late], temp[late], 1)[0])
 
 
-def _fitted(
-    at: NDArray[np.float64],
-    temp: NDArray[np.float64],
-    aim_k: float,
-    rate: float,
-    left_out: int,
-    began: float,
-    *,
-    promised: bool,
-    may_alarm: bool,
-) -> Forecast:
-    fast, slow = (one.ravel() for one in np.meshgrid(_FAST_MIN, _SLOW_MIN))
-    means, halves, weights = [], [], []
+@dataclass(frozen=True, slots=True)
+class _Fall:
+    """An undisturbed fall: minutes from its first point, temperatures, and its `rate` at the end. [min, K, K/h]"""
+
+    at: Array
+    temp: Array
+    rate: float
+    left_out: int
+    began: float
+
+
+@dataclass(frozen=True, slots=True)
+class _Fit:
+    """Floor and both falls for one pair of times: their mean, the root of their covariance, how well they explain it (log)."""
+
+    taus: tuple[float, float]
+    mean: Array
+    root: Array
+    evidence: float
+
+    def spread(self) -> Iterator[Array]:
+        """Six points, each a sixth, that stand for the spread of the three numbers (unscented, n = 3)."""
+        for step in np.concatenate([np.sqrt(3.0) * np.eye(3), -np.sqrt(3.0) * np.eye(3)]):
+            yield self.mean + self.root @ step
+
+
+@dataclass(frozen=True, slots=True)
+class _Ahead:
+    """What all fits together say: when it crosses and where it ends, at 5, 50 and 95 %, and the likeliest way there."""
+
+    crossing: tuple[float, float, float]
+    floor: tuple[float, float, float]
+    never: float
+    curve: Array
+
+
+def _terms(at: Array, taus: tuple[float, float]) -> Array:
+    return np.stack([np.ones_like(at), np.exp(-at / taus[0]), np.exp(-at / taus[1])], axis=1)
+
+
+def _fits(fall: _Fall, aim_k: float) -> list[_Fit]:
+    """The rest is linear once both times are given: one fit for each pair of the grid."""
     prior = np.array([aim_k - _FLOOR_BELOW_K, 0.0, 0.0])
     spread = np.array([_FLOOR_SPREAD_K, _FALL_SPREAD_K, _FALL_SPREAD_K])
     # Points close together tell little more than one: air stirs over minutes. Old ones tell of a coil that had less frost.
+    at = fall.at
     worth = np.minimum(1.0, _spacing(at) / _STIRS_MIN) * np.exp(-(at[-1] - at) / max(_LEAST_MEMORY_MIN, _MEMORY * at[-1]))
-    for tau_1, tau_2 in zip(fast, slow, strict=True):
-        rows = np.stack([np.ones_like(at), np.exp(-at / tau_1), np.exp(-at / tau_2)], axis=1)
-        mean, covariance, evidence = _linear(rows, temp, worth, prior, spread)
-        means.append(mean)
-        halves.append(np.linalg.cholesky(covariance + 1e-12 * np.eye(3)))
-        weights.append(evidence)
-    share = np.exp(np.array(weights) - max(weights))
-    share /= share.sum()
-    now = at[-1]
+    found = []
+    for taus in ((fast, slow) for slow in _SLOW_MIN for fast in _FAST_MIN):
+        mean, covariance, evidence = _linear(_terms(at, taus), fall.temp, worth, prior, spread)
+        root = np.asarray(np.linalg.cholesky(covariance + 1e-12 * np.eye(3)), dtype=np.float64)
+        found.append(_Fit(taus, mean, root, evidence))
+    return found
+
+
+def _look_ahead(fits: Sequence[_Fit], now: float, aim_k: float) -> _Ahead:
+    """Where they lead from `now`, each by its share. [min, K]"""
+    evidence = np.array([fit.evidence for fit in fits])
+    shares = np.exp(evidence - evidence.max())
+    shares /= shares.sum()
     crossings, floors, carried, curve = [], [], [], np.zeros(len(_AHEAD_MIN))
-    offsets = np.concatenate([np.zeros((1, 3)), np.sqrt(3.0) * np.eye(3), -np.sqrt(3.0) * np.eye(3)])
-    for mean, half, one, tau_1, tau_2 in zip(means, halves, share, fast, slow, strict=True):
-        if one < 1e-5:
+    for fit, share in zip(fits, shares, strict=True):
+        if share < _LEAST_FIT:
             continue
-        ahead = now + _AHEAD_MIN
-        rows = np.stack([np.ones_like(ahead), np.exp(-ahead / tau_1), np.exp(-ahead / tau_2)], axis=1)
-        # Seven points that stand for the spread of the three numbers (unscented, n = 3: centre 0, each side a sixth).
-        for offset, part in zip(offsets, [0.0, *[1 / 6] * 6], strict=True):
-            if part == 0.0:
-                curve += one * (rows @ mean)
-                continue
-            path = rows @ (mean + half @ offset)
-            below = np.nonzero(path <= aim_k + _AT_DESIGN_K)[0]
+        terms = _terms(now + _AHEAD_MIN, fit.taus)
+        curve += share * (terms @ fit.mean)
+        for numbers in fit.spread():
+            below = np.nonzero(terms @ numbers <= aim_k + _AT_DESIGN_K)[0]
             crossings.append(_AHEAD_MIN[below[0]] if len(below) else np.inf)
-            floors.append(mean[0] + (half @ offset)[0])
-            carried.append(one * part)
-    low, middle, high = _quantiles(np.array(crossings), np.array(carried), (_LOW, 0.5, _HIGH))
-    floor_low, floor, floor_high = _quantiles(np.array(floors), np.array(carried), (_LOW, 0.5, _HIGH))
+            floors.append(numbers[0])
+            carried.append(share / 6)
+    at, weight = np.array(crossings), np.array(carried)
+    never = float(weight[~np.isfinite(at)].sum() / weight.sum())
+    return _Ahead(_quantiles(at, weight), _quantiles(np.array(floors), weight), never, curve)
+
+
+def _told(fall: _Fall, ahead: _Ahead, aim_k: float, *, promised: bool, may_alarm: bool) -> Forecast:
+    """What may be said of it yet."""
+    floor_low, floor, floor_high = ahead.floor
     drawn = tuple(
-        (float(began + now + ahead), float(value)) for ahead, value in zip(_AHEAD_MIN, curve, strict=True) if ahead <= _DRAWN_MIN
+        (float(fall.began + fall.at[-1] + minute), float(temp))
+        for minute, temp in zip(_AHEAD_MIN, ahead.curve, strict=True)
+        if minute <= _DRAWN_MIN
     )
-    floor_half = (floor_high - floor_low) / 2
-    never = float(np.array(carried)[~np.isfinite(np.array(crossings))].sum() / np.sum(carried))
-    if may_alarm and never >= _SURE_NEVER:
-        words = "Not within a day as it is: " + (
-            "its floor lies above the aim. Capacity is short, or heat comes in."
-            if floor > aim_k
-            else "it falls too slowly, by what stands in it."
-        )
-        return Forecast("not_enough", words, rate, None, None, None, floor, floor_half, left_out, drawn)
+    seen = Forecast(
+        "early", "", fall.rate, floor_k=floor, floor_half_k=(floor_high - floor_low) / 2, left_out=fall.left_out, curve=drawn
+    )
+    if may_alarm and ahead.never >= _SURE_NEVER:
+        short = "its floor lies above the aim. Capacity is short, or heat comes in."
+        why = short if floor > aim_k else "it falls too slowly, by what stands in it."
+        return replace(seen, state="not_enough", words=f"Not within a day as it is: {why}")
     if not promised:
-        words = "Falling, slower than a third of the fall: no time is promised yet."
-        return Forecast("early", words, rate, floor_k=floor, floor_half_k=floor_half, left_out=left_out, curve=drawn)
-    middle_or_never, high_or_never = (None if not np.isfinite(one) else one for one in (middle, high))
-    words = "Falling; it may take over a day as it is." if high_or_never is None else "Falling."
-    return Forecast("falling", words, rate, middle_or_never, low, high_or_never, floor, floor_half, left_out, drawn)
+        return replace(seen, words="Falling, slower than a third of the fall: no time is promised yet.")
+    low, middle, high = (one if np.isfinite(one) else None for one in ahead.crossing)
+    slow = "Falling, but hardly there within a day as it is." if low is None else "Falling; it may take over a day as it is."
+    words = "Falling." if high is not None else slow
+    return replace(seen, state="falling", words=words, minutes=middle, low=low, high=high)
 
 
-def _spacing(at: NDArray[np.float64]) -> NDArray[np.float64]:
+def _spacing(at: Array) -> Array:
     gaps = np.diff(at, prepend=at[0] - 4.0)
     return np.maximum(gaps, 0.05)
 
 
-def _linear(
-    rows: NDArray[np.float64],
-    temp: NDArray[np.float64],
-    worth: NDArray[np.float64],
-    prior: NDArray[np.float64],
-    spread: NDArray[np.float64],
-) -> tuple[NDArray[np.float64], NDArray[np.float64], float]:
+def _linear(rows: Array, temp: Array, worth: Array, prior: Array, spread: Array) -> tuple[Array, Array, float]:
     """Mean and covariance of the three numbers, and how well the pair of times explains the points (log)."""
     weight = worth / _READING_K**2
     precision = rows.T @ (rows * weight[:, None]) + np.diag(1 / spread**2)
@@ -275,7 +299,9 @@ def _linear(
     return mean, np.asarray(covariance, dtype=np.float64), evidence
 
 
-def _quantiles(values: NDArray[np.float64], shares: NDArray[np.float64], at: Sequence[float]) -> list[float]:
+def _quantiles(values: Array, weights: Array) -> tuple[float, float, float]:
+    """At 5, 50 and 95 %."""
     order = np.argsort(values)
-    summed = np.cumsum(shares[order]) / shares.sum()
-    return [float(values[order][min(int(np.searchsorted(summed, one)), len(order) - 1)]) for one in at]
+    summed = np.cumsum(weights[order]) / weights.sum()
+    low, middle, high = (float(values[order][min(int(np.searchsorted(summed, at)), len(order) - 1)]) for at in _NINE_OF_TEN)
+    return low, middle, high

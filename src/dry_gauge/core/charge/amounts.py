@@ -154,8 +154,8 @@ def _line_part(refrigerant: Refrigerant, line_set: LineSet) -> TargetPart:
     if line_set.maker_kg_per_m is not None:
         return TargetPart(name, beyond * line_set.maker_kg_per_m, "maker's figure")
     per_metre = liquid_per_metre(refrigerant, line_set.line)
-    per_foot = per_metre * FOOT_M / OUNCE_KG
-    return TargetPart(name, beyond * per_metre, f"{line_set.line} in., {per_foot:.2f} oz/ft of liquid at 100 °F", True)
+    per_foot = f"{per_metre * FOOT_M / OUNCE_KG:.2f} oz/ft ({per_metre * 1000:.0f} g/m)"
+    return TargetPart(name, beyond * per_metre, f"{line_set.line} in., {per_foot} of liquid at 100 °F (38 °C)", True)
 
 
 # -- cylinders -------------------------------------------------------------

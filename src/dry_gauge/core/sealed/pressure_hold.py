@@ -156,57 +156,77 @@ def judge_hold(readings: Sequence[HoldReading], allowed_pa_h: float = ALLOWED_PA
     changed. The difference between gas and pipe is noise that lasts for hours.
     """
     listed = sorted((one for one in readings if one.seconds >= 0), key=lambda one: one.seconds)
-    left_out = len(readings) - len(listed)
     if not listed:
         raise Refused("A hold needs its first reading: pressure, temperature and time.", "pressure")
     first, last = listed[0], listed[-1]
-    hours = np.array([one.seconds for one in listed]) / 3600
-    hours = hours - hours[0]
-    p = np.array([one.pressure_pa for one in listed])
-    warm = np.array([one.gas_k for one in listed]) / first.gas_k
-    covariance = _noise(listed, hours, p)
-    compensated = p / warm
-    shown = tuple(
-        (float(h), float(c), 2 * sqrt(float(v)) / float(w))
-        for h, c, v, w in zip(hours, compensated, np.diag(covariance), warm, strict=True)
+    series = _Series.of(listed)
+    hours = float(series.hours[-1])
+    rate, half = series.loss() if hours > 0 else (0.0, float("inf"))
+    verdict, hours_more = _verdict(first, hours, rate, half, allowed_pa_h)
+    change, change_half = series.change()
+    return HoldVerdict(
+        verdict=verdict,
+        hours=hours,
+        expected_pa=expected_pressure_pa(first.pressure_pa, first.gas_k, last.gas_k),
+        found_pa=last.pressure_pa,
+        change_pa=change,
+        change_half_width_pa=change_half,
+        rate_pa_h=rate,
+        rate_half_width_pa_h=half,
+        hours_more=hours_more,
+        finest_pa_h=max(rate + half, 0.0),
+        compensated=series.compensated(),
+        left_out=len(readings) - len(listed),
     )
-    expected = expected_pressure_pa(first.pressure_pa, first.gas_k, last.gas_k)
-    change = float(compensated[-1] - compensated[0])
-    contrast = np.zeros(len(listed))
-    contrast[-1] += 1 / float(warm[-1])
-    contrast[0] -= 1.0
-    change_half = 2 * sqrt(max(float(contrast @ covariance @ contrast), 0.0)) if len(listed) > 1 else 0.0
-    span = float(hours[-1])
-    if len(listed) < 2 or span <= 0:
-        return HoldVerdict(
-            Hold.TOO_SOON,
-            span,
-            expected,
-            last.pressure_pa,
-            change,
-            change_half,
-            0.0,
-            float("inf"),
-            _hours_needed(listed, first, allowed_pa_h),
-            float("inf"),
-            shown,
-            left_out,
-        )
-    design = np.stack([warm, -warm * hours], axis=1)
-    inverse = np.linalg.inv(covariance)
-    posterior = np.linalg.inv(design.T @ inverse @ design)
-    estimate = posterior @ design.T @ inverse @ p
-    rate, half = float(estimate[1]), 2 * sqrt(float(posterior[1, 1]))
-    finest = max(rate + half, 0.0)
+
+
+def _verdict(first: HoldReading, hours: float, rate: float, half: float, allowed_pa_h: float) -> tuple[Hold, int | None]:
+    """What a loss and its doubt say, and when to come back where they say too little."""
     if rate - half > 0:  # a loss outside its own doubt is a leak, however small
-        verdict, more = Hold.LEAKING, None
-    elif rate + half < 0:  # gas that is warmer than the clamp says hides a loss
-        verdict, more = Hold.GAIN, _hours_needed(listed, first, allowed_pa_h, span, half, 0.0)
-    elif finest <= allowed_pa_h:
-        verdict, more = Hold.TIGHT, None
-    else:
-        verdict, more = Hold.TOO_SOON, _hours_needed(listed, first, allowed_pa_h, span, half, rate)
-    return HoldVerdict(verdict, span, expected, last.pressure_pa, change, change_half, rate, half, more, finest, shown, left_out)
+        return Hold.LEAKING, None
+    if rate + half < 0:  # gas that is warmer than the clamp says hides a loss
+        return Hold.GAIN, _hours_needed(first, allowed_pa_h, hours, half, 0.0)
+    if rate + half <= allowed_pa_h:
+        return Hold.TIGHT, None
+    return Hold.TOO_SOON, _hours_needed(first, allowed_pa_h, hours, half, rate)
+
+
+@dataclass(frozen=True, slots=True)
+class _Series:
+    """The readings of a hold in rows: hours from the first, pressure, the gas's temperature over the first one's."""
+
+    hours: Array
+    pressure_pa: Array
+    warm: Array
+    covariance: Array
+
+    @classmethod
+    def of(cls, listed: Sequence[HoldReading]) -> _Series:
+        hours = np.array([one.seconds - listed[0].seconds for one in listed]) / 3600
+        pressure_pa = np.array([one.pressure_pa for one in listed])
+        warm = np.array([one.gas_k for one in listed]) / listed[0].gas_k
+        return cls(hours, pressure_pa, warm, _noise(listed, hours, pressure_pa))
+
+    def compensated(self) -> tuple[tuple[float, float, float], ...]:
+        """Hours, and what the first reading's temperature makes of each pressure, with its half-width. [h, Pa, Pa]"""
+        half_width = 2 * np.sqrt(np.diag(self.covariance)) / self.warm
+        rows = np.stack([self.hours, self.pressure_pa / self.warm, half_width], axis=1)
+        return tuple((hours, pressure_pa, half) for hours, pressure_pa, half in rows.tolist())
+
+    def change(self) -> tuple[float, float]:
+        """From first to last at the first one's temperature, and its half-width: what both share drops out. [Pa]"""
+        contrast = np.zeros(len(self.hours))
+        contrast[-1] += 1 / self.warm[-1]
+        contrast[0] -= 1.0
+        return float(contrast @ self.pressure_pa), 2 * sqrt(max(float(contrast @ self.covariance @ contrast), 0.0))
+
+    def loss(self) -> tuple[float, float]:
+        """What leaves, by generalised least squares, and its half-width; the readings span some time. [Pa/h]"""
+        design = np.stack([self.warm, -self.warm * self.hours], axis=1)
+        inverse = np.linalg.inv(self.covariance)
+        posterior = np.linalg.inv(design.T @ inverse @ design)
+        estimate = posterior @ design.T @ inverse @ self.pressure_pa
+        return float(estimate[1]), 2 * sqrt(float(posterior[1, 1]))
 
 
 def _noise(listed: Sequence[HoldReading], hours: Array, p: Array) -> Array:
@@ -230,14 +250,7 @@ def _noise(listed: Sequence[HoldReading], hours: Array, p: Array) -> Array:
     return covariance
 
 
-def _hours_needed(
-    listed: Sequence[HoldReading],
-    first: HoldReading,
-    allowed_pa_h: float,
-    span: float = 0.0,
-    half: float = 0.0,
-    rate: float = 0.0,
-) -> int:
+def _hours_needed(first: HoldReading, allowed_pa_h: float, span: float, half: float, rate: float) -> int:
     """Hours from the last reading after which one more would settle it, if the gauge stays the same."""
     slope = first.pressure_pa / first.gas_k
     one = sqrt(

@@ -18,16 +18,17 @@ TRIPLE_SWEEPS = 2
 
 @dataclass(frozen=True, slots=True)
 class Milestone:
-    """A level on the way down, and what it is for."""
+    """A level on the way down, and what it is for; `short` where the curve marks it."""
 
     pressure_pa: float
     words: str
+    short: str = ""
 
 
 MILESTONES = (
-    Milestone(20_000 * MICRON_PA, "water boils at 72 °F (22 °C): from here it dries"),
-    Milestone(5_000 * MICRON_PA, "close to freezing what water is left"),
-    Milestone(1_500 * MICRON_PA, "gas ballast can close"),
+    Milestone(20_000 * MICRON_PA, "water boils at 72 °F (22 °C): from here it dries", "it dries"),
+    Milestone(5_000 * MICRON_PA, "close to freezing what water is left", "near ice"),
+    Milestone(1_500 * MICRON_PA, "gas ballast can close", "ballast shut"),
     Milestone(1_000 * MICRON_PA, "shut off once to see that it holds at all"),
     Milestone(500 * MICRON_PA, "shut off and watch"),
 )

@@ -25,7 +25,7 @@ from dry_gauge.drawing.cylinder_level import level_svg
 from dry_gauge.exchange.book_csv import movements_csv, year_csv
 from dry_gauge.service import audit
 from dry_gauge.service.allowed import NotHere, trained
-from dry_gauge.service.cylinders import book_by_hand, stock, year_books
+from dry_gauge.service.cylinders import ByHand, book_by_hand, stock, year_books
 from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.service.today import today_here
@@ -76,7 +76,7 @@ def _shown(held: Held, today: date) -> Shown:
     if cylinder.water_capacity_kg and cylinder.refrigerant:
         hot = hot_fill_share(cylinder.water_capacity_kg, cylinder.refrigerant, holds_kg)
     if hot and hot > (_HOT_SHARE if recovery else 1.0):  # what a supplier filled is the supplier's fill
-        notes.append(f"{hot * 100:.0f} % full of liquid at 130 °F: keep it out of a hot van")
+        notes.append(f"{hot * 100:.0f} % full of liquid at 130 °F (54 °C): keep it out of a hot van")
     if recovery and cylinder.refrigerant is None:
         notes.append("mixed or unknown: to the reclaimer only")
     if held.holds_g < 0:
@@ -284,8 +284,8 @@ def book(request: Request, cylinder_id: UUID, fields: Fields = FORM) -> Response
                     raise Refused(f"That is less than its tare of {tare}. Check the scale.", "weight")
                 grams -= held.tare_g
             into = UUID(said["into"]) if said.get("what") == "moved" and said.get("into") else None
-            reason, now = said.get("reason", ""), datetime.now(UTC)
-            book_by_hand(connection, someone, cylinder_id, said.get("what", ""), grams, reason, now, into, key_in(fields))
+            done = ByHand(said.get("what", ""), grams, said.get("reason", ""), into, key_in(fields))
+            book_by_hand(connection, someone, cylinder_id, done, datetime.now(UTC))
         except Refused as refusal:
             return _one(request, connection, someone, held, fields, refusal)
         except ValueError:

@@ -11,7 +11,7 @@ from dry_gauge.web.typed import EntryForm, Reads, number
 def _recovered_to(form: EntryForm) -> Mapping[str, object]:
     value = number(form, "value", "The vacuum")
     if value is None:
-        raise Refused("Type the pressure it held in the end: 0 psig, or inches of vacuum.", "value")
+        raise Refused("Type the pressure it held in the end: 0 on the gauge, or the vacuum that it reached.", "value")
     return {
         "appliance": form.get("appliance"),
         "value": value,
