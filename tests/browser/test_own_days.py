@@ -97,6 +97,7 @@ def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(o
     page = open_page(size, scheme)
     sign_in(page, shop.logins["lead"])
     page.goto(f"/units/{shop.unit}/edit")
+    page.click(".as-lines summary")
     page.fill("#f-maker_chart", "90 63wb 425 120")
     page.click("button:text-is('Keep card')")
     expect(page.locator(".card-field .error")).to_contain_text("Are the two swapped?")
@@ -108,6 +109,7 @@ def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(o
     for i, number in enumerate(("90", "63", "120", "425", "12")):
         cells.nth(i).fill(number)
     expect(page.locator("#f-maker_chart")).to_have_value("90 63wb 120 425 12")
+    page.click(".as-lines summary")
     page.fill("#f-maker_chart", "")  # of an empty one nobody knows by which bulb it goes: that is asked, never taken for granted
     bulb = page.locator(".of-rows select")
     bulb.select_option("")

@@ -120,6 +120,12 @@ def test_the_style_sheet_is_all_its_parts(browser):
     assert max(len(line) for line in answer.text.splitlines()) <= 120
 
 
+def test_letters_come_in_ten_sizes_at_most():
+    sheets = [*parts(), *(FOLDER.parent).glob("*.css")]
+    sizes = {size for sheet in sheets for size in re.findall(r"font(?:-size)?: (?:\d+ )?([\d.]+px)", sheet.read_text())}
+    assert len(sizes) <= 10, sizes
+
+
 def test_an_icon_of_the_home_screen_is_of_the_size_it_is_said_to_be(browser):
     told = browser.get("/static/dry-gauge.webmanifest")
     assert told.headers["content-type"].startswith("application/manifest+json")

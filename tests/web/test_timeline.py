@@ -175,10 +175,10 @@ WORDS = {
         ("Damper, zone 2", "opens, does not shut; linkage off"),
     StoodByBody(step="charge", who="Ida lead"): ("Stands by", "Ida lead: charging"),
     OutOfReachBody(check="static"): ("Cannot be done here", "External static, supply and return"),
-    CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 uF; 0.7 A at 370 V"),
+    CapacitorBody(machine="outdoor fan", rated_uf=5, amps=0.7, volts=370): ("Capacitor, outdoor fan", "5 µF; 0.7 A at 370 V"),
     StripHeatBody(amps=44, blower_amps=3, volts=238, installed_kw=10): ("Strip heat", "44 A less 3 at 238 V"),
     MotorTestBody(machine="blower", ohms=(3, 4, None), ground_ohm=2e7, spins="stiff", wires_off=True):
-        ("Off-test, blower", "3 ohm, 4 ohm, open; 20 Mohm to ground; spins stiff"),
+        ("Off-test, blower", "3 ohm, 4 ohm, open; 20 megohm to ground; spins stiff"),
     CompressorLineBody(line="ground", answer="good", circuit=2): ("Compressor, circuit 2: ground", "over 20 megohm"),
     TraverseBody(where="return", width=20, height=16, velocities=(600.0,) * 25): ("Traverse, return", "25 points, 20 x 16 in"),
     BeltBody(machine="blower", motor_rpm=1725, blower_rpm=730, motor_pitch=3, blower_pitch=7):

@@ -102,7 +102,7 @@ _ROWS = (
     Unit("kW", "power", 1e3, 2),
     Unit("V", "voltage", 1.0, 1, aliases=("volts", "volt")),
     Unit("mV", "voltage", 1e-3, 0),
-    Unit("uF", "capacitance", 1e-6, 1, aliases=("mfd", "µf")),
+    Unit("uF", "capacitance", 1e-6, 1, "µF", ("mfd", "µf")),
     Unit("ohm", "resistance", 1.0, 1, aliases=("ohms",)),
     Unit("kohm", "resistance", 1e3, 2),
     Unit("Mohm", "resistance", 1e6, 1),

@@ -32,6 +32,17 @@ def counted(number: int, thing: str) -> str:
     return f"{number} {thing}{'' if number == 1 else 's'}"
 
 
+def in_percent(share: float, decimals: int = 0) -> str:
+    """A share of one as it is written here.
+
+    Examples
+    --------
+    >>> in_percent(0.124), in_percent(0.124, 1)
+    ('12 %', '12.4 %')
+    """
+    return f"{share * 100:.{decimals}f} %"
+
+
 @dataclass(frozen=True, slots=True)
 class Reader:
     """How someone reads numbers: ``F`` or ``C``; ``psi``, ``kPa`` or ``bar``; ``lb_oz`` or ``kg``; and the barometer there.
@@ -112,7 +123,7 @@ class Reader:
             case "size":  # of a unit
                 return f"{value_si / 1000:.1f} kW" if self.celsius else f"{value_si / TON_W:.1f} ton"
             case "share":
-                return f"{value_si * 100:.0f} %"
+                return in_percent(value_si)
             case known if units_of(known):
                 unit = unit_for(known, self.chosen_units)
                 return f"{unit.say(value_si)} {unit.written}"

@@ -26,7 +26,7 @@ PRICES = (
     ("R22", "R-22, reclaimed", "refrigerant", "lb", 96_00, None),
     ("CMP-5T22", "Compressor, 5 ton, R-22", "part", "each", 1485_00, 0),
     ("CNT-2P40", "Contactor, two poles, 40 A", "part", "each", 42_00, 6),
-    ("CAP-45", "Run capacitor 45 uF", "part", "each", 24_50, 9),
+    ("CAP-45", "Run capacitor 45 µF", "part", "each", 24_50, 9),
     ("DRY-083", "Drier 3/8 flare", "part", "each", 36_00, 4),
     ("FLT-2025", "Filter 20 x 25 x 2", "part", "each", 11_75, 38),
     ("NR-060-5", "Rooftop, 5 ton, SEER 15", "unit", "each", 8650_00, None),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.controls.chain import PLACE_WORDS, Link, LinkSort, Where
 from dry_gauge.core.controls.walker import How, Walk
+from dry_gauge.core.words import in_percent
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 
@@ -104,9 +105,9 @@ def _link(root: Element, walk: Walk, link: Link, y: float, volts: float | None, 
         add(root, "path", "chain-cross", d=f"M{x + 14:g} {y - 6:g}l12 12m0-12l-12 12")
     next_here = walk.next is not None and walk.next.link.name == link.name
     text_x = _LEFT + size.branch * _branches(walk) + 40
-    add(root, "text", "chain-name next" if next_here else "chain-name", _short(link.name, size.letters), x=text_x, y=y - 2)
+    add(root, "text", "chain-name next" if next_here else "chain-name", svg.shortened(link.name, size.letters), x=text_x, y=y - 2)
     where = link.owner or PLACE_WORDS[link.place]
-    add(root, "text", "chain-place", _short(where, size.place_letters), x=text_x, y=y + 15)
+    add(root, "text", "chain-place", svg.shortened(where, size.place_letters), x=text_x, y=y + 15)
     _state(root, walk, link, y, volts, parted=parted, size=size)
     if next_here and walk.next is not None:
         _probe(root, x, y, across=walk.next.how is How.ACROSS)
@@ -144,12 +145,8 @@ def _state(root: Element, walk: Walk, link: Link, y: float, volts: float | None,
     add(root, "text", "chain-share", _share(share), x=right, y=y + 5, text_anchor="end")
 
 
-def _short(words: str, most: int) -> str:
-    return words if len(words) <= most else f"{words[: most - 1]}…"
-
-
 def _share(share: float) -> str:
-    return "<1 %" if share < 0.01 else f"{share:.0%}".replace("%", " %")
+    return "<1 %" if share < 0.01 else in_percent(share)
 
 
 def _probe(root: Element, x: float, y: float, *, across: bool) -> None:

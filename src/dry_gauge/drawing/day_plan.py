@@ -70,6 +70,9 @@ PHONE_WIDTH = 366.0
 WEEK_DESK = Sheet(152.0, 0.0, 132.0, 26.0, False)
 _WEEK_ROW, _WEEK_GAP = 40.0, 6.0
 _NARROW = 90.0
+_INDENT = 10.0
+# How wide letters are on average, by what they say: seen on the page, in its pixels.
+_LETTER = {"plan-clock": 7.2, "plan-place": 6.6, "plan-words": 6.6}
 
 
 def load_words(minutes: int, days: int = 1) -> tuple[str, bool]:
@@ -186,7 +189,8 @@ def _block(root: Element, block: Block, box: tuple[float, float, float, float], 
         ("movable", "yes" if block.movable else "no"),
     ):
         link.set(f"data-{name}", value)
-    frame = add(link, "svg", x=x, y=y, width=width, height=height)  # what is longer than its call is cut off
+    add(link, "title", text=_spoken(block))
+    frame = add(link, "svg", x=x, y=y, width=width, height=height)  # a wider letter than usual is cut off
     add(frame, "rect", "plan-box", x=0.5, y=0.5, width=width - 1, height=height - 1)
     add(frame, "rect", "plan-edge", x=0, y=0, width=5, height=height)
     # Where there is little room, the axis says which half of the day it is.
@@ -194,7 +198,8 @@ def _block(root: Element, block: Block, box: tuple[float, float, float, float], 
     lines = [*(("plan-clock", words) for words in named), ("plan-place", block.place), ("plan-words", block.words)]
     for place, (css, text) in enumerate(lines):
         if 16 + 17 * place <= height - 2:
-            add(frame, "text", css, text, x=10, y=16 + 17 * place)
+            most = int((width - _INDENT - 2) / _LETTER[css])
+            add(frame, "text", css, svg.shortened(text, most), x=_INDENT, y=16 + 17 * place)
 
 
 def _spoken(block: Block) -> str:

@@ -11,7 +11,7 @@ from datetime import datetime
 from itertools import product
 
 from dry_gauge.core.charge.mass import GRAM_KG
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, in_percent
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 
@@ -170,5 +170,5 @@ def _ticks(first: datetime, last: datetime) -> Iterator[tuple[datetime, str]]:
 def _told(life: Life, reader: Reader) -> str:
     parts = ", ".join(f"{one.what} {'out' if one.out else 'in'} {one.at:%b %Y}" for one in life.parts) or "none on record"
     taken = sum(one.grams for one in life.charged if one.grams > 0)
-    share = f", {taken / life.full_g * 100:.0f} % of the label's" if life.full_g and taken else ""
+    share = f", {in_percent(taken / life.full_g)} of the label's" if life.full_g and taken else ""
     return f"{len(life.calls)} visits; parts: {parts}; refrigerant put in: {reader.say('weight', taken * GRAM_KG)}{share}."

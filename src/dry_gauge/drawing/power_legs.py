@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from dry_gauge.core.electrical.supply import LEGS, PAIRS, Supply, pair_words
+from dry_gauge.core.words import in_percent
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 
@@ -29,7 +30,7 @@ def legs_svg(supply: Supply, pairs: Mapping[str, float], ground: Mapping[str, fl
             _pair(root, name, pairs[name], pairs)
     words = [
         f"{supply.mean_v:.0f} V on average" if supply.mean_v is not None and three_phase else "",
-        f"{supply.imbalance:.1%} apart".replace("%", " %") if supply.imbalance is not None else "",
+        f"{in_percent(supply.imbalance, 1)} apart" if supply.imbalance is not None else "",
         supply.supply_class.name if supply.supply_class else "",
     ]
     add(root, "text", "legs-sum", ", ".join(filter(None, words)), x=12, y=height - 14)

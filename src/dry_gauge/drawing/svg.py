@@ -40,6 +40,11 @@ def number(value: float) -> str:
     return f"{round(value, 2):.10g}"
 
 
+def shortened(words: str, most: int) -> str:
+    """At most so many letters; three dots in one say that there were more."""
+    return words if len(words) <= most else f"{words[: most - 1].rstrip(' ,;')}…"
+
+
 @lru_cache(maxsize=256)
 def _spelled(name: str) -> str:
     """``stroke_width`` as ``stroke-width``; a trailing underscore only keeps Python's own words apart."""

@@ -12,6 +12,7 @@ from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.efficiency import BTU_PER_WH_PER_RATIO, RATED_OUTDOOR_K, eer_of_seer, most_eer
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.quantities import CFM_M3_S, INCH_WATER_PA, STANDARD_ATMOSPHERE_PA, TON_W, Measured
+from dry_gauge.core.words import in_percent
 from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.actions import indoor_air_changed_at
 from dry_gauge.notebook.subjects.air_tables import AirTables, DropTableBody, FanTableBody
@@ -58,11 +59,11 @@ def work_done(scene: Scene) -> list[WorkDone]:
             if metric
             else (f"{heat.value / TON_W:.2f} ton", f"{heat.uncertainty / TON_W:.2f} ton")
         )
-        words = f"{heat.value / size * 100:.0f} % of its nominal size" if size else ""
+        words = f"{in_percent(heat.value / size)} of its nominal size" if size else ""
         found.append(WorkDone("Capacity delivered", value, error, words))
     if "sensible_heat_ratio" in derived:
         share = derived["sensible_heat_ratio"].measured
-        found.append(WorkDone("Sensible share", f"{share.value * 100:.0f} %", f"{share.uncertainty * 100:.0f} %"))
+        found.append(WorkDone("Sensible share", in_percent(share.value), in_percent(share.uncertainty)))
     if "eer" in derived:
         found.append(_heat_for_power(scene, derived["eer"].measured))
     return found
@@ -207,7 +208,7 @@ def ways_words(scene: Scene, profile: StaticProfile | None, ways: Sequence[Flow]
     ]
     found += _table_words(scene, profile, ways)
     for clash in disagreements([(way.name, way.flow) for way in ways]):
-        words = f"{clash.one} and {clash.other.lower()} differ by {clash.share * 100:.0f} %, more than their errors:"
+        words = f"{clash.one} and {clash.other.lower()} differ by {in_percent(clash.share)}, more than their errors:"
         found.append(f"{words} one is wrong.")
     return found
 

@@ -14,6 +14,7 @@ from dry_gauge.core.controls.fuse_hunt import Hunt, shorted
 from dry_gauge.core.controls.walker import How, Walk, walk
 from dry_gauge.core.local_time import day_of
 from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.words import in_percent
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ControlChain
 from dry_gauge.notebook.subjects.controls import OrificeRow
@@ -237,7 +238,7 @@ def _said(state: ControlChain, walked: Walk | None, told: Sequence[str]) -> str:
         then = "Find why before it is closed." if state.sort_of(name) in SAFETIES else "Mend it, then say so."
         return f"{name} is open. {then}"
     if walked.named:
-        return f"{walked.named.name} is the open one, {walked.belief[walked.named.name]:.0%} sure.".replace("%", " %")
+        return f"{walked.named.name} is the open one, {in_percent(walked.belief[walked.named.name])} sure."
     still = [] if walked.all_run else [link for link in told if walked.belief[link] > _RULED_OUT]
     return f"The board's code names {' and '.join(still)}. {walked.why}" if still else walked.why
 

@@ -9,7 +9,7 @@ from dry_gauge.core.electrical.compressor_evidence import CompressorVerdict, Lin
 from dry_gauge.core.electrical.motor import MatchLine, OffTest, fits, match_lines, to_ground, windings
 from dry_gauge.core.electrical.power import odd_factor, power_factor, strip_steps
 from dry_gauge.core.electrical.supply import Supply, pair_words
-from dry_gauge.core.words import Phrase
+from dry_gauge.core.words import Phrase, in_percent
 from dry_gauge.notebook.kind import Kept, in_time
 from dry_gauge.notebook.subjects.electrical import (
     CapacitorBody,
@@ -115,9 +115,7 @@ def _amps(one: Kept[MachineAmpsBody], scene: Scene) -> MeasuredItem:
     lines, stands = [], "ok"
     if body.rated:
         share = max(legs) / body.rated
-        lines.append(
-            f"{share:.0%} of its plate's {body.rated:g} A".replace("%", " %") + (f", at {body.volts:g} V" if body.volts else "")
-        )
+        lines.append(f"{in_percent(share)} of its plate's {body.rated:g} A" + (f", at {body.volts:g} V" if body.volts else ""))
         if share > 1.0:
             stands, lines = "act", [*lines, "Above its plate: volts, load, bearings, a dragging wheel or blade."]
     if len(legs) > 1 and mean > 0 and max(abs(leg - mean) for leg in legs) / mean > _LEGS_APART:
@@ -134,8 +132,8 @@ def _capacitor(one: Kept[CapacitorBody]) -> MeasuredItem:
     found = verdict_of(one.body)
     stands = {"good": "ok", "failed": "act"}.get(found.state, "asks")
     read = [
-        f"bench {found.bench_uf:.1f} uF" if found.bench_uf is not None else "",
-        f"under load {found.loaded_uf:.1f} uF" if found.loaded_uf is not None else "",
+        f"bench {found.bench_uf:.1f} µF" if found.bench_uf is not None else "",
+        f"under load {found.loaded_uf:.1f} µF" if found.loaded_uf is not None else "",
     ]
     return MeasuredItem(f"Capacitor, {one.body.machine}", ", ".join(filter(None, read)), [_said(found.phrase)], stands)
 

@@ -12,12 +12,12 @@ from dry_gauge.core.judgement.remedies import SURE_FROM
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import SIGHTS
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, in_percent
 
 
-def percent(probability: float) -> str:
+def odds(probability: float) -> str:
     """A probability as it is shown: never all or nothing."""
-    return f"{min(max(round(probability * 100), 1), 99)} %"
+    return in_percent(min(max(probability, 0.01), 0.99))
 
 
 @dataclass(frozen=True, slots=True)
@@ -89,7 +89,7 @@ def _named(circuit: CircuitAssessment) -> str:
 
 def _fault(circuit: CircuitAssessment) -> Headline:
     first, fault = circuit.causes[0], _named(circuit)
-    size = f"{(first.severity or '').capitalize()}, {percent(first.probability)}."
+    size = f"{(first.severity or '').capitalize()}, {odds(first.probability)}."
     one_kind = first.rests_on_one_kind and circuit.next_checks
     if first.probability >= SURE_FROM and not one_kind:
         return Headline(fault, "act", size)

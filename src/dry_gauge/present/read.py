@@ -10,6 +10,7 @@ from typing import Any
 
 from dry_gauge.core.local_time import day_of
 from dry_gauge.core.settling import Settling
+from dry_gauge.core.words import in_percent
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of, read_as
 from dry_gauge.present.rows import Row, SightRow, sheet_rows, sight_groups
@@ -50,7 +51,7 @@ def _beside(one: KeptReading, others: Sequence[KeptReading]) -> str:
     if abs(apart) <= _UNLIKE:
         return ""
     why = "dragging, or its bearing going" if apart > 0 else "less air through it, a loose blade, a belt that slips"
-    return f"{abs(apart) * 100:.0f} % {'more' if apart > 0 else 'less'} than its like: {why}"
+    return f"{in_percent(abs(apart))} {'more' if apart > 0 else 'less'} than its like: {why}"
 
 
 def fans(readings: Readings) -> list[Fan]:
@@ -63,7 +64,7 @@ def fans(readings: Readings) -> list[Fan]:
             Fan(
                 f"{label_of(body.quantity)}, {body.place}{of_circuit(body.circuit)}",
                 read_as(body),
-                "" if share is None else f"{share:.0%}".replace("%", " %"),
+                "" if share is None else in_percent(share),
                 share is not None and share > 1,
                 one.at,
                 _beside(one, listed),

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.charge.trim import Trim, next_step, school_of
+from dry_gauge.core.words import in_percent
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.movements import MovementSort, emptied_at
 from dry_gauge.notebook.subjects.observations import Observations
@@ -64,7 +65,7 @@ def docked(scene: Scene, account: Account) -> tuple[str, str]:
     if standing is None:
         return plan.next_step(scene.view)
     left = reader.say("weight", abs(standing.to_go_kg))
-    after = f"{standing.share * 100:.0f} % is in"
+    after = f"{in_percent(standing.share)} is in"
     if standing.is_reached:
         return "The target is in", after
     if account.stop_kg is not None:

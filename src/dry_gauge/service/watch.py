@@ -29,7 +29,7 @@ from dry_gauge.core.office.watch import (
 )
 from dry_gauge.core.shop import ShopSettings
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, in_percent
 from dry_gauge.service.leak_rates import all_losing
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store import watch as store
@@ -130,7 +130,7 @@ def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
 
 def _words(one: Concern, reader: Reader, waits_for: str | None, *, several: bool) -> str:
     """One concern in words; of a unit with several circuits it says whose gap drifts."""
-    percent = f"loses {one.value * 100:.0f} % of its charge a year"
+    percent = f"loses {in_percent(one.value)} of its charge a year"
     match one.urgency:
         case Urgency.LEAKS_OVER:
             return f"{percent}: over the shop's line"

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
@@ -29,7 +29,7 @@ from dry_gauge.core.quantities import POUND_KG, STANDARD_ATMOSPHERE_PA
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import COMPRESSOR_WORDS, KIND_WORDS, METERING_WORDS
-from dry_gauge.core.words import Reader, counted
+from dry_gauge.core.words import Reader, counted, in_percent
 from dry_gauge.drawing.air_path import path_svg
 from dry_gauge.drawing.cleaned import cleaned_svg
 from dry_gauge.drawing.defrost_line import defrost_svg
@@ -39,7 +39,7 @@ from dry_gauge.notebook.subjects.ledger import CHANGE_WORDS
 from dry_gauge.notebook.subjects.movements import MOVEMENT_WORDS
 from dry_gauge.notebook.subjects.running import CONDITION_ENDS
 from dry_gauge.present.cleaning import ReadTwice
-from dry_gauge.present.headline import percent
+from dry_gauge.present.headline import odds
 from dry_gauge.present.hints import HINTS
 from dry_gauge.present.judge import ASKED_AT, REMEDIED_AT
 from dry_gauge.present.proving import MET_AT
@@ -86,88 +86,6 @@ def defrost_line(marks: Sequence[tuple[Mark, float]]) -> Markup:
     return Markup(defrost_svg(marks, "defrost"))  # noqa: S704  (our own drawing, escaped where it is made)
 
 
-def _environment() -> Environment:
-    environment = Environment(
-        loader=FileSystemLoader([_HERE / "templates", _HERE]),  # stations keep theirs in their folders
-        autoescape=True,
-        undefined=StrictUndefined,
-        trim_blocks=True,
-        lstrip_blocks=True,
-        auto_reload=bool(os.environ.get("DRY_GAUGE_RELOAD")),
-    )
-    environment.globals |= {
-        "static": static_url,
-        "FAULTS": FAULT_WORDS,
-        "new_id": lambda: uuid6.uuid7(),
-        "now_ms": _now_ms,
-        "GATES": GATE_WORDS,
-        "CHANGE_WORDS": CHANGE_WORDS,
-        "ACTION_WORDS": ACTION_WORDS,
-        "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
-        "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
-        "KIND_WORDS": KIND_WORDS,
-        "METERING_WORDS": METERING_WORDS,
-        "COMPRESSOR_WORDS": COMPRESSOR_WORDS,
-        "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()],
-    }
-    # What only an answer to a sent entry sets: partials also stand in whole pages.
-    environment.globals |= {
-        "oob": False,
-        "said_oob": False,
-        "error": "",
-        "at": None,
-        "repeated": False,
-        "text": "",
-        "under_condition": False,
-        "front_door": False,
-        "hand": None,
-        "hand_error": "",
-    }
-    environment.globals |= {
-        "HINTS": HINTS,
-        "MET_AT": MET_AT,
-        "REMEDIED_AT": REMEDIED_AT,
-        "ASKED_AT": ASKED_AT,
-        "air_path": air_path,
-        "defrost_line": defrost_line,
-        "cleaned": cleaned,
-    }
-    environment.globals |= {
-        "choices": (),
-        "MOVEMENT_WORDS": MOVEMENT_WORDS,
-        "visit_url": visit_url,
-        "CONDITION_ENDS": CONDITION_ENDS,
-        "verdict_words": verdict_words,
-        "UNITS": UNITS,
-        "unit_for": unit_for,
-        "as_typed": as_typed,
-        "POUND_KG": POUND_KG,
-    }
-    # Pairs of value and words, for what a form offers.
-    environment.filters |= {
-        "enum_pair": lambda pair: (pair[0].value, pair[1]),
-        "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
-        "inches": lambda size: (size, f"{size} in."),
-        "end_pair": lambda end: (end.name, end.words),
-    }
-    environment.filters |= {
-        "clock": clock,
-        "when": _when,
-        "day_of": day_of,
-        # What a field for a time takes, however its reader likes hours said.
-        "typed_hour": lambda moment: f"{local(moment):%H:%M}",
-        "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
-        "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
-        "pair": lambda value: (value, value.replace("_", " ")),
-        "same": lambda value: (value, value),
-        "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
-        "percent": percent,
-        "counted": counted,
-        "day": lambda moment: _day(local(moment)),
-    }
-    return environment
-
-
 def visit_url(visit_id: UUID, station: str, circuit: int = 1) -> str:
     """A station of a visit; which circuit it shows goes along."""
     return f"/visits/{visit_id}?at={station}" + (f"&circuit={circuit}" if circuit > 1 else "")
@@ -185,6 +103,90 @@ def _when(moment: datetime) -> str:
 
 def _day(moment: datetime) -> str:
     return f"{moment:%a} {moment.day} {moment:%b %Y}"
+
+
+_WORDS: Mapping[str, object] = {
+    "FAULTS": FAULT_WORDS,
+    "GATES": GATE_WORDS,
+    "CHANGE_WORDS": CHANGE_WORDS,
+    "ACTION_WORDS": ACTION_WORDS,
+    "OUTCOME_WORDS": {outcome.value: words for outcome, words in OUTCOME_WORDS.items()},
+    "KIND_WORDS": KIND_WORDS,
+    "METERING_WORDS": METERING_WORDS,
+    "COMPRESSOR_WORDS": COMPRESSOR_WORDS,
+    "MOVEMENT_WORDS": MOVEMENT_WORDS,
+    "CONDITION_ENDS": CONDITION_ENDS,
+    "HINTS": HINTS,
+    "MET_AT": MET_AT,
+    "REMEDIED_AT": REMEDIED_AT,
+    "ASKED_AT": ASKED_AT,
+    "UNITS": UNITS,
+    "POUND_KG": POUND_KG,
+    "outcomes_offered": [(outcome.value, words) for outcome, words in OUTCOME_WORDS.items()],
+    "sorts_offered": [(sort.value, row.label) for sort, row in TRIAGE.items()],
+}
+# What only an answer to a sent entry sets: partials also stand in whole pages.
+_UNANSWERED: Mapping[str, object] = {
+    "oob": False,
+    "said_oob": False,
+    "error": "",
+    "at": None,
+    "repeated": False,
+    "text": "",
+    "under_condition": False,
+    "front_door": False,
+    "hand": None,
+    "hand_error": "",
+    "choices": (),
+}
+_CALLED: Mapping[str, Callable[..., object]] = {
+    "static": static_url,
+    "new_id": uuid6.uuid7,
+    "now_ms": _now_ms,
+    "visit_url": visit_url,
+    "verdict_words": verdict_words,
+    "unit_for": unit_for,
+    "as_typed": as_typed,
+    "air_path": air_path,
+    "defrost_line": defrost_line,
+    "cleaned": cleaned,
+}
+_FILTERS: Mapping[str, Callable[..., object]] = {
+    # Pairs of value and words, for what a form offers.
+    "enum_pair": lambda pair: (pair[0].value, pair[1]),
+    "way_pair": lambda way: (way.value, MOVEMENT_WORDS[way]),
+    "inches": lambda size: (size, f"{size} in."),
+    "end_pair": lambda end: (end.name, end.words),
+    "pair": lambda value: (value, value.replace("_", " ")),
+    "same": lambda value: (value, value),
+    # Moments and days, where this shop is.
+    "clock": clock,
+    "when": _when,
+    "when_fully": lambda moment: f"{local(moment):%Y-%m-%d %H:%M:%S}",
+    "typed_hour": lambda moment: f"{local(moment):%H:%M}",  # what a field takes, however its reader likes hours said
+    "due_at": lambda timer: timer.at + timedelta(minutes=timer.body.minutes),
+    "due": lambda day: f"{day:%a} {day.day} {day:%b %Y}",
+    "day": lambda moment: _day(local(moment)),
+    "day_of": day_of,
+    # Numbers.
+    "odds": odds,
+    "in_percent": in_percent,
+    "counted": counted,
+}
+
+
+def _environment() -> Environment:
+    environment = Environment(
+        loader=FileSystemLoader([_HERE / "templates", _HERE]),  # stations keep theirs in their folders
+        autoescape=True,
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+        auto_reload=bool(os.environ.get("DRY_GAUGE_RELOAD")),
+    )
+    environment.globals |= {**_WORDS, **_UNANSWERED, **_CALLED}
+    environment.filters |= _FILTERS
+    return environment
 
 
 TEMPLATES = _environment()

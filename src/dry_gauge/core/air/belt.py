@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.core.words import in_percent
 
 SLIP = 0.02
 """Of a belt that sits right (habit: 1 to 3 %)."""
@@ -53,7 +54,7 @@ def check(motor_rpm: float, blower_rpm: float, motor_pitch: float, blower_pitch:
     if abs(blower_rpm / motor_rpm - 1) < _WRONG_SHAFT and abs(motor_pitch / blower_pitch - 1) > 2 * _WRONG_SHAFT:
         return BeltCheck("other_shaft", expected, slip, "That is the motor's own speed: the mark was on its shaft?")
     if slip > _SLIPPING:
-        words = f"It slips by {slip:.0%}: tension, wear, glaze, a worn groove.".replace("%", " %")
+        words = f"It slips by {in_percent(slip)}: tension, wear, glaze, a worn groove."
         return BeltCheck("slips", expected, slip, words)
     return BeltCheck("odd", expected, slip, "Faster than its sheaves allow: a pitch diameter or the wrong shaft.")
 

@@ -23,7 +23,7 @@ from dry_gauge.core.quantities import (
     ZERO_CELSIUS_K,
     to_fahrenheit,
 )
-from dry_gauge.core.words import to_anyone
+from dry_gauge.core.words import in_percent, to_anyone
 
 psychrolib.SetUnitSystem(psychrolib.SI)  # global in that library; nothing else here uses it
 
@@ -88,7 +88,7 @@ def wet_bulb_k(dry_bulb_k: float, relative_humidity: float, pressure_pa: float) 
     """
     _check(dry_bulb_k, pressure_pa)
     if not 0 <= relative_humidity <= 1:
-        raise OutOfRange(f"A relative humidity of {relative_humidity * 100:.0f} % is outside 0 to 100 %.")
+        raise OutOfRange(f"A relative humidity of {in_percent(relative_humidity)} is outside 0 to 100 %.")
     return float(psychrolib.GetTWetBulbFromRelHum(dry_bulb_k - ZERO_CELSIUS_K, relative_humidity, pressure_pa)) + (ZERO_CELSIUS_K)
 
 

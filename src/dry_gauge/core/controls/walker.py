@@ -13,6 +13,7 @@ from enum import StrEnum
 from math import log2
 
 from dry_gauge.core.controls.chain import HABITS, PLACE_WORDS, Chain, Link, LinkSort, Where
+from dry_gauge.core.words import in_percent
 
 # Read as live from this share of the source's volts on, as dead up to so many volts; between them nobody knows.
 _LIVE_SHARE, _DEAD_V = 0.70, 1.5
@@ -105,8 +106,7 @@ class Walk:
             return f"{self.next.link.name} once more: one slip of the pen would decide here."
         where = PLACE_WORDS[self.next.link.place]
         before = sum(self.belief[name] for name in self.chain.way_to(self.next.link.name))
-        share = f"{before:.0%}".replace("%", " %")
-        return f"{share} of the odds lie up to here, {where}; likeliest so far: {self.lead.name}."
+        return f"{in_percent(before)} of the odds lie up to here, {where}; likeliest so far: {self.lead.name}."
 
 
 def classed(volts: float, nominal_v: float) -> str:

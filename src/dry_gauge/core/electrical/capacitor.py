@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import hypot, pi
 
-from dry_gauge.core.words import Phrase
+from dry_gauge.core.words import Phrase, in_percent
 
 USUAL_TOLERANCE = 0.06
 """Of the rating, either way, where none is printed (habit)."""
@@ -70,7 +70,7 @@ def judge_capacitor(
     doubt = hypot(_METER, _METER) * max(measured)
     if bench_uf is not None and loaded_uf is not None and abs(bench_uf - loaded_uf) > doubt:
         words = (
-            f"Bench {bench_uf:.1f} and under load {loaded_uf:.1f} uF disagree by more than both meters may: clamp around one "
+            f"Bench {bench_uf:.1f} and under load {loaded_uf:.1f} µF disagree by more than both meters may: clamp around one "
             "wire only, volts across this section. Under load counts."
         )
         return CapacitorVerdict(_state(loaded_uf, rated_uf, tolerance), bench_uf, loaded_uf, Phrase(words))
@@ -82,7 +82,7 @@ def judge_capacitor(
         "weak": "at the edge of its tolerance, within the meter's doubt: measure again hot, or under load.",
         "failed": "outside its tolerance: replace with the same value, volts the same or higher, never to tune a motor.",
     }[state]
-    said = f"{value:.1f} of {rated_uf:g} uF, {share:.0%}: ".replace("%", " %") + words
+    said = f"{value:.1f} of {rated_uf:g} µF, {in_percent(share)}: {words}"
     return CapacitorVerdict(state, bench_uf, loaded_uf, Phrase(said))
 
 

@@ -91,7 +91,7 @@ class MatchLine:
 
 _LABELS = {
     "hp": "Power", "volts": "Volts", "phase": "Phases", "rpm": "Speed, rpm", "amps": "Full load amps", "frame": "Frame",
-    "shaft": "Shaft", "rotation": "Turns, seen from the shaft", "enclosure": "Enclosure", "capacitor": "Capacitor, uF",
+    "shaft": "Shaft", "rotation": "Turns, seen from the shaft", "enclosure": "Enclosure", "capacitor": "Capacitor, µF",
     "mount": "Mount",
 }  # fmt: skip
 MATCH_LABELS: Mapping[str, str] = _LABELS

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import sqrt
 
-from dry_gauge.core.words import Phrase
+from dry_gauge.core.words import Phrase, in_percent
 
 _USUAL_FACTOR = (0.5, 1.0)
 _FACTOR_DOUBT = 0.03
@@ -61,7 +61,7 @@ def strip_heat(
     expected = installed_kw * (volts / installed_v) ** 2
     share = kilowatts / expected
     if share < 0.9:
-        missing = f"about {1 - share:.0%} is missing: a link, limit, sequencer or fuse of a bank".replace("%", " %")
+        missing = f"about {in_percent(1 - share)} is missing: a link, limit, sequencer or fuse of a bank"
     elif share > 1.08:
         missing = "more than the banks can give: clamp around one wire, the blower's amps taken off?"
     else:

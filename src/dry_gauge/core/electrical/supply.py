@@ -6,11 +6,11 @@ runs: motor heating rises by about twice the square of the imbalance (NEMA MG 1-
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from statistics import mean
 
-from dry_gauge.core.words import Phrase
+from dry_gauge.core.words import Phrase, in_percent
 
 PAIRS = ("l1_l2", "l2_l3", "l3_l1")
 LEGS = ("l1", "l2", "l3")
@@ -114,43 +114,65 @@ def judge_supply(
     drops_v : mapping, optional
         Across contactor poles and fuses that carry load, by name. [V]
     """
-    findings: list[SupplyFinding] = []
     volts = [pairs[name] for name in PAIRS if name in pairs]
-    grounds = [ground[name] for name in LEGS if name in ground]
     whole = mean(volts) if volts else None
-    known = class_of(max(volts), grounds, three_phase) if volts else None
-    share = None
+    known = class_of(max(volts), [ground[name] for name in LEGS if name in ground], three_phase) if volts else None
+    is_whole = three_phase and len(volts) == 3 and max(volts) > 0
+    share = imbalance(volts) if is_whole else None
+    of_label = None if whole is None or not label_v else whole / label_v
+    by_pairs = _by_pairs(pairs, ground, volts, share, three_phase=three_phase)
+    lost = any(one.code == "leg_lost" for one in by_pairs)  # that says why the mean lies low
+    findings = (
+        *by_pairs,
+        *(_off_label(whole, label_v) if whole is not None and label_v and not lost else ()),
+        *_sags(pairs, open_pairs or {}),
+        *_drops(drops_v or {}),
+    )
+    return Supply(known, whole, share, of_label, findings)
+
+
+def _by_pairs(
+    pairs: Mapping[str, float], ground: Mapping[str, float], volts: Sequence[float], share: float | None, *, three_phase: bool
+) -> list[SupplyFinding]:
+    """What the pairs say beside each other."""
     if volts and max(volts) <= 0:
         words = "No volts on any pair. Zero proves nothing by itself: prove the meter on a live source, before and after."
-        findings.append(SupplyFinding("dead", Phrase(words)))
-    elif three_phase and len(volts) == 3:
-        share = imbalance(volts)
-        findings += _lost_leg(pairs, ground) or _unbalanced(share)
-    elif not three_phase and len(volts) > 1:
+        return [SupplyFinding("dead", Phrase(words))]
+    if share is not None:
+        return _lost_leg(pairs, ground) or _unbalanced(share)
+    if not three_phase and len(volts) > 1:
         words = "Several pairs on a single-phase unit: the card says one phase. Which is it?"
-        findings.append(SupplyFinding("not_single", Phrase(words)))
-    of_label = None if whole is None or not label_v else whole / label_v
-    lost = any(one.code == "leg_lost" for one in findings)  # that says why the mean lies low
-    if of_label is not None and whole is not None and abs(of_label - 1) > _WITHIN and not lost:
-        words = f"{whole:.0f} V is {of_label:.0%} of the label's {label_v:.0f} V: motors need within 10 %."
-        findings.append(SupplyFinding("off_label", Phrase(words.replace("%", " %"))))
-    for name, before in (open_pairs or {}).items():
+        return [SupplyFinding("not_single", Phrase(words))]
+    return []
+
+
+def _off_label(whole: float, label_v: float) -> Iterator[SupplyFinding]:
+    if abs(whole / label_v - 1) > _WITHIN:
+        words = f"{whole:.0f} V is {in_percent(whole / label_v)} of the label's {label_v:.0f} V: motors need within 10 %."
+        yield SupplyFinding("off_label", Phrase(words))
+
+
+def _sags(pairs: Mapping[str, float], open_pairs: Mapping[str, float]) -> Iterator[SupplyFinding]:
+    """Pairs that fall as soon as something runs."""
+    for name, before in open_pairs.items():
         after = pairs.get(name)
         if after is not None and before > 0 and (before - after) / before > _SAG:
             words = f"{pair_words(name)} falls from {before:.0f} to {after:.0f} V under load: a poor joint, a clip, a long run."
-            findings.append(SupplyFinding("sags", Phrase(words)))
-    for name, drop in (drops_v or {}).items():
+            yield SupplyFinding("sags", Phrase(words))
+
+
+def _drops(drops_v: Mapping[str, float]) -> Iterator[SupplyFinding]:
+    for name, drop in drops_v.items():
         if drop > _POLE_V:
             words = f"{drop:.1f} V lost across {name} under load: over 1 V is a finding."
-            findings.append(SupplyFinding("drop", Phrase(words)))
-    return Supply(known, whole, share, of_label, tuple(findings))
+            yield SupplyFinding("drop", Phrase(words))
 
 
 def _unbalanced(share: float) -> list[SupplyFinding]:
     if share <= FINDING_SHARE:
         return []
     heat = 2 * (share * 100) ** 2
-    words = f"Pairs differ by {share:.1%} of their mean; motors then run about {heat:.0f} % hotter.".replace("%", " %", 1)
+    words = f"Pairs differ by {in_percent(share, 1)} of their mean; motors then run about {heat:.0f} % hotter."
     if share > STOP_SHARE:
         return [SupplyFinding("unbalanced", Phrase(f"{words} Over 5 % nothing runs on it: find the leg first."), stops=True)]
     return [SupplyFinding("unbalanced", Phrase(f"{words} Over 2 % is a finding."))]

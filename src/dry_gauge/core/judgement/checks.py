@@ -6,7 +6,7 @@ sets), per minute; stopping the unit costs the wait for it to settle again.
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cache
 from math import exp
@@ -23,7 +23,7 @@ from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import drop_log_likelihood, standing_log_likelihood
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind, Metering
-from dry_gauge.core.words import Phrase
+from dry_gauge.core.words import Phrase, in_percent
 
 Array = NDArray[np.float64]
 
@@ -270,7 +270,7 @@ def _explain(ahead: _Forecast, i: int) -> tuple[tuple[Fault, ...], Phrase]:
     label = _TEST_LABELS.get(check.teaches) or GAP_LABELS[check.teaches]
     if outcomes.dimension == "log":
         share = exp(cut - ahead.judgement.expected(check.teaches)) - 1
-        at = f"{abs(share):.0%} {'above' if share >= 0 else 'below'} what fits here"
+        at = f"{in_percent(abs(share))} {'above' if share >= 0 else 'below'} what fits here"
         return parted, _told({f"{label} over {at}": high, "Under" if high else f"{label} under {at}": low})
     numbers = {"cut": (outcomes.dimension, cut)}
     return parted, _told({f"{label} over {{cut}}": high, "Under" if high else f"{label} under {{cut}}": low}, numbers)
@@ -375,7 +375,7 @@ def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
     side = "over" if upper else "under"
     if outcomes.dimension == "log":
         share = exp(cut - ahead.judgement.expected(check.teaches)) - 1
-        return Phrase(f"{label} {side} {abs(share):.0%} {'above' if share >= 0 else 'below'} what fits here.")
+        return Phrase(f"{label} {side} {in_percent(abs(share))} {'above' if share >= 0 else 'below'} what fits here.")
     return Phrase(f"{label} {side} {{cut}}.", {"cut": (outcomes.dimension, cut)})
 
 
@@ -385,26 +385,26 @@ def _is_far_from_valve(view: CircuitView) -> bool:
     return read and view.unit.kind in (Kind.SPLIT_AC, Kind.SPLIT_HEAT_PUMP) and not view.unit.heating
 
 
+# Checks that not every unit knows; the others can be made on any.
+_ONLY_WHERE: Mapping[str, Callable[[CircuitView], bool]] = {
+    "glass": lambda view: view.unit.receiver,
+    "door": lambda view: view.unit.kind.is_walk_in,
+    "static": lambda view: not view.unit.kind.is_walk_in,
+    "air_split": lambda view: not view.unit.kind.is_walk_in,
+    "filter": lambda view: not view.unit.kind.is_walk_in,
+    "wet_split": lambda view: not view.unit.kind.is_walk_in and entering_wet_bulb(view) is not None,
+    "valve_inlet": _is_far_from_valve,
+    "inlet": lambda view: view.unit.kind.is_walk_in or view.unit.heating,
+    "amps": lambda view: view.unit.rated_load_amps is not None,
+    "power": lambda view: view.unit.nominal_capacity_w is not None,
+    "airflow": lambda view: not view.unit.kind.is_walk_in and view.unit.nominal_capacity_w is not None,
+    "suction_bulb": lambda view: view.unit.metering not in (Metering.ORIFICE, Metering.CAPILLARY),
+}
+
+
 def _fits(check: Check, view: CircuitView) -> bool:
-    unit = view.unit
-    if check.name in view.sheet.out_of_reach:
-        return False
-    if check.name == "glass" and not unit.receiver:
-        return False
-    if check.name == "door" and not unit.kind.is_walk_in:
-        return False
-    if check.name in ("static", "airflow", "wet_split", "air_split", "filter") and unit.kind.is_walk_in:
-        return False
-    if check.name == "wet_split" and entering_wet_bulb(view) is None:
-        return False
-    if check.name == "valve_inlet" and not _is_far_from_valve(view):
-        return False
-    if check.name == "inlet" and not (unit.kind.is_walk_in or unit.heating):
-        return False
-    if check.name == "amps" and unit.rated_load_amps is None:
-        return False
-    if check.name in ("power", "airflow") and unit.nominal_capacity_w is None:
-        return False
-    if check.name == "suction_bulb" and unit.metering in (Metering.ORIFICE, Metering.CAPILLARY):
+    """Whether it can be made on this unit, and would tell something that is not known yet."""
+    fits = _ONLY_WHERE.get(check.name)
+    if check.name in view.sheet.out_of_reach or (fits is not None and not fits(view)):
         return False
     return any(name not in view.measured and name not in view.states for name in check.asks)

@@ -29,7 +29,7 @@ from dry_gauge.core.judgement.single_tests import (
 from dry_gauge.core.judgement.stops import find_no_liquid
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
-from dry_gauge.core.words import Phrase
+from dry_gauge.core.words import Phrase, in_percent
 
 GAP_LABELS: Mapping[str, str] = {row.name: row.label for row in FEATURE_ROWS}
 _PINCH = 1e-9 * np.exp(LOG_PRIOR)  # of the prior, so that a fault that is ruled out still has a picture
@@ -167,7 +167,9 @@ def _feature_phrase(judgement: Judgement, i: int, derived: Mapping[str, Derived]
         spread = exp(2 * float(sigma)) - 1
         if abs(share) < 0.02:
             return Phrase(f"{label} as expected here.")
-        return Phrase(f"{label} {abs(share):.0%} {'above' if share > 0 else 'below'} what fits here (± {spread:.0%}).")
+        return Phrase(
+            f"{label} {in_percent(abs(share))} {'above' if share > 0 else 'below'} what fits here (± {in_percent(spread)})."
+        )
     measured = derived.get(row.name)
     numbers = {
         # As it was measured, and as the ladder shows it: what is weighed may be cut off where nothing more is learnt.

@@ -10,6 +10,7 @@ from dataclasses import dataclass, field
 from enum import IntEnum
 
 from dry_gauge.core.quantities import INCH_M, POUND_KG
+from dry_gauge.core.words import in_percent
 
 TAPE_M = 0.25 * INCH_M
 """What a tape on a roof leaves open, either way (habit)."""
@@ -238,14 +239,14 @@ def _openings(found: Found, unit: NewUnit, turned: Base, at: tuple[float, float]
         here = own.moved(*at)
         covers, crosses = here.over(same) / min(here.area, same.area), here.over(other) / here.area if other else 0.0
         if crosses > CROSSES:
-            words = f"Its {name} would stand over the other duct by {crosses * 100:.0f} %: the air would mix."
+            words = f"Its {name} would stand over the other duct by {in_percent(crosses)}: the air would mix."
             yield Reason(Grade.ADAPTER, words)
         elif covers < COVERS:
-            yield Reason(Grade.ADAPTER, f"Only {covers * 100:.0f} % of its {name} stands over the curb's.")
+            yield Reason(Grade.ADAPTER, f"Only {in_percent(covers)} of its {name} stands over the curb's.")
         elif not here.within(found.inner, TAPE_M):
             yield Reason(Grade.ADAPTER, f"Its {name} reaches over the curb's rim.")
         else:
-            yield Reason(Grade.FITS, f"{covers * 100:.0f} % of its {name} stands over the curb's.")
+            yield Reason(Grade.FITS, f"{in_percent(covers)} of its {name} stands over the curb's.")
 
 
 _SIDES = ("in front", "to the right", "behind", "to the left")
@@ -284,7 +285,7 @@ def _always(found: Found, unit: NewUnit) -> Iterator[Reason]:
         yield Reason(Grade.FITS if fits else Grade.ADAPTER, words)
     if found.weight_kg and unit.weight_kg:
         more = unit.weight_kg / found.weight_kg
-        words = f"It weighs {unit.weight_kg:.0f} kg ({unit.weight_kg / POUND_KG:.0f} lb), {more * 100:.0f} % of the old one"
+        words = f"It weighs {unit.weight_kg:.0f} kg ({unit.weight_kg / POUND_KG:.0f} lb), {in_percent(more)} of the old one"
         heavy = more > HEAVIER
         words += ": somebody has to say that the roof bears it." if heavy else "."
         yield Reason(Grade.ADAPTER if heavy else Grade.FITS, words)

@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
 from dry_gauge.core.visit.cautions import Caution
-from dry_gauge.core.words import Reader
+from dry_gauge.core.words import Reader, in_percent
 
 THUNDER_MINUTES = 30.0
 """Nobody goes back outdoors sooner after the last thunder (US National Weather Service)."""
@@ -131,7 +131,7 @@ def _hot(air_k: float, humidity: float | None, reader: Reader) -> list[Caution]:
     felt_k = heat_index_k(air_k, ASSUMED_HUMIDITY if humidity is None else humidity)
     if to_fahrenheit(felt_k) < HEAT_F:
         return []
-    assumed = "" if humidity is not None else f", {ASSUMED_HUMIDITY:.0%} humidity assumed".replace("%", " %")
+    assumed = "" if humidity is not None else f", {in_percent(ASSUMED_HUMIDITY)} humidity assumed"
     felt = f"Feels like {reader.say('temperature', felt_k)} in the shade{assumed}"
     if to_fahrenheit(felt_k) < HIGH_HEAT_F:
         return [_said("heat", f"{felt}: water within reach, rest in the shade when you need it.")]

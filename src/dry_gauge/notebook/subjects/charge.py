@@ -11,6 +11,7 @@ from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import most_gauge_pa
 from dry_gauge.core.judgement.assess import assess_unread
+from dry_gauge.core.words import in_percent
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.kind import LEAST_REASON, Case, Entry, Kind, Obstacle, VisitState, keeping, kept, still_on, with_one
 from dry_gauge.notebook.subjects.actions import ActionSort, changed
@@ -106,8 +107,8 @@ def _ended(visit: VisitState, entry: Entry, body: PourEndBody) -> VisitState:
 def _check_total(standing: Standing, reason: str) -> None:
     if standing.asks and len(reason) < LEAST_REASON:
         raise Refused(
-            f"That makes {standing.share * 100:.0f} % of the target total of {forms(standing.target_kg).lb_oz}. Above "
-            f"{ASKS_FROM * 100:.0f} % it needs a reason.",
+            f"That makes {in_percent(standing.share)} of the target total of {forms(standing.target_kg).lb_oz}. Above "
+            f"{in_percent(ASKS_FROM)} it needs a reason.",
             "reason",
         )
 

@@ -210,7 +210,7 @@ def _capacitor_checked(case: Case[CapacitorBody]) -> None:
     dual = looks_like_dual(body.rated_uf)
     if dual is not None:
         large, small = dual
-        words = f"{body.rated_uf:g} uF: is it {large:g}/{small:g}? Write each section by itself, {large:g} first."
+        words = f"{body.rated_uf:g} µF: is it {large:g}/{small:g}? Write each section by itself, {large:g} first."
         raise Refused(words, "rated_uf")
     if body.bench_uf is None and body.amps is None:
         raise Refused("Type what it measures: on the bench, or amps and volts under load.", "bench_uf")
@@ -309,10 +309,10 @@ def _amps_said(body: MachineAmpsBody, _: VisitState) -> tuple[str, str]:
 
 def _capacitor_said(body: CapacitorBody, _: VisitState) -> tuple[str, str]:
     parts = [
-        f"bench {body.bench_uf:g} uF" if body.bench_uf is not None else "",
+        f"bench {body.bench_uf:g} µF" if body.bench_uf is not None else "",
         f"{body.amps:g} A at {body.volts:g} V" if body.amps is not None and body.volts else "",
     ]
-    return f"Capacitor, {body.machine}", f"{body.rated_uf:g} uF; {'; '.join(filter(None, parts))}{body.read_with}"
+    return f"Capacitor, {body.machine}", f"{body.rated_uf:g} µF; {'; '.join(filter(None, parts))}{body.read_with}"
 
 
 def _power_said(body: PowerBody, _: VisitState) -> tuple[str, str]:
@@ -325,7 +325,7 @@ def _strip_said(body: StripHeatBody, _: VisitState) -> tuple[str, str]:
 
 
 def _ohms(value: float | None) -> str:
-    return "open" if value is None else f"{value / 1e6:g} Mohm" if value >= 1e6 else f"{value:g} ohm"
+    return "open" if value is None else f"{value / 1e6:g} megohm" if value >= 1e6 else f"{value:g} ohm"
 
 
 def _motor_said(body: MotorTestBody, _: VisitState) -> tuple[str, str]:

@@ -21,6 +21,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.local_time import local_at
 from dry_gauge.core.quantities import PSI_PA
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE, find
+from dry_gauge.core.words import in_percent
 from dry_gauge.drawing.cylinder_level import level_svg
 from dry_gauge.exchange.book_csv import movements_csv, year_csv
 from dry_gauge.service import audit
@@ -76,7 +77,7 @@ def _shown(held: Held, today: date) -> Shown:
     if cylinder.water_capacity_kg and cylinder.refrigerant:
         hot = hot_fill_share(cylinder.water_capacity_kg, cylinder.refrigerant, holds_kg)
     if hot and hot > (_HOT_SHARE if recovery else 1.0):  # what a supplier filled is the supplier's fill
-        notes.append(f"{hot * 100:.0f} % full of liquid at 130 °F (54 °C): keep it out of a hot van")
+        notes.append(f"{in_percent(hot)} full of liquid at 130 °F (54 °C): keep it out of a hot van")
     if recovery and cylinder.refrigerant is None:
         notes.append("mixed or unknown: to the reclaimer only")
     if held.holds_g < 0:

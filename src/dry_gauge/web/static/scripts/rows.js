@@ -94,6 +94,7 @@ function draw(host) {
   });
   host.append(fields);
   host.hidden = false;
+  text.closest("details.as-lines").open = false;  // the table says the same
   fill();
   text.addEventListener("input", fill);
   text.form?.addEventListener("reset", () => setTimeout(fill));
