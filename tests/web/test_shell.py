@@ -120,6 +120,16 @@ def test_the_style_sheet_is_all_its_parts(browser):
     assert max(len(line) for line in answer.text.splitlines()) <= 120
 
 
+def test_templates_are_read_without_scrolling_sideways():
+    long = [
+        f"{one.name}:{number}"
+        for one in FOLDER.parents[1].rglob("*.html")
+        for number, line in enumerate(one.read_text().splitlines(), 1)
+        if len(line) > 130
+    ]
+    assert not long
+
+
 def test_letters_come_in_ten_sizes_at_most():
     sheets = [*parts(), *(FOLDER.parent).glob("*.css")]
     sizes = {size for sheet in sheets for size in re.findall(r"font(?:-size)?: (?:\d+ )?([\d.]+px)", sheet.read_text())}

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import os
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from datetime import datetime, timedelta
 from functools import lru_cache
 from pathlib import Path
@@ -17,6 +17,8 @@ import uuid6
 from fastapi import Request
 from fastapi.responses import HTMLResponse
 from jinja2 import Environment, FileSystemLoader, StrictUndefined
+from jinja2.ext import Extension
+from jinja2.lexer import Token, TokenStream
 from markupsafe import Markup
 
 from dry_gauge.core.air.static_profile import StaticProfile
@@ -175,8 +177,20 @@ _FILTERS: Mapping[str, Callable[..., object]] = {
 }
 
 
+class _Unindented(Extension):
+    """Lines and indentation are for whoever reads a template: pages go out with one blank for them."""
+
+    def filter_stream(self, stream: TokenStream) -> Iterator[Token]:
+        for token in stream:
+            yield Token(token.lineno, token.type, _INDENTED.sub(" ", token.value)) if token.type == "data" else token
+
+
+_INDENTED = re.compile(r"\s*\n\s*|^ {2,}")  # behind a tag of Jinja its line break is gone already
+
+
 def _environment() -> Environment:
     environment = Environment(
+        extensions=[_Unindented],
         loader=FileSystemLoader([_HERE / "templates", _HERE]),  # stations keep theirs in their folders
         autoescape=True,
         undefined=StrictUndefined,
