@@ -42,7 +42,7 @@ def test_a_unit_is_measured_against_its_own_days_and_a_lead_says_which(open_page
     expect(page.locator(".own-days")).to_contain_text("this unit's own 2 sound days")
     page.click(".days-beside summary")
     expect(page.locator(".days-beside tbody tr", has_text="Subcooling").locator("td")).to_have_count(4)
-    expect(page.locator(".days-beside thead")).to_contain_text("Sound todayThis unit")
+    expect(page.locator(".days-beside thead")).to_contain_text("Sound today This unit")
     assert findings(page) == []
     show(page, size, "ladder")
     ladder = page.locator(f".only-{size} .ladder")
@@ -128,5 +128,5 @@ def test_a_makers_chart_typed_on_the_card_is_what_the_unit_is_measured_against(o
         expect(page.locator(".own-days")).to_have_text("Measured against its maker's chart, besides units like it.")
         page.click(".targets summary")
         row = page.locator(".targets tbody tr", has=page.locator("th", has_text=re.compile("^superheat$")))
-        expect(row).to_contain_text(f"{superheat}the maker's chart")
+        expect(row).to_contain_text(f"{superheat} the maker's chart")
         assert findings(page) == []

@@ -14,7 +14,8 @@ self.addEventListener("activate", (event) => {
   // The shell of the release before stays while its pages may: the last one of the rest, caches being listed by age.
   const stale = (names) => names.filter((name) => name.startsWith("shell-") && name !== SHELL).slice(0, -1);
   const old = (names) => [...stale(names), ...names.filter((name) => name === "pages")];
-  event.waitUntil(caches.keys().then((names) => Promise.all(old(names).map((name) => caches.delete(name)))).then(() => self.clients.claim()));
+  const cleared = caches.keys().then((names) => Promise.all(old(names).map((name) => caches.delete(name))));
+  event.waitUntil(cleared.then(() => self.clients.claim()));
 });
 
 // One after another: what is kept must not overtake what is forgotten, or pages of somebody who has gone come back.
@@ -49,7 +50,8 @@ const keep = async (request, response) => {
   try {
     if (person) await nowFor(person);
     else if (new URL(response.url).pathname === "/sign-in") await forget(); // whoever comes by next finds nothing of them
-    if (response.ok && !response.redirected && response.type === "basic") await (await caches.open(PAGES + person)).put(request, response.clone());
+    const isPage = response.ok && !response.redirected && response.type === "basic";
+    if (isPage) await (await caches.open(PAGES + person)).put(request, response.clone());
   } catch { await clearOlderThan(DAY_MS).catch(() => {}); }
   return response;
 };
@@ -57,7 +59,12 @@ const keep = async (request, response) => {
 // The pages of a visit under one address each: a link's mark does not make it another page. What is typed on one sheet stands in
 // its address: it is kept empty, and fills itself.
 const SHEET = "/sheet";
-const plain = (url) => { const bare = new URL(url); bare.hash = ""; if (bare.pathname === SHEET) bare.search = ""; return bare.href; };
+const plain = (url) => {
+  const bare = new URL(url);
+  bare.hash = "";
+  if (bare.pathname === SHEET) bare.search = "";
+  return bare.href;
+};
 const isTyped = (url) => { const { pathname, search } = new URL(url); return pathname === SHEET && search !== ""; };
 
 // Which open page came from what was kept, and of when that was.
@@ -65,7 +72,8 @@ const drawn = new Map();
 
 const page = async ({ request, resultingClientId }) => {
   const address = plain(request.url);
-  const fromNetwork = fetch(request).then((response) => (isTyped(request.url) ? response : inTurn(() => keep(address, response))));
+  const taken = (response) => (isTyped(request.url) ? response : inTurn(() => keep(address, response)));
+  const fromNetwork = fetch(request).then(taken);
   fromNetwork.catch(() => {});
   const before = await kept(address);
   const old = () => { if (before) drawn.set(resultingClientId, Date.parse(before.headers.get("date"))); return before; };
@@ -82,7 +90,8 @@ self.addEventListener("fetch", (event) => {
   const url = new URL(request.url);
   if (request.method !== "GET" || url.origin !== self.location.origin) return;
   if (url.pathname.startsWith("/static/")) {
-    event.respondWith(caches.match(request, { ignoreSearch: url.pathname.endsWith(".woff2") }).then((file) => file || fetch(request)));
+    const file = caches.match(request, { ignoreSearch: url.pathname.endsWith(".woff2") });
+    event.respondWith(file.then((found) => found || fetch(request)));
   } else if (request.mode === "navigate") event.respondWith(page(event));
 });
 
@@ -110,7 +119,10 @@ const keepFor = async ({ me, keep: now = [], ahead = [] }) => {
   await inTurn(() => clearOlderThan(LONGEST_MS));
 };
 
-const keptOf = async (paths) => (await Promise.all(paths.map(async (path) => (await kept(addressOf(path)) ? path : "")))).filter(Boolean);
+const keptOf = async (paths) => {
+  const asked = paths.map(async (path) => ((await kept(addressOf(path))) ? path : ""));
+  return (await Promise.all(asked)).filter(Boolean);
+};
 
 self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(inTurn(forget));

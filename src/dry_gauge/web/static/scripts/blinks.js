@@ -8,7 +8,9 @@ function follow(host) {
   const show = () => {
     field.value = moments.map((at) => ((at - moments[0]) / 1000).toFixed(3)).join(" ");
     const flashes = moments.length === 1 ? "1 flash" : `${moments.length} flashes`;
-    told.textContent = moments.length ? `${flashes}. Tap a second round, then keep the code.` : "0 flashes. Two rounds of the code are sure.";
+    told.textContent = moments.length
+      ? `${flashes}. Tap a second round, then keep the code.`
+      : "0 flashes. Two rounds of the code are sure.";
   };
   const tap = (at) => {
     if (moments.length && at - moments[0] > LONGEST_SILENCE_MS) moments = [];

@@ -41,7 +41,9 @@ function dragged(event) {
   // The others make room: a row that is taken out of the page loses the pointer that holds it.
   const middle = (other) => { const box = other.getBoundingClientRect(); return box.top + box.height / 2; };
   const follow = (move) => {
-    while (row.nextElementSibling && move.clientY > middle(row.nextElementSibling)) list.insertBefore(row.nextElementSibling, row);
+    while (row.nextElementSibling && move.clientY > middle(row.nextElementSibling)) {
+      list.insertBefore(row.nextElementSibling, row);
+    }
     let above = row.previousElementSibling;
     while (above && above !== list.firstElementChild && move.clientY < middle(above)) {
       row.after(above);

@@ -41,10 +41,12 @@ const markReplaced = () => {
 markReplaced();
 
 // Forms that someone is filling in stay as they are until they are sent.
-const halfTyped = (target) => target.matches("[data-guarded]") && [...target.querySelectorAll("input:not([type=hidden]), textarea, select")].some((part) => {
+const TYPED = "input:not([type=hidden]), textarea, select";
+const halfTyped = (target) => target.matches("[data-guarded]") && [...target.querySelectorAll(TYPED)].some((part) => {
   if (part.form && part.form.id === sentForm) return false;
   if (part instanceof HTMLSelectElement) return part === document.activeElement;
-  return part.type === "checkbox" || part.type === "radio" ? part.checked !== part.defaultChecked : part.value !== part.defaultValue;
+  if (part.type === "checkbox" || part.type === "radio") return part.checked !== part.defaultChecked;
+  return part.value !== part.defaultValue;
 });
 
 // A part as it reads: without the numbers that each form is given anew, and whether something in it is unfolded.
@@ -63,9 +65,12 @@ document.addEventListener("htmx:before:swap", (event) => {
   for (let i = tasks.length - 1; i >= 0; i--) {
     const { target, fragment } = tasks[i];
     const only = fragment && fragment.childElementCount === 1 ? fragment.firstElementChild : null;
-    if (only && target instanceof Element && (asItReads(target).isEqualNode(asItReads(only)) || halfTyped(target))) tasks.splice(i, 1);
+    const stays = only && target instanceof Element && (asItReads(target).isEqualNode(asItReads(only)) || halfTyped(target));
+    if (stays) tasks.splice(i, 1);
     // A list that gets shorter keeps its room until the page is left: what stands below it is about to be touched.
-    else if (only && target instanceof HTMLElement && target.matches("[data-holds]")) only.style.minHeight = `${target.offsetHeight}px`;
+    else if (only && target instanceof HTMLElement && target.matches("[data-holds]")) {
+      only.style.minHeight = `${target.offsetHeight}px`;
+    }
   }
 });
 
@@ -77,7 +82,9 @@ export const inTurn = (work) => { turn = turn.then(work, work); return turn; };
 const LONGEST_TAP_MS = 600;
 let lifted = null, lift = () => {};
 document.addEventListener("pointerdown", () => { lifted = new Promise((done) => { lift = done; }); }, true);
-for (const ending of ["pointerup", "pointercancel"]) document.addEventListener(ending, () => setTimeout(() => { lifted = null; lift(); }), true);
+for (const ending of ["pointerup", "pointercancel"]) {
+  document.addEventListener(ending, () => setTimeout(() => { lifted = null; lift(); }), true);
+}
 
 export const takeIn = async (text, form) => {
   if (lifted) await Promise.race([lifted, new Promise((done) => { setTimeout(done, LONGEST_TAP_MS); })]);
@@ -96,7 +103,8 @@ export const fetchChanges = () => {
   asked = asked || inTurn(async () => {
     asked = null;
     try {
-      const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers: { "hx-request": "true", ...pageHeaders() } });
+      const headers = { "hx-request": "true", ...pageHeaders() };
+      const answer = await fetch(`/visits/${document.body.dataset.visit}/changes`, { headers });
       if (!answer.ok) return false;
       await takeIn(await answer.text());
     } catch { return false; } // without a connection there is nothing new to show

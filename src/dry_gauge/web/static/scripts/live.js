@@ -117,7 +117,9 @@ const hold = (news) => {
   held = gauge && pipe ? { gauge, pipe } : null;
   document.querySelectorAll("[data-from-hold]").forEach((button) => {
     button.hidden = !held;
-    button.querySelector(".hold-shown").textContent = held ? `${gauge.shown} ${gauge.shown_unit} at ${pipe.shown} °${pipe.shown_unit}` : "";
+    button.querySelector(".hold-shown").textContent = held
+      ? `${gauge.shown} ${gauge.shown_unit} at ${pipe.shown} °${pipe.shown_unit}`
+      : "";
   });
 };
 document.addEventListener("click", (event) => {
@@ -183,7 +185,7 @@ const show = (news) => {
   news.probes.forEach((probe, i) => {
     const item = list.children[i] || list.appendChild(document.createElement("li"));
     const state = words[probe.state] ?? probe.state, weak = probe.weak ? "battery low" : "";
-    item.textContent = `${probe.label} ${probe.shown || "–"} ${probe.shown_unit}${state || weak ? `, ${[state, weak].filter(Boolean).join(", ")}` : ""}`;
+    item.textContent = [`${probe.label} ${probe.shown || "–"} ${probe.shown_unit}`, state, weak].filter(Boolean).join(", ");
     item.className = probe.shown ? "" : "silent";
     const input = document.getElementById(`q-${probe.quantity}`);
     const row = input && input.closest(".row");
@@ -233,7 +235,8 @@ const plot = () => {
     pen.beginPath();
     points.forEach(([when, value], i) => (i ? pen.lineTo(x(when), y(value)) : pen.moveTo(x(when), y(value))));
     pen.stroke();
-    const label = `${name.replace("_", " ").replace("superheat", "SH").replace("subcooling", "SC")} ${points[points.length - 1][1].toFixed(1)}`;
+    const short = name.replace("_", " ").replace("superheat", "SH").replace("subcooling", "SC");
+    const label = `${short} ${points.at(-1)[1].toFixed(1)}`;
     pen.fillText(label, at, 11);
     at += pen.measureText(label).width + 14;
   }

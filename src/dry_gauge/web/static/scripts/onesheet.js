@@ -28,12 +28,15 @@ if (form) {
   // Drawn from what is kept for want of a signal, it is empty: the address fills it, as the server would have.
   const fill = (part, value) => {
     if (part.type === "checkbox") part.defaultChecked = true;
-    else if (part instanceof HTMLSelectElement) for (const option of part.options) option.defaultSelected = option.value === value;
+    else if (part instanceof HTMLSelectElement) {
+      for (const option of part.options) option.defaultSelected = option.value === value;
+    }
     else part.defaultValue = value;
   };
   const drawnAs = (part) => {
     if (part.type === "checkbox") return part.defaultChecked ? part.value : "";
-    return part instanceof HTMLSelectElement ? ([...part.options].find((one) => one.defaultSelected) || part.options[0]).value : part.defaultValue;
+    if (!(part instanceof HTMLSelectElement)) return part.defaultValue;
+    return ([...part.options].find((one) => one.defaultSelected) || part.options[0]).value;
   };
   const missing = asked().filter(([name, value]) => value && form.elements[name] && drawnAs(form.elements[name]) !== value);
   for (const [name, value] of missing) fill(form.elements[name], value);

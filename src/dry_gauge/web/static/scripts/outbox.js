@@ -77,7 +77,8 @@ const within = (ms) => {
 };
 
 const post = async (record, quiet) => {
-  const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "x-device-time": new Date(record.at).toISOString() };
+  const typedAt = new Date(record.at).toISOString();
+  const headers = { "hx-request": "true", "x-csrftoken": token, "x-outbox": "1", "x-device-time": typedAt };
   headers["x-waited-ms"] = String(waited(record));
   headers["x-writer"] = record.me; // under another session it waits for its writer
   if (sender) headers["x-sender"] = sender;
@@ -206,19 +207,22 @@ const reason = (text, status) => {
 
 const swap = (text, record) => takeIn(text, document.getElementById(record.form));
 
-const IN_THIS_TAB = "This browser has no room to keep what waits: its storage is full, or switched off. Leave this tab open until it is sent.";
+const IN_THIS_TAB = "This browser has no room to keep what waits: its storage is full, or switched off. "
+  + "Leave this tab open until it is sent.";
 
 // What waits, in words, where it can be seen.
 const show = async () => {
   const place = document.getElementById("outbox");
   if (!place) return;
-  const waiting = await mine("waiting"), refused = await mine("refused"), all = waiting.length < 200 ? waiting.length : await shelf.count("waiting");
+  const waiting = await mine("waiting"), refused = await mine("refused");
+  const all = waiting.length < 200 ? waiting.length : await shelf.count("waiting");
   const drawn = drawnAt && clock(drawnAt);
   place.hidden = !(refused.length || drawn || (all && state !== "idle" && (state !== "sending" || all > 1)));
   place.dataset.state = state;
   place.querySelector("summary").textContent = headline(state, all, refused.length, drawn);
   const list = place.querySelector("ul");
-  list.replaceChildren(...(drawn ? [line(`This page is as it was at ${drawn}. What was kept since is safe, and shown once there is a connection.`)] : []),
+  const asOf = `This page is as it was at ${drawn}. What was kept since is safe, and shown once there is a connection.`;
+  list.replaceChildren(...(drawn ? [line(asOf)] : []),
     ...(waiting.some(({ n }) => n < 0) ? [line(IN_THIS_TAB)] : []),
     ...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n, record.again)),
     ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
@@ -228,7 +232,8 @@ const show = async () => {
     const form = record.form && record.url.startsWith(`${here}/`) && document.getElementById(record.form);
     if (!form) continue;
     const said = form.querySelector(".said");
-    if (said) said.innerHTML = state === "sending" ? '<span class="sending">sending</span>' : '<span class="waits">waiting to send</span>';
+    const shown = state === "sending" ? '<span class="sending">sending</span>' : '<span class="waits">waiting to send</span>';
+    if (said) said.innerHTML = shown;
   }
   window.dispatchEvent(new CustomEvent("outbox-changed", { detail: { waiting, state } }));
 };

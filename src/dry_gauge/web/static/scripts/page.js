@@ -11,7 +11,10 @@ document.addEventListener("click", (event) => {
   const link = event.target.closest("[data-goto]");
   if (!link) return;
   const name = link.dataset.goto;
-  const ids = { minutes_running: "c-started", minutes_since_change: "c-changed", minutes_since_charge: "c-charged", minutes_since_defrost: "c-defrosted" };
+  const ids = {
+    minutes_running: "c-started", minutes_since_change: "c-changed",
+    minutes_since_charge: "c-charged", minutes_since_defrost: "c-defrosted",
+  };
   const target = document.getElementById(ids[name] || `q-${name}`) || document.getElementById(`s-${name}-yes`);
   if (!target) { // it is at another station
     const visit = document.body.dataset.visit;
@@ -87,7 +90,9 @@ document.addEventListener("click", (event) => {
 if (location.hash === "#judge" && document.getElementById("tab-judge")) document.getElementById("tab-judge").checked = true;
 
 // A choice shows what belongs to it.
-const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((part) => { part.hidden = part.dataset.when !== select.value; });
+const shows = (select) => select.form.querySelectorAll("[data-when]").forEach((part) => {
+  part.hidden = part.dataset.when !== select.value;
+});
 document.querySelectorAll("select[data-shows]").forEach(shows);
 document.addEventListener("change", (event) => { if (event.target.matches("select[data-shows]")) shows(event.target); });
 
@@ -100,7 +105,8 @@ document.addEventListener("keydown", (event) => {
   if (event.key !== "Enter" || !(target instanceof HTMLInputElement) || !target.closest("[data-onward]")) return;
   event.preventDefault();
   const all = [...target.form.elements].filter((part) => part.offsetParent && part.type !== "hidden");
-  const next = all.slice(all.indexOf(target) + 1).find((part) => part.type !== "radio" || part.checked || !target.form.querySelector(`[name="${part.name}"]:checked`));
+  const chosen = (part) => target.form.querySelector(`[name="${part.name}"]:checked`);
+  const next = all.slice(all.indexOf(target) + 1).find((part) => part.type !== "radio" || part.checked || !chosen(part));
   if (next) next.focus();
 });
 document.addEventListener("click", (event) => {
@@ -136,7 +142,8 @@ const tick = () => document.querySelectorAll(".timer[data-from]").forEach((timer
   const name = `${timer.dataset.from} ${timer.dataset.minutes}`;
   timer.classList.toggle("over", left <= 0);
   const place = timer.querySelector(".timer-left");
-  if (place) place.textContent = left > 0 ? `${Math.ceil(left)} min left, due ${timer.dataset.due}` : `over since ${Math.floor(-left)} min: look`;
+  const said = left > 0 ? `${Math.ceil(left)} min left, due ${timer.dataset.due}` : `over since ${Math.floor(-left)} min: look`;
+  if (place) place.textContent = said;
   timer.toggleAttribute("data-awake", left > 0 && left <= awakeFor);
   if (left > 0) running.add(name);
   else if (running.delete(name)) ring(name, timer.querySelector("p, b").firstChild.textContent.trim());
@@ -176,6 +183,8 @@ document.addEventListener("submit", (event) => {
 });
 
 // A menu closes when something else is touched, or on Escape.
-const closeMenus = (except) => document.querySelectorAll("details.menu[open]").forEach((m) => { if (m !== except) m.open = false; });
+const closeMenus = (except) => document.querySelectorAll("details.menu[open]").forEach((menu) => {
+  if (menu !== except) menu.open = false;
+});
 document.addEventListener("click", (event) => closeMenus(event.target.closest("details.menu")));
 document.addEventListener("keydown", (event) => { if (event.key === "Escape") closeMenus(null); });

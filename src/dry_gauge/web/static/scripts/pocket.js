@@ -26,7 +26,8 @@ const horner = (c, x) => c.reduceRight((total, one) => total * x + one, 0);
 const slope = (c) => c.slice(1).map((one, i) => (i + 1) * one);
 
 function curve(name) {
-  const [middle, half, , low, high, dew, dewGuess, dewLow, dewHigh, bubble, bubbleGuess, bubbleLow, bubbleHigh] = DATA.saturation[name];
+  const [middle, half, , low, high, ...sides] = DATA.saturation[name];
+  const [dew, dewGuess, dewLow, dewHigh, bubble, bubbleGuess, bubbleLow, bubbleHigh] = sides;
   const side = (c, guess, from, to) => ({
     temperature(pa) {
       if (!(pa >= low && pa <= high)) throw new Refused(`Outside the ${name} table.`);
@@ -48,7 +49,8 @@ function saturation(v) {
   const found = [];
   if (has(v, "pressure")) {
     const pa = v.pressure * PSI_PA + air;
-    found.push(...both("Dew, for superheat", both_.dew.temperature(pa)), ...both("Bubble, for subcooling", both_.bubble.temperature(pa)));
+    found.push(...both("Dew, for superheat", both_.dew.temperature(pa)));
+    found.push(...both("Bubble, for subcooling", both_.bubble.temperature(pa)));
   }
   if (has(v, "temperature")) {
     const k = kelvin(v.temperature);
@@ -66,7 +68,8 @@ function superheat(v) {
     [aim < 5, "target below 5 °F (3 °C): not chargeable by superheat in this weather, weigh in"],
   ].find(([holds]) => holds);
   if (why) throw new Refused(`No target: ${why[1]}.`);
-  return [answer("Target superheat at the orifice", aim, "°F apart"), answer("Target superheat, metric", aim / 1.8, "K", 1, "C")];
+  const metric = answer("Target superheat, metric", aim / 1.8, "K", 1, "C");
+  return [answer("Target superheat at the orifice", aim, "°F apart"), metric];
 }
 
 function weight(v) {
@@ -87,7 +90,8 @@ function line(v) {
 
 function cylinder(v) {
   const limit = 0.8 * positive(v, "capacity") * DATA.fill_density[v.refrigerant];
-  return [answer("Holds at most", limit, "lb"), ...(has(v, "tare") ? [answer("Stop at, on the scale", limit + v.tare, "lb")] : [])];
+  const stop = has(v, "tare") ? [answer("Stop at, on the scale", limit + v.tare, "lb")] : [];
+  return [answer("Holds at most", limit, "lb"), ...stop];
 }
 
 function nitrogen(v) {
@@ -130,7 +134,8 @@ function belt(v) {
   const small = positive(v, "motor_pitch"), large = positive(v, "blower_pitch");
   const found = [answer("Blower", positive(v, "motor_rpm") * small / large * (1 - DATA.slip), "rpm", 0)];
   if (v.centres) {
-    if (v.centres <= 0 || v.centres * 2 <= small + large) throw new Refused("The shafts stand further apart than half of both sheaves.");
+    const tooNear = v.centres <= 0 || v.centres * 2 <= small + large;
+    if (tooNear) throw new Refused("The shafts stand further apart than half of both sheaves.");
     found.push(answer("Belt length", 2 * v.centres + 1.57 * (small + large) + (large - small) ** 2 / (4 * v.centres), "in."));
     found.push(answer("Deflection at mid-span", v.centres / 64, "in.", 2));
   }
@@ -140,7 +145,8 @@ function belt(v) {
 function thermistor(v) {
   const [a, b, c] = DATA.thermistors[v.curve];
   if (!has(v, "ohms") && !has(v, "temperature")) throw new Refused("Ohms or a temperature.");
-  if (has(v, "temperature") && !(v.temperature >= -100 && v.temperature <= 400)) throw new Refused("A thermistor of controls reads from -100 to 400 °F (-73 to 204 °C).");
+  const isBeyond = has(v, "temperature") && !(v.temperature >= -100 && v.temperature <= 400);
+  if (isBeyond) throw new Refused("A thermistor of controls reads from -100 to 400 °F (-73 to 204 °C).");
   const found = [];
   if (has(v, "ohms")) {
     if (v.ohms <= 0) throw new Refused("Ohms are above nothing.");
@@ -154,7 +160,9 @@ function thermistor(v) {
   return found;
 }
 
-export const TOOLS = { saturation, superheat, weight, line, cylinder, nitrogen, capacitor, strips, imbalance, heat, duct, belt, thermistor };
+export const TOOLS = {
+  saturation, superheat, weight, line, cylinder, nitrogen, capacitor, strips, imbalance, heat, duct, belt, thermistor,
+};
 
 // A comma before three digits: a thousand, or thousandths?
 const TWO_WAYS = /,\d{3}$/, NUMBER = /^[-+−–]?\s*(\d+([.,]\d*)?|[.,]\d+)$/;
@@ -200,11 +208,13 @@ const notNumber = (text) => TWO_WAYS.test(text)
 // -- on the page --------------------------------------------------------------------------------------------------------
 function shown(form) {
   const place = form.querySelector(".tool-answers");
-  const values = valuesOf([...form.elements].filter((one) => one.name && one.type !== "hidden").map((one) => [one.name, one.value, one.tagName === "SELECT"]));
+  const asked = [...form.elements].filter((one) => one.name && one.type !== "hidden");
+  const values = valuesOf(asked.map((one) => [one.name, one.value, one.tagName === "SELECT"]));
   const typed = Object.entries(values).filter(([, value]) => typeof value === "number");
   place.replaceChildren();
   if (!typed.length) return "";
-  const line_ = (tag, text, css = "") => { const one = document.createElement(tag); one.textContent = text; one.className = css; return one; };
+  const line_ = (tag, text, css = "") =>
+    Object.assign(document.createElement(tag), { textContent: text, className: css });
   const wrong = typed.find(([, value]) => !Number.isFinite(value));
   try {
     if (wrong) throw new Refused(notNumber(form.elements[wrong[0]].value.trim()));

@@ -38,7 +38,10 @@ export const together = (records, now = Date.now()) => records.map((record) => (
 export const headline = (state, all, refused, drawn = "") => {
   if (refused) return `${refused} not kept${all ? `, ${all} waiting` : ""}`;
   return {
-    idle: drawn && `No connection: shown as of ${drawn}`, sending: `Sending ${all}`, waiting: `No connection: ${all} waiting to send`,
-    away: `The server is busy: ${all} waiting to send`, "sign-in": `Sign in to send ${all}`,
+    idle: drawn && `No connection: shown as of ${drawn}`,
+    sending: `Sending ${all}`,
+    waiting: `No connection: ${all} waiting to send`,
+    away: `The server is busy: ${all} waiting to send`,
+    "sign-in": `Sign in to send ${all}`,
   }[state];
 };

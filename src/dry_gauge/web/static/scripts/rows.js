@@ -39,7 +39,8 @@ function draw(host) {
 
   const cells = () => {
     const found = [...fields.querySelectorAll("input")].map((one) => one.value);
-    return Array.from({ length: found.length / columns.length }, (_, i) => found.slice(i * columns.length, (i + 1) * columns.length));
+    const wide = columns.length;
+    return Array.from({ length: found.length / wide }, (_, i) => found.slice(i * wide, (i + 1) * wide));
   };
   const send = () => {
     text.value = joined(cells(), choice?.value === "wb" ? wet : -1, Number(host.dataset.least ?? 0));
@@ -73,8 +74,8 @@ function draw(host) {
     const rows = split(text.value);
     if (choice && rows.length) choice.value = bulbOf(rows, wet);
     fields.querySelectorAll("input").forEach((one) => one.remove());
-    const shown = choice?.value === "wb" ? rows.map((row) => row.map((cell, i) => (i === wet ? cell.replace(/wb$/i, "") : cell))) : rows;
-    [...shown, []].forEach(addRow);
+    const bare = (cell, i) => (i === wet && choice?.value === "wb" ? cell.replace(/wb$/i, "") : cell);
+    [...rows.map((row) => row.map(bare)), []].forEach(addRow);
   };
 
   host.replaceChildren();

@@ -6,13 +6,16 @@ import { smaller } from "./photo.js";
 import { sentBy } from "./press.js";
 import { newId } from "./queue.js";
 
-export const fields = () => [...document.querySelectorAll("form[data-entry] .entry input")].filter((i) => i.offsetParent && !i.readOnly);
+export const fields = () => {
+  const all = [...document.querySelectorAll("form[data-entry] .entry input")];
+  return all.filter((input) => input.offsetParent && !input.readOnly);
+};
 
 // What a form would send, said in a few words for the list of what waits.
 const labelled = (form, data) => {
   const named = form.querySelector("label, legend, summary");
   const what = named ? named.childNodes[0].textContent.trim() : data.get("kind");
-  const value = data.get("value") || data.get("state") || data.get("mode") || data.get("minutes_ago") || data.get("text") || data.get("what") || "";
+  const value = ["value", "state", "mode", "minutes_ago", "text", "what"].map((name) => data.get(name)).find(Boolean) ?? "";
   return `${what} ${String(value).slice(0, 60)}`.trim();
 };
 
@@ -119,7 +122,8 @@ window.addEventListener("outbox-answered", (event) => {
     input.setAttribute("aria-invalid", String(refused));
   } else if (form.matches(".sight")) {
     const sent = named.state || named.mode;
-    if (status < 300) form.querySelectorAll("input[type=radio]").forEach((radio) => { radio.defaultChecked = radio.value === sent; });
+    const radios = form.querySelectorAll("input[type=radio]");
+    if (status < 300) radios.forEach((radio) => { radio.defaultChecked = radio.value === sent; });
     else form.reset();
   } else if (status === 422 && !form.matches(".clears, .photo-form")) {
     form.querySelectorAll("details").forEach((box) => { box.open = true; }); // what is asked for may be folded away
@@ -143,13 +147,19 @@ const refill = async () => {
 };
 
 // What was typed or chosen while the page was still loading is heard now.
+const HEARD = "form[data-entry] .entry input, .sight[data-outbox] input, form[hx-trigger*=change] :is(input, select)";
+const isEarly = (part) => {
+  if (part instanceof HTMLSelectElement) {
+    const chosen = part.options[part.selectedIndex];
+    return !chosen.defaultSelected && (part.selectedIndex > 0 || part.querySelector("[selected]"));
+  }
+  if (part.type === "checkbox") return part.checked !== part.defaultChecked;
+  if (part.type === "radio") return part.checked && !part.defaultChecked;
+  return part.value !== part.defaultValue && part !== document.activeElement;
+};
 const hearEarly = () => {
-  for (const part of document.querySelectorAll("form[data-entry] .entry input, .sight[data-outbox] input, form[hx-trigger*=change] :is(input, select)")) {
-    const choice = part instanceof HTMLSelectElement, tick = part.type === "checkbox" || part.type === "radio";
-    const early = choice ? !part.options[part.selectedIndex].defaultSelected && (part.selectedIndex > 0 || part.querySelector("[selected]"))
-      : tick ? part.checked !== part.defaultChecked && (part.checked || part.type === "checkbox")
-        : part.value !== part.defaultValue && part !== document.activeElement;
-    if (early) part.dispatchEvent(new Event("change", { bubbles: true }));
+  for (const part of [...document.querySelectorAll(HEARD)].filter(isEarly)) {
+    part.dispatchEvent(new Event("change", { bubbles: true }));
   }
 };
 document.addEventListener("DOMContentLoaded", () => { // from then on everything listens

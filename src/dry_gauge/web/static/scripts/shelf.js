@@ -28,7 +28,12 @@ const inTab = (() => {
 let written = true;
 const write = () => {
   const texts = inTab.filter(({ record }) => !record.file);
-  try { sessionStorage.setItem(IN_TAB, JSON.stringify(texts)); written = texts.length === inTab.length; } catch { written = !inTab.length; }
+  try {
+    sessionStorage.setItem(IN_TAB, JSON.stringify(texts));
+    written = texts.length === inTab.length;
+  } catch {
+    written = !inTab.length;
+  }
 };
 const hold = (store, record) => {
   const n = Math.min(0, ...inTab.map((held) => held.record.n)) - 1;
@@ -63,7 +68,8 @@ const firstInDatabase = async (db, store, fits) => {
 };
 // The one that was put here first.
 export const first = async (store, fits) => {
-  const there = await inDatabase((db) => firstInDatabase(db, store, fits)).catch(() => null), here = held(store).find(fits) || null;
+  const there = await inDatabase((db) => firstInDatabase(db, store, fits)).catch(() => null);
+  const here = held(store).find(fits) || null;
   return there && here ? (here.at < there.at ? here : there) : there || here;
 };
 

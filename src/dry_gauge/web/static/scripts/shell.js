@@ -20,7 +20,8 @@ addEventListener("pageshow", (event) => {
 // A page that came without a connection says of when it is, until it was told what has changed since.
 export const upToDate = async () => { if (await fetchChanges()) await outbox.drawnOn(0); };
 // Without a connection a list of visits tells those that open from those that this device never had, and offers what does open.
-const notKept = () => [...document.querySelectorAll(".not-kept, [data-unless]")].map((part) => [part, part.dataset.unless || part.closest("a").getAttribute("href")]);
+const pathOf = (part) => part.dataset.unless || part.closest("a").getAttribute("href");
+const notKept = () => [...document.querySelectorAll(".not-kept, [data-unless]")].map((part) => [part, pathOf(part)]);
 const markNotKept = (kept) => notKept().forEach(([part, path]) => { part.hidden = kept.includes(path); });
 addEventListener("online", () => notKept().forEach(([part]) => { part.hidden = true; }));
 const heard = async ({ data, source }) => {
@@ -34,13 +35,14 @@ const heard = async ({ data, source }) => {
 };
 
 if ("serviceWorker" in navigator) {
-  const { serviceWorker } = navigator, { me, visit, forget, ahead } = document.body.dataset, page = location.pathname + location.search;
+  const { serviceWorker } = navigator, { me, visit, forget, ahead } = document.body.dataset;
+  const page = location.pathname + location.search;
   serviceWorker.addEventListener("message", heard);
   if (serviceWorker.controller) serviceWorker.controller.postMessage({ drawn: true });
   serviceWorker.register("/sw.js").then(() => serviceWorker.ready).then(({ active }) => {
     if (forget) active.postMessage({ forget: true });
     // Who looks at the day's calls in the morning may stand in a cellar at noon.
-    if (ahead && !(navigator.connection && navigator.connection.saveData)) active.postMessage({ me, ahead: ["/", ...JSON.parse(ahead)] });
+    if (ahead && !navigator.connection?.saveData) active.postMessage({ me, ahead: ["/", ...JSON.parse(ahead)] });
     if (!visit) return;
     // The desks of the sealed work are kept once someone works there.
     const desks = [...document.querySelectorAll(".desks a")].map((link) => link.getAttribute("href"));
