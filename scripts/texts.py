@@ -35,6 +35,8 @@ class _Heard(HTMLParser):
     def handle_starttag(self, tag: str, attrs: list[tuple[str, str | None]]) -> None:
         if tag not in WITHIN:
             self.lines.append("")
+        elif tag == "small":  # a line of its own nearly everywhere
+            self.lines[-1] += " "
         self.lines[-1:] = [*(value or "" for name, value in attrs if name in SPOKEN), self.lines[-1]]
 
     def handle_endtag(self, tag: str) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import log2
 
@@ -88,14 +88,14 @@ def in_order(named: Sequence[str]) -> bool:
 
 def debrief(call: PracticeCall, worker: Worker, named: Sequence[str]) -> Debrief:
     """What is to be learnt from a play that is over; `named` in the order in which it was to be mended."""
-    way = sound_way(call)
+    way, hindsight = sound_way(call), _Hindsight(call)
     return Debrief(
         frozenset(named) == truth_of(call),
         in_order(named),
         worker.unit.held,
         worker.minutes,
         worker.unit.harm,
-        list(_worths(call, worker)),
+        [hindsight.worth(step) for step in worker.log],
         way,
         way[-1].end if way else 0.0,
     )
@@ -106,50 +106,64 @@ def sound_way(call: PracticeCall) -> Sequence[Logged]:
     return _walked(call) if call.dead else follow_next_check(call, np.random.default_rng(0)).log
 
 
-def _worths(call: PracticeCall, worker: Worker) -> Iterator[Worth]:
-    truth = {one.fault for one in call.wrong}
-    unread = assess(Sheet(call.facts, minutes_running=ARRIVED_MINUTES)).first.judgement
-    measured: list[Volts] = []
-    lamp: Lamp | None = None
-    before = {fault.value: max(_LEAST, unread.probability(fault)) for fault in truth} | _link_belief(call, measured)
-    ran, wrong = call.dead is None, truth
-    for step in worker.log:
-        goes_on = step.runs == ran and not _changes(step)
-        measured, lamp = ([*measured, *step.volts], step.lamp or lamp) if goes_on else ([], None)
-        after = {fault.value: before.get(fault.value, _LEAST) for fault in wrong} if ran else {}
+class _Hindsight:
+    """What was believed of the true causes, step by step, by the judgement and by the walker along the chain."""
+
+    def __init__(self, call: PracticeCall) -> None:
+        self.call = call
+        self.truth = {one.fault for one in call.wrong}
+        unread = assess(Sheet(call.facts, minutes_running=ARRIVED_MINUTES)).first.judgement
+        self.measured: list[Volts] = []
+        self.lamp: Lamp | None = None
+        self.believed = {fault.value: max(_LEAST, unread.probability(fault)) for fault in self.truth} | self._of_link()
+        self.ran, self.wrong = call.dead is None, self.truth
+
+    def worth(self, step: Logged) -> Worth:
+        """Of the next step in the log."""
+        goes_on = step.runs == self.ran and not _changes(step)
+        self.measured = [*self.measured, *step.volts] if goes_on else []
+        self.lamp = (step.lamp or self.lamp) if goes_on else None
+        after = self._of_causes(step) | ({} if step.runs else self._of_link())
+        worth = self._of_change(step, after) if _changes(step) else self._of_look(step, after)
+        self.ran, self.wrong = step.runs, self.truth & {one.fault for one in step.wrong}
+        return worth
+
+    def _of_causes(self, step: Logged) -> dict[str, float]:
         if step.readings or step.seen:
             judgement = assess(step.sheet).first.judgement
-            after = {fault.value: max(_LEAST, judgement.probability(fault)) for fault in wrong}
-        after |= {} if step.runs else _link_belief(call, measured, lamp)
-        if _changes(step):
-            left = {one.fault.value for one in step.wrong} | ({LINK} if not step.runs else set())
-            before = {name: max(_LEAST, share) for name, share in {**before, **after}.items() if name in left}
-            yield Worth(step, before, 0.0)
-        else:
-            bits = sum(log2(after[name] / before.get(name, _LEAST)) for name in after if name in before)
-            parts = {sight for one in call.wrong if one.fault in wrong for sight in one.part.sights}
-            weak = {one.part.weak for one in call.wrong if one.fault in wrong}
-            showed = any(one.what in parts and one.state is State.YES for one in step.seen) or any(
-                motor in weak for motor, _ in step.capacitors
-            )
-            yield Worth(step, after, bits, showed, proved=not wrong and step.runs and bool(truth or call.dead))
-            before = {**before, **after}
-        ran, wrong = step.runs, truth & {one.fault for one in step.wrong}
+            return {fault.value: max(_LEAST, judgement.probability(fault)) for fault in self.wrong}
+        return {fault.value: self.believed.get(fault.value, _LEAST) for fault in self.wrong} if self.ran else {}
+
+    def _of_link(self) -> dict[str, float]:
+        if self.call.dead is None:
+            return {}
+        chain = self.call.dead.chain
+        belief = walk(chain, self.measured, {coil.name: False for coil in chain.coils}).belief
+        if self.lamp is not None:  # what it does not fit is hardly the open one
+            fits = {link: share * (1.0 if lamp_with(chain, link) == self.lamp else _LAMP_LIES) for link, share in belief.items()}
+            belief = {link: share / sum(fits.values()) for link, share in fits.items()}
+        return {LINK: max(_LEAST, belief[self.call.dead.link])}
+
+    def _of_change(self, step: Logged, after: Mapping[str, float]) -> Worth:
+        """A repair teaches nothing by itself; what is left wrong is believed on."""
+        left = {one.fault.value for one in step.wrong} | ({LINK} if not step.runs else set())
+        both = {**self.believed, **after}
+        self.believed = {name: max(_LEAST, share) for name, share in both.items() if name in left}
+        return Worth(step, self.believed, 0.0)
+
+    def _of_look(self, step: Logged, after: Mapping[str, float]) -> Worth:
+        bits = sum(log2(after[name] / self.believed.get(name, _LEAST)) for name in after if name in self.believed)
+        parts = [one.part for one in self.call.wrong if one.fault in self.wrong]
+        sights, weak = {sight for part in parts for sight in part.sights}, {part.weak for part in parts}
+        seen = any(one.what in sights and one.state is State.YES for one in step.seen)
+        showed = seen or any(motor in weak for motor, _ in step.capacitors)
+        self.believed = {**self.believed, **after}
+        proved = not self.wrong and step.runs and bool(self.truth or self.call.dead)
+        return Worth(step, after, bits, showed, proved)
 
 
 def _changes(step: Logged) -> bool:
     return step.name in set(Remedy) or step.name in set(Sealing) or step.name.startswith("mend_") or step.name in _RETRIES
-
-
-def _link_belief(call: PracticeCall, measured: Sequence[Volts], lamp: Lamp | None = None) -> dict[str, float]:
-    if call.dead is None:
-        return {}
-    chain = call.dead.chain
-    belief = walk(chain, measured, {coil.name: False for coil in chain.coils}).belief
-    if lamp is not None:  # what it does not fit is hardly the open one
-        fits = {link: share * (1.0 if lamp_with(chain, link) == lamp else _LAMP_LIES) for link, share in belief.items()}
-        belief = {link: share / sum(fits.values()) for link, share in fits.items()}
-    return {LINK: max(_LEAST, belief[call.dead.link])}
 
 
 def _walked(call: PracticeCall) -> list[Logged]:
