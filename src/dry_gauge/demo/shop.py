@@ -6,6 +6,7 @@ Everyone and everything here is invented.
 from __future__ import annotations
 
 import secrets
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
@@ -147,10 +148,8 @@ def _moment(today: datetime, days: int, hour: float) -> datetime:
 def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
     """One visit with its entries, written as a technician would have written them."""
     planned = _moment(today, demo.days, demo.hour)
-    repairs = demo.unit == "ice" and demo.status == "open"
-    if repairs:  # told back from now, so that what is live fits what was written
+    if _is_repair(demo):  # told back from now, so that what is live fits what was written
         planned = today - timedelta(hours=REPAIR_HOURS)
-    facts = next(unit.facts for unit in UNITS if unit.key == demo.unit)
     owner.execute(
         insert(Visit).values(
             shop_id=SHOP_ID,
@@ -165,37 +164,57 @@ def add_visit(owner: Connection, demo: DemoVisit, today: datetime) -> None:
         )
     )
     someone = _someone(demo.who)
-    bodies = [*said_and_done(demo.unit, demo.days, demo.status, today)]
-    bodies += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
+    for at, key, body in (*_written(demo, planned, today), *_just_now(demo, today)):
+        append(owner, someone, demo.id, Sent(key, body), at)
+
+
+def _is_repair(demo: DemoVisit) -> bool:
+    return demo.unit == "ice" and demo.status == "open"
+
+
+def _written(demo: DemoVisit, planned: datetime, today: datetime) -> Iterator[tuple[datetime, UUID, Body]]:
+    """What was found and done, a while to settle, and what was read and closed then: never later than now."""
+    facts = next(unit.facts for unit in UNITS if unit.key == demo.unit)
+    found = [*said_and_done(demo.unit, demo.days, demo.status, today)]
+    found += [*readings_for(facts_of(facts), demo.found), *demo.mended] if demo.found else []
     # A weight that went in or out makes the readings before it readings of before.
     weights = weighed(demo.unit, demo.days) if demo.status == "closed" else []
-    bodies += weights
-    settling_from = len(bodies)
-    bodies += _bodies(demo, facts)
-    if demo.status == "closed":
-        bodies += [
-            RepeatBody(failed_test=ident("entry", demo.id, i), passed=True)
-            for i, body in enumerate(bodies[:settling_from])
-            if isinstance(body, FailedTestBody)
-        ]
-        bodies += [
-            FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
-            for seen in demo.seen
-            if seen.state is State.YES and seen.what in FINDINGS
-        ]
-        outcome = demo.outcome or (Outcome.FIXED if demo.found or weights else Outcome.NOTHING_WRONG)
-        bodies.append(ClosingBody(outcome=outcome, summary=demo.summary, override="proven by the readings before leaving"))
-    # Nothing is written later than now, whatever hour the demo is started at.
+    found += weights
+    left = list(_bodies(demo, facts))
+    left += _closing(demo, found, mended=bool(demo.found or weights)) if demo.status == "closed" else []
     settles = timedelta(minutes=25) if weights or demo.found else timedelta()
-    begun = min(planned + timedelta(minutes=8), today - settles - timedelta(minutes=2, seconds=25 * len(bodies)))
-    for i, body in enumerate(bodies):
-        settled = settles if i >= settling_from else timedelta()
-        append(owner, someone, demo.id, Sent(ident("entry", demo.id, i), body), begun + settled + timedelta(seconds=25 * i))
-    hot = demo.unit == "cheese" and demo.status == "open"
-    for i, (minutes_ago, body) in enumerate(hot_cooler() if hot else ()):
-        append(owner, someone, demo.id, Sent(ident("entry", "cheese", i), body), today - timedelta(minutes=minutes_ago))
-    for hours, name, body in repair() if repairs else ():
-        append(owner, someone, demo.id, Sent(ident("entry", "ice", name), body), today - timedelta(hours=hours))
+    length = settles + timedelta(minutes=2, seconds=25 * (len(found) + len(left)))
+    begun = min(planned + timedelta(minutes=8), today - length)
+    for i, body in enumerate([*found, *left]):
+        settled = settles if i >= len(found) else timedelta()
+        yield begun + settled + timedelta(seconds=25 * i), ident("entry", demo.id, i), body
+
+
+def _closing(demo: DemoVisit, found: Sequence[Body], *, mended: bool) -> list[Body]:
+    """What failed is repeated, what was seen beside it is answered, and the visit is closed."""
+    repeats = [
+        RepeatBody(failed_test=ident("entry", demo.id, i), passed=True)
+        for i, body in enumerate(found)
+        if isinstance(body, FailedTestBody)
+    ]
+    answers = [
+        FindingEndBody(what=seen.what, circuit=seen.circuit, way=FindingWay.ACCEPTED, reason=demo.summary)
+        for seen in demo.seen
+        if seen.state is State.YES and seen.what in FINDINGS
+    ]
+    outcome = demo.outcome or (Outcome.FIXED if mended else Outcome.NOTHING_WRONG)
+    override = "proven by the readings before leaving"
+    return [*repeats, *answers, ClosingBody(outcome=outcome, summary=demo.summary, override=override)]
+
+
+def _just_now(demo: DemoVisit, today: datetime) -> Iterator[tuple[datetime, UUID, Body]]:
+    """What is going on while the demo is looked at: a box that warms, and a repair."""
+    if demo.unit == "cheese" and demo.status == "open":
+        for i, (minutes_ago, body) in enumerate(hot_cooler()):
+            yield today - timedelta(minutes=minutes_ago), ident("entry", "cheese", i), body
+    if _is_repair(demo):
+        for hours, name, body in repair():
+            yield today - timedelta(hours=hours), ident("entry", "ice", name), body
 
 
 def _someone(login: str) -> Someone:
