@@ -45,7 +45,7 @@ from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.lists import lists_of
 from dry_gauge.present.permit import permit_of
-from dry_gauge.present.proving import MET_AT, repeats_in
+from dry_gauge.present.proving import MET_AT, open_in, repeats_in
 from dry_gauge.present.read import fans
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
@@ -333,5 +333,8 @@ def test_a_gap_that_proves_is_shown_as_the_gap_before_and_after(unit, before, af
     bodies = (asked, *air(66), ActionBody(sort=ActionSort.FILTER_CHANGED), *air(58))
     [(key, stands)] = repeats_in(visit_of(*bodies), reader).items()
     assert (stands.before, stands.found, stands.meets) == (before, after, True)
+    assert any(
+        f"repeat after the last change: air split above {limit}" in one.words for one in open_in(visit_of(*bodies), reader)
+    )
     proven = visit_of(*bodies, RepeatBody(failed_test=UUID(key), passed=True, how=stands.found))
     assert outline_of(proven, reader).proven == [f"air split {before} before, {after} after (to be above {limit}, filter in)"]

@@ -17,7 +17,6 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Obstacle
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
-from dry_gauge.notebook.subjects.closing import before_leaving
 from dry_gauge.notebook.subjects.failed_tests import Repeat
 from dry_gauge.notebook.subjects.findings import Finding, findings_in
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
@@ -27,7 +26,7 @@ from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
 from dry_gauge.present.closing import Outline, outline_of
 from dry_gauge.present.permit import permit_of
-from dry_gauge.present.proving import Offered, offered, repeats_in
+from dry_gauge.present.proving import Offered, offered, open_in, repeats_in
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.visit import VisitView
 from dry_gauge.present.weather import weather_cautions
@@ -115,7 +114,7 @@ def lists_of(scene: Scene, moments: Sequence[str]) -> Lists:
     return Lists(
         [*first, *cautions_at(now, view.facts, view.state[Remarks].cautions), *last],
         DEFERS,
-        before_leaving(view.state, view.assessment),
+        open_in(view, reader),
         outline_of(view, reader),
         {one.entry_id: one for one in findings_in(view.state)},
         permit,

@@ -11,15 +11,19 @@ from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment
 from dry_gauge.core.target import outside
 from dry_gauge.core.words import Reader
+from dry_gauge.notebook.kind import Obstacle
+from dry_gauge.notebook.subjects.closing import before_leaving
 from dry_gauge.notebook.subjects.failed_tests import (
     GAP_READINGS,
     GAP_WORDS,
     FailedTestBody,
     FailedTests,
+    KeptTest,
     Repeat,
     meets,
     repeat_of,
     should_words,
+    unproven_words,
 )
 from dry_gauge.present.visit import VisitView, judged_before
 
@@ -55,12 +59,28 @@ def _in_numbers(stands: Repeat, view: VisitView, reader: Reader) -> Repeat:
         if now:
             found, passes = gap_said(now, reader), meets(body, now.value, view.facts.atmosphere_pa)
         before = gap_said(then, reader) if then else ""
-        should = should_words(body, lambda value, unit: reader.say("difference", value * UNITS[unit].scale))
     else:
         found = "; ".join(reader.own(one.value, one.unit) for one in stands.read) or found
         before = reader.own(stands.read_before.value, stands.read_before.unit) if stands.read_before else before
-        should = should_words(body, reader.own)
-    return replace(stands, found=found, before=before, should=should, meets=passes)
+    return replace(stands, found=found, before=before, should=_should(body, reader), meets=passes)
+
+
+def _should(body: FailedTestBody, reader: Reader) -> str:
+    if body.quantity in GAP_READINGS:
+        return should_words(body, lambda value, unit: reader.say("difference", value * UNITS[unit].scale))
+    return should_words(body, reader.own)
+
+
+def open_in(view: VisitView, reader: Reader) -> Sequence[Obstacle]:
+    """What to see to before leaving, the numbers of what is not proven in the reader's units."""
+    tests = view.state[FailedTests].tests
+    found = before_leaving(view.state, view.assessment)
+    return [_open_in(one, tests[one.entry_id], view, reader) if one.code in ("unproven", "failed") else one for one in found]
+
+
+def _open_in(obstacle: Obstacle, test: KeptTest, view: VisitView, reader: Reader) -> Obstacle:
+    stands = replace(repeat_of(view.state, test, view.facts), should=_should(test.body, reader))
+    return replace(obstacle, words=unproven_words(stands))
 
 
 def _gap_of(assessment: Assessment | None, body: FailedTestBody) -> Derived | None:

@@ -349,18 +349,25 @@ def _clocks(case: Case[RepeatBody]) -> Clocks:
     return Clocks(started, changed, charged, defrosted, (running.mode or case.facts.mode) is Mode.HEATING)
 
 
+def unproven_words(stands: Repeat) -> str:
+    """What has to be proven yet, or failed again; its number as `stands` has it."""
+    said = stands.should if stands.test.body.worded else f"{stands.label.lower()} {stands.should}"
+    if stands.judged:
+        return f"Still failing: {said}."
+    asks = "repeat after the last change" if stands.changed else "prove"
+    return f"Before this is called fixed, {asks}: {said}."
+
+
 def unproven(visit: VisitState) -> list[Obstacle]:
     """What is not proven: only 'fixed' needs it."""
     found = []
     for test in visit[FailedTests].tests.values():
         stands, key = repeat_of(visit, test), str(test.entry_id)
-        said = stands.should if test.body.worded else f"{stands.label.lower()} {stands.should}"
+        words = unproven_words(stands)
         if not stands.judged:
-            asks = "repeat after the last change" if stands.changed else "prove"
-            words = f"Before this is called fixed, {asks}: {said}."
             found.append(Obstacle("unproven", words, key, weight=Weight.PROOF, of_fixed=True))
         elif not stands.passed:
-            found.append(Obstacle("failed", f"Still failing: {said}.", key, weight=Weight.PROOF, of_fixed=True))
+            found.append(Obstacle("failed", words, key, weight=Weight.PROOF, of_fixed=True))
     if (visit[Actions].done or visit[Charge].moved) and not visit[FailedTests].tests:
         words = "Name the measurement that showed the complaint, and repeat it: else nothing is proven."
         found.append(Obstacle("no_test", words, weight=Weight.PROOF, of_fixed=True))
