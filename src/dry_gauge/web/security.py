@@ -177,50 +177,65 @@ class SecurityHeaders:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
+        send = _with_headers(send)
+        turned_away = self._turned_away(scope)
+        if turned_away is not None:
+            await turned_away(scope, receive, send)
+        else:
+            await self._let_through(scope, receive, send)
 
-        async def send_with_headers(message: Message) -> None:
-            if message["type"] == "http.response.start":
-                headers: list[Any] = [*message.get("headers", [])]
-                said = {name for name, _ in headers}
-                headers += [item for item in HEADERS.items() if item[0] not in said]
-                message = {**message, "headers": headers}
-            await send(message)
-
+    def _turned_away(self, scope: Scope) -> Response | None:
+        """The answer to what goes no further, by its head alone."""
         if host_of(scope) not in self.hosts and scope["path"] not in _BY_ANY_NAME:
-            await _problem(421, "This name is not one that this installation answers to; ALLOWED_HOSTS lists them.")(
-                scope, receive, send_with_headers
-            )
-            return
+            return _problem(421, "This name is not one that this installation answers to; ALLOWED_HOSTS lists them.")
         if "\0" in scope["path"] or b"%00" in scope.get("query_string", b""):
-            await _problem(400, "The address holds a character that cannot be.")(scope, receive, send_with_headers)
-            return
-        length = dict(scope["headers"]).get(b"content-length", b"0")
-        most = next((limit for ending, limit in LARGER.items() if scope["path"].endswith(ending)), MOST_FORM_BYTES)
-        too_large = _problem(413, f"The body is over {most // 1024} kB.")
+            return _problem(400, "The address holds a character that cannot be.")
+        length, most = dict(scope["headers"]).get(b"content-length", b"0"), _most_bytes(scope)
         if scope["method"] not in ("GET", "HEAD") and (not length.isdigit() or int(length) > most):
-            await too_large(scope, receive, send_with_headers)
-            return
-        came, answered = 0, False
+            return _problem(413, _too_large(most))
+        return None
+
+    async def _let_through(self, scope: Scope, receive: Receive, send: Send) -> None:
+        """What comes without its length said is counted as it comes."""
+        came, answered, most = 0, False, _most_bytes(scope)
 
         async def counted() -> Message:
-            """What comes without its length said is counted as it comes."""
             nonlocal came
             message = await receive()
             came += len(message.get("body", b""))
             if came > most:
-                raise _TooLarge(413, f"The body is over {most // 1024} kB.")
+                raise _TooLarge(413, _too_large(most))
             return message
 
         async def noting(message: Message) -> None:
             nonlocal answered
             answered = True
-            await send_with_headers(message)
+            await send(message)
 
         try:
             await self.app(scope, counted, noting)
         except _TooLarge:
             if not answered:
-                await too_large(scope, receive, send_with_headers)
+                await _problem(413, _too_large(most))(scope, receive, send)
+
+
+def _with_headers(send: Send) -> Send:
+    async def sending(message: Message) -> None:
+        if message["type"] == "http.response.start":
+            headers: list[Any] = [*message.get("headers", [])]
+            said = {name for name, _ in headers}
+            message = {**message, "headers": headers + [item for item in HEADERS.items() if item[0] not in said]}
+        await send(message)
+
+    return sending
+
+
+def _most_bytes(scope: Scope) -> int:
+    return next((limit for ending, limit in LARGER.items() if scope["path"].endswith(ending)), MOST_FORM_BYTES)
+
+
+def _too_large(most: int) -> str:
+    return f"The body is over {most // 1024} kB."
 
 
 class _TooLarge(HTTPException):
