@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Iterable, Mapping
 from typing import Any
 
 from dry_gauge.notebook.entries import BODY
@@ -21,14 +21,15 @@ def _document(name: str, **properties: Any) -> dict[str, Any]:
     }
 
 
-def unit_schema() -> dict[str, Any]:
-    """One unit: its card as the register has it, parts, changes, warranties, photos."""
-    row = {"type": "object", "required": ["id", "site_id", "tag", "facts"], "properties": {"facts": {"type": "object"}}}
-    return _document("unit", unit=row, component=_ROWS, unit_change=_ROWS, warranty=_ROWS, photo=_ROWS)
+def schemas(of_shop: Iterable[str], of_unit: Iterable[str], of_visit: Iterable[str]) -> dict[str, dict[str, Any]]:
+    """By name: ``shop`` (its people without passwords), ``unit`` (its card as the register has it) and ``visit``.
 
-
-def visit_schema() -> dict[str, Any]:
-    """One visit: its row, every entry of its notebook, and what followed from it."""
+    Parameters
+    ----------
+    of_shop, of_unit, of_visit : iterable of str
+        The tables whose rows come along with each; of a visit, ``entry`` among them.
+    """
+    card = {"type": "object", "required": ["id", "site_id", "tag", "facts"], "properties": {"facts": {"type": "object"}}}
     bodies = entry_schema()
     definitions = bodies.pop("$defs", {})
     entry = {
@@ -36,33 +37,15 @@ def visit_schema() -> dict[str, Any]:
         "required": ["id", "sequence", "person_id", "written_at", "received_at", "body"],
         "properties": {"sequence": {"type": "integer"}, "written_at": {"type": "string", "format": "date-time"}, "body": bodies},
     }
-    row = {"type": "object", "required": ["id", "unit_id", "technician_id", "planned_for", "status"]}
-    others = (
-        "follow_up",
-        "sound_day",
-        "control_chain",
-        "control_finding",
-        "board_code",
-        "owner_report",
-        "owner_link",
-        "proposal",
-        "decision",
-        "visit_result",
-        "visit_held",
-    )
-    document = _document("visit", visit=row, entry={"type": "array", "items": entry}, **dict.fromkeys(others, _ROWS))
-    return {**document, "$defs": definitions}
+    visit = {"type": "object", "required": ["id", "unit_id", "technician_id", "planned_for", "status"]}
+    entries = {"entry": {"type": "array", "items": entry}}
+    return {
+        "shop": _document("shop", shop={"type": "object"}, people=_ROWS, **dict.fromkeys(of_shop, _ROWS)),
+        "unit": _document("unit", unit=card, **dict.fromkeys(of_unit, _ROWS)),
+        "visit": _document("visit", visit=visit, **dict.fromkeys(of_visit, _ROWS) | entries) | {"$defs": definitions},
+    }
 
 
 def entry_schema() -> dict[str, Any]:
     """What an entry says, for every kind."""
     return BODY.json_schema()
-
-
-def shop_schema() -> dict[str, Any]:
-    """The shop, its people without passwords, and everything that belongs to no single unit."""
-    listed = ("people", "site", "instrument", "cylinder", "price", "movement", "part_order", "warranty_claim", "audit_event")
-    return _document("shop", shop={"type": "object"}, **dict.fromkeys(listed, _ROWS))
-
-
-SCHEMAS: Mapping[str, Callable[[], dict[str, Any]]] = {"shop": shop_schema, "unit": unit_schema, "visit": visit_schema}

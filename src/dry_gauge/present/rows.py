@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import TypeVar
 
@@ -10,7 +11,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.survey import not_asked
-from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Quantity, Sight
+from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Kind, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings
@@ -111,9 +112,14 @@ class SheetRows:
     rest: dict[str, list[Row]]
 
 
+def usual_few(kind: Kind) -> Sequence[str]:
+    """The quantities that are asked for first on such a unit."""
+    return _FIRST_WALK_IN if kind.is_walk_in else _FIRST_COMFORT
+
+
 def sheet_rows(view: VisitView, reader: Reader, circuit: int) -> SheetRows:
     """The sheet's rows: the usual few first, the rest by side."""
-    first = _FIRST_WALK_IN if view.facts.kind.is_walk_in else _FIRST_COMFORT
+    first = usual_few(view.facts.kind)
     rest: dict[str, list[Row]] = {name: [] for name in _SIDE_NAMES.values()}
     for quantity in QUANTITIES.values():
         if quantity.name not in first and not quantity.desk:

@@ -16,7 +16,7 @@ from sqlalchemy.exc import DataError, IntegrityError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.exchange.archive import ArchiveReader, ArchiveWriter
-from dry_gauge.exchange.schemas import SCHEMAS
+from dry_gauge.exchange.schemas import schemas
 from dry_gauge.exchange.sheets_csv import cell
 from dry_gauge.service import audit
 from dry_gauge.service.notebooks import load
@@ -55,8 +55,8 @@ def export(connection: Connection, someone: Someone, target: IO[bytes], now: dat
             **{name: store.rows_of(connection, name) for name in (*store.FIRST, *store.LAST)},
         },
     )
-    for name, schema in SCHEMAS.items():
-        archive.add_json(f"schemas/{name}.schema.json", schema())
+    for name, schema in schemas((*store.FIRST, *store.LAST), store.OF_UNIT, store.OF_VISIT).items():
+        archive.add_json(f"schemas/{name}.schema.json", schema)
     for unit_id in units:
         document = _document(connection, "unit", unit_id, store.OF_UNIT)
         archive.add_json(f"units/{unit_id}.json", document)

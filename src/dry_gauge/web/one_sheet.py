@@ -22,7 +22,7 @@ from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
-from dry_gauge.present.rows import shown_unit
+from dry_gauge.present.rows import shown_unit, usual_few
 from dry_gauge.service import opening
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import find_visit
@@ -30,27 +30,6 @@ from dry_gauge.web.render import reader_of
 from dry_gauge.web.typed import parse_number
 
 LONGEST_ADDRESS = 4000
-_COMFORT = (
-    "outdoor_air_temp",
-    "return_air_temp",
-    "return_air_wet_bulb",
-    "supply_air_temp",
-    "suction_pressure",
-    "suction_line_temp",
-    "liquid_pressure",
-    "liquid_line_temp",
-    "discharge_line_temp",
-)
-_BOX = (
-    "outdoor_air_temp",
-    "box_air_temp",
-    "suction_pressure",
-    "suction_line_temp",
-    "coil_outlet_temp",
-    "liquid_pressure",
-    "liquid_line_temp",
-    "discharge_line_temp",
-)
 LOOKED = ("evaporator_air_proven", "condenser_air_proven", "filter_dirty", "condenser_dirty", "sight_glass_bubbles")
 _SETTLED_MINUTES = 20.0
 _RAN_MINUTES = 15.0  # what is ticked: it ran for as long, at the least
@@ -124,10 +103,9 @@ def typed_sheet(asked: Mapping[str, str], reader: Reader) -> Typed:
             facts = replace(facts, target_subcooling_k=subcooling_k)
         except Refused as refusal:
             label_error = refusal.message
-    names = _BOX if kind.is_walk_in else _COMFORT
     rows = tuple(
         TypedRow(QUANTITIES[name], shown_unit(QUANTITIES[name], reader), asked.get(name, "").strip()[:_MOST_TYPED])
-        for name in names
+        for name in usual_few(kind)
     )
     looked = frozenset(what for what in LOOKED if asked.get(what))
     return Typed(facts, rows, looked, bool(asked.get("settled")), label, label_error)
