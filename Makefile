@@ -35,7 +35,7 @@ bench: setup-test     ## speeds and ratios, printed
 	@PYTHONPATH=. $(PYTHON) scripts/bench.py
 
 lint: setup-test      ## style, scripts, types and layers
-	@.venv/bin/ruff check . && .venv/bin/oxlint --quiet src/dry_gauge/web/static tests && .venv/bin/mypy && .venv/bin/lint-imports
+	@.venv/bin/ruff check . && .venv/bin/ruff format --check --quiet . && .venv/bin/oxlint --quiet src/dry_gauge/web/static tests && .venv/bin/mypy && .venv/bin/lint-imports
 
 trends: setup-test    ## which way each fault moves each gap of the simulated units, printed
 	@PYTHONPATH=. $(PYTHON) scripts/trends.py
