@@ -5,6 +5,7 @@ from __future__ import annotations
 import pytest
 
 from dry_gauge.core.judgement.assess import with_put_aside
+from dry_gauge.core.judgement.checks import CHECKS, ONLY_WHERE
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault
 from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, judged, reading, sheet
 
@@ -235,6 +236,10 @@ def test_another_refrigerant_that_fits_is_asked_about():
 
 def test_a_healthy_sheet_raises_no_oddity():
     assert codes(sheet(TXV, AIR_PROVEN, **HEALTHY)) == set()
+
+
+def test_what_only_some_units_know_is_a_check():
+    assert ONLY_WHERE.keys() <= {check.name for check in CHECKS}
 
 
 def test_next_checks_ask_only_names_of_the_contract():

@@ -13,8 +13,11 @@ import pytest
 
 from dry_gauge.cli import main
 from dry_gauge.core.errors import Refused
-from dry_gauge.exchange.reading_sheet import json_schema, parse_sheet
+from dry_gauge.exchange.reading_sheet import parse_sheet
+from dry_gauge.exchange.sheet_json import json_schema
 from tests.builders import HEALTHY, TXV, answer, reading, sheet
+
+_AIRFLOW = {"quantity": "airflow", "value": 1200, "unit": "cfm"}
 
 
 def changed(path: str, value: object) -> str:
@@ -37,6 +40,12 @@ def changed(path: str, value: object) -> str:
         ('"\\ud800"', "", "JSON"),
         (changed("colour", 1), "colour", "not a known field"),
         (changed("unit/seeer", 14), "unit.seeer", "seer"),
+        (changed("unit/maker_chart", [{"outdoor_f": 95, "indoor_f": 67, "hed": 400}]), "unit.maker_chart[0].hed", "head_psig"),
+        (
+            changed("earlier", [{"date": "2026-05-02", "readings": [_AIRFLOW | {"minuts": 3}]}]),
+            "earlier[0].readings[0].minuts",
+            "minutes",
+        ),
         (changed("version", 2), "version", "must be 1"),
         (changed("format", "other"), "format", "dry-gauge/reading-sheet"),
         (changed("unit/kind", "split"), "unit.kind", "split_ac"),

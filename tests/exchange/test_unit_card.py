@@ -7,7 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
+from dry_gauge.exchange.reading_sheet import unit_from
+from dry_gauge.exchange.sheet_json import UnitJson
 from dry_gauge.exchange.unit_card import facts_from_form, form_from_facts
 from dry_gauge.web.typed import parse_number
 

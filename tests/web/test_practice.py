@@ -14,7 +14,7 @@ from dry_gauge.bench.practice import game
 from dry_gauge.bench.practice.debrief import sound_way
 from dry_gauge.bench.practice.hidden import REMEDIES
 from dry_gauge.core.vocabulary import Fault
-from dry_gauge.service.practice import SHIPPED
+from dry_gauge.service.practice_cases import SHIPPED
 from dry_gauge.store.models import EntryRow, PracticeCaseRow, PracticeGameRow, Visit, VisitResult
 from tests.web.calls import Browser
 from tests.web.test_register import words

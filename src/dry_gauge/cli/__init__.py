@@ -24,7 +24,8 @@ from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.refrigerants.saturation import Saturation, saturation_of
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.exchange.assessment import to_json, to_text
-from dry_gauge.exchange.reading_sheet import UnitJson, parse_sheet, unit_from
+from dry_gauge.exchange.reading_sheet import parse_sheet, unit_from
+from dry_gauge.exchange.sheet_json import UnitJson
 from dry_gauge.probes.meter import SUPPLIES, Meter
 from dry_gauge.probes.rig import SYSTEMS, Rig
 from dry_gauge.probes.simulated import Hub, Scene

@@ -199,7 +199,15 @@ def _block(root: Element, block: Block, box: tuple[float, float, float, float], 
     for place, (css, text) in enumerate(lines):
         if 16 + 17 * place <= height - 2:
             most = int((width - _INDENT - 2) / _LETTER[css])
-            add(frame, "text", css, svg.shortened(text, most), x=_INDENT, y=16 + 17 * place)
+            add(frame, "text", css, _shortened(text, most), x=_INDENT, y=16 + 17 * place)
+
+
+def _shortened(text: str, most: int) -> str:
+    """A number at the end of a unit's tag stays: it is what tells it from its neighbour."""
+    front, _, number = text.rpartition(" ")
+    if len(text) <= most or not number.isdigit():
+        return svg.shortened(text, most)
+    return f"{svg.shortened(front, most - len(number) - 1)} {number}"
 
 
 def _spoken(block: Block) -> str:

@@ -15,7 +15,8 @@ from dry_gauge.core.intake import difference_k, height_m, in_unit
 from dry_gauge.core.label import capacity_btuh
 from dry_gauge.core.quantities import FAHRENHEIT_K, FOOT_M, POUND_KG, TON_BTUH
 from dry_gauge.core.refrigerants.catalogue import find
-from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
+from dry_gauge.exchange.reading_sheet import unit_from
+from dry_gauge.exchange.sheet_json import UnitJson
 
 _TEXTS = ("kind", "refrigerant", "metering", "evaporator_class", "head_pressure_control", "compressor_control")
 _NUMBERS = ("seer", "rated_load_amps")

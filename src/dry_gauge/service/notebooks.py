@@ -10,7 +10,8 @@ from sqlalchemy import Connection
 
 from dry_gauge.core.judgement.assess import kept_back
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.exchange.reading_sheet import UnitJson, unit_from
+from dry_gauge.exchange.reading_sheet import unit_from
+from dry_gauge.exchange.sheet_json import UnitJson
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.state import FOLD_VERSION, fold_all, restored, stored
 from dry_gauge.notebook.subjects.closing import Closing

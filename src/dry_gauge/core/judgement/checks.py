@@ -386,7 +386,7 @@ def _is_far_from_valve(view: CircuitView) -> bool:
 
 
 # Checks that not every unit knows; the others can be made on any.
-_ONLY_WHERE: Mapping[str, Callable[[CircuitView], bool]] = {
+ONLY_WHERE: Mapping[str, Callable[[CircuitView], bool]] = {
     "glass": lambda view: view.unit.receiver,
     "door": lambda view: view.unit.kind.is_walk_in,
     "static": lambda view: not view.unit.kind.is_walk_in,
@@ -404,7 +404,7 @@ _ONLY_WHERE: Mapping[str, Callable[[CircuitView], bool]] = {
 
 def _fits(check: Check, view: CircuitView) -> bool:
     """Whether it can be made on this unit, and would tell something that is not known yet."""
-    fits = _ONLY_WHERE.get(check.name)
+    fits = ONLY_WHERE.get(check.name)
     if check.name in view.sheet.out_of_reach or (fits is not None and not fits(view)):
         return False
     return any(name not in view.measured and name not in view.states for name in check.asks)

@@ -11,7 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import assess
 from dry_gauge.exchange.assessment import to_json
-from dry_gauge.exchange.reading_sheet import MOST_BYTES, json_schema, parse_sheet
+from dry_gauge.exchange.reading_sheet import parse_sheet
+from dry_gauge.exchange.sheet_json import MOST_BYTES, json_schema
 from dry_gauge.service.sign_in import within_rate
 from dry_gauge.web.security import engine_of
 

@@ -26,7 +26,7 @@ from dry_gauge.core.vocabulary import Fault, Kind
 from dry_gauge.drawing.belief import BeliefStep, belief_svg
 from dry_gauge.exchange.language import language_named
 from dry_gauge.present.practice import Truth, named_words, shown_step, step_words, truths, worth_said
-from dry_gauge.service import practice
+from dry_gauge.service import practice, practice_cases
 from dry_gauge.service.sign_in import token_hash
 from dry_gauge.service.today import today_here
 from dry_gauge.store import practice as store
@@ -48,7 +48,7 @@ def show_cases(request: Request) -> Response:
     """Calls to practise on, and how it went so far."""
     with signed_in(request) as (connection, someone):
         home = at_home(connection, someone)
-        practice.ensure_shipped(connection, home, datetime.now(UTC))
+        practice_cases.ensure_shipped(connection, home, datetime.now(UTC))
         return _cases_page(request, connection, home)
 
 
@@ -57,7 +57,7 @@ def _cases_page(
 ) -> Response:
     games = store.games_of(connection, someone.person_id)
     latest = {one.code: one for one in reversed(games)}
-    today = practice.day_code(today_here())
+    today = practice_cases.day_code(today_here())
     cases = [one for one in store.all_cases(connection) if one.code == today or not one.code.startswith("DAY")]
     cases = [one for one in cases if one.version == game.VERSION]
     cases.sort(key=lambda one: (one.code == today) != bool(games))  # the first call before the day's, for who is new
@@ -77,9 +77,9 @@ def _cases_page(
         request_made=request.query_params.get("made", "")[:12],
         may_compose=someone.role == "lead",
         HELPS=practice.HELPS,
-        due=len(practice.due_again(connection, someone, datetime.now(UTC))),
+        due=len(practice_cases.due_again(connection, someone, datetime.now(UTC))),
         rates=_rates(games),
-        closed=practice.closed_calls(connection) if someone.role == "lead" else (),
+        closed=practice_cases.closed_calls(connection) if someone.role == "lead" else (),
         team=store.team(connection) if someone.role == "lead" else (),
     )
 
@@ -126,17 +126,17 @@ def _begun(request: Request, connection: Connection, someone: Someone, fields: F
     title, code = fields.get("title", "").strip()[:80], fields.get("code", "")
     match fields.get("do"):
         case "like":
-            code = practice.like_closed(connection, someone, _id_in(fields, "like") or UUID(int=0), title, now)
+            code = practice_cases.like_closed(connection, someone, _id_in(fields, "like") or UUID(int=0), title, now)
             return f"/practice?made={code}#made"
         case "compose":
             faults = [fault for fault in _CAUSES if fields.get(f"fault-{fault.value}")]
             kind = Kind(fields["kind"]) if fields.get("kind") in set(Kind) else None
-            code = practice.composed(connection, someone, faults, kind, title, now, dead=bool(fields.get("dead")))
+            code = practice_cases.composed(connection, someone, faults, kind, title, now, dead=bool(fields.get("dead")))
             return f"/practice?made={code}#made"
         case "again":
-            code = practice.once_more(connection, someone, now)
+            code = practice_cases.once_more(connection, someone, now)
         case _ if fields.get("level"):
-            code = practice.new_case(connection, someone, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
+            code = practice_cases.new_case(connection, someone, int(fields["level"]) if fields["level"].isdecimal() else 0, now)
     back = _id_in(fields, "comeback")
     game_id = (
         practice.begin_again(connection, someone, back, now)
