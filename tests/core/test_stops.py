@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import pytest
 
+from dry_gauge.core.judgement.assess import with_put_aside
 from dry_gauge.core.judgement.stops import STOPS
-from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, reading, sheet
+from tests.builders import AIR_PROVEN, HEALTHY, ORIFICE, STARVED, TXV, WALK_IN, answer, judged, reading, sheet
 
 HEAT = {"kind": "split_heat_pump", "mode": "heating", "metering": "txv"}
 HEATED = {
@@ -167,6 +168,33 @@ def test_nearly_empty_is_named_and_no_gauge_is_asked_for():
     assert found["verdict"] != "healthy"
     assert found["causes"][0]["fault"] == "undercharge"
     assert {check["unit"] for check in found["next_checks"]} == {"off"}
+
+
+def test_a_circuit_beside_one_that_must_not_run_is_asked_what_can_be_looked_at_with_the_unit_off():
+    document = sheet({"kind": "package_ac"}, AIR_PROVEN, **HEALTHY | {"liquid_pressure": 600.0})
+    document["readings"] += [
+        reading(name, value, circuit=2) for name, value in STARVED.items() if name.startswith(("suc", "liq"))
+    ]
+    iced = {**document, "observations": [*document["observations"], seen("ice_on_evaporator_even", 2)]}
+    for asked in (document, iced):
+        found = answer(asked)["circuits"]
+        assert [line["code"] for line in found["1"]["stop"]] == ["head_above_stop"]
+        assert found["2"]["stop"] == []
+        assert len(found["2"]["next_checks"]) == 3
+        assert {check["unit"] for check in found["2"]["next_checks"]} == {"off"}
+    # Its fan cannot help: the whole unit is off.
+    assert found["2"]["next_checks"][0]["asks"] == ["ice_on_evaporator_even", "ice_on_evaporator_patchy"]
+    assert "fan" not in found["2"]["next_checks"][0]["check"]
+    # Nor does putting a warning of its own aside ask for a running unit.
+    odd = {**document, "readings": [*document["readings"], reading("liquid_line_temp", 90.0, circuit=2)]}
+    beside = judged(odd).circuits[2]
+    released = with_put_aside(beside, {oddity.code for oddity in beside.oddities})
+    assert beside.oddities
+    assert {check.unit for check in released.next_checks} == {"off"}
+
+
+def seen(what, circuit):
+    return {"what": what, "state": "yes", "circuit": circuit}
 
 
 def test_hunting_is_judged_by_its_mean():

@@ -12,7 +12,7 @@ from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.visit.run_permit import run_permit
 from dry_gauge.core.vocabulary import State
 from dry_gauge.core.words import Reader
-from tests.builders import AIR_PROVEN, HEALTHY, TXV, judged, sheet
+from tests.builders import AIR_PROVEN, HEALTHY, TXV, judged, reading, sheet
 
 TXV_UNIT = {**TXV, "label_charge_g": 3000}
 FIXED = {"metering": "orifice", "seer": 14, "label_charge_g": 3000}
@@ -41,6 +41,23 @@ def test_low_subcooling_adds_by_size_never_above_a_tenth_and_to_half_ounces():
     assert "Subcooling is" in said(slight)
     # Never past what belongs in, even if the gauge would have more.
     assert step(TXV_UNIT, liquid_line_temp=106.5, to_go_kg=0.03).step_kg == pytest.approx(0.03)
+
+
+def test_nothing_goes_into_a_circuit_beside_one_that_must_not_run():
+    low = HEALTHY | {"liquid_line_temp": 106.5}
+    document = sheet(TXV_UNIT | {"kind": "package_ac"}, AIR_PROVEN, **low)
+    document["readings"] += [
+        reading(name, value, circuit=2)
+        for name, value in (HEALTHY | {"liquid_pressure": 600.0}).items()
+        if name.startswith(("suction", "liquid"))
+    ]
+    assessment = judged(document)
+    facts = assessment.sheet.unit
+    trim = next_step(facts, assessment.circuits[1], run_permit(facts, {}, (), (), ()), {}, None, True)
+    assert step(TXV_UNIT | {"kind": "package_ac"}, liquid_line_temp=106.5).move is Move.ADD
+    assert trim.move is Move.HOLD
+    assert said(trim) == "Circuit 2 must not run, and this goes in while the unit does: end that first."
+    assert assessment.unread(3).stopped_by == 2
 
 
 def test_within_its_band_it_stops_and_above_it_is_recovery():

@@ -160,7 +160,8 @@ def drift_words(judged: CircuitAssessment, reader: Reader) -> tuple[str, ...]:
 def _at_risk(judged: CircuitAssessment) -> bool:
     box = judged.view.get("box_air_temp")
     short = any(cause.fault is Fault.UNDERCHARGE and cause.probability >= CALLED_FROM for cause in judged.causes)
-    return judged.view.unit.kind.is_walk_in and box is not None and box.value > USUAL_LIMIT_K and short and not judged.stops
+    may_run = not judged.stops and judged.stopped_by is None
+    return judged.view.unit.kind.is_walk_in and box is not None and box.value > USUAL_LIMIT_K and short and may_run
 
 
 def warnings(view: VisitView, circuit: CircuitAssessment) -> list[Warning]:

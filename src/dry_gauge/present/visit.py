@@ -11,8 +11,8 @@ from typing import Any
 from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
-from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, assess_unread, with_put_aside
-from dry_gauge.core.sheet import UnitFacts
+from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
+from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.earlier import earlier_of
@@ -25,7 +25,11 @@ from dry_gauge.notebook.subjects.verdicts import Verdicts
 
 # The same sheet is looked at again and again: by the board, by everyone who looks on, as what was before an action.
 _assessed = lru_cache(maxsize=256)(assess)
-_assessed_unread = lru_cache(maxsize=64)(assess_unread)
+
+
+@lru_cache(maxsize=64)
+def _assessed_unread(sheet: Sheet, number: int) -> CircuitAssessment:
+    return _assessed(sheet).unread(number)
 
 
 @dataclass(frozen=True, slots=True)

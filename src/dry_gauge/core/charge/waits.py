@@ -39,6 +39,8 @@ def _waits(facts: UnitFacts, judged: CircuitAssessment | None) -> Iterator[Phras
         return
     for stop in judged.stops:
         yield Phrase(f"It must not run: {stop.phrase.template[0].lower()}{stop.phrase.template[1:]}", stop.phrase.numbers)
+    if judged.stopped_by is not None:
+        yield Phrase(f"Circuit {judged.stopped_by} must not run, and this goes in while the unit does: end that first.")
     if facts.charge_is_critical:
         yield Phrase("Critical charge: no trim. Recover, evacuate, weigh it in on a scale of 1 to 2 g.")
     if facts.heating:

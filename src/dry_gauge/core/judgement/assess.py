@@ -15,7 +15,7 @@ from dry_gauge.core.judgement.checks import CALLED_FROM, Check, Overturning, nex
 from dry_gauge.core.judgement.evidence import Cause, causes
 from dry_gauge.core.judgement.exclusion import HEALTHY_FROM, Exclusion, exclusions, still_open
 from dry_gauge.core.judgement.features import Conditions, Observed
-from dry_gauge.core.judgement.first_checks import first_checks
+from dry_gauge.core.judgement.first_checks import at_rest, first_checks
 from dry_gauge.core.judgement.gates import Gate, find_gates
 from dry_gauge.core.judgement.inference import Judgement, weigh
 from dry_gauge.core.judgement.oddity import Oddity
@@ -57,6 +57,8 @@ class CircuitAssessment:
     questions: Sequence[Question]
     overturning: Overturning | None
     judgement: Judgement
+    stopped_by: int | None = None
+    """Another circuit of the unit that must not run: nothing is asked of this one, and nothing added, with the unit on."""
 
     @property
     def still_open(self) -> tuple[Fault, ...]:
@@ -85,6 +87,17 @@ class Assessment:
         """The lowest-numbered circuit."""
         return next(iter(self.circuits.values()))
 
+    def at_rest(self, circuit: CircuitAssessment) -> CircuitAssessment:
+        """A circuit of this unit as it is judged beside another that must not run; the same where all may."""
+        stopped = next((number for number, one in self.circuits.items() if one.stops), None)
+        if stopped is None or circuit.stops:
+            return circuit
+        return _concluded(replace(circuit, stopped_by=stopped), circuit.oddities)
+
+    def unread(self, number: int) -> CircuitAssessment:
+        """A circuit that the sheet has nothing of its own about: what the air and the sights of the whole unit say of it."""
+        return self.at_rest(_assess_circuit(self.sheet.circuit(number)))
+
 
 def assess(sheet: Sheet) -> Assessment:
     """Judge a sheet.
@@ -109,19 +122,8 @@ def assess(sheet: Sheet) -> Assessment:
     for number, circuit in alone.items():
         siblings = [one for one in sound if one[0] != number]
         together[number] = _assess_circuit(views[number], siblings) if siblings else circuit
-    if any(circuit.stops for circuit in together.values()):
-        together = {number: _at_rest(circuit) for number, circuit in together.items()}
-    return Assessment(sheet, together)
-
-
-def _at_rest(circuit: CircuitAssessment) -> CircuitAssessment:
-    """The same beside a circuit that must not run: nothing is asked of it that would keep the unit on."""
-    return circuit if circuit.stops else replace(circuit, next_checks=[one for one in circuit.next_checks if one.unit == "off"])
-
-
-def assess_unread(sheet: Sheet, number: int) -> CircuitAssessment:
-    """A circuit that the sheet has nothing of its own about: what the air and the sights of the whole unit say of it."""
-    return _assess_circuit(sheet.circuit(number))
+    found = Assessment(sheet, together)
+    return Assessment(sheet, {number: found.at_rest(circuit) for number, circuit in together.items()})
 
 
 def kept_back(assessment: Assessment) -> Assessment:
@@ -181,9 +183,14 @@ def _concluded(circuit: CircuitAssessment, oddities: Sequence[Oddity]) -> Circui
     view, ranked = circuit.view, circuit.causes
     gates = find_gates(view, circuit.derived, oddities, fan_held_by_control(view, circuit.derived))
     first = first_checks(view, circuit.stops, gates, oddities)
+    if circuit.stopped_by is not None:
+        first = at_rest(first)
     open_still = bool(circuit.missed or still_open(circuit.exclusions))
     verdict = _verdict(gates, ranked, circuit.stops, open_still=open_still)
-    checks, overturning = next_checks(view, _steps(view, first, verdict, ranked), ranked, circuit.judgement)
+    steps = _steps(view, first, verdict, ranked)
+    if circuit.stopped_by is not None:
+        steps = [replace(check, unit="off") for check in steps]
+    checks, overturning = next_checks(view, steps, ranked, circuit.judgement, stays_off=circuit.stopped_by is not None)
     return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
 
 

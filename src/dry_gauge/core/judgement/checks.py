@@ -303,7 +303,7 @@ def _meaning(after: Array, before: Array) -> str:
 
 
 def next_checks(
-    view: CircuitView, first: Sequence[Check], causes: Sequence[Cause], judgement: Judgement
+    view: CircuitView, first: Sequence[Check], causes: Sequence[Cause], judgement: Judgement, *, stays_off: bool = False
 ) -> tuple[list[Check], Overturning | None]:
     """Up to three checks, best first, and the outcome that would overturn the leading cause.
 
@@ -312,10 +312,13 @@ def next_checks(
     first : sequence of Check
         What comes before anything is weighed, see `first_checks.first_checks`; where it begins with the unit off or the
         compressor off, nothing that needs it running is asked for after it.
+    stays_off : bool
+        Whether the unit stays off whatever comes first, as beside a circuit that must not run.
     """
     chosen = list(first[:_WANTED])
+    stands = chosen[0].unit if chosen else "off" if stays_off else "running"
     asked = {name for check in chosen for name in check.asks}
-    resting = bool(chosen) and chosen[0].unit != "running"
+    resting = stands != "running"
     ahead = _Forecast(judgement, view, [check for check in CHECKS if not asked & set(check.asks) and _fits(check, view)])
     minutes = [
         found.check.minutes + _SETTING_OUT_MINUTES + (RESTART_MINUTES if found.check.unit == "off" and not resting else 0.0)
@@ -323,7 +326,7 @@ def next_checks(
     ]
     ranked = sorted(range(len(minutes)), key=lambda i: -float(ahead.bits[i]) / minutes[i])
     if resting:
-        ranked = [i for i in ranked if _at_rest(ahead.outcomes[i].check, chosen[0].unit)]
+        ranked = [i for i in ranked if _at_rest(ahead.outcomes[i].check, stands)]
     for i in ranked[: max(_WANTED - len(chosen), 0)]:
         if ahead.bits[i] < _LEAST_BITS:
             break
@@ -331,11 +334,7 @@ def next_checks(
         check = ahead.outcomes[i].check
         chosen.append(
             replace(
-                check,
-                unit=chosen[0].unit if resting else check.unit,
-                separates=separates,
-                outcome=outcome,
-                bits=float(ahead.bits[i]),
+                check, unit=stands if resting else check.unit, separates=separates, outcome=outcome, bits=float(ahead.bits[i])
             )
         )
     if len(chosen) > 1 and not chosen[0].asks and not chosen[0].minutes:

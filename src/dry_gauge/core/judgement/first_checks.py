@@ -6,6 +6,7 @@ A check that stops the unit, or keeps it off, stands first and lets nothing foll
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import replace
 
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.gates import Gate, reading_label
@@ -17,6 +18,7 @@ from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, SIGHTS
 from dry_gauge.core.words import Phrase
 
 _THEN_JUDGED = Phrase("Then the gaps can be judged.")
+_THAWS_OFF = "Let it thaw with the unit off, drain open; read only when it is clear and dry"
 _INDOOR_FANS = ("filter_dirty", "blower_stopped")
 _OFF_WHEN_DENIED = frozenset({"call_present"})  # nothing runs without a call
 _OFF_WHEN_SEEN = frozenset({"jumper_fitted", "panel_off"})
@@ -67,6 +69,15 @@ def first_checks(view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate]
         found += _gauges(view)
         found += _waits(holding)
     return found
+
+
+def at_rest(first: Sequence[Check]) -> list[Check]:
+    """Those of them that can be done while the whole unit stays off; ice thaws by itself."""
+    return [
+        replace(check, words=_THAWS_OFF, unit="off") if check.unit == "compressor_off" else check
+        for check in first
+        if check.unit != "running"
+    ]
 
 
 def _stop(view: CircuitView, code: str) -> Check:

@@ -10,7 +10,6 @@ from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import most_gauge_pa
-from dry_gauge.core.judgement.assess import assess_unread
 from dry_gauge.core.words import in_percent
 from dry_gauge.notebook.fields import of_circuit
 from dry_gauge.notebook.kind import LEAST_REASON, Case, Entry, Kind, Obstacle, VisitState, keeping, kept, still_on, with_one
@@ -154,7 +153,7 @@ def _check_waits(case: Case[MovementBody] | Case[PourBody], way: MovementSort, r
     if way not in (MovementSort.TRIMMED, MovementSort.ADDED) or len(reason) >= LEAST_REASON or case.judged is None:
         return
     number = circuit or 1
-    judged = case.judged.circuits.get(number) or assess_unread(case.judged.sheet, number)
+    judged = case.judged.circuits.get(number) or case.judged.unread(number)
     waits = charge_waits(case.facts, judged)
     if waits:
         # Numbers stay in the reader's units, on the desk; here only what holds.
