@@ -19,11 +19,12 @@ FIXED = {"metering": "orifice", "seer": 14, "label_charge_g": 3000}
 BOX = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv", "receiver": True, "label_charge_g": 3600}
 
 
-def step(unit, *, to_go_kg=None, settled=True, seen=None, locked=False, **values):
-    assessment = judged(sheet(unit, AIR_PROVEN | (seen or {}), **{**HEALTHY, **values}))
+def step(unit, *, to_go_kg=None, settled=True, seen=None, locked=False, changed=(), is_open=False, **values):
+    seen = AIR_PROVEN | (seen or {})
+    assessment = judged(sheet(unit, seen, **{**HEALTHY, **values}))
     facts = assessment.sheet.unit
-    states = {name: State(state) for name, state in (seen or {}).items()}
-    permit = run_permit(facts, states, (), (), ())
+    states = {name: State(state) for name, state in seen.items()}
+    permit = run_permit(facts, states, changed, (), (), is_open)
     return next_step(facts, assessment.first, permit, states, to_go_kg, settled, locked=locked)
 
 
@@ -43,6 +44,16 @@ def test_low_subcooling_adds_by_size_never_above_a_tenth_and_to_half_ounces():
     assert step(TXV_UNIT, liquid_line_temp=106.5, to_go_kg=0.03).step_kg == pytest.approx(0.03)
 
 
+def test_nothing_goes_in_by_the_gauges_while_it_may_not_start():
+    # What was read before it was opened, or before a safety was bypassed, still asks for a step.
+    assert step(TXV_UNIT, liquid_line_temp=106.5).move is Move.ADD
+    opened = step(TXV_UNIT, liquid_line_temp=106.5, is_open=True, settled=False)
+    bypassed = step(TXV_UNIT, liquid_line_temp=106.5, changed=["safety"])
+    assert opened.move is bypassed.move is Move.HOLD
+    assert said(opened).startswith("The system is open")
+    assert said(bypassed).startswith("A safety is bypassed")
+
+
 def test_nothing_goes_into_a_circuit_beside_one_that_must_not_run():
     low = HEALTHY | {"liquid_line_temp": 106.5}
     document = sheet(TXV_UNIT | {"kind": "package_ac"}, AIR_PROVEN, **low)
@@ -53,7 +64,7 @@ def test_nothing_goes_into_a_circuit_beside_one_that_must_not_run():
     ]
     assessment = judged(document)
     facts = assessment.sheet.unit
-    trim = next_step(facts, assessment.circuits[1], run_permit(facts, {}, (), (), ()), {}, None, True)
+    trim = next_step(facts, assessment.circuits[1], run_permit(facts, {}, (), (), ()), {}, None, settled=True)
     assert step(TXV_UNIT | {"kind": "package_ac"}, liquid_line_temp=106.5).move is Move.ADD
     assert trim.move is Move.HOLD
     assert said(trim) == "Circuit 2 must not run, and this goes in while the unit does: end that first."
@@ -199,7 +210,7 @@ def test_a_receiver_is_charged_by_its_glass(glass, move):
     }
     document = sheet(BOX, AIR_PROVEN | seen, outdoor_air_temp=85.0, **box)
     assessment = judged(document)
-    facts, states = assessment.sheet.unit, {name: State(state) for name, state in seen.items()}
+    facts, states = assessment.sheet.unit, {name: State(state) for name, state in (AIR_PROVEN | seen).items()}
     trim = next_step(facts, assessment.first, run_permit(facts, states, (), (), ()), states, None, True)
     assert trim.move is move
     assert trim.step_kg <= 0.05 * 3.6
@@ -224,7 +235,8 @@ def test_no_weight_is_made_of_a_gap_that_cannot_be_though_its_warning_was_put_as
     held = assessment.first
     released = with_put_aside(held, {oddity.code for oddity in held.oddities})
     assert not released.holding
-    trim = next_step(assessment.sheet.unit, released, run_permit(assessment.sheet.unit, {}, (), (), ()), {}, None, True)
+    permit = run_permit(assessment.sheet.unit, {"condenser_air_proven": State.YES}, (), (), ())
+    trim = next_step(assessment.sheet.unit, released, permit, {}, None, settled=True)
     assert (trim.move, trim.step_kg) == (Move.HOLD, 0)
     assert "Subcooling cannot be -" in said(trim)
 

@@ -65,6 +65,11 @@ class Reader:
         """A temperature difference in the reader's unit."""
         return difference_k / FAHRENHEIT_K if self.temperature_unit == "F" else difference_k
 
+    def shift(self, difference_k: float) -> str:
+        """How far a temperature moved, to the whole degree and with its sign; no move has none."""
+        whole = round(self.difference(difference_k))
+        return f"{whole:+d}".replace("-", "−") if whole else "0"
+
     def pressure(self, pressure_pa: float) -> float:
         """Gauge pressure in the reader's unit, from absolute Pa."""
         return UNITS[self.gauge_unit].from_si(pressure_pa, self.atmosphere_pa)

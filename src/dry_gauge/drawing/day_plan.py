@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from dry_gauge.core.local_time import axis_hour
 from dry_gauge.core.office.hours import FIRST_HOUR, FULL_MINUTES, LAST_HOUR, STEP_MINUTES
+from dry_gauge.core.words import counted
 from dry_gauge.drawing import svg
 from dry_gauge.drawing.svg import Element, add
 
@@ -81,6 +82,10 @@ def load_words(minutes: int, days: int = 1) -> tuple[str, bool]:
     return (f"{hours} h" + (f" {rest}" if rest else "")) if minutes else "free", minutes > FULL_MINUTES * min(days, 5)
 
 
+def _described(heads: Sequence[LaneHead], blocks: Sequence[Block]) -> str:
+    return f"{counted(len(blocks), 'call')}, {len(heads)} {'person' if len(heads) == 1 else 'people'}"
+
+
 def day_svg(title: str, heads: Sequence[LaneHead], blocks: Sequence[Block], sheet: Sheet, now: int | None, ident: str) -> str:
     """One day.
 
@@ -93,7 +98,7 @@ def day_svg(title: str, heads: Sequence[LaneHead], blocks: Sequence[Block], shee
     long, across = sheet.gutter if not sheet.down else sheet.head, sheet.head if not sheet.down else sheet.gutter
     ends = long + sheet.step * (LAST_HOUR - FIRST_HOUR), across + lane * len(heads)
     width, height = (ends[1], ends[0] + 8) if sheet.down else (ends[0] + 8, ends[1])
-    root = svg.picture(width, height, "plan-picture", title, f"{len(blocks)} calls, {len(heads)} people", ident, role="group")
+    root = svg.picture(width, height, "plan-picture", title, _described(heads, blocks), ident, role="group")
     root.set("data-step", svg.number(sheet.step / 60))
     root.set("data-lane", svg.number(lane))
     root.set("data-down", "yes" if sheet.down else "no")
@@ -145,7 +150,7 @@ def week_svg(
     rows = [max([len(stacked.get((lane, day), ())) for day in range(len(days))] + [1]) for lane in range(len(heads))]
     tops = [sheet.head + sum(row * _WEEK_ROW + _WEEK_GAP for row in rows[:lane]) for lane in range(len(heads) + 1)]
     width = sheet.gutter + sheet.step * len(days) + 8
-    root = svg.picture(width, tops[-1], "plan-picture", title, f"{len(blocks)} calls, {len(heads)} people", ident, role="group")
+    root = svg.picture(width, tops[-1], "plan-picture", title, _described(heads, blocks), ident, role="group")
     root.set("data-step", svg.number(sheet.step / minutes))
     root.set("data-lane", "0")  # lanes differ in height: by dragging only the day changes
     root.set("data-down", "no")

@@ -49,12 +49,11 @@ def trend_svg(name: str, trend: Trend, reader: Reader, tallest_k: float, ident: 
     """One gap's curve, all of one page to the same scale."""
     points = trend.points
     label = GAP_LABELS[name]
-    last = reader.difference(points[-1][1])
-    middle = reader.difference(next(shift for severity, shift, _ in points if severity >= 0.5))
+    last_k = points[-1][1]
+    middle_k = next(shift for severity, shift, _ in points if severity >= 0.5)
     unit = f"°{reader.temperature_unit}"
-    root = svg.picture(
-        _WIDTH, _HEIGHT, "trend", label, f"{label}: {middle:+.0f} {unit} at medium size, {last:+.0f} {unit} at full.", ident
-    )
+    described = f"{label}: {reader.shift(middle_k)} {unit} at medium size, {reader.shift(last_k)} {unit} at full."
+    root = svg.picture(_WIDTH, _HEIGHT, "trend", label, described, ident)
 
     def at(severity: float, shift_k: float) -> tuple[float, float]:
         return _LEFT + severity * (_RIGHT - _LEFT), _MIDDLE - shift_k / tallest_k * _HALF
@@ -72,7 +71,7 @@ def trend_svg(name: str, trend: Trend, reader: Reader, tallest_k: float, ident: 
     add(root, "path", "trend-line", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in (at(s, k) for s, k, _ in points)))
     told = (at(size, min(max(shift_k, -tallest_k), tallest_k)) for size, shift_k in trend.habit)
     add(root, "path", "trend-habit", d="M" + "L".join(f"{x:.5g} {y:.5g}" for x, y in told))
-    end = at(1.0, points[-1][1])
-    words = "about the same" if abs(last) < 1.0 else f"{last:+.0f} {unit}".replace("-", "−")
+    end = at(1.0, last_k)
+    words = "about the same" if abs(reader.difference(last_k)) < 1.0 else f"{reader.shift(last_k)} {unit}"
     add(root, "text", "trend-value", words, x=_RIGHT + 8, y=min(max(end[1] + 5, 30), _HEIGHT - 16))
     return svg.written(root)

@@ -124,7 +124,7 @@ def _waits(connection: Connection) -> Mapping[UUID, str]:
 def _drawn(one: Concern, of_unit: Lines, reader: Reader) -> Drawn:
     row = of_unit[one.name, one.circuit]
     label = GAP_LABELS[one.name]
-    told = ", ".join(f"{reader.difference(value):+.0f}" for value in row.own_k)
+    told = ", ".join(reader.shift(value) for value in row.own_k)
     return Drawn(label, f"Against like units: {told} °{reader.temperature_unit}", row.days, row.own_k, (row.first_k, row.last_k))
 
 
@@ -143,7 +143,7 @@ def _words(one: Concern, reader: Reader, waits_for: str | None, *, several: bool
         case Urgency.REPEATS:
             return f"{_cause(one.name)}: {one.count} times in two years"
         case Urgency.DRIFTS:
-            change = f"{reader.difference(one.value):+.0f} °{reader.temperature_unit}".replace("-", "−")
+            change = f"{reader.shift(one.value)} °{reader.temperature_unit}"
             whose = f"circuit {one.circuit}: " if several else ""
             return f"{whose}{GAP_LABELS[one.name].lower()} drifts away from like units: {change} over {one.count} visits"
         case Urgency.OVERDUE:

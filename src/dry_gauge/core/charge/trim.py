@@ -169,6 +169,8 @@ def next_step(
     waits = charge_waits(facts, judged)
     if waits:
         return say(Move.HOLD, waits[0], stops=waits)
+    if permit.missing:
+        return say(Move.HOLD, permit.missing[0], stops=permit.missing)
     if not settled:
         minutes = f", about {minutes_more} minutes more" if minutes_more else ""
         return say(Move.HOLD, Phrase(f"Not settled{minutes}: what was added has not arrived yet."))
