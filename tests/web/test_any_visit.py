@@ -92,14 +92,15 @@ def test_nothing_asks_for_a_running_unit_that_has_to_stay_off(made, circuit):
     view = view_of(facts, fold_all(entries, facts))
     one = circuit_of(view, circuit)
     assert one is None or one.view.number == circuit  # never by another circuit's readings
+    read, weigh = page_of(view, BY_NAME["read"], circuit), page_of(view, BY_NAME["weigh"], circuit)
+    if not permit_of(view, weigh.own.now).granted:
+        assert trim_of(weigh.own).move is not Move.ADD
     ledger, stops = view.state[Ledger], stops_of(view)
     first = one and comes_first(view, Reader(), one)
     if not (ledger.locked or ledger.red_tags or stops or first):
         return
     assert not permit_of(view, NOW).granted or (first and first.station in ("weigh", "recover"))
     assert in_short(view, Reader())[1].mark != "ok"
-    read, weigh = page_of(view, BY_NAME["read"], circuit), page_of(view, BY_NAME["weigh"], circuit)
-    assert trim_of(weigh.own).move is not Move.ADD
     said = BeautifulSoup(drawn(read, "visits/_judge.html"), "html.parser").select_one(".next")
     said = said.get_text(" ") if said else ""
     assert "unit stays on" not in said
