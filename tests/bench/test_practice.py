@@ -51,6 +51,21 @@ def test_a_reading_is_the_same_until_something_is_done_and_another_then():
     assert unit.read("box_air_temp", 60) is None
 
 
+def test_in_heating_a_coil_is_looked_at_where_it_stands_and_weighed_by_what_it_does():
+    calls = draw_calls(
+        40, np.random.default_rng(3), kinds=(Kind.SPLIT_HEAT_PUMP,), truths=[frozenset({Fault.LOW_CONDENSER_AIRFLOW})] * 40
+    )
+    drawn = next(one for one in calls if one.facts.heating and not one.missed & {"evaporator_dirty", "condenser_dirty"})
+    matted = next(part for part in parts_behind(Fault.LOW_CONDENSER_AIRFLOW, drawn.facts) if part.name == "indoor_coil")
+    worker = Worker(replace(drawn, wrong=(replace(drawn.wrong[0], part=matted),)))
+    worker.ask("air", ("evaporator_air_proven", "condenser_air_proven"), 5.0)
+    worker.ask("coils", ("evaporator_dirty", "condenser_dirty"), 5.0)
+    seen = {what: one.state for what, one in worker.seen.items()}
+    assert seen == {"evaporator_dirty": State.YES, "condenser_dirty": State.NO,
+                    "evaporator_air_proven": State.NO, "condenser_air_proven": State.YES}  # fmt: skip
+    assert worker.judge().view.seen("condenser_dirty")
+
+
 @pytest.mark.parametrize("fault", [fault for fault in Fault if fault is not Fault.NONE])
 @pytest.mark.parametrize("kind", [Kind.SPLIT_AC, Kind.WALK_IN_COOLER])
 def test_every_fault_has_a_part_behind_it_and_each_of_its_cures_mends_it(fault, kind):

@@ -164,7 +164,7 @@ def test_the_survey_fits_the_unit_and_counts_findings():
     assert not asked & {"filter_dirty", "heat_exchanger_cracked"}
     assert all(what in SIGHTS for facts in (SPLIT, FREEZER) for place in places(facts) for what in place.sights)
     found = {one.place.name: one for one in survey(SPLIT, {"condenser_air_proven": State.NO, "condenser_dirty": State.NO})}
-    assert found["condenser"].findings == ("Condenser air proven",)
+    assert found["condenser"].findings == ("Outdoor coil air proven",)
     assert found["condenser"].answered == 2
 
 

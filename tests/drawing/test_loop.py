@@ -10,7 +10,7 @@ import pytest
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.survey import places, survey
-from dry_gauge.core.vocabulary import Kind, Metering, State
+from dry_gauge.core.vocabulary import Kind, Metering, Mode, State
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.geometry import DESK, PHONE
 from dry_gauge.drawing.ladder import ladder_svg
@@ -39,6 +39,19 @@ def test_every_place_of_the_survey_can_be_tapped_and_none_overlaps(facts):
         for other in boxes[i + 1 :]:
             apart = x + width <= other[0] or other[0] + other[2] <= x or y + height <= other[1] or other[1] + other[3] <= y
             assert apart
+
+
+def test_the_coil_that_evaporates_stands_on_the_low_side_and_every_coil_keeps_its_name():
+    for mode, low_side in ((Mode.COOLING, "Indoor coil"), (Mode.HEATING, "Outdoor coil")):
+        facts = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-410A"), mode, Metering.TXV)
+        root = drawn(loop_svg(facts, survey(facts, {})))
+        (x, *_) = SPOTS["evaporator"]
+        at = {
+            link.find(f"{SVG}title").text.partition(":")[0]: float(link.find(f"{SVG}rect").get("x"))
+            for link in root.iter(f"{SVG}a")
+        }
+        assert at[low_side] == x
+        assert {"Indoor coil", "Outdoor coil"} < at.keys()
 
 
 def test_a_finding_is_told_by_shape_and_in_words():

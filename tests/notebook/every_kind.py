@@ -48,7 +48,7 @@ FIELDS: dict[str, dict[str, st.SearchStrategy]] = {
     "observation": {"what": st.sampled_from(["filter_dirty", "oil_stain"]), "state": st.sampled_from(list(State)),
                     "circuit": st.sampled_from([None, 1, 2])},
     "clock": {"event": st.sampled_from(["started", "changed"]), "minutes_ago": st.floats(0, 99)},
-    "mode": {"mode": st.sampled_from(list(Mode))},
+    "mode": {"mode": st.sampled_from(list(Mode)), "read_since": st.booleans()},
     "stage": {"commanded": _few, "actual": _few},
     "condition": {"condition": st.sampled_from(["coil_wet", "panel_off"]), "on": _yes},
     "override": {"fault": st.sampled_from(list(Fault)), "reason": st.just("seen it")},

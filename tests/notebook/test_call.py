@@ -18,10 +18,11 @@ from dry_gauge.notebook.subjects.call import Call, ClaimBody, ClaimCheckBody
 from dry_gauge.notebook.subjects.closing import Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, FailedTests, RepeatBody, repeat_of
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger, LockoutBody, RedTagBody, RestoredBody, TemporaryBody, TripBody
+from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings, ReleasedBody, to_read_again
 from dry_gauge.notebook.subjects.record import VoidBody
-from dry_gauge.notebook.subjects.running import ClockBody, Condition, ModeBody, Running, StageBody
+from dry_gauge.notebook.subjects.running import ClockBody, Condition, Running, StageBody
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
 START = datetime(2026, 11, 24, 15, tzinfo=UTC)

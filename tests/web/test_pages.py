@@ -399,12 +399,22 @@ def test_a_heat_pump_is_judged_in_the_mode_it_runs_in(server, make_shop):
     for quantity, value in (("return_air_temp", "70"), ("supply_air_temp", "96"), ("outdoor_air_temp", "40")):
         read(browser, shop, value, quantity=quantity, unit="F")
     assert "warmer than return" in browser.get(f"/visits/{shop.visit}").text
-    sent = {"entry_id": str(uuid6.uuid7()), "kind": "mode", "mode": "heating"}
-    answer = browser.post(f"/visits/{shop.visit}/entries", **sent)
-    ids = {part["id"] for part in BeautifulSoup(answer.text, "html.parser").find_all(recursive=False)}
-    assert ids == {"said-mode", "settling", *JUDGED}
-    assert "Air rise" in answer.text
-    assert "warmer than return" not in answer.text
+
+    def turned(**more):
+        sent = {"entry_id": str(uuid6.uuid7()), "kind": "mode", "mode": "heating", **more}
+        return BeautifulSoup(browser.post(f"/visits/{shop.visit}/entries", **sent).text, "html.parser")
+
+    answer = turned()
+    assert {part["id"] for part in answer.find_all(recursive=False)} >= {"said-mode", "settling", "row-supply_air_temp", *JUDGED}
+    # What it blew while it cooled is no rise: it waits, until it is read again or was of this mode all along.
+    assert "Read in cooling, and it runs in heating: supply air" in " ".join(answer.find(id="banner").get_text(" ").split())
+    assert "in cooling" in answer.find(id="said-supply_air_temp").get_text()
+    assert "Air rise" not in answer.get_text()
+    tap = answer.find(id="banner").find("button", string="it ran in heating already").find_parent("form")
+    answer = turned(**{field["name"]: field["value"] for field in tap.find_all("input") if field["name"] == "read_since"})
+    assert "Air rise" in answer.get_text()
+    assert "warmer than return" not in answer.get_text()
+    assert "Read in cooling" not in answer.get_text()
 
 
 def test_a_unit_without_heating_cannot_be_put_into_it(browser, shop):

@@ -57,6 +57,7 @@ from dry_gauge.notebook.subjects.glass import GlassBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, LockoutBody, RedTagBody, RestoredBody, TemporaryBody, TripBody
+from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.movements import MovementBody, MovementSort, PourBody, PourEndBody, PourMarkBody, RecoveredToBody
 from dry_gauge.notebook.subjects.moving_air import BeltBody, DamperTestBody, FilterBody, MixedAirBody, TraverseBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
@@ -65,7 +66,7 @@ from dry_gauge.notebook.subjects.reach import OutOfReachBody
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, ReleasedBody
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
-from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, ModeBody, StageBody
+from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, StageBody
 from dry_gauge.notebook.subjects.season import SeasonBody
 from dry_gauge.notebook.subjects.stood_by import StoodByBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody

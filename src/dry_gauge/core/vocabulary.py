@@ -293,10 +293,10 @@ SIGHTS: Mapping[str, Sight] = {
     for sight in (
         *_sights(
             "Air, indoors",
-            evaporator_air_proven="Evaporator air proven",
+            evaporator_air_proven="Indoor coil air proven",
             filter_dirty="Filter dirty",
             filter_missing="Filter missing",
-            evaporator_dirty="Evaporator dirty",
+            evaporator_dirty="Indoor coil dirty",
             blower_stopped="Indoor fan stopped",
             blower_belt_slipping="Belt slipping",
             damper_closed="Damper closed",
@@ -307,8 +307,8 @@ SIGHTS: Mapping[str, Sight] = {
         ),
         *_sights(
             "Air, outdoors",
-            condenser_air_proven="Condenser air proven",
-            condenser_dirty="Condenser dirty",
+            condenser_air_proven="Outdoor coil air proven",
+            condenser_dirty="Outdoor coil dirty",
             condenser_fan_stopped="Outdoor fan stopped",
             condenser_fan_reversed="Outdoor fan reversed",
             condenser_air_recirculating="Air recirculating",
@@ -370,8 +370,12 @@ SIGHTS: Mapping[str, Sight] = {
     )
 }
 
-# What a box calls it: its blower is the evaporator fan.
-IN_A_BOX: Mapping[str, str] = {"blower_stopped": "Evaporator fan stopped", "blower_amps": "Evaporator fan"}
+# What a box calls it: its blower is the evaporator fan, and its condenser may stand under the same roof.
+IN_A_BOX: Mapping[str, str] = {
+    "blower_stopped": "Evaporator fan stopped", "blower_amps": "Evaporator fan",
+    "evaporator_air_proven": "Evaporator air proven", "evaporator_dirty": "Evaporator dirty",
+    "condenser_air_proven": "Condenser air proven", "condenser_dirty": "Condenser dirty",
+}  # fmt: skip
 
 # Of a coil, an outdoor fan or a compressor: on a unit of several circuits each circuit has its own answer.
 OF_A_CIRCUIT = frozenset({

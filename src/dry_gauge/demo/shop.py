@@ -30,8 +30,9 @@ from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.findings import FindingEndBody, FindingWay
+from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
+from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent
 from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.passwords import hash_password

@@ -29,6 +29,8 @@ SPOTS: Mapping[str, tuple[float, float, float, float]] = {
     "moving": (128, 446, 118, 62),
     "electrics": (252, 446, 118, 62),
 }
+# The coil that evaporates stands where the liquid goes: in heating that is the outdoor one.
+_OTHER_COIL = {"evaporator": "condenser", "condenser": "evaporator"}
 _PIPE_Y = {"suction": 112.0, "liquid": 400.0}
 
 
@@ -48,9 +50,10 @@ def loop_svg(facts: UnitFacts, survey: Sequence[PlaceState], marks: Sequence[Loo
     _pipes(root, facts)
     _coil(root, "evaporator", "low")
     _coil(root, "condenser", "high")
-    for name in SPOTS:
+    for name, spot in SPOTS.items():
         if name in found:
-            _place(root, found[name], [mark.words for mark in marks if mark.place == name])
+            drawn_at = SPOTS[_OTHER_COIL.get(name, name)] if facts.heating else spot
+            _place(root, found[name], drawn_at, [mark.words for mark in marks if mark.place == name])
     return svg.written(root)
 
 
@@ -94,9 +97,9 @@ def _coil(root: Element, place: str, side: str) -> None:
     add(root, "path", f"tube {side}-mark", d=d + f"L{x + width / 2:g} {y + height:g}")
 
 
-def _place(root: Element, state: PlaceState, marks: Sequence[str]) -> None:
+def _place(root: Element, state: PlaceState, spot: tuple[float, float, float, float], marks: Sequence[str]) -> None:
     place = state.place
-    x, y, width, height = SPOTS[place.name]
+    x, y, width, height = spot
     found = "found" if state.findings else "done" if state.done else "begun" if state.answered else "open"
     link = add(root, "a", f"spot spot-{found}", href=f"#place-{place.name}", data_place=place.name)
     words = ", ".join(state.findings) or ("looked at" if state.done else "not looked at yet")

@@ -10,7 +10,7 @@ from dry_gauge.core.judgement.assess import CALIBRATION_ID, RULE_SET, Assessment
 from dry_gauge.core.judgement.baseline import names_used
 from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.judgement.evidence import Evidence
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import fault_words
 from dry_gauge.core.judgement.features import DIFFERENCES
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.quantities import BTU_PER_HOUR_W, FAHRENHEIT_K, INCH_WATER_PA, to_fahrenheit
@@ -200,7 +200,7 @@ def _circuit_text(circuit: CircuitAssessment, reader: Reader) -> list[str]:
     lines += ["", "Likely causes" + (" (provisional)" if circuit.holding or circuit.stops else "")]
     for cause in circuit.causes[:3]:
         severity = f", {cause.severity}" if cause.severity else ""
-        lines.append(f"  {cause.probability:4.0%}  {FAULT_WORDS[cause.fault]}{severity}")
+        lines.append(f"  {cause.probability:4.0%}  {fault_words(cause.fault, circuit.view.unit)}{severity}")
         lines += [f"        for: {words}" for words in _said(cause.evidence_for, reader)]
         lines += [f"        against: {words}" for words in _said(cause.evidence_against, reader)]
     if circuit.overturning:
@@ -215,7 +215,7 @@ def _open_text(circuit: CircuitAssessment) -> list[str]:
     """What is not excluded where nothing is found."""
     if circuit.causes[0].severity or not circuit.view.measured:
         return []
-    open_still = ", ".join(FAULT_WORDS[fault].lower() for fault in circuit.still_open)
+    open_still = ", ".join(fault_words(fault, circuit.view.unit).lower() for fault in circuit.still_open)
     return [f"  not excluded yet: {open_still}."] if open_still else []
 
 

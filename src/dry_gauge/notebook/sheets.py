@@ -9,6 +9,7 @@ from datetime import datetime
 from dry_gauge.core.controls.chain import LinkSort
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
+from dry_gauge.core.roles import by_role
 from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
 from dry_gauge.core.vocabulary import School, State
 from dry_gauge.notebook.kind import VisitState, in_time
@@ -20,7 +21,7 @@ from dry_gauge.notebook.subjects.electrical import must_stay_off
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.reach import Reach
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest, newest_of_each_stage, tags_of
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode, newest, newest_of_each_stage, tags_of
 from dry_gauge.notebook.subjects.running import ClockEvent, Condition, Running
 
 
@@ -47,19 +48,15 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
     facts, running, kept = facts_in(visit, facts), visit[Running], visit[Readings]
     tags = tags_of(visit)
     under = {key: one for key, one in kept.tagged.items() if set(one.tags) & set(tags)}
-    readings, refused = _made(visit, newest_of_each_stage(kept.latest | under), facts)
+    now = {key: one for key, one in (kept.latest | under).items() if not is_of_other_mode(visit, one)}
+    readings, refused = _made(visit, newest_of_each_stage(now), facts)
     _, more = _made(visit, newest(kept.tagged).values(), facts)
-    seen = [
-        make_observation(one.body.what, one.body.state, one.body.circuit)
-        for one in in_time(visit[Observations].latest.values())
-        if one.body.state is not State.NOT_SEEN
-    ]
     started, changed, charged, defrosted = (minutes_between(running.since(event), running.read_at) for event in ClockEvent)
-    implied = (*_implied(visit), *(_of_condition(tag) for tag in tags))
+    implied = (*_implied(visit), *(_of_condition(tag, heating=facts.heating) for tag in tags))
     sheet = Sheet(
         facts,
         tuple(readings),
-        (*seen, *implied),
+        (*_seen(visit, heating=facts.heating), *implied),
         school,
         started,
         changed,
@@ -72,9 +69,17 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
     return VisitSheet(sheet, refused | more)
 
 
+def _seen(visit: VisitState, *, heating: bool) -> list[Observation]:
+    """What was looked at, by role; that air blows back stands against an older proof of it."""
+    told = [one.body for one in in_time(visit[Observations].latest.values())]
+    told.sort(key=lambda body: body.what == "condenser_air_recirculating")
+    found = ((*by_role(body.what, body.state, heating=heating), body.circuit) for body in told)
+    return [make_observation(what, state, circuit) for what, state, circuit in found if state is not State.NOT_SEEN]
+
+
 def sheet_before(visit: VisitState, facts: UnitFacts) -> Sheet | None:
     """What was read before the latest action, for the ghost on the ladder; None where nothing was."""
-    before = visit[Readings].before
+    before = {key: one for key, one in visit[Readings].before.items() if not is_of_other_mode(visit, one)}
     if not before:
         return None
     facts = facts_in(visit, facts)
@@ -114,8 +119,8 @@ _CONDITION_SAYS: Mapping[Condition, tuple[str, State]] = {
 }
 
 
-def _of_condition(tag: Condition) -> Observation:
-    return make_observation(*_CONDITION_SAYS[tag], None)
+def _of_condition(tag: Condition, *, heating: bool) -> Observation:
+    return make_observation(*by_role(*_CONDITION_SAYS[tag], heating=heating), None)
 
 
 def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) -> tuple[list[Reading], dict[str, str]]:

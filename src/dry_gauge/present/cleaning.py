@@ -47,9 +47,10 @@ class ReadTwice:
     after_words: str
 
 
-# What a coil that was washed moves, by coil.
+# What a coil that was washed moves, by its role.
 _PAIRED = {CoilPlace.CONDENSER: ("condenser_split", "air_split"), CoilPlace.EVAPORATOR: ("evaporator_td", "air_split")}
 _PAIRED_PRESSURE = {CoilPlace.CONDENSER: ("liquid_pressure", "Head"), CoilPlace.EVAPORATOR: ("suction_pressure", "Suction")}
+_OTHER_ROLE = {CoilPlace.CONDENSER: CoilPlace.EVAPORATOR, CoilPlace.EVAPORATOR: CoilPlace.CONDENSER}
 _DIRTY = {CoilPlace.CONDENSER: "condenser_dirty", CoilPlace.EVAPORATOR: "evaporator_dirty"}
 
 _STEPS = (CleaningStep.APPLIED, CleaningStep.RINSED, CleaningStep.OTHER_SIDE, CleaningStep.BLOWN_OUT)
@@ -92,12 +93,13 @@ def _pair(one: KeptCleaning, scene: Scene) -> list[ReadTwice]:
     if then is None or now is None:
         return []
     found, reader = [], scene.reader
-    name, label = _PAIRED_PRESSURE[one.body.coil]
+    coil = _OTHER_ROLE[one.body.coil] if now.view.unit.heating else one.body.coil
+    name, label = _PAIRED_PRESSURE[coil]
     pressures = then.view.get(name), now.view.get(name)
     if pressures[0] is not None and pressures[1] is not None:
         before, after = pressures[0].value, pressures[1].value
         found.append(ReadTwice(label, before, after, reader.say("pressure", before), reader.say("pressure", after)))
-    for gap in _PAIRED[one.body.coil]:
+    for gap in _PAIRED[coil]:
         if gap in then.derived and gap in now.derived:
             before, after = then.derived[gap].value, now.derived[gap].value
             found.append(

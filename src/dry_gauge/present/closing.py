@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CALLED_FROM
 from dry_gauge.core.judgement.evidence import Cause
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import fault_words
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit
@@ -63,7 +63,7 @@ def causes_named(view: VisitView) -> list[Cause]:
 
 def _found(view: VisitView) -> list[str]:
     found = [one.label.lower() for one in findings_in(view.state)]
-    found += [FAULT_WORDS[one.fault].lower() for one in causes_named(view)]
+    found += [fault_words(one.fault, view.facts).lower() for one in causes_named(view)]
     leaks = [one for one in view.state[Leaks].places.values() if one.body.result == "failed"]
     found += [f"leak at {place_words(one.body.place).lower()}{f', {one.body.words}' if one.body.words else ''}" for one in leaks]
     return list(dict.fromkeys(found))

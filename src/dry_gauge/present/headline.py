@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.evidence import GAP_LABELS
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import fault_words
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.judgement.remedies import SURE_FROM
 from dry_gauge.core.judgement.stops import STOPS
+from dry_gauge.core.roles import sight_label
 from dry_gauge.core.visit.findings import FINDINGS
 from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.core.words import Reader, in_percent
@@ -68,7 +69,7 @@ def _by_verdict(circuit: CircuitAssessment, reader: Reader) -> Headline:
             return Headline("Nothing stands out, yet a target is missed", "open", f"Read again first: {missed}.")
         case "not_enough" if _looks_right(circuit):
             faults = circuit.still_open[:2] or (circuit.causes[1].fault,)
-            still_open = " and ".join(FAULT_WORDS[fault].lower() for fault in faults)
+            still_open = " and ".join(fault_words(fault, circuit.view.unit).lower() for fault in faults)
             return Headline("Looks right, not sure yet", "open", f"Not excluded: {still_open}; the next check decides.")
         case _:
             missing = next((gate for gate in circuit.holding if gate.name == "too_few_readings"), None)
@@ -79,12 +80,12 @@ def _by_verdict(circuit: CircuitAssessment, reader: Reader) -> Headline:
 def _named(circuit: CircuitAssessment) -> str:
     """What leads, and beside it a second one that may be named too."""
     first, second = circuit.causes[:2]
-    words = FAULT_WORDS[first.fault]
+    words = fault_words(first.fault, circuit.view.unit)
     if not (first.severity and second.severity and second.probability >= CALLED_FROM):
         return words
     less_sure = second.probability < SURE_FROM or circuit.is_provisional(second.fault)
     likely = "likely " if first.probability >= SURE_FROM and less_sure else ""
-    return f"{words}{',' if likely else ''} and {likely}{FAULT_WORDS[second.fault].lower()}"
+    return f"{words}{',' if likely else ''} and {likely}{fault_words(second.fault, circuit.view.unit).lower()}"
 
 
 def _fault(circuit: CircuitAssessment) -> Headline:
@@ -123,7 +124,7 @@ def _right(circuit: CircuitAssessment) -> Headline:
         if not (view.unit.kind.is_walk_in and words == "static")
         and not any(name in view.measured or name in view.states for name in names)
     ]
-    found = [SIGHTS[what].label.lower() for what in sorted(FINDINGS) if view.seen(what)]
+    found = [sight_label(what, view.unit).lower() for what in sorted(FINDINGS) if view.seen(what)]
     if found:
         return Headline("Refrigerant side is right", "ok", f"Found beside it: {', '.join(found)}.")
     if unlooked:

@@ -10,8 +10,11 @@ from math import hypot
 from dry_gauge.core.box.food import USUAL_LIMIT_K
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.baseline import days_of
+from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.evidence import GAP_LABELS, LIKELIHOODS
 from dry_gauge.core.judgement.features import DIFFERENCES, FEATURE_ROWS
+from dry_gauge.core.roles import swapped
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Phrase, Reader, counted
 from dry_gauge.notebook.subjects.readings import Readings
@@ -84,7 +87,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
     if judged is None:
         return Judged(None, headline(None, reader), ())
     said, first = headline(judged, reader), comes_first(view, reader, judged)
-    judged = replace(judged, next_checks=tuple(resting_checks(view, judged)))
+    judged = replace(judged, next_checks=tuple(_by_place(check, view.facts) for check in resting_checks(view, judged)))
     if first is not None and said.mark in ("held", "open"):
         said = replace(said, detail=f"{first.said.words}.")  # not what is still to read: nothing can be read until that has ended
     return Judged(
@@ -97,6 +100,11 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
         _at_risk(judged) and not is_kept_off(view),
         first,
     )
+
+
+def _by_place(check: Check, facts: UnitFacts) -> Check:
+    """The same, leading to where it is answered on a visit: what the judgement asks of a coil's role is seen at its place."""
+    return replace(check, asks=tuple(swapped(name, heating=facts.heating) for name in check.asks)) if facts.heating else check
 
 
 def measured_against(judged: CircuitAssessment) -> str:

@@ -14,14 +14,14 @@ from dry_gauge.core.visit.run_permit import RunPermit
 from dry_gauge.core.visit.thaw import plan_thaw
 from dry_gauge.core.vocabulary import ICE_SIGHTS, State
 from dry_gauge.core.words import Reader
-from dry_gauge.notebook.kind import Obstacle
+from dry_gauge.notebook.kind import Obstacle, in_time
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.failed_tests import Repeat
 from dry_gauge.notebook.subjects.findings import Finding, findings_in
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, label_of, tags_of, to_read_again
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode, label_of, newest, tags_of, to_read_again
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
 from dry_gauge.present.closing import Outline, outline_of
@@ -77,12 +77,16 @@ class Banner:
 
     tags: Sequence[str]
     read_again: Sequence[StaleReading]
+    of_other_mode: Sequence[tuple[str, str]]
+    """What was read while a heat pump did the other thing, by name and in words."""
 
 
 def banner_of(view: VisitView) -> Banner:
     """The banner as it stands."""
     tags = [CONDITION_WORDS[tag] for tag in tags_of(view.state)]
-    return Banner(tags, [_stale(one) for one in to_read_again(view.state)])
+    waiting = [one for one in newest(view.state[Readings].latest).values() if is_of_other_mode(view.state, one)]
+    of_other_mode = [(one.body.quantity, label_of(one.body.quantity)) for one in in_time(waiting)]
+    return Banner(tags, [_stale(one) for one in to_read_again(view.state)], of_other_mode)
 
 
 def progress_of(view: VisitView, reader: Reader) -> Progress:

@@ -11,10 +11,10 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.survey import not_asked
-from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Kind, Quantity, Sight
+from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Kind, Mode, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode
 from dry_gauge.notebook.subjects.running import CONDITION_WORDS
 from dry_gauge.present.visit import VisitView
 
@@ -35,11 +35,8 @@ class Row:
     error: str = ""
     asked: str = ""
     """Something to make sure of: the number is beyond what its instrument shows."""
-
-    @property
-    def tags(self) -> str:
-        """What it was taken under, in words."""
-        return " and ".join(CONDITION_WORDS[tag] for tag in self.kept.tags) if self.kept else ""
+    tags: str = ""
+    """What it was taken under, in words: nobody judges it."""
 
     @property
     def unit_words(self) -> str:
@@ -55,7 +52,15 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
     if kept:
         value = shown_value(kept, view.facts, unit)
     beyond = _beyond_its_instrument(quantity, kept, view, reader)
-    return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond)
+    tags = _taken_under(kept, view) if kept else ""
+    return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond, tags)
+
+
+def _taken_under(kept: KeptReading, view: VisitView) -> str:
+    under = [CONDITION_WORDS[tag] for tag in kept.tags]
+    if is_of_other_mode(view.state, kept):
+        under.append("in heating" if view.facts.mode is Mode.COOLING else "in cooling")
+    return " and ".join(under)
 
 
 def _beyond_its_instrument(quantity: Quantity, kept: KeptReading | None, view: VisitView, reader: Reader) -> str:

@@ -13,7 +13,7 @@ from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import minutes_between
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.opening import is_open, is_pumped_down
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, newest
+from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode, newest
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 
 
@@ -57,7 +57,9 @@ def settling_of(
     if off:
         return Settling(False, None, (), off, off=True)
     series: Mapping[str, Series] = live or {
-        one.body.quantity: series_of(one, facts) for one in newest(visit[Readings].latest).values() if one.earlier
+        one.body.quantity: series_of(one, facts)
+        for one in newest(visit[Readings].latest).values()
+        if one.earlier and not is_of_other_mode(visit, one)
     }
     running = visit[Running]
 

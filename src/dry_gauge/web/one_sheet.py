@@ -15,13 +15,15 @@ from dry_gauge.core.intake import difference_k, make_observation, make_reading, 
 from dry_gauge.core.judgement.assess import CircuitAssessment, assess
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.roles import by_role
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, Kind, Metering, Mode, Quantity, State
 from dry_gauge.core.words import Reader, to_anyone
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, ModeBody
+from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent
 from dry_gauge.present.rows import shown_unit, usual_few
 from dry_gauge.service import opening
 from dry_gauge.store.people import Someone
@@ -124,7 +126,7 @@ def judged(typed: Typed) -> tuple[CircuitAssessment | None, Typed, str]:
         except Refused as refusal:
             rows.append(replace(row, error=refusal.message))
     typed = replace(typed, rows=tuple(rows))
-    seen = tuple(make_observation(what, State.YES) for what in sorted(typed.looked))
+    seen = tuple(make_observation(*by_role(what, State.YES, heating=typed.facts.heating)) for what in sorted(typed.looked))
     if not readings:
         return None, typed, ""
     sheet = Sheet(typed.facts, tuple(readings), seen, minutes_running=_SETTLED_MINUTES if typed.settled else None)

@@ -24,7 +24,7 @@ from markupsafe import Markup
 from dry_gauge.core.air.static_profile import StaticProfile
 from dry_gauge.core.controls.defrost import Mark
 from dry_gauge.core.dimensions import UNITS, as_typed, unit_for
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import FAULT_WORDS, fault_words
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.local_time import clock, day_of, local
 from dry_gauge.core.quantities import POUND_KG, STANDARD_ATMOSPHERE_PA
@@ -109,6 +109,7 @@ def _day(moment: datetime) -> str:
 
 _WORDS: Mapping[str, object] = {
     "FAULTS": FAULT_WORDS,
+    "fault_words": fault_words,
     "GATES": GATE_WORDS,
     "CHANGE_WORDS": CHANGE_WORDS,
     "ACTION_WORDS": ACTION_WORDS,

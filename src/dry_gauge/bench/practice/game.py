@@ -19,7 +19,7 @@ from dry_gauge.core.judgement.checks import CHECKS, RESTART_MINUTES
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, Kind, Metering
 
-VERSION = 7
+VERSION = 8
 """Of everything that makes a call out of a seed: another version of it is another call."""
 JUDGE_MINUTES = 5.0
 """What asking the judgement costs. Chosen: about what a call to the shop does."""

@@ -11,11 +11,12 @@ from dataclasses import dataclass
 import numpy as np
 
 from dry_gauge.bench.practice.hidden import BEHIND_PANEL, RATED_UF, REMEDIES, Part, Remedy, parts_behind
-from dry_gauge.bench.practice.unit import PANEL_SETTLES, PracticeCall
-from dry_gauge.bench.practice.worker import CAPACITOR_MINUTES, PROVEN, Logged, Worker
+from dry_gauge.bench.practice.unit import AIR_OF_COIL, PANEL_SETTLES, PracticeCall
+from dry_gauge.bench.practice.worker import CAPACITOR_MINUTES, Logged, Worker
 from dry_gauge.core.electrical.capacitor import USUAL_TOLERANCE
 from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.checks import CALLED_FROM, CHECKS, Check
+from dry_gauge.core.roles import swapped
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault, State
 
 MOST_MINUTES, MOST_STEPS = 900.0, 60
@@ -138,10 +139,10 @@ def _to_mend(check: Check) -> Fault | None:
 
 def _air_to_mend(player: Player) -> Fault | None:
     """The air that was looked at and is not in order."""
-    denied = [name for name in PROVEN if name in player.seen and player.seen[name].state is State.NO]
+    denied = [name for name in AIR_OF_COIL if name in player.seen and player.seen[name].state is State.NO]
     if not denied:
         return None
-    return Fault.LOW_EVAPORATOR_AIRFLOW if denied[0].startswith("evaporator") else Fault.LOW_CONDENSER_AIRFLOW
+    return AIR_OF_COIL[swapped(denied[0], heating=player.unit.call.facts.heating)]
 
 
 def follow_next_check(call: PracticeCall, _: np.random.Generator) -> Played:
@@ -158,7 +159,8 @@ def follow_next_check(call: PracticeCall, _: np.random.Generator) -> Played:
         if fault is not None:
             player.mend(fault)
         elif check is not None:
-            player.ask(check.name, check.asks, check.minutes, stopped=check.name == "standing" and not found.stops)
+            asks = tuple(swapped(name, heating=call.facts.heating) for name in check.asks)
+            player.ask(check.name, asks, check.minutes, stopped=check.name == "standing" and not found.stops)
         elif "suction_pressure" not in player.readings:
             player.ask(*_GAUGES)  # a charge that gauges would take a share of: nothing else is left
         else:

@@ -20,6 +20,7 @@ from dry_gauge.bench.practice.dead import ChainState, Dead
 from dry_gauge.bench.practice.hidden import FRESH_REST, RATED_UF, REMEDIES, Hidden, Motor, Remedy, Sealing, parts_behind
 from dry_gauge.bench.solve import solve
 from dry_gauge.core.judgement.hypotheses import MECHANISMS
+from dry_gauge.core.roles import swapped
 from dry_gauge.core.sheet import Reading, UnitFacts
 from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, Fault, State, default_half_width_si
 
@@ -50,6 +51,11 @@ _MOST_COUNTED = 3
 _AT_REST = frozenset(
     {"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb", "box_air_temp", "standing_pressure", "equalized_ambient_temp"}
 )
+AIR_OF_COIL: Mapping[str, Fault] = {
+    "evaporator_air_proven": Fault.LOW_EVAPORATOR_AIRFLOW,
+    "condenser_air_proven": Fault.LOW_CONDENSER_AIRFLOW,
+}
+"""What a coil's air is proven against, by role."""
 SEEN_RUNNING = frozenset(
     {
         "evaporator_air_proven",
@@ -187,10 +193,9 @@ class PracticeUnit:
             return State.NOT_SEEN
         missed = what in self.call.missed and what not in self._looked
         self._looked.add(what)
-        if what == "evaporator_air_proven":
-            return State.NO if Fault.LOW_EVAPORATOR_AIRFLOW in self.faults else State.YES
-        if what == "condenser_air_proven":
-            return State.NO if Fault.LOW_CONDENSER_AIRFLOW in self.faults else State.YES
+        if what in AIR_OF_COIL:  # by place, while the fault is named by role
+            short = AIR_OF_COIL[swapped(what, heating=self.call.facts.heating)]
+            return State.NO if short in self.faults else State.YES
         shown = any(what in one.part.sights for one in self.wrong)
         if what == "unusual_sound":
             shown = bool(self.sounds)

@@ -8,11 +8,12 @@ from functools import lru_cache
 
 from dry_gauge.bench.practice.dead import MEND_MINUTES, MEND_MINUTES_ELSE, Lamp
 from dry_gauge.bench.practice.hidden import BEHIND_PANEL, CHARGES, REMEDIES, SEALING_MINUTES, Hidden, Motor, Remedy, Sealing
-from dry_gauge.bench.practice.unit import Harm, PracticeCall, PracticeUnit
+from dry_gauge.bench.practice.unit import AIR_OF_COIL, Harm, PracticeCall, PracticeUnit
 from dry_gauge.core.controls.chain import Where
 from dry_gauge.core.controls.walker import WAY_MINUTES, How, Volts
 from dry_gauge.core.judgement.assess import CircuitAssessment, assess
 from dry_gauge.core.judgement.checks import RESTART_MINUTES
+from dry_gauge.core.roles import by_role
 from dry_gauge.core.sheet import Observation, Reading, Sheet
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, State
 
@@ -23,7 +24,6 @@ RESET_MINUTES = 3.0
 BRIDGE_MINUTES = 2.0
 VOLTS_MINUTES = 1.0
 CAPACITOR_MINUTES = 10.0
-PROVEN = ("evaporator_air_proven", "condenser_air_proven")
 
 
 _assessed = lru_cache(maxsize=1024)(assess)  # a play is gone through from its start again and again
@@ -90,11 +90,13 @@ class Worker:
 
     @property
     def sheet(self) -> Sheet:
-        """What they know, as a sheet."""
+        """What they know, as a sheet: its observations by role, while they looked by place."""
+        facts = self.unit.call.facts
+        seen = sorted(self.seen.values(), key=lambda one: one.what == "condenser_air_recirculating")
         return Sheet(
-            self.unit.call.facts,
+            facts,
             tuple(self.readings.values()),
-            tuple(self.seen.values()),
+            tuple(Observation(*by_role(one.what, one.state, heating=facts.heating)) for one in seen),
             minutes_running=ARRIVED_MINUTES,
             minutes_since_change=self._since(self._changed_at),
             minutes_since_charge=self._since(self._charged_at),
@@ -240,7 +242,7 @@ class Worker:
 
     def _is_another(self) -> None:
         self.readings, self.volts, self.must_stop, self._changed_at = {}, [], False, self.minutes
-        self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in PROVEN}
+        self.seen = {what: one for what, one in self.seen.items() if one.state is State.NO and what not in AIR_OF_COIL}
 
     def _logged(
         self,

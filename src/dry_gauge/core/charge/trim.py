@@ -17,7 +17,7 @@ from dry_gauge.core.charge.waits import charge_waits
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
 from dry_gauge.core.judgement.calibration import group_names, group_of
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import fault_words
 from dry_gauge.core.judgement.features import FEATURES
 from dry_gauge.core.judgement.hypotheses import HYPOTHESES, SINGLE_SEVERITIES, Hypothesis, charge_added, charge_lost
 from dry_gauge.core.quantities import FAHRENHEIT_K
@@ -205,7 +205,7 @@ def _by_its_gap(facts: UnitFacts, judged: CircuitAssessment, gap: str, to_go_kg:
     if _on_target(judged, gap):
         if judged.verdict != "fault":
             return say(Move.STOP, Phrase(f"{is_now}, within its target. Done: prove it.", numbers))
-        leads = FAULT_WORDS[judged.causes[0].fault].lower()
+        leads = fault_words(judged.causes[0].fault, judged.view.unit).lower()
         return say(Move.HOLD, Phrase(f"{is_now}, on target, yet {leads} leads: find out why first.", numbers))
     if judged.verdict == "healthy":
         beside = (

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from dry_gauge.core.judgement.assess import CALLED_FROM, CircuitAssessment
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import fault_words
 from dry_gauge.core.judgement.gates import GATE_WORDS
 from dry_gauge.core.quantities import FAHRENHEIT_K
 from dry_gauge.core.sheet import UnitFacts
@@ -50,17 +50,17 @@ def _waits(facts: UnitFacts, judged: CircuitAssessment | None) -> Iterator[Phras
     for gate in judged.holding:
         words = gate.released_by
         yield Phrase(f"{GATE_WORDS[gate.name]} first: {words.template[0].lower()}{words.template[1:]}", words.numbers)
-    yield from _other_causes(judged)
+    yield from _other_causes(facts, judged)
 
 
-def _other_causes(judged: CircuitAssessment) -> Iterator[Phrase]:
+def _other_causes(facts: UnitFacts, judged: CircuitAssessment) -> Iterator[Phrase]:
     others = [cause for cause in judged.causes if cause.fault not in CHARGE_CAUSES]
     likely = [cause for cause in others if cause.probability >= CALLED_FROM]
     leading = judged.causes[0]
     if not likely and leading in others and leading.probability >= LEADS_FROM:
         likely = [leading]
     for cause in likely:
-        words = FAULT_WORDS[cause.fault].lower()
+        words = fault_words(cause.fault, facts).lower()
         if cause.fault in AIR_FAULTS:
             yield Phrase(f"Air first: {words} is likely, and charge judged on it is wrong.")
         elif cause.fault is Fault.WRONG_REFRIGERANT:

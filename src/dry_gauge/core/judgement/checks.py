@@ -21,6 +21,7 @@ from dry_gauge.core.judgement.hypotheses import FAULT_ORDER, FAULT_SET, HYPOTHES
 from dry_gauge.core.judgement.inference import Judgement
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import drop_log_likelihood, standing_log_likelihood
+from dry_gauge.core.roles import sight_label
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind, Metering
 from dry_gauge.core.words import Phrase, in_percent
@@ -105,6 +106,14 @@ CHECKS: tuple[Check, ...] = (
           ("standing_pressure", "equalized_ambient_temp"), 25, "off", "standing"),
 )  # fmt: skip
 
+# Of checks that are made at a coil: by role, so that in heating they lead to the other one.
+_IN_HEATING: Mapping[str, str] = {
+    "indoor_air": "Prove the outdoor coil's air: both faces, frost, fan direction, nothing stacked before it",
+    "outdoor_air": "Prove the indoor coil's air: filter, coil face, wheel, belt, dampers, registers",
+    "condenser_dirt": "Behind the filter: shine a light through the indoor coil",
+    "leaving_air": "Air leaving the outdoor coil",
+}
+
 _WANTED = 3
 CALLED_FROM = 0.5  # a cause below this probability is not a verdict
 _LEAST_BITS = 0.004
@@ -177,7 +186,7 @@ class _Forecast:
         kept = np.flatnonzero(weights > _NOTABLE)
         if kept.size > _MOST_FORECAST:
             kept = kept[np.argpartition(-weights[kept], _MOST_FORECAST)[:_MOST_FORECAST]]
-        self.judgement = judgement
+        self.judgement, self.unit = judgement, view.unit
         weights = weights[kept] / weights[kept].sum()
         sets = np.unique(FAULT_SET[kept], return_inverse=True)[1]
         in_set = np.zeros((int(sets.max()) + 1, kept.size))
@@ -367,7 +376,7 @@ def _came_out(ahead: _Forecast, i: int, k: int) -> Phrase:
     outcomes = ahead.outcomes[i]
     check = outcomes.check
     if not outcomes.cuts.size:
-        return Phrase(f"{SIGHTS[check.teaches].label}: {'yes' if k == 0 else 'no'}.")
+        return Phrase(f"{sight_label(check.teaches, ahead.unit)}: {'yes' if k == 0 else 'no'}.")
     label = _TEST_LABELS.get(check.teaches) or GAP_LABELS[check.teaches]
     upper = k >= outcomes.cuts.size / 2
     cut = float(outcomes.cuts[k - 1] if upper else outcomes.cuts[k])

@@ -27,8 +27,9 @@ from dry_gauge.core.judgement.single_tests import (
     standing_log_likelihood,
 )
 from dry_gauge.core.judgement.stops import find_no_liquid
+from dry_gauge.core.roles import sight_label
 from dry_gauge.core.sheet import CircuitView
-from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind
+from dry_gauge.core.vocabulary import Fault, Kind
 from dry_gauge.core.words import Phrase, in_percent
 
 GAP_LABELS: Mapping[str, str] = {row.name: row.label for row in FEATURE_ROWS}
@@ -194,7 +195,7 @@ def _sights_and_tests(
     for what, state in judgement.seen.items():
         chances = log_chances(what, view.unit.heating, freezer)
         if chances is not None:
-            phrase = Phrase(f"{SIGHTS[what].label}: {state.value}.")
+            phrase = Phrase(f"{sight_label(what, view.unit)}: {state.value}.")
             found.append((phrase, what, chances[0] if state.value == "yes" else chances[1]))
     drops = line_drops(view, derived)
     if drops:

@@ -9,6 +9,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from dry_gauge.core.sealed.opening import Repair
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import Fault
 
 
@@ -51,6 +52,8 @@ class FaultRow:
         What the system would be opened for.
     remedy, remedy_minutes : str, int
         The first thing that is done once the fault is sure. Habit of the trade.
+    heating_words, heating_remedy : str
+        The same where the coils have changed roles, if that makes another place of it.
     mechanism : bool
         Whether it has a size and a mechanism on the bench; a wrong refrigerant is another filling instead.
     """
@@ -64,6 +67,8 @@ class FaultRow:
     repair: Repair = Repair.LEAK_UNKNOWN
     remedy: str = ""
     remedy_minutes: int = 20
+    heating_words: str = ""
+    heating_remedy: str = ""
     mechanism: bool = True
 
 
@@ -133,6 +138,8 @@ _ROWS = (
         ),
         prior=1.7, repair=Repair.LEAK_UNKNOWN,
         remedy="Give the evaporator its air back: filter, coil face, wheel, belt; then read again",
+        heating_words="Outdoor coil short of air",
+        heating_remedy="Give the outdoor coil its air back: frost, face, fan, what stands before it; then read again",
         met_with=frozenset({
             Fault.LOW_CONDENSER_AIRFLOW, Fault.LIQUID_LINE_RESTRICTION, Fault.METERING_UNDERFEEDING,
             Fault.METERING_OVERFEEDING, Fault.NON_CONDENSABLES, Fault.INEFFICIENT_COMPRESSOR,
@@ -175,6 +182,8 @@ _ROWS = (
         ),
         prior=1.7, repair=Repair.LEAK_UNKNOWN,
         remedy="Give the condenser its air back: wash it, fan, what blows back; then read again", remedy_minutes=30,
+        heating_words="Indoor coil short of air",
+        heating_remedy="Give the indoor coil its air back: filter, coil face, wheel, belt, registers; then read again",
         met_with=frozenset({
             Fault.LIQUID_LINE_RESTRICTION, Fault.METERING_UNDERFEEDING, Fault.METERING_OVERFEEDING,
             Fault.NON_CONDENSABLES, Fault.INEFFICIENT_COMPRESSOR,
@@ -279,6 +288,14 @@ _ROWS = (
 FAULTS: Mapping[Fault, FaultRow] = {row.fault: row for row in _ROWS}
 assert tuple(FAULTS) == tuple(Fault), "a row for every fault, in their order"
 FAULT_WORDS: Mapping[Fault, str] = {fault: row.words for fault, row in FAULTS.items()}
+
+
+def fault_words(fault: Fault, unit: UnitFacts) -> str:
+    """A fault as a verdict on that unit says it: in heating a coil is called by where it stands."""
+    row = FAULTS[fault]
+    return (unit.heating and row.heating_words) or row.words
+
+
 # How often a 'yes' comes on a unit with nothing wrong.
 SIGHT_BASES: Mapping[str, float] = {
     "evaporator_air_proven": 0.06, "condenser_air_proven": 0.06, "sight_glass_bubbles": 0.06,

@@ -12,14 +12,26 @@ from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.gates import Gate, reading_label
 from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.stops import STOPS, Stop
+from dry_gauge.core.roles import coil_label, sight_label
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.visit.thaw import plan_thaw
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, SIGHTS
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS
 from dry_gauge.core.words import Phrase
 
 _THEN_JUDGED = Phrase("Then the gaps can be judged.")
 _THAWS_OFF = "Let it thaw with the unit off, drain open; read only when it is clear and dry"
-_INDOOR_FANS = ("filter_dirty", "blower_stopped")
+# Stops whose cause is at the other coil in heating: what is looked at then, and what would answer it.
+_STOPS_IN_HEATING: Mapping[str, tuple[str, tuple[str, ...]]] = {
+    "head_above_stop": ("Unit off: indoor filter and blower, then the indoor coil", ("filter_dirty", "blower_stopped")),
+    "discharge_too_hot": (
+        "Unit off until the pipe is cool: filter, blower, indoor coil; then what starves the outdoor one",
+        ("filter_dirty", "blower_stopped", "condenser_dirty"),
+    ),
+    "flooding": (
+        "Unit off: bulb tight and insulated, then ice on the outdoor coil, its face and its fan",
+        ("ice_on_evaporator_even", "evaporator_dirty", "condenser_fan_stopped"),
+    ),
+}
 _OFF_WHEN_DENIED = frozenset({"call_present"})  # nothing runs without a call
 _OFF_WHEN_SEEN = frozenset({"jumper_fitted", "panel_off"})
 
@@ -83,12 +95,12 @@ def at_rest(first: Sequence[Check]) -> list[Check]:
 def _stop(view: CircuitView, code: str) -> Check:
     row = STOPS[code]
     words, asks = row.check, row.asks
-    if code == "head_above_stop" and view.unit.heating:
-        words, asks = "Unit off: indoor filter and blower, then the indoor coil", _INDOOR_FANS
+    if view.unit.heating:
+        words, asks = _STOPS_IN_HEATING.get(code, (words, asks))
     if code == "fan_dead" and not view.seen("blower_stopped"):
         asks = tuple(name for name in ("condenser_fan_stopped", "condenser_fan_reversed") if view.seen(name))
     if asks and all(view.denied(name) for name in asks):  # looked at, and it is not that: what comes next teaches more
-        in_order = "; ".join(SIGHTS[name].label.lower() for name in asks)
+        in_order = "; ".join(sight_label(name, view.unit).lower() for name in asks)
         return Check(code, f"It stays off, and it is not: {in_order}. Look on with it off", (), 0, "off")
     return Check(code, words, asks, row.minutes, "off")
 
@@ -117,7 +129,7 @@ def _ice(view: CircuitView) -> Iterator[Check]:
 
 def _as_called(view: CircuitView, gate: Gate) -> Check:
     words = "Put it back as it was called: " + ", ".join(
-        f"{SIGHTS[name].label.lower()}{'' if view.seen(name) else ' missing'}" for name in gate.asks
+        f"{sight_label(name, view.unit).lower()}{'' if view.seen(name) else ' missing'}" for name in gate.asks
     )
     off = any(view.denied(name) for name in _OFF_WHEN_DENIED) or any(view.seen(name) for name in _OFF_WHEN_SEEN)
     if any(view.denied(name) for name in _OFF_WHEN_DENIED):
@@ -130,14 +142,12 @@ def _as_called(view: CircuitView, gate: Gate) -> Check:
 def _air(view: CircuitView, gate: Gate) -> Check:
     faults = [name for name in gate.asks if name in AIR_FAULT_SIGHTS]
     if faults:
-        words = f"Mend the air first: {', '.join(SIGHTS[name].label.lower() for name in faults)}"
+        words = f"Mend the air first: {', '.join(sight_label(name, view.unit).lower() for name in faults)}"
         return Check(gate.name, words, gate.asks, 15, "off")
     if any(view.denied(name) for name in gate.asks):
         return Check(gate.name, "Mend the air that was not in order, then prove it and read again", gate.asks, 15, "off")
-    if gate.asks == ("evaporator_air_proven",):
-        return Check(gate.name, "Prove the air on the evaporator", gate.asks, 4, "running")
-    if gate.asks == ("condenser_air_proven",):
-        return Check(gate.name, "Prove the air on the condenser", gate.asks, 4, "running")
+    if gate.asks in (("evaporator_air_proven",), ("condenser_air_proven",)):
+        return Check(gate.name, f"Prove the air on {coil_label(gate.asks[0], view.unit)}", gate.asks, 4, "running")
     if "external_static_supply" in gate.asks:
         return Check(
             gate.name, "Static out of range: filter, panels, coil, dampers; then read both sides again", gate.asks, 8, "running"

@@ -10,9 +10,10 @@ from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.features import BOX_NEAR_DESIGN_K
 from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.quantities import to_kelvin
+from dry_gauge.core.roles import coil_label, sight_label
 from dry_gauge.core.settling import Clocks, clock_wait
-from dry_gauge.core.sheet import CircuitView, Sheet
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, SIGHTS, HeadPressureControl
+from dry_gauge.core.sheet import CircuitView, Sheet, UnitFacts
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, HeadPressureControl
 from dry_gauge.core.words import Phrase
 
 # Below these an uncontrolled condenser feeds its valve too little (docs/rules.md, R28).
@@ -72,8 +73,8 @@ def find_gates(
     return gates
 
 
-def _labels(names: Iterable[str]) -> str:
-    return ", ".join(SIGHTS[name].label.lower() for name in names)
+def _labels(names: Iterable[str], unit: UnitFacts) -> str:
+    return ", ".join(sight_label(name, unit).lower() for name in names)
 
 
 def _ice(view: CircuitView) -> Gate:
@@ -91,14 +92,14 @@ def _air(view: CircuitView, codes: Collection[str], fan_is_held: bool) -> Gate:
     unproven = [name for name in ("evaporator_air_proven", "condenser_air_proven") if not view.seen(name)]
     static = [words for code, words in _STATIC_WORDS.items() if code in codes]
     if faults and not unproven:
-        words = f"Air is marked proven, yet: {_labels(faults)}. Which is it?"
+        words = f"Air is marked proven, yet: {_labels(faults, view.unit)}. Which is it?"
     elif faults:
-        words = f"Mend it first: {_labels(faults)}. Then prove the air on both coils."
+        words = f"Mend it first: {_labels(faults, view.unit)}. Then prove the air on both coils."
     elif static:
         words = static[0]
     elif unproven:
-        which = {2: "both coils", 1: "the evaporator" if unproven[0].startswith("evap") else "the condenser"}
-        words = f"Prove the air on {which[len(unproven)]}: filter, coil faces, fans and their direction, panels, dampers."
+        which = coil_label(unproven[0], view.unit) if len(unproven) == 1 else "both coils"
+        words = f"Prove the air on {which}: filter, coil faces, fans and their direction, panels, dampers."
     else:
         words = "Air proven on both coils."
     asks = faults or unproven or (["external_static_supply", "external_static_return"] if static else [])
@@ -118,7 +119,7 @@ def _as_called(view: CircuitView) -> Gate:
         words = "Its compressor modulates: hold it in the maker's test mode, then say that the stage is held."
         return Gate("unit_not_as_called", True, Phrase(words), ("stage_held",))
     if wrong:
-        names = ", ".join(f"no {SIGHTS[n].label.lower()}" if view.denied(n) else SIGHTS[n].label.lower() for n in wrong)
+        names = ", ".join(f"no {_labels([n], view.unit)}" if view.denied(n) else _labels([n], view.unit) for n in wrong)
         words = f"Put right, then read again: {names}."
     else:
         words = "Nothing seen that keeps the unit from running as called."

@@ -32,7 +32,7 @@ def remedy_of(view: CircuitView, verdict: str, causes: Sequence[Cause]) -> Check
         return None
     fault = min(sure, key=lambda cause: cause.fault not in AIR_FAULTS).fault
     row = FAULTS[fault]
-    words = _AT_THE_OIL if fault is Fault.UNDERCHARGE and oil else row.remedy
+    words = _AT_THE_OIL if fault is Fault.UNDERCHARGE and oil else (view.unit.heating and row.heating_remedy) or row.remedy
     # Oil is looked for on the way, where nobody has yet.
     asks = ("oil_stain",) if fault is Fault.UNDERCHARGE and "oil_stain" not in view.states else ()
     return Check(f"remedy_{fault.value}", words, asks, row.remedy_minutes, "running")

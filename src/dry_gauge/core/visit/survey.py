@@ -9,8 +9,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from dry_gauge.core.roles import sight_at
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import SIGHTS, Kind, State
+from dry_gauge.core.vocabulary import Kind, State
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +43,9 @@ _PLACES = (
                                   "heat_exchanger_cracked", "carbon_monoxide")),
     _P("history", "Its history", ("earlier_repair", "recently_charged", "recently_opened", "recently_defrosted")),
 )  # fmt: skip
+_ICES = ("ice_on_evaporator_even", "ice_on_evaporator_patchy", "frost_thin_even", "frost_at_distributor")
+# By where they stand: those of a heat pump change roles. A box may have both under one roof.
+_COILS_OF_COMFORT = {"evaporator": "Indoor coil", "condenser": "Outdoor coil"}
 _COMFORT_ONLY = {
     "filter_dirty",
     "filter_missing",
@@ -68,9 +72,18 @@ def not_asked(facts: UnitFacts) -> frozenset[str]:
 
 
 def places(facts: UnitFacts) -> tuple[Place, ...]:
-    """The survey of this sort of unit, in order."""
+    """The survey of this sort of unit, in order; what ices over is looked for at the coil that evaporates now."""
     out = not_asked(facts)
-    return tuple(Place(place.name, place.label, tuple(sight for sight in place.sights if sight not in out)) for place in _PLACES)
+    labels = {} if facts.kind.is_walk_in else _COILS_OF_COMFORT
+    found = []
+    for place in _PLACES:
+        sights = place.sights
+        if facts.heating and place.name == "evaporator":
+            sights = tuple(sight for sight in sights if sight not in _ICES)
+        elif facts.heating and place.name == "condenser":
+            sights = (*sights, *_ICES)
+        found.append(Place(place.name, labels.get(place.name, place.label), tuple(one for one in sights if one not in out)))
+    return tuple(found)
 
 
 # Which answer is the finding; for the rest it is 'yes'.
@@ -102,7 +115,7 @@ def survey(facts: UnitFacts, states: Mapping[str, State]) -> tuple[PlaceState, .
         PlaceState(
             place,
             sum(what in states for what in place.sights),
-            tuple(SIGHTS[what].label for what in place.sights if what in states and is_finding(what, states[what])),
+            tuple(sight_at(what, facts) for what in place.sights if what in states and is_finding(what, states[what])),
         )
         for place in places(facts)
     )

@@ -124,11 +124,11 @@ open-link-found = This part of the controls had cut the unit off: { $part }.
 
 seen-filter_dirty = The filter was full of dirt.
 seen-filter_missing = There was no filter.
-seen-evaporator_dirty = The cold coil was dirty.
-seen-condenser_dirty = The hot coil was dirty.
+seen-evaporator_dirty = The coil inside was dirty.
+seen-condenser_dirty = The coil outside was dirty.
 seen-condenser_fan_stopped = The outdoor fan did not turn.
 seen-condenser_fan_reversed = The outdoor fan turned the wrong way.
-seen-condenser_air_recirculating = The unit drew in its own hot air.
+seen-condenser_air_recirculating = The unit drew its own air back in.
 seen-blower_stopped = The indoor fan did not turn.
 seen-blower_belt_slipping = The belt of the indoor fan slipped.
 seen-damper_closed = A flap in the air duct was shut.
@@ -175,8 +175,8 @@ place-other = { $words }
 ## What we did
 
 did-filter_changed = We put in a new filter.
-did-evaporator_cleaned = We cleaned the cold coil.
-did-condenser_cleaned = We cleaned the hot coil.
+did-evaporator_cleaned = We cleaned the coil inside.
+did-condenser_cleaned = We cleaned the coil outside.
 did-belt_or_blower = We mended the belt or the indoor fan.
 did-outdoor_fan = We mended the outdoor fan.
 did-damper_opened = We opened the flap in the air duct.

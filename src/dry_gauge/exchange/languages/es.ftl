@@ -123,11 +123,11 @@ open-link-found = Esta parte del mando paraba el equipo: { $part }.
 
 seen-filter_dirty = El filtro estaba lleno de polvo.
 seen-filter_missing = No había filtro.
-seen-evaporator_dirty = La bobina fría estaba sucia.
-seen-condenser_dirty = La bobina caliente estaba sucia.
+seen-evaporator_dirty = La bobina de adentro estaba sucia.
+seen-condenser_dirty = La bobina de afuera estaba sucia.
 seen-condenser_fan_stopped = El ventilador de afuera no giraba.
 seen-condenser_fan_reversed = El ventilador de afuera giraba al revés.
-seen-condenser_air_recirculating = El equipo tomaba su propio aire caliente.
+seen-condenser_air_recirculating = El equipo volvía a tomar su propio aire.
 seen-blower_stopped = El ventilador de adentro no giraba.
 seen-blower_belt_slipping = La banda del ventilador patinaba.
 seen-damper_closed = Una tapa del ducto de aire estaba cerrada.
@@ -174,8 +174,8 @@ place-other = { $words }
 ## Lo que hicimos
 
 did-filter_changed = Pusimos un filtro nuevo.
-did-evaporator_cleaned = Lavamos la bobina fría.
-did-condenser_cleaned = Lavamos la bobina caliente.
+did-evaporator_cleaned = Lavamos la bobina de adentro.
+did-condenser_cleaned = Lavamos la bobina de afuera.
 did-belt_or_blower = Dejamos bien la banda o el ventilador de adentro.
 did-outdoor_fan = Dejamos bien el ventilador de afuera.
 did-damper_opened = Abrimos la tapa del ducto de aire.

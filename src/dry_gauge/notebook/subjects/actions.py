@@ -10,7 +10,8 @@ from enum import StrEnum
 from typing import Literal
 
 from dry_gauge.core.judgement.faults import FAULT_WORDS
-from dry_gauge.core.vocabulary import Fault, State
+from dry_gauge.core.roles import swapped
+from dry_gauge.core.vocabulary import Fault, Mode, State
 from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Part, VisitState, kept
 from dry_gauge.notebook.subjects.agenda import thaw_ended
@@ -135,7 +136,10 @@ def changed(visit: VisitState, entry: Entry, sort: ActionSort, *, read_since: bo
 
     With `read_since` the entry stands ahead of what was read (`ahead_of_readings`), and that stays.
     """
-    visit = visit.having(visit[Observations].without(ANSWERED_BY.get(sort, ()), entry.written_at))
+    answered = ANSWERED_BY.get(sort, ())
+    if sort is ActionSort.THAWED:  # the coil that evaporates: in heating its air is the outdoor one's
+        answered = tuple(swapped(what, heating=visit[Running].mode is Mode.HEATING) for what in answered)
+    visit = visit.having(visit[Observations].without(answered, entry.written_at))
     if sort in _SAYS:
         visit = seen(visit, entry, ObservationBody(what=_SAYS[sort], state=State.YES))
     if sort in _CHANGES_NO_READING:

@@ -9,14 +9,16 @@ from typing import Literal
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.roles import swapped
 from dry_gauge.core.visit.findings import COMBUSTION_FINDINGS, FINDINGS, FIRM_FINDINGS
-from dry_gauge.core.vocabulary import ICE_SIGHTS, INDOOR_AIR_SIGHTS, OUTDOOR_AIR_SIGHTS, SIGHTS, Fault, State
+from dry_gauge.core.vocabulary import ICE_SIGHTS, INDOOR_AIR_SIGHTS, OUTDOOR_AIR_SIGHTS, SIGHTS, Fault, Mode, State
 from dry_gauge.notebook.fields import Circuit, Reason
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
 from dry_gauge.notebook.subjects.actions import Actions
 from dry_gauge.notebook.subjects.agenda import Agenda
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations, sight_label
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 
 
@@ -90,7 +92,7 @@ def findings_in(visit: VisitState) -> tuple[Finding, ...]:
                 str(one.entry_id),
                 sight_label(what, one.body.circuit),
                 mended,
-                mended and _air_proven_since(observations, one),
+                mended and _air_proven_since(visit, one),
                 what in FIRM_FINDINGS,
                 _left(visit, key, one.at),
             )
@@ -121,9 +123,11 @@ _PROVEN_BY = {
 }
 
 
-def _air_proven_since(observations: Observations, found: Kept[ObservationBody]) -> bool:
+def _air_proven_since(visit: VisitState, found: Kept[ObservationBody]) -> bool:
     """Whether the air of its coil was proven after it was found: what is done about it makes an older proof stale."""
-    proven = observations.of(_PROVEN_BY.get(found.body.what, ""), found.body.circuit)
+    iced_outdoors = found.body.what in ICE_SIGHTS and visit[Running].mode is Mode.HEATING
+    proof = swapped(_PROVEN_BY.get(found.body.what, ""), heating=iced_outdoors)
+    proven = visit[Observations].of(proof, found.body.circuit)
     return proven is not None and proven.body.state is State.YES and proven.at > found.at
 
 

@@ -218,6 +218,16 @@ def tags_on(visit: VisitState, quantity: str) -> tuple[Condition, ...]:
     return tuple(tag for tag in tags_of(visit) if quantity not in _UNTOUCHED_BY[tag])
 
 
+# What says nothing of how the unit runs: it stays as it is when a heat pump is turned to its other mode.
+_OF_ANY_MODE = _WEATHER | _ENTERING
+
+
+def is_of_other_mode(visit: VisitState, one: KeptReading) -> bool:
+    """Whether it was read in the mode in which the unit does not run now: it waits, and is judged by nobody."""
+    now = visit[Running].mode
+    return now is not None and (one.mode or Mode.COOLING) is not now and one.body.quantity not in _OF_ANY_MODE
+
+
 def to_read_again(visit: VisitState) -> tuple[KeptReading, ...]:
     """Readings taken under a condition that has ended, and not since: they say nothing of the unit as it is now."""
     now = set(tags_of(visit))
@@ -242,6 +252,8 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     tags, stage = tags_on(visit, body.quantity), body.stage or running.running_stage
     key = _key(body, stage)
     known = readings.latest.get(key)
+    if known and is_of_other_mode(visit, known):
+        known = None
     earlier: tuple[Earlier, ...] = ()
     beside = None
     if known and not tags:

@@ -1,4 +1,4 @@
-"""How the unit runs: since when, in which mode and stage, and under what conditions readings are taken."""
+"""How the unit runs: since when, in which stage, and under what conditions readings are taken."""
 
 from __future__ import annotations
 
@@ -8,10 +8,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Mode
 from dry_gauge.notebook.fields import FULL_DAY_MINUTES, FewWords, SomeWords
-from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
+from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
 
 _MOST_STARTS = 6
 
@@ -69,13 +68,6 @@ class ClockBody(Body):
     minutes_ago: Annotated[float, Field(allow_inf_nan=False, ge=0, le=30 * FULL_DAY_MINUTES)]
 
 
-class ModeBody(Body):
-    """What the unit is doing from here on: a heat pump's coils swap their roles."""
-
-    kind: Literal["mode"] = "mode"
-    mode: Mode
-
-
 class StageBody(Body):
     """The stage that was called for, the stage it really runs in, and how that is known."""
 
@@ -105,12 +97,16 @@ class Running(Part):
     """When something was last read: minutes count up to here."""
     starts: tuple[datetime, ...] = ()
     mode: Mode | None = None
+    turned_at: datetime | None = None
+    """When it was turned to another mode than what stands on the sheet was read in: that is a change as well."""
     stage: Kept[StageBody] | None = None
     conditions: dict[Condition, Kept[ConditionBody]] = {}
 
     def since(self, event: ClockEvent) -> datetime | None:
         """When that happened last, as far as anyone said."""
         at: datetime | None = getattr(self, f"{event}_at")
+        if event is ClockEvent.CHANGED and self.turned_at is not None:
+            return max(self.turned_at, at or self.turned_at)
         return at
 
     @property
@@ -145,12 +141,6 @@ def _conditioned(visit: VisitState, entry: Entry, body: ConditionBody) -> VisitS
     return visit.changing(Running, conditions=others | now)
 
 
-def _no_heating(case: Case[ModeBody]) -> None:
-    body = case.body
-    if body.mode is Mode.HEATING and not case.facts.kind.is_heat_pump:
-        raise Refused("This unit has no heating mode; only heat pumps do.", "mode")
-
-
 def _still_marked(visit: VisitState) -> list[Obstacle]:
     return [
         Obstacle("condition", f"Still marked: {CONDITION_WORDS[condition]}.", str(one.entry_id), weight=Weight.SAFETY)
@@ -169,8 +159,6 @@ def _stage_said(body: StageBody, _: VisitState) -> tuple[str, str]:
 
 KINDS = (
     Kind(ClockBody, _clock_said, _clocked),
-    Kind(ModeBody, lambda body, _: ("Mode", body.mode.value),
-         lambda visit, entry, body: visit.changing(Running, mode=body.mode), refuse=_no_heating),
     Kind(StageBody, _stage_said, lambda visit, entry, body: visit.changing(Running, stage=Kept[StageBody](**kept(entry)))),
     Kind(ConditionBody, lambda body, _: (CONDITION_WORDS[body.condition].capitalize(),
                                          "from here on" if body.on else "no longer"),

@@ -21,10 +21,11 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.kind import Body, sweeps
 from dry_gauge.notebook.state import LONGEST_WAIT
+from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import CLOCK_WORDS, ClockBody, ModeBody
+from dry_gauge.notebook.subjects.running import CLOCK_WORDS, ClockBody
 from dry_gauge.notebook.subjects.vacuum import VacuumEvent, VacuumEventBody
 from dry_gauge.present.rows import row_of, sight_row
 from dry_gauge.present.visit import VisitView
@@ -60,7 +61,7 @@ from dry_gauge.web.weights import doubt_slip
 router = APIRouter(prefix="/visits")
 
 # Kinds that change nothing but the judgement; anything else may change anything.
-_CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "mode", "override", "aside", "out_of_reach"})
+_CHANGES_ONLY_THE_JUDGEMENT = frozenset({"reading", "clock", "override", "aside", "out_of_reach"})
 KEPT = "It is kept. What it changed could not be drawn: reload the page."
 _NO_WORDS = Refusal("", 422)
 log = logging.getLogger(__name__)

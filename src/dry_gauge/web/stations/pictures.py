@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import fields
+from dataclasses import fields, replace
 from typing import TYPE_CHECKING, Any
 
 from markupsafe import Markup
@@ -11,6 +11,7 @@ from markupsafe import Markup
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.office.change_out import WayRound
 from dry_gauge.core.sealed.vacuum import END_POINTS
+from dry_gauge.core.vocabulary import Mode
 from dry_gauge.drawing import chain as chain_drawing
 from dry_gauge.drawing import charge_column, hold_plot, power_legs, pull_down, vacuum_curve
 from dry_gauge.drawing.change_out import change_out_svg
@@ -143,9 +144,9 @@ def _layers(moved: list[tuple[int, Any]]) -> list[charge_column.Layer]:
 
 
 def leak_loop(view: LeakView, _: Account | None, scene: Scene, size: str) -> str:
-    """The loop with how far each part is searched, and what failed there."""
+    """The loop with how far each part is searched, and what failed there: a part keeps its place, whatever the unit does."""
     found = [state for state in view.found if state.place.name in SPOTS]
-    return loop_svg(scene.view.facts, found, ident=f"leak-loop-{size}")
+    return loop_svg(replace(scene.view.facts, mode=Mode.COOLING), found, ident=f"leak-loop-{size}")
 
 
 def hold_plots(view: HoldDesk, _: Account | None, scene: Scene, size: str) -> str:

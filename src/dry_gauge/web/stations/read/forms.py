@@ -8,7 +8,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import parse_unit
 from dry_gauge.core.judgement.assess import JUDGED_BY
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, plain
+from dry_gauge.web.typed import EntryForm, Reads, number, parse_number, plain, ticked
 
 
 def _reading(form: EntryForm) -> Mapping[str, object]:
@@ -31,6 +31,10 @@ def _clock(form: EntryForm) -> Mapping[str, object]:
     return {"event": form.get("event"), "minutes_ago": minutes}
 
 
+def _mode(form: EntryForm) -> Mapping[str, object]:
+    return {"mode": form.get("mode"), "read_since": ticked(form, "read_since")}
+
+
 def _override(form: EntryForm) -> Mapping[str, object]:
     return {"fault": form.get("fault"), "reason": form.get("reason"), "rule_set": JUDGED_BY}
 
@@ -42,7 +46,7 @@ FORMS: Mapping[str, Reads] = {
     "released": plain("reading", "reason", blank=("reason",)),
     "aside": plain("warning", "basis", "reason", blank=("reason",)),
     "out_of_reach": plain("check"),
-    "mode": plain("mode"),
+    "mode": _mode,
     "stage": plain("commanded", "actual", "witness"),
     "in_use": plain("dimension", "instrument", "accuracy", "unit", "low", "high"),
     "note": plain("text", blank=("text",)),
