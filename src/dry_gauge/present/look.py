@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.visit.survey import PlaceState, survey
 from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.notebook.subjects.observations import Observations
-from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.readings import Readings, is_of_other_mode
 from dry_gauge.present.rows import SightRow, shown_value, sight_row
 from dry_gauge.present.scene import Scene
 
@@ -42,7 +42,7 @@ def look(scene: Scene) -> Look:
     marks = [
         (spot, f"{shown_value(kept, view.facts, unit)} °{unit}")
         for spot, quantity in _MARKED
-        if (kept := view.state[Readings].shown(quantity))
+        if (kept := view.state[Readings].shown(quantity)) and not is_of_other_mode(view.state, kept)
     ]
     places = [
         SurveyPlace(

@@ -1,4 +1,4 @@
-"""What a heat pump is doing: its coils swap their roles, and what was read in the other mode says nothing of this one."""
+"""What a heat pump is doing: its coils swap their roles, and what was read in the other mode says nothing of this one (R85)."""
 
 from __future__ import annotations
 
