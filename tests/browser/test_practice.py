@@ -77,7 +77,7 @@ def test_the_first_call_is_solved_at_the_ordinary_stations(open_page, shop, size
     step(page, "Do", "Change the filter")
     expect(page.locator(".hand-last")).to_contain_text("says nothing any more")
     step(page, "Wait, panel, reset", "Wait 5 min")
-    step(page, "Look", "Prove the evaporator's air")
+    step(page, "Look", "Prove the indoor coil's air")
     page.click("a:has-text('Say what was wrong')")
     clean(page)
     page.go_back()
@@ -131,7 +131,7 @@ def test_a_unit_that_does_not_run_is_walked_along_its_chain(open_page, shop, siz
     clean(page)
     step(page, "Wait, panel, reset", "Reset what has opened")  # before what had opened it is mended
     expect(page.locator(".hand-last .error")).to_contain_text("against a stop")
-    step(page, "Look", "Condenser dirty?")
+    step(page, "Look", "Outdoor coil dirty?")
     step(page, "Do", "Clean the condenser")
     step(page, "Wait, panel, reset", "Reset what has opened")
     expect(page.locator(".hand-last")).not_to_contain_text("It does not run")

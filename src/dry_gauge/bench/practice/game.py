@@ -16,8 +16,9 @@ from dry_gauge.bench.practice.worker import BRIDGE_MINUTES, CAPACITOR_MINUTES, P
 from dry_gauge.core.controls.chain import PLACE_WORDS, LinkSort
 from dry_gauge.core.controls.walker import How
 from dry_gauge.core.judgement.checks import CHECKS, RESTART_MINUTES
+from dry_gauge.core.roles import sight_at
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, SIGHTS, Fault, Kind, Metering
+from dry_gauge.core.vocabulary import AIR_FAULTS, QUANTITIES, Fault, Kind, Metering
 
 VERSION = 8
 """Of everything that makes a call out of a seed: another version of it is another call."""
@@ -108,9 +109,13 @@ _LOOKS = (
 )  # fmt: skip
 _LOOKS_AT_DEAD = ("drain_blocked",)
 _LOOK_WORDS = {
+    "evaporator_air_proven": "Prove the indoor coil's air",
+    "condenser_air_proven": "Prove the outdoor coil's air",
+    "unusual_sound": "Listen to it",
+}
+_LOOK_WORDS_IN_A_BOX = {
     "evaporator_air_proven": "Prove the evaporator's air",
     "condenser_air_proven": "Prove the condenser's air",
-    "unusual_sound": "Listen to it",
 }
 _LOOK_MINUTES = {
     "evaporator_air_proven": 5.0,
@@ -142,12 +147,13 @@ def looks_on(call: PracticeCall) -> list[Offer]:
     """What can be looked at."""
     facts = call.facts
     left_out = {"sight_glass_bubbles"} if not facts.receiver else set()
+    words = _LOOK_WORDS | (_LOOK_WORDS_IN_A_BOX if facts.kind.is_walk_in else {})
     left_out |= set(_NOT_ON_A_BOX) if facts.kind.is_walk_in else {"door_open"}
     listed = (*_LOOKS, *(_LOOKS_AT_DEAD if call.dead else ()))
     return [
         Offer(
             what,
-            _LOOK_WORDS.get(what, f"{SIGHTS[what].label}?"),
+            words.get(what, f"{sight_at(what, facts)}?"),
             _LOOK_MINUTES.get(what, 2.0),
             (what,),
             running=what in SEEN_RUNNING,

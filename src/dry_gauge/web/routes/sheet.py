@@ -12,7 +12,7 @@ from markupsafe import Markup
 from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.refrigerants.catalogue import CATALOGUE
-from dry_gauge.core.vocabulary import SIGHTS
+from dry_gauge.core.roles import sight_at
 from dry_gauge.drawing.geometry import DESK, PHONE
 from dry_gauge.drawing.ladder import ladder_svg
 from dry_gauge.present.headline import headline
@@ -69,7 +69,7 @@ def show_sheet(request: Request) -> Response:
         someone=someone,
         front_door=someone is None,
         catalogue=CATALOGUE,
-        looked=[SIGHTS[what] for what in LOOKED],
+        looked=[(what, sight_at(what, typed.facts)) for what in LOOKED],
         **values,
     )
 
