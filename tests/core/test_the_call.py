@@ -192,6 +192,10 @@ def test_stop_lines_and_what_stands_in_the_way_of_a_start():
     assert (permit.stop_suction_pa - STANDARD_ATMOSPHERE_PA) / PSI_PA == pytest.approx(93, abs=1)
     assert run_permit(FREEZER, {}, (), (), ()).stop_suction_pa == STANDARD_ATMOSPHERE_PA
     assert run_permit(HEATING, {}, (), (), ()).stop_suction_pa is None
+    # The fan that comes before the compressor is the one of the coil that condenses.
+    (fan,) = run_permit(HEATING, {"condenser_air_proven": State.YES}, (), (), ()).missing
+    assert fan.template.startswith("Prove the indoor fan first")
+    assert run_permit(HEATING, {"evaporator_air_proven": State.YES}, (), (), ()).granted
     seen = tuple(make_observation(what, State.YES) for what in ("condenser_fan_reversed", "blade_unsafe"))
     stops = assess(Sheet(SPLIT, observations=seen)).first.stops
     blocked = run_permit(SPLIT, {}, ("safety",), ("roof",), (1, 5, 14), stops=stops)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.judgement.stops import Stop
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.refrigerants.saturation import saturation_of
+from dry_gauge.core.roles import swapped
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import State
 from dry_gauge.core.words import Phrase
@@ -56,7 +57,7 @@ def run_permit(
     Parameters
     ----------
     states : mapping of str to State
-        Observations by name.
+        Observations by name, as a visit has them: by place.
     open_changes : collection of str
         Kinds of temporary changes still in place.
     locked : collection of str
@@ -75,9 +76,11 @@ def run_permit(
         What it was tagged for as unsafe.
     """
     missing = [stop.phrase for stop in stops]
-    unproven = states.get("condenser_air_proven") is not State.YES
+    # The coil that condenses: without its air the head climbs to the cut-out within a minute or two.
+    unproven = states.get(swapped("condenser_air_proven", heating=facts.heating)) is not State.YES
     if unproven and not fan_is_held and not any(stop.code == "fan_dead" for stop in stops):
-        missing.append(Phrase("Prove the condenser's fan first: fan before compressor."))
+        fan = "indoor fan" if facts.heating else "condenser's fan"
+        missing.append(Phrase(f"Prove the {fan} first: fan before compressor."))
     if "safety" in open_changes and not any(stop.code == "safety_bridged" for stop in stops):
         missing.append(Phrase("A safety is bypassed: take the bypass out before it runs."))
     if system_open:
