@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from datetime import date, datetime, time
+from itertools import product
 from typing import Any
 
 from markupsafe import Markup
 
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.local_time import local, local_at
+from dry_gauge.core.vocabulary import Mode
 from dry_gauge.core.words import Reader
 from dry_gauge.drawing.life import Call, Charged, Life, Own, PartMoved, life_svg
 from dry_gauge.drawing.over_visits import Point, over_visits_svg
@@ -22,23 +24,27 @@ from dry_gauge.store.cylinders import Line
 _SHOWN = ("superheat", "subcooling", "air_split", "condenser_split")
 
 
-def trends_of(views: Sequence[VisitView], reader: Reader) -> list[tuple[str, Markup]]:
-    """One drawing a gap that was read on two visits or more."""
+def trends_of(views: Sequence[VisitView], reader: Reader) -> list[Markup]:
+    """One drawing a gap that was read on two visits or more; of a heat pump one for each mode, which nobody compares."""
     found = []
-    for name in _SHOWN:
-        points: list[Point] = []
-        for view in reversed(views):
-            judged = circuit_of(view, 1)
-            derived = judged.derived.get(name) if judged else None
-            if judged is None or derived is None:
-                continue
-            target = judged.targets.get(name)
-            band = (target.low_k, target.high_k) if target else None
-            points.append(Point(_moment(view), derived.value, derived.uncertainty, band))
+    modes = sorted({view.facts.mode for view in views})
+    for name, mode in product(_SHOWN, modes):
+        points = [one for view in reversed(views) if view.facts.mode is mode and (one := _point(view, name)) is not None]
         if len(points) >= 2:
-            drawing = over_visits_svg(GAP_LABELS.get(name, name), points, reader, f"visits-{name}")
-            found.append((name, Markup(drawing)))  # noqa: S704
+            label = "Air rise" if name == "air_split" and mode is Mode.HEATING else GAP_LABELS[name]
+            drawing = over_visits_svg(f"{label} in {mode}" if len(modes) > 1 else label, points, reader, f"visits-{name}-{mode}")
+            found.append(Markup(drawing))  # noqa: S704
     return found
+
+
+def _point(view: VisitView, name: str) -> Point | None:
+    judged = circuit_of(view, 1)
+    derived = judged.derived.get(name) if judged else None
+    if judged is None or derived is None:
+        return None
+    target = judged.targets.get(name)
+    band = (target.low_k, target.high_k) if target else None
+    return Point(_moment(view), derived.value, derived.uncertainty, band)
 
 
 def _moment(view: VisitView) -> datetime:

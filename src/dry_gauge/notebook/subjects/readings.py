@@ -301,8 +301,9 @@ def _fits(case: Case[ReadingBody]) -> None:
 
 def _possible_air(case: Case[ReadingBody]) -> None:
     """A wet bulb above its dry bulb is no air, and there is nothing to judge by it."""
-    after = newest(read(case.visit, case.entry, case.body)[Readings].latest)
-    air = (one.body for (quantity, _), one in after.items() if quantity in _MOIST)
+    after = read(case.visit, case.entry, case.body)
+    stands = newest(after[Readings].latest).items()
+    air = [one.body for (quantity, _), one in stands if quantity in _MOIST and not is_of_other_mode(after, one)]
     try:
         listed = tuple(make_reading(case.facts, one.quantity, one.value, one.unit, one.accuracy) for one in air)
         check_air(Sheet(case.facts, listed))
