@@ -410,6 +410,12 @@ def test_a_heat_pump_is_judged_in_the_mode_it_runs_in(server, make_shop):
     assert "Read in cooling, and it runs in heating: supply air" in " ".join(answer.find(id="banner").get_text(" ").split())
     assert "in cooling" in answer.find(id="said-supply_air_temp").get_text()
     assert "Air rise" not in answer.get_text()
+    record = (
+        BeautifulSoup(browser.get(f"/visits/{shop.visit}/record").text, "html.parser")
+        .find("caption", string="Last, in cooling")
+        .find_parent("table")
+    )
+    assert [row.td.get_text() for row in record.tbody.find_all("tr")] == ["Supply air"]
     tap = answer.find(id="banner").find("button", string="it ran in heating already").find_parent("form")
     answer = turned(**{field["name"]: field["value"] for field in tap.find_all("input") if field["name"] == "read_since"})
     assert "Air rise" in answer.get_text()

@@ -14,7 +14,7 @@ from dry_gauge.core.judgement.assess import RULE_SET, CircuitAssessment
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import in_time
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings
+from dry_gauge.notebook.subjects.readings import Readings, is_of_other_mode
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.proof import Final, finals
@@ -69,17 +69,14 @@ def record_values(
         "parts": parts,
         "outline": outline_of(view, reader),
         "judged": [Judged(number, circuit, finals(view, reader, number)) for number, circuit in circuits.items()],
-        "read_now": _in_order(readings.latest),
-        "read_before": _in_order(readings.before),
+        "read_now": [one for one in in_time(readings.latest.values()) if not is_of_other_mode(view.state, one)],
+        "read_otherwise": [one for one in in_time(readings.latest.values()) if is_of_other_mode(view.state, one)],
+        "read_before": in_time(readings.before.values()),
         "CAUSES_SHOWN": _CAUSES,
         "photos": [(one, told_to(one.body, view.state, reader)[1]) for one in in_time(view.state[Remarks].photos.values())],
         "time": time_said(time_on(view, moments_of(connection, view.visit.id))),
         "record_rows": [(row, told_to(row.entry.body, view.state, reader)) for row in rows],
     }
-
-
-def _in_order(found: Mapping[str, KeptReading]) -> list[KeptReading]:
-    return in_time(found.values())
 
 
 def record_pdf(press: Apart, values: Mapping[str, Any]) -> bytes:
