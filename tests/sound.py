@@ -10,10 +10,11 @@ import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent
+from dry_gauge.notebook.subjects.running import ClockEvent
 from dry_gauge.service.append import Sent, append
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit

@@ -15,14 +15,16 @@ from dry_gauge.notebook.state import fold_all
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
 from dry_gauge.notebook.subjects.call import Call, ClaimBody, ClaimCheckBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import Outcome
+from dry_gauge.notebook.subjects.defrosts import DefrostBody
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, FailedTests, RepeatBody, repeat_of
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger, LockoutBody, RedTagBody, RestoredBody, TemporaryBody, TripBody
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, Readings, ReleasedBody, to_read_again
 from dry_gauge.notebook.subjects.record import VoidBody
-from dry_gauge.notebook.subjects.running import ClockBody, Condition, Running, StageBody
+from dry_gauge.notebook.subjects.running import Condition, Running, StageBody
 
 FACTS = UnitFacts(Kind.SPLIT_AC, find("R-410A"))
 START = datetime(2026, 11, 24, 15, tzinfo=UTC)
@@ -151,6 +153,24 @@ def test_fixed_needs_the_failed_measurement_repeated_after_the_last_change():
     assert repeat_of(book.state, book.state[FailedTests].tests[test]).before == "66 °F"
     book.add(ActionBody(sort=ActionSort.CHARGE_ADJUSTED))
     assert codes(book.state, Outcome.FIXED) == ["unproven"]  # the proof is older than the last change
+
+
+def test_what_was_read_before_a_change_that_only_its_clock_tells_of_is_read_again():
+    book = Notebook()
+    book.add(ClockBody(event="started", minutes_ago=60))
+    book.add(reading(120))
+    book.add(reading(88, "outdoor_air_temp", "F"))
+    # An older change, and another start, leave what was read since.
+    for told in (ClockBody(event="changed", minutes_ago=10), ClockBody(event="started", minutes_ago=0)):
+        assert read_psig(folded_with(book, told))[0] == [120]
+    for event in ("changed", "charged", "defrosted"):
+        state = folded_with(book, ClockBody(event=event, minutes_ago=0))
+        assert [one.quantity for one in sheet_of(state, FACTS).sheet.readings] == ["outdoor_air_temp"]
+        assert state[Readings].as_found("suction_pressure").body.value == 120
+    book.add(DefrostBody(mark="called"))
+    assert read_psig(book.state)[0] == [120]
+    book.add(DefrostBody(mark="ended_by_temperature"))
+    assert read_psig(book.state)[0] == []
 
 
 def test_a_measurement_is_proven_in_the_mode_and_stage_in_which_it_failed():

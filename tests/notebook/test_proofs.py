@@ -9,11 +9,11 @@ from dry_gauge.core.vocabulary import State
 from dry_gauge.notebook.kind import obstacles
 from dry_gauge.notebook.state import check
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.moving_air import MixedAirBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
-from dry_gauge.notebook.subjects.running import ClockBody
 from tests.notebook.entries_of import case_of, entry, folded
 
 

@@ -18,6 +18,7 @@ from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.notebook.kind import KINDS, Case, Entry, VisitState, obstacles
 from dry_gauge.notebook.state import fold, fold_all
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpSort
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
 from dry_gauge.notebook.subjects.leak import LeakCureBody, LeakPlaceBody, Leaks
 from dry_gauge.notebook.subjects.ledger import LockoutBody
@@ -36,7 +37,6 @@ from dry_gauge.notebook.subjects.movements import (
 )
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody, is_pumped_down, steps_in
 from dry_gauge.notebook.subjects.record import VoidBody
-from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import (
     EvacuationBody,
     TraceBody,

@@ -18,13 +18,14 @@ from dry_gauge.notebook.kind import Entry, VisitState, obstacles, said
 from dry_gauge.notebook.sheets import sheet_of
 from dry_gauge.notebook.state import check, fold_all, restored, stored, written_at
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import Closing, ClosingBody, after_closing, check_closed
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody, Holds
 from dry_gauge.notebook.subjects.movements import Charge, MovementBody, PourBody, PourEndBody
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
-from dry_gauge.notebook.subjects.running import ClockBody, StageBody
+from dry_gauge.notebook.subjects.running import StageBody
 from tests.notebook.entries_of import START, UNIT, entry, folded
 from tests.notebook.every_kind import BLUE, MOST, SOMEONE, bodies, ident
 

@@ -19,6 +19,7 @@ from dry_gauge.notebook.kind import Entry
 from dry_gauge.notebook.state import check, completed
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.agenda import FollowUpBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
 from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.hold import HoldBody
@@ -27,7 +28,6 @@ from dry_gauge.notebook.subjects.movements import PourBody, PourMarkBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody
 from dry_gauge.notebook.subjects.verdicts import OverrideBody
 from dry_gauge.present.headline import Headline

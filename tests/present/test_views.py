@@ -25,6 +25,7 @@ from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.air_tables import DropTableBody, FanSpeedBody, FanTableBody
 from dry_gauge.notebook.subjects.call import ComplaintBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.electrical import MachineAmpsBody
 from dry_gauge.notebook.subjects.failed_tests import Comparator, FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldReadingBody, Holds, hold_of
@@ -33,7 +34,6 @@ from dry_gauge.notebook.subjects.movements import PourBody, PourMarkBody, Recove
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
-from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, Vacuum, VacuumEventBody, VacuumPointBody, evacuation_of
 from dry_gauge.notebook.subjects.weather import WeatherBody
 from dry_gauge.present import rail

@@ -13,9 +13,9 @@ from dry_gauge.core.visit.survey import places
 from dry_gauge.core.vocabulary import SIGHTS, Kind, Metering, Mode, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
-from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.judge import judge
 from dry_gauge.present.lists import banner_of

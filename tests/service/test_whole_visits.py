@@ -17,6 +17,7 @@ from dry_gauge.core.words import Reader
 from dry_gauge.exchange.reading_sheet import parse_sheet
 from dry_gauge.notebook.subjects.agenda import FollowUpBody, FollowUpDoneBody, FollowUpSort, TimerEndBody
 from dry_gauge.notebook.subjects.call import ClaimCheckBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, RestoredBody, TemporaryBody
@@ -24,7 +25,6 @@ from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.present.rows import row_of
 from dry_gauge.present.settling import settling_of
 from dry_gauge.service.history import history_of

@@ -12,11 +12,11 @@ import uuid6
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.state import fold_all, stored
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import ClockBody
 from dry_gauge.service.allowed import NotAllowed
 from dry_gauge.service.append import IdTaken
 from dry_gauge.service.notebooks import load

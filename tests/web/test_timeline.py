@@ -27,6 +27,7 @@ from dry_gauge.notebook.subjects.call import ClaimBody, ClaimCheckBody, Complain
 from dry_gauge.notebook.subjects.change_out import NewUnitBody, SurveyBody
 from dry_gauge.notebook.subjects.charge_target import ChargeTargetBody
 from dry_gauge.notebook.subjects.cleaning import CleaningBody, CleaningStepBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.codes import CodeBody, CodeMeaningBody, NoMoreCodesBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody, OpenLinkBody
@@ -66,7 +67,7 @@ from dry_gauge.notebook.subjects.reach import OutOfReachBody
 from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody, ReleasedBody
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 from dry_gauge.notebook.subjects.remarks import CautionBody, NoteBody, PhotoBody
-from dry_gauge.notebook.subjects.running import ClockBody, Condition, ConditionBody, StageBody
+from dry_gauge.notebook.subjects.running import Condition, ConditionBody, StageBody
 from dry_gauge.notebook.subjects.season import SeasonBody
 from dry_gauge.notebook.subjects.stood_by import StoodByBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, TraceBody, VacuumEvent, VacuumEventBody, VacuumPointBody

@@ -27,12 +27,13 @@ from dry_gauge.demo.register import add_register, said_and_done
 from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
 from dry_gauge.demo.units import SITES, UNITS
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.findings import FindingEndBody, FindingWay
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent
+from dry_gauge.notebook.subjects.running import ClockEvent
 from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.passwords import hash_password

@@ -319,8 +319,8 @@ class Kind(Generic[K]):
         A clash of it cannot be let go at closing: refrigerant and safeties.
     at_arrival : bool
         It stands where it arrives, however long it waited: it is about everything before it.
-    sweeps : bool
-        It changes what stands elsewhere on a page: fields that were read before it, lines further down.
+    sweeps : bool or callable
+        Whether it changes what stands elsewhere on a page: fields that were read before it, lines further down.
     complete : callable
         Fills in what is ours to say: the body's `filled_in` fields.
     """
@@ -336,7 +336,7 @@ class Kind(Generic[K]):
     happened: bool = False
     firm: bool = False
     at_arrival: bool = False
-    sweeps: bool = False
+    sweeps: bool | Callable[[K], bool] = False
     complete: Callable[[Case[K]], K] = _as_it_is
     name: str = field(init=False, default="")
 
@@ -367,7 +367,8 @@ def said(body: Body, visit: VisitState) -> tuple[str, str]:
 
 def sweeps(body: Body) -> bool:
     """Whether an entry changes what stands elsewhere on a page."""
-    return KINDS[body.kind].sweeps
+    found = KINDS[body.kind].sweeps
+    return found if isinstance(found, bool) else found(body)
 
 
 GONE = "What this is about is not in this visit any more: it was taken back."

@@ -28,6 +28,7 @@ from dry_gauge.exchange.reading_sheet import unit_json
 from dry_gauge.notebook.kind import Body
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
 from dry_gauge.notebook.subjects.call import ClaimBody, ComplaintBody
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.codes import CodeBody
 from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, ChainPointBody, ClosedLinkBody, CoilBody
 from dry_gauge.notebook.subjects.electrical import CapacitorBody
@@ -36,7 +37,7 @@ from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent, Condition, ConditionBody
+from dry_gauge.notebook.subjects.running import ClockEvent, Condition, ConditionBody
 from dry_gauge.notebook.subjects.vacuum import EvacuationBody, VacuumEvent, VacuumEventBody, VacuumPointBody
 from dry_gauge.service.append import Sent, append_all
 from dry_gauge.store import controls, register

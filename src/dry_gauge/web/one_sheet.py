@@ -20,10 +20,11 @@ from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, Kind, Metering, Mode, Quantity, State
 from dry_gauge.core.words import Reader, to_anyone
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import ClockBody, ClockEvent
+from dry_gauge.notebook.subjects.running import ClockEvent
 from dry_gauge.present.rows import shown_unit, usual_few
 from dry_gauge.service import opening
 from dry_gauge.store.people import Someone

@@ -16,23 +16,8 @@ from dry_gauge.notebook.fields import FewWords
 from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Part, VisitState, kept
 from dry_gauge.notebook.subjects.agenda import thaw_ended
 from dry_gauge.notebook.subjects.observations import ObservationBody, Observations, seen
-from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.readings import OUTLIVES_A_CHANGE, Readings, swept
 from dry_gauge.notebook.subjects.running import Running
-
-# The weather and what enters the coil: no repair changes them, so they need not be read again after one.
-_OUTLIVES_AN_ACTION = frozenset(
-    {
-        "outdoor_air_temp",
-        "return_air_temp",
-        "return_air_wet_bulb",
-        "return_air_rh",
-        "mixed_air_temp",
-        "box_air_temp",
-        "box_rh",
-        "product_temp",
-        "space_temp",
-    }
-)
 
 
 class ActionSort(StrEnum):
@@ -145,12 +130,8 @@ def changed(visit: VisitState, entry: Entry, sort: ActionSort, *, read_since: bo
     if sort in _CHANGES_NO_READING:
         return visit
     if not read_since:
-        readings = visit[Readings]
         moved = {"mixed_air_temp"} if sort in _MOVES_OUTDOOR_AIR else set()
-        stays = {key: one for key, one in readings.latest.items() if one.body.quantity in _OUTLIVES_AN_ACTION - moved}
-        # Several things done in a row have one before: what was read ahead of the first.
-        before = readings.latest if len(stays) < len(readings.latest) else readings.before
-        visit = visit.changing(Readings, before=before, latest=stays)
+        visit = swept(visit, OUTLIVES_A_CHANGE - moved)
     running = visit[Running]
     clocks = ("changed_at", _CLOCKS[sort]) if sort in _CLOCKS else ("changed_at",)
     since = {name: max(filter(None, (getattr(running, name), entry.written_at))) for name in clocks}
@@ -162,7 +143,7 @@ def ahead_of_readings(visit: VisitState, entry: Entry) -> Entry:
 
     Where nothing was read since the last one, it stays where it is.
     """
-    swept = (one.at for one in visit[Readings].latest.values() if one.body.quantity not in _OUTLIVES_AN_ACTION)
+    swept = (one.at for one in visit[Readings].latest.values() if one.body.quantity not in OUTLIVES_A_CHANGE)
     first = min(swept, default=None)
     return entry if first is None else entry.model_copy(update={"written_at": first - timedelta(microseconds=1)})
 

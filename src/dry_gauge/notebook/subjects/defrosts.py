@@ -11,6 +11,7 @@ from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import Refused
 from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
+from dry_gauge.notebook.subjects.readings import OUTLIVES_A_CHANGE, swept
 from dry_gauge.notebook.subjects.running import Running
 
 
@@ -53,8 +54,9 @@ def _marked(visit: VisitState, entry: Entry, body: DefrostBody) -> VisitState:
     before = () if body.mark is Mark.CALLED else visit[Defrosts].marks
     visit = visit.changing(Defrosts, marks=(*before, Kept[DefrostBody](**kept(entry)))[-40:])
     if body.mark in ENDS:
-        # What reads the refrigerant waits from here on, as after any defrost.
-        return visit.changing(Running, defrosted_at=entry.written_at, changed_at=entry.written_at)
+        # What reads the refrigerant waits from here on, as after any defrost, and is read again.
+        visit = visit.changing(Running, defrosted_at=entry.written_at, changed_at=entry.written_at)
+        return swept(visit, OUTLIVES_A_CHANGE)
     return visit
 
 

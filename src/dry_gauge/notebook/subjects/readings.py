@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from datetime import datetime, timedelta
 from hashlib import blake2b
 from typing import Annotated, Literal
@@ -288,6 +288,24 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
         if (other.body.quantity, _circuit(other.body.quantity, other.body.circuit)) != same
     }
     return visit.changing(Readings, latest=readings.latest | {key: one}, tagged=tagged)
+
+
+OUTLIVES_A_CHANGE = _ENTERING | {"outdoor_air_temp", "product_temp", "space_temp"}
+"""The weather and what enters the coil: no repair changes them, so they need not be read again after one."""
+
+
+def swept(visit: VisitState, outlive: Collection[str], until: datetime | None = None) -> VisitState:
+    """The sheet without what was read until then, but for what outlives it: that becomes the before of a pair.
+
+    Several things done in a row have one before: what was read ahead of the first.
+    """
+    readings = visit[Readings]
+    stays = {
+        key: one for key, one in readings.latest.items() if one.body.quantity in outlive or (until is not None and one.at > until)
+    }
+    if len(stays) == len(readings.latest):
+        return visit
+    return visit.changing(Readings, before=readings.latest, latest=stays)
 
 
 TRAILED, MOST_TRAILED = frozenset({"box_air_temp", "product_temp"}), 240

@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
+from datetime import datetime
 from enum import StrEnum
-from typing import Annotated, Literal
-
-from pydantic import Field
+from typing import Literal
 
 from dry_gauge.core.vocabulary import Mode
-from dry_gauge.notebook.fields import FULL_DAY_MINUTES, FewWords, SomeWords
+from dry_gauge.notebook.fields import FewWords, SomeWords
 from dry_gauge.notebook.kind import Body, Entry, Kept, Kind, Obstacle, Part, VisitState, Weight, kept
-
-_MOST_STARTS = 6
 
 
 class ClockEvent(StrEnum):
@@ -22,14 +18,6 @@ class ClockEvent(StrEnum):
     CHANGED = "changed"
     CHARGED = "charged"
     DEFROSTED = "defrosted"
-
-
-CLOCK_WORDS = {
-    ClockEvent.STARTED: "Unit started",
-    ClockEvent.CHANGED: "Last change",
-    ClockEvent.CHARGED: "Refrigerant went in",
-    ClockEvent.DEFROSTED: "Defrost or thaw ended",
-}
 
 
 class Condition(StrEnum):
@@ -58,14 +46,6 @@ CONDITION_ENDS = {
     Condition.FAN_COVERED: "fan is free",
     Condition.THAWING: "thaw is over",
 }
-
-
-class ClockBody(Body):
-    """When the unit started, was last changed, was charged or came out of a defrost: minutes before this was written."""
-
-    kind: Literal["clock"] = "clock"
-    event: ClockEvent
-    minutes_ago: Annotated[float, Field(allow_inf_nan=False, ge=0, le=30 * FULL_DAY_MINUTES)]
 
 
 class StageBody(Body):
@@ -120,21 +100,6 @@ class Running(Part):
         return self.stage is not None and self.stage.body.commanded.casefold() != self.stage.body.actual.casefold()
 
 
-_CHANGES = frozenset({ClockEvent.CHARGED, ClockEvent.DEFROSTED})
-
-
-def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
-    running = visit[Running]
-    moment = entry.written_at - timedelta(minutes=body.minutes_ago)
-    changes = {f"{body.event.value}_at": moment, "read_at": max(entry.written_at, running.read_at or entry.written_at)}
-    # Where the last change was that one, it is as long ago.
-    if body.event in _CHANGES and running.changed_at is not None and running.changed_at == running.since(body.event):
-        changes["changed_at"] = moment
-    if body.event is ClockEvent.STARTED:
-        return visit.changing(Running, starts=(*running.starts, moment)[-_MOST_STARTS:], **changes)
-    return visit.changing(Running, **changes)
-
-
 def _conditioned(visit: VisitState, entry: Entry, body: ConditionBody) -> VisitState:
     others = {name: one for name, one in visit[Running].conditions.items() if name != body.condition}
     now = {body.condition: Kept[ConditionBody](**kept(entry))} if body.on else {}
@@ -148,17 +113,12 @@ def _still_marked(visit: VisitState) -> list[Obstacle]:
     ]
 
 
-def _clock_said(body: ClockBody, _: VisitState) -> tuple[str, str]:
-    return CLOCK_WORDS[body.event], f"{body.minutes_ago:g} min before"
-
-
 def _stage_said(body: StageBody, _: VisitState) -> tuple[str, str]:
     witness = f", by {body.witness}" if body.witness else ""
     return "Stage", f"called {body.commanded}, runs {body.actual}{witness}"
 
 
 KINDS = (
-    Kind(ClockBody, _clock_said, _clocked),
     Kind(StageBody, _stage_said, lambda visit, entry, body: visit.changing(Running, stage=Kept[StageBody](**kept(entry)))),
     Kind(ConditionBody, lambda body, _: (CONDITION_WORDS[body.condition].capitalize(),
                                          "from here on" if body.on else "no longer"),

@@ -21,11 +21,11 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
 from dry_gauge.notebook.kind import Body, sweeps
 from dry_gauge.notebook.state import LONGEST_WAIT
+from dry_gauge.notebook.subjects.clock import CLOCK_WORDS, ClockBody
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.notebook.subjects.running import CLOCK_WORDS, ClockBody
 from dry_gauge.notebook.subjects.vacuum import VacuumEvent, VacuumEventBody
 from dry_gauge.present.rows import row_of, sight_row
 from dry_gauge.present.visit import VisitView
@@ -300,7 +300,8 @@ def _page(request: Request, connection: Connection, view: VisitView, someone: So
 def _only_judged(form: EntryForm, taken: Taken) -> bool:
     """Whether an entry changes nothing but its own line and field, and the judgement."""
     of_a_list = form.kind == "reading" and form.beside  # one of several fans: it stands in a list
-    return form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not taken.late and not of_a_list
+    of_a_field = form.kind in _CHANGES_ONLY_THE_JUDGEMENT and not of_a_list
+    return of_a_field and not taken.late and not sweeps(taken.entry.body)
 
 
 def _lines(seen: int | None, shows: VisitPage, taken: Taken) -> list[Fragment]:
@@ -327,7 +328,9 @@ def _changed(request: Request, shows: VisitPage, form: EntryForm, taken: Taken) 
     parts += shows.everything(form.kind if not taken.late else "")
     if taken.late or sweeps(taken.entry.body):
         # What was read before an action is no longer a reading of now, and what it answered is to be looked at again.
-        parts.append(("visits/_stale.html", {**shows.lists, **_rows(shows)}))
+        # A clock stands above the fields: who typed it is in the next one by now.
+        stale = "visits/_stale_quietly.html" if form.kind == "clock" else "visits/_stale.html"
+        parts.append((stale, {**shows.lists, **_rows(shows)}))
     return fragments(request, *parts)
 
 
