@@ -212,6 +212,7 @@ def test_kill_9_under_20_live_streams_loses_and_doubles_nothing_and_they_go_on(d
 
 def test_the_command_feeds_a_visit_and_says_what_is_wrong(browser, shop, capsys, tmp_path):
     token = token_of(browser, shop.visit)
+    assert token.isalnum()  # with a dash in front it would be read as an option
     asked = ["probes", "--server", browser.base, "--visit", str(shop.visit)]
     assert main([*asked, "--token", token, "--seconds", "2", "--fault", "undercharge=0.4"]) == 0
     assert "Feeding U-1" in capsys.readouterr().out

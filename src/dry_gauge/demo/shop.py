@@ -5,7 +5,6 @@ Everyone and everything here is invented.
 
 from __future__ import annotations
 
-import secrets
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -38,7 +37,7 @@ from dry_gauge.service.append import Sent, append
 from dry_gauge.service.notebooks import facts_of
 from dry_gauge.service.passwords import hash_password
 from dry_gauge.service.planning import say_held
-from dry_gauge.service.probes import token_hash
+from dry_gauge.service.probes import new_token, token_hash
 from dry_gauge.store import samples
 from dry_gauge.store.database import see_shop
 from dry_gauge.store.models import Person, Shop, Site, Unit, Visit
@@ -270,7 +269,7 @@ def fed_visits(owner: Connection) -> list[Fed]:
             .order_by(Visit.planned_for.desc())
         ).first()
         if visit is not None:
-            token = secrets.token_urlsafe(24)
+            token = new_token()
             samples.make_token(owner, token_hash(token), visit.id, ident("person", "maren"), timedelta(days=2))
             found.append(Fed(visit.id, token, options))
     return found

@@ -41,6 +41,11 @@ def token_hash(token: str) -> bytes:
     return hashlib.sha256(token.encode()).digest()
 
 
+def new_token() -> str:
+    """A secret that a command line takes as it is: one that began with a dash would be read as an option."""
+    return secrets.token_hex(24)
+
+
 def make_token(connection: Connection, someone: Someone, visit_id: UUID) -> str:
     """A new token with which a hub may feed this visit for two days.
 
@@ -50,7 +55,7 @@ def make_token(connection: Connection, someone: Someone, visit_id: UUID) -> str:
     """
     if visits.find_visit(connection, visit_id) is None:
         raise NotHere("There is no such visit in your shop.")
-    token = secrets.token_urlsafe(24)
+    token = new_token()
     samples.make_token(connection, token_hash(token), visit_id, someone.person_id, TOKEN_LIFETIME)
     audit.note(connection, someone, "probe_token_made", str(visit_id))
     return token
