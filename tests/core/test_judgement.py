@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 
 from dry_gauge.core.judgement.assess import with_put_aside
@@ -290,6 +292,19 @@ def test_what_is_put_aside_holds_nothing_and_stays_said():
     assert with_put_aside(odd, {"another"}) is odd
     stopped = judged(sheet(TXV, AIR_PROVEN | {"blade_unsafe": "yes"}, **HEALTHY | {"condenser_leaving_air_temp": 80.0})).first
     assert with_put_aside(stopped, {code, "blade_unsafe"}).stops == stopped.stops
+
+
+@pytest.mark.parametrize("what", sorted(SIGHTS))
+def test_in_heating_nothing_that_is_to_be_done_calls_a_coil_by_its_role(what):
+    # 'The condenser' is the outdoor unit to whoever stands before it, and the indoor coil to the cycle.
+    cold = {"suction_pressure": 70.0, "suction_line_temp": 30.0, "liquid_pressure": 430.0, "liquid_line_temp": 96.0,
+            "outdoor_air_temp": 42.0, "return_air_temp": 70.0, "supply_air_temp": 104.0}  # fmt: skip
+    unit = {"kind": "split_heat_pump", "mode": "heating", "metering": "txv"}
+    for state, hot in (("yes", 180.0), ("no", 240.0)):
+        found = answer(sheet(unit, {what: state}, **cold, discharge_line_temp=hot))
+        told = [check["check"] for check in found["next_checks"]] + [gate["released_by"] for gate in found["gates"]]
+        told += [line["message"] for line in found["stop"]]
+        assert not [words for words in told if re.search("condenser|evaporator", words.replace("condenser's drop", ""), re.I)]
 
 
 def test_a_circuit_with_another_refrigerant_is_judged_by_its_own():

@@ -52,8 +52,8 @@ def sight_label(what: str, unit: UnitFacts) -> str:
 
 
 def coil_label(what: str, unit: UnitFacts) -> str:
-    """The coil that a sheet's observation is about, with its article."""
+    """The coil that a sheet's observation is about, or that has that role, with its article."""
     evaporates = what.startswith("evaporator")
-    if unit.heating:
-        return "the outdoor coil" if evaporates else "the indoor coil"
-    return "the evaporator" if evaporates else "the condenser"
+    if unit.kind.is_walk_in:  # both may stand under one roof
+        return "the evaporator" if evaporates else "the condenser"
+    return "the outdoor coil" if evaporates == unit.heating else "the indoor coil"

@@ -22,7 +22,7 @@ from dry_gauge.core.judgement.inference import Judgement
 from dry_gauge.core.judgement.sights import log_chances
 from dry_gauge.core.judgement.single_tests import drop_log_likelihood, standing_log_likelihood
 from dry_gauge.core.roles import sight_label
-from dry_gauge.core.sheet import CircuitView
+from dry_gauge.core.sheet import CircuitView, UnitFacts
 from dry_gauge.core.vocabulary import SIGHTS, Fault, Kind, Metering
 from dry_gauge.core.words import Phrase, in_percent
 
@@ -72,9 +72,9 @@ def _running(name: str, words: str, asks: tuple[str, ...], minutes: int, teaches
 
 # Looking before clamping, clamping before opening.
 CHECKS: tuple[Check, ...] = (
-    _running("indoor_air", "Prove the evaporator's air: filter, coil face, wheel, belt, dampers, panels",
+    _running("indoor_air", "Prove the indoor coil's air: filter, coil face, wheel, belt, dampers, panels",
              ("evaporator_air_proven",), 5, "evaporator_air_proven"),
-    _running("outdoor_air", "Prove the condenser's air: both coil faces, fan direction, nothing blowing back",
+    _running("outdoor_air", "Prove the outdoor coil's air: both faces, fan direction, nothing blowing back",
              ("condenser_air_proven",), 4, "condenser_air_proven"),
     _running("condenser_dirt", "Shine a light through the condenser, inner side first", ("condenser_dirty",), 2,
              "condenser_dirty"),
@@ -106,7 +106,11 @@ CHECKS: tuple[Check, ...] = (
           ("standing_pressure", "equalized_ambient_temp"), 25, "off", "standing"),
 )  # fmt: skip
 
-# Of checks that are made at a coil: by role, so that in heating they lead to the other one.
+# Of checks that are made at a coil: what a box has there; and by role, so that in heating they lead to the other coil.
+_IN_A_BOX: Mapping[str, str] = {
+    "indoor_air": "Prove the evaporator's air: ice, coil face, every fan, nothing stacked before it",
+    "outdoor_air": "Prove the condenser's air: both faces, fan direction, nothing blowing back",
+}
 _IN_HEATING: Mapping[str, str] = {
     "indoor_air": "Prove the outdoor coil's air: both faces, frost, fan direction, nothing stacked before it",
     "outdoor_air": "Prove the indoor coil's air: filter, coil face, wheel, belt, dampers, registers",
@@ -343,7 +347,12 @@ def next_checks(
         check = ahead.outcomes[i].check
         chosen.append(
             replace(
-                check, unit=stands if resting else check.unit, separates=separates, outcome=outcome, bits=float(ahead.bits[i])
+                check,
+                words=_words_on(view.unit).get(check.name, check.words),
+                unit=stands if resting else check.unit,
+                separates=separates,
+                outcome=outcome,
+                bits=float(ahead.bits[i]),
             )
         )
     if len(chosen) > 1 and not chosen[0].asks and not chosen[0].minutes:
@@ -353,6 +362,10 @@ def next_checks(
 
 # What is looked at, or asked, as well with the unit off.
 _LOOKED_AT = frozenset({"condenser_dirt", "filter", "oil", "opened", "frost", "door"})
+
+
+def _words_on(unit: UnitFacts) -> Mapping[str, str]:
+    return _IN_A_BOX if unit.kind.is_walk_in else _IN_HEATING if unit.heating else {}
 
 
 def _at_rest(check: Check, unit: str) -> bool:

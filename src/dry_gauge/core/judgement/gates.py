@@ -82,7 +82,7 @@ def _ice(view: CircuitView) -> Gate:
     words = (
         "Thaw the coil fully, note the pattern first, then read 20 minutes after the restart."
         if holding
-        else "No ice on the evaporator."
+        else f"No ice on {coil_label('evaporator', view.unit)}."
     )
     return Gate("ice_on_coil", holding, Phrase(words), ICE_SIGHTS)
 
