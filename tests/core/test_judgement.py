@@ -307,6 +307,14 @@ def test_in_heating_nothing_that_is_to_be_done_calls_a_coil_by_its_role(what):
         assert not [words for words in told if re.search("condenser|evaporator", words.replace("condenser's drop", ""), re.I)]
 
 
+def test_a_box_is_not_asked_about_filters_and_dampers_that_it_does_not_have():
+    for seen in ({}, {"evaporator_air_proven": "yes"}, {"condenser_air_proven": "yes"}):
+        found = answer(sheet({"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv"}, seen, **WALK_IN))
+        told = [check["check"] for check in found["next_checks"]] + [gate["released_by"] for gate in found["gates"]]
+        assert any(words.startswith("Prove the air on") for words in told)
+        assert not [words for words in told if re.search("filter|damper|panel|register", words)]
+
+
 def test_a_circuit_with_another_refrigerant_is_judged_by_its_own():
     # One circuit of the unit was changed over: the same pressure is another saturation there.
     unit = {"kind": "package_ac", "refrigerant": "R-22", "more_circuits": [{"circuit": 2, "refrigerant": "R-407C"}]}

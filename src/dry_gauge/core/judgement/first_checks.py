@@ -152,7 +152,8 @@ def _air(view: CircuitView, gate: Gate) -> Check:
         return Check(
             gate.name, "Static out of range: filter, panels, coil, dampers; then read both sides again", gate.asks, 8, "running"
         )
-    return Check(gate.name, "Prove the air on both coils: fans, filter, faces, panels", gate.asks, 8, "running")
+    there = "every fan, faces, ice" if view.unit.kind.is_walk_in else "fans, filter, faces, panels"
+    return Check(gate.name, f"Prove the air on both coils: {there}", gate.asks, 8, "running")
 
 
 def _clearing(gate: Gate, oddities: Sequence[Oddity]) -> Iterator[Check]:

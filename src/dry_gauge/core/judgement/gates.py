@@ -99,13 +99,15 @@ def _air(view: CircuitView, codes: Collection[str], fan_is_held: bool) -> Gate:
         words = static[0]
     elif unproven:
         which = coil_label(unproven[0], view.unit) if len(unproven) == 1 else "both coils"
-        words = f"Prove the air on {which}: filter, coil faces, fans and their direction, panels, dampers."
+        words = f"Prove the air on {which}: {_LOOKED_AT_IN_A_BOX if view.unit.kind.is_walk_in else _LOOKED_AT}."
     else:
         words = "Air proven on both coils."
     asks = faults or unproven or (["external_static_supply", "external_static_return"] if static else [])
     return Gate("air_unproven", bool(faults or unproven or static), Phrase(words), tuple(asks))
 
 
+_LOOKED_AT = "filter, coil faces, fans and their direction, panels, dampers"
+_LOOKED_AT_IN_A_BOX = "coil faces, every fan and its direction, ice, what stands before them"
 _STATIC_WORDS = {
     "static_low": "The static is too low: filter in, panels on, nothing blocked before the probe? Then read it again.",
     "static_high": "The static is too high: filter, coil, dampers and registers first. Then read it again.",
