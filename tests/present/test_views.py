@@ -44,9 +44,11 @@ from dry_gauge.present.closing import outline_of
 from dry_gauge.present.electrical import electrical
 from dry_gauge.present.hold import rate_words, served_by
 from dry_gauge.present.lists import lists_of
+from dry_gauge.present.mend import mend
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.proving import MET_AT, open_in, repeats_in
 from dry_gauge.present.read import fans
+from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.vacuum import forecast
@@ -338,3 +340,20 @@ def test_a_gap_that_proves_is_shown_as_the_gap_before_and_after(unit, before, af
     )
     proven = visit_of(*bodies, RepeatBody(failed_test=UUID(key), passed=True, how=stands.found))
     assert outline_of(proven, reader).proven == [f"air split {before} before, {after} after (to be above {limit}, filter in)"]
+
+
+def test_a_box_is_asked_for_what_a_box_has_and_a_unit_in_ducts_for_what_that_has():
+    box = UnitFacts(Kind.WALK_IN_COOLER, find("R-448A"), metering=Metering.TXV, receiver=True)
+    read_at = {}
+    for facts in (UNIT, box):
+        view = visit_of(unit=facts)
+        rows = [row.quantity.name for side in sheet_rows(view, Reader(), 1).rest.values() for row in side]
+        scene = Scene(view, Reader(), NOW, cylinders=CYLINDERS)
+        shown = mend(scene)
+        assert not {"filter_dirty" in shown.seen, ActionSort.FILTER_CHANGED in shown.actions} ^ {facts is UNIT}
+        read_at[facts.kind] = {*rows, *(quantity.name for quantity in shown.read)}
+    assert read_at[Kind.SPLIT_AC] - read_at[Kind.WALK_IN_COOLER] >= {"external_static_supply", "return_air_rh", "airflow"}
+    assert read_at[Kind.WALK_IN_COOLER] - read_at[Kind.SPLIT_AC] == {"box_air_temp", "box_rh", "product_temp"}
+    # What was read all the same is never out of sight.
+    odd = visit_of(ReadingBody(quantity="space_temp", value=70, unit="F"), unit=box)
+    assert "space_temp" in [row.quantity.name for side in sheet_rows(odd, Reader(), 1).rest.values() for row in side]

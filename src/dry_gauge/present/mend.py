@@ -1,4 +1,4 @@
-"""Mend: the cautions that each sort of action brings, shown as soon as it is chosen."""
+"""Mend: what can be done on such a unit, and the cautions that each sort of action brings, shown as soon as it is chosen."""
 
 from __future__ import annotations
 
@@ -6,9 +6,12 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from dry_gauge.core.roles import sight_at
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.cautions import cautions_at
-from dry_gauge.core.vocabulary import Fault
-from dry_gauge.notebook.subjects.actions import ActionSort
+from dry_gauge.core.visit.survey import not_asked, not_read
+from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Fault, Quantity
+from dry_gauge.notebook.subjects.actions import ACTION_WORDS, ActionSort
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.cleaning import CleaningRow, cleanings
 from dry_gauge.present.scene import Scene
@@ -27,10 +30,19 @@ ACTION_MOMENTS = {
 }
 
 
+_NOT_IN_A_BOX = frozenset({ActionSort.FILTER_CHANGED, ActionSort.DAMPER_OPENED})
+_IN_A_BOX = {ActionSort.BELT_OR_BLOWER: "Evaporator fan mended", ActionSort.OUTDOOR_FAN: "Condenser fan mended"}
+# The coils of a heat pump change roles: these names go by place.
+_COILS_STAND = {ActionSort.EVAPORATOR_CLEANED: ", indoors", ActionSort.CONDENSER_CLEANED: ", outdoors"}
+
+
 @dataclass(frozen=True, slots=True)
 class Mend:
-    """Cautions by action, and the faults that an action may be against."""
+    """What can be done, read and seen on such a unit, in words; cautions by action, and the faults that one may be against."""
 
+    actions: Mapping[ActionSort, str]
+    read: Sequence[Quantity]
+    seen: Mapping[str, str]
     action_cautions: Mapping[ActionSort, Sequence[Any]]
     faults: Sequence[Fault]
     cleanings: Sequence[CleaningRow]
@@ -40,4 +52,19 @@ def mend(scene: Scene) -> Mend:
     """What the forms of this station need."""
     facts, given = scene.view.facts, scene.view.state[Remarks].cautions
     cautions = {sort: cautions_at(ACTION_MOMENTS.get(sort, ()), facts, given) for sort in ActionSort}
-    return Mend(cautions, [fault for fault in Fault if fault is not Fault.NONE], cleanings(scene))
+    out = not_read(facts) | not_asked(facts)
+    return Mend(
+        _actions_on(facts),
+        [quantity for name, quantity in QUANTITIES.items() if name not in out],
+        {name: sight_at(name, facts) for name in SIGHTS if name not in out},
+        cautions,
+        [fault for fault in Fault if fault is not Fault.NONE],
+        cleanings(scene),
+    )
+
+
+def _actions_on(facts: UnitFacts) -> Mapping[ActionSort, str]:
+    if facts.kind.is_walk_in:
+        return {sort: _IN_A_BOX.get(sort, words) for sort, words in ACTION_WORDS.items() if sort not in _NOT_IN_A_BOX}
+    stands = _COILS_STAND if facts.kind.is_heat_pump else {}
+    return {sort: words + stands.get(sort, "") for sort, words in ACTION_WORDS.items()}

@@ -10,7 +10,7 @@ from dry_gauge.core.dimensions import UNITS, unit_for
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.visit.survey import not_asked
+from dry_gauge.core.visit.survey import not_asked, not_read
 from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Kind, Mode, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.observations import Observations
@@ -123,12 +123,14 @@ def usual_few(kind: Kind) -> Sequence[str]:
 
 
 def sheet_rows(view: VisitView, reader: Reader, circuit: int) -> SheetRows:
-    """The sheet's rows: the usual few first, the rest by side."""
-    first = usual_few(view.facts.kind)
+    """The sheet's rows: the usual few first, the rest that such a unit has by side."""
+    first, out = usual_few(view.facts.kind), not_read(view.facts)
     rest: dict[str, list[Row]] = {name: [] for name in _SIDE_NAMES.values()}
     for quantity in QUANTITIES.values():
         if quantity.name not in first and not quantity.desk:
-            rest[_SIDE_NAMES[quantity.side]].append(row_of(quantity, view, reader, circuit))
+            row = row_of(quantity, view, reader, circuit)
+            if row.kept or quantity.name not in out:  # what was read all the same stands too
+                rest[_SIDE_NAMES[quantity.side]].append(row)
     usual: dict[str, list[Row]] = {}
     for name in first:
         usual.setdefault(_SIDE_NAMES[QUANTITIES[name].side], []).append(row_of(QUANTITIES[name], view, reader, circuit))

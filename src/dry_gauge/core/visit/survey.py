@@ -71,10 +71,23 @@ def not_asked(facts: UnitFacts) -> frozenset[str]:
     return frozenset(out)
 
 
+# What is read of a unit in ducts, and of a box; the rest of either.
+_READ_IN_DUCTS = frozenset({
+    "return_air_temp", "return_air_wet_bulb", "return_air_rh", "mixed_air_temp", "supply_air_wet_bulb", "space_temp", "airflow",
+    "external_static_supply", "external_static_return", "static_after_filter", "static_after_coil", "static_after_blower",
+})  # fmt: skip
+_READ_IN_A_BOX = frozenset({"box_air_temp", "box_rh", "product_temp"})
+
+
+def not_read(facts: UnitFacts) -> frozenset[str]:
+    """Quantities that this sort of unit does not have."""
+    return _READ_IN_DUCTS if facts.kind.is_walk_in else _READ_IN_A_BOX
+
+
 def places(facts: UnitFacts) -> tuple[Place, ...]:
     """The survey of this sort of unit, in order; what ices over is looked for at the coil that evaporates now."""
     out = not_asked(facts)
-    labels = {} if facts.kind.is_walk_in else _COILS_OF_COMFORT
+    labels = {"indoor_air": "Box air"} if facts.kind.is_walk_in else _COILS_OF_COMFORT
     found = []
     for place in _PLACES:
         sights = place.sights

@@ -20,8 +20,6 @@ from dry_gauge.core.season import PART_WORDS, SURROUNDING_WORDS
 from dry_gauge.core.visit.complaints import TRIAGE, Complaint
 from dry_gauge.core.visit.teach import Step
 from dry_gauge.core.visit.weather import SKY_WORDS
-from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS
-from dry_gauge.notebook.subjects.actions import ACTION_WORDS
 from dry_gauge.notebook.subjects.agenda import FollowUpSort
 from dry_gauge.notebook.subjects.cleaning import CoilPlace
 from dry_gauge.notebook.subjects.closing import OUTCOME_WORDS
@@ -132,8 +130,7 @@ STATIONS = (
         beside=("stations/mend/cleaning.html",),
         steps=(Step.ELECTRICAL_PART, Step.CLEAN),
         offers={"COILS": list(CoilPlace), "COIL_WORDS": COIL_WORDS, "CLEANER_WORDS": CLEANER_WORDS, "KIT": KIT,
-                "ACTIONS": ACTION_WORDS,
-                "CHANGES": CHANGE_WORDS, "QUANTITIES": QUANTITIES, "GAPS": GAP_WORDS, "SIGHTS": SIGHTS},
+                "CHANGES": CHANGE_WORDS, "GAPS": GAP_WORDS},
     ),
     replace(
         _desk("sealed", "Plan"), steps=(Step.OPEN_SYSTEM,),
