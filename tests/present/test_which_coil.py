@@ -14,15 +14,17 @@ from dry_gauge.core.vocabulary import SIGHTS, Kind, Metering, Mode, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
+from dry_gauge.notebook.subjects.closing import before_leaving
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.judge import judge
 from dry_gauge.present.lists import banner_of
+from dry_gauge.present.permit import permit_of
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.visit import judged_before
 from tests.present.test_kept_off import PROVEN, RUNS, SOUND, read
-from tests.present.test_views import visit_of
+from tests.present.test_views import NOW, visit_of
 
 HEAT_PUMP = UnitFacts(Kind.SPLIT_HEAT_PUMP, find("R-410A"), metering=Metering.TXV, label_charge_kg=3.0)
 HEATS, COOLS = ModeBody(mode=Mode.HEATING), ModeBody(mode=Mode.COOLING)
@@ -125,6 +127,24 @@ def test_what_was_read_in_the_other_mode_waits_and_is_judged_by_nobody():
     # A before of the other mode is none.
     mended = on_a_heat_pump(*cooled, HEATS, ActionBody(sort="filter_changed"), *read(IN_HEATING))
     assert "suction_pressure" not in judged_before(mended).first.view.measured
+
+
+def test_what_must_not_run_in_one_mode_is_not_let_go_by_turning_it_to_the_other():
+    hot = [RUNS, *PROVEN, *read(SOUND, discharge_line_temp=250)]
+    assert [stop.code for stop in on_a_heat_pump(*hot).assessment.first.stops] == ["discharge_too_hot"]
+    turned = on_a_heat_pump(*hot, HEATS)
+    assert [stop.code for stop in turned.assessment.first.stops] == ["discharge_too_hot"]
+    assert {check.unit for check in turned.assessment.first.next_checks} == {"off"}
+    assert not permit_of(turned, NOW).granted
+    assert "stop" in [one.code for one in before_leaving(turned.state, turned.assessment)]
+    # What is a stop in cooling alone says nothing of heating; and what was done about it, or a new reading, ends it.
+    icing = read(SOUND, suction_pressure=80, suction_line_temp=30)
+    assert on_a_heat_pump(RUNS, *PROVEN, *icing, HEATS).assessment.first.stops == []
+    for ends in ([ActionBody(sort="condenser_cleaned")], read({"discharge_line_temp": 180})):
+        assert on_a_heat_pump(*hot, HEATS, *ends).assessment.first.stops == []
+    # On one of two circuits it holds the other too.
+    two = on_a_heat_pump(RUNS, *PROVEN, *read(SOUND, 2, discharge_line_temp=250), HEATS, *read(IN_HEATING, 1)).assessment
+    assert ([stop.code for stop in two.circuits[2].stops], two.circuits[1].stopped_by) == (["discharge_too_hot"], 2)
 
 
 def test_who_typed_before_saying_that_it_heats_says_so_once():

@@ -11,7 +11,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.roles import by_role
 from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
-from dry_gauge.core.vocabulary import School, State
+from dry_gauge.core.vocabulary import Mode, School, State
 from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.control_chain import ControlChain
@@ -21,7 +21,15 @@ from dry_gauge.notebook.subjects.electrical import must_stay_off
 from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.reach import Reach
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode, newest, newest_of_each_stage, tags_of
+from dry_gauge.notebook.subjects.readings import (
+    OF_ANY_MODE,
+    KeptReading,
+    Readings,
+    is_of_other_mode,
+    newest,
+    newest_of_each_stage,
+    tags_of,
+)
 from dry_gauge.notebook.subjects.running import ClockEvent, Condition, Running
 
 
@@ -75,6 +83,18 @@ def _seen(visit: VisitState, *, heating: bool) -> list[Observation]:
     told.sort(key=lambda body: body.what == "condenser_air_recirculating")
     found = ((*by_role(body.what, body.state, heating=heating), body.circuit) for body in told)
     return [make_observation(what, state, circuit) for what, state, circuit in found if state is not State.NOT_SEEN]
+
+
+def sheet_otherwise(visit: VisitState, facts: UnitFacts) -> Sheet | None:
+    """What a heat pump was read in its other mode and not since, with the air of any mode; None where nothing was."""
+    now, latest = facts_in(visit, facts), newest(visit[Readings].latest).values()
+    waiting = [one for one in latest if is_of_other_mode(visit, one)]
+    if not waiting:
+        return None
+    then = replace(now, mode=Mode.COOLING if now.heating else Mode.HEATING)
+    readings, _ = _made(visit, (*waiting, *(one for one in latest if one.body.quantity in OF_ANY_MODE)), then)
+    running = minutes_between(visit[Running].started_at, visit[Running].read_at)
+    return Sheet(then, tuple(readings), minutes_running=running)
 
 
 def sheet_before(visit: VisitState, facts: UnitFacts) -> Sheet | None:

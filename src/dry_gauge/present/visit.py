@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import lru_cache
@@ -12,12 +12,13 @@ from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
+from dry_gauge.core.judgement.stops import OF_ANY_MODE, Stop
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.earlier import earlier_of
 from dry_gauge.notebook.kind import VisitState
-from dry_gauge.notebook.sheets import VisitSheet, facts_in, sheet_before, sheet_of
+from dry_gauge.notebook.sheets import VisitSheet, facts_in, sheet_before, sheet_of, sheet_otherwise
 from dry_gauge.notebook.state import by_name
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.readings import Readings
@@ -128,9 +129,22 @@ def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) ->
     facts = facts_in(state, facts)
     found = sheet_today(visit, facts, state, school)
     try:
-        return VisitView(visit, facts, state, _as_put_aside(_assessed(found.sheet), state), found.refused)
+        assessment = _assessed(found.sheet)
+        otherwise = sheet_otherwise(state, facts)
+        if otherwise is not None:
+            assessment = assessment.with_stops(_stops_of_any_mode(otherwise))
+        return VisitView(visit, facts, state, _as_put_aside(assessment, state), found.refused)
     except ImpossibleAir as refusal:
         return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
+
+
+def _stops_of_any_mode(otherwise: Sheet) -> Mapping[int, Sequence[Stop]]:
+    """What was too hot or too high in the other mode: turning it over mends nothing."""
+    try:
+        circuits = _assessed(otherwise).circuits
+    except ImpossibleAir:  # air of two modes
+        return {}
+    return {number: [stop for stop in one.stops if stop.code in OF_ANY_MODE] for number, one in circuits.items()}
 
 
 def warning_name(code: str, circuit: int) -> str:

@@ -94,6 +94,18 @@ class Assessment:
             return circuit
         return _concluded(replace(circuit, stopped_by=stopped), circuit.oddities)
 
+    def with_stops(self, more: Mapping[int, Sequence[Stop]]) -> Assessment:
+        """The same where more speaks against running than the sheet says, by circuit."""
+        circuits = dict(self.circuits)
+        for number, stops in more.items():
+            circuit = circuits.get(number) or self.unread(number)
+            known = {stop.code for stop in circuit.stops}
+            fresh = [stop for stop in stops if stop.code not in known]
+            if fresh:
+                circuits[number] = _concluded(replace(circuit, stops=[*circuit.stops, *fresh]), circuit.oddities)
+        found = Assessment(self.sheet, dict(sorted(circuits.items())))
+        return Assessment(self.sheet, {number: found.at_rest(circuit) for number, circuit in found.circuits.items()})
+
     def unread(self, number: int) -> CircuitAssessment:
         """A circuit that the sheet has nothing of its own about: what the air and the sights of the whole unit say of it."""
         return self.at_rest(_assess_circuit(self.sheet.circuit(number)))

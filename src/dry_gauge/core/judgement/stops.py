@@ -63,6 +63,9 @@ STOPS: Mapping[str, StopRow] = {
                              ("high_pressure_trip", "low_pressure_trip"), 10),
 }  # fmt: skip
 
+OF_ANY_MODE = frozenset({"head_above_stop", "discharge_too_hot", "not_pumping"})
+"""What a heat pump is not turned away from: it must not run in its other mode either until something was done about it."""
+
 # Defaults where the unit's own figure is not known (docs/rules.md, R27).
 HEAD_STOP_SHARE = 0.95  # of the cut-out's gauge pressure
 _STOP_CONDENSING_K, _HOT_CONDENSING_K, _HOT_SPLIT_K = to_kelvin(150), to_kelvin(140), 35 * FAHRENHEIT_K

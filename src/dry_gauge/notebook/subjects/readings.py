@@ -218,14 +218,14 @@ def tags_on(visit: VisitState, quantity: str) -> tuple[Condition, ...]:
     return tuple(tag for tag in tags_of(visit) if quantity not in _UNTOUCHED_BY[tag])
 
 
-# What says nothing of how the unit runs: it stays as it is when a heat pump is turned to its other mode.
-_OF_ANY_MODE = _WEATHER | _ENTERING
+OF_ANY_MODE = _WEATHER | _ENTERING
+"""What says nothing of how the unit runs: it stays as it is when a heat pump is turned to its other mode."""
 
 
 def is_of_other_mode(visit: VisitState, one: KeptReading) -> bool:
     """Whether it was read in the mode in which the unit does not run now: it waits, and is judged by nobody."""
     now = visit[Running].mode
-    return now is not None and (one.mode or Mode.COOLING) is not now and one.body.quantity not in _OF_ANY_MODE
+    return now is not None and (one.mode or Mode.COOLING) is not now and one.body.quantity not in OF_ANY_MODE
 
 
 def to_read_again(visit: VisitState) -> tuple[KeptReading, ...]:
