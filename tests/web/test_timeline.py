@@ -7,9 +7,11 @@ from uuid import UUID
 
 import pytest
 
+from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sealed.opening import Repair
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.complaints import Complaint
-from dry_gauge.core.vocabulary import Fault, Mode, State
+from dry_gauge.core.vocabulary import Fault, Kind, Mode, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import KINDS, VisitState
 from dry_gauge.notebook.subjects.actions import ActionBody, ActionSort
@@ -75,6 +77,7 @@ from dry_gauge.notebook.subjects.verdicts import AsideBody, OverrideBody
 from dry_gauge.notebook.subjects.walk_in_box import BoxCheckBody, BoxMarkBody, FoodBody, FoodDecisionBody, PressureSettingBody
 from dry_gauge.notebook.subjects.weather import WeatherBody
 from dry_gauge.web.timeline import makes_a_before, said, told_to
+from tests.present.test_views import visit_of
 
 GONE = UUID(int=7)
 WORDS = {
@@ -220,8 +223,16 @@ def test_no_kind_is_missing_here():
 
 def test_what_was_converted_where_it_was_typed_is_read_in_the_reader_s_unit():
     setting = PressureSettingBody(way="pump_down", cut_out_psig=22, cut_in_psig=26)
-    assert told_to(setting, VisitState(), Reader("C", "bar"))[1] == "pump-down: out 1.52 barg, in 1.79 barg"
-    assert told_to(setting, VisitState(), Reader())[1] == said(setting, VisitState())[1]
+    view = visit_of()
+    assert told_to(setting, view, Reader("C", "bar"))[1] == "pump-down: out 1.52 barg, in 1.79 barg"
+    assert told_to(setting, view, Reader())[1] == said(setting, VisitState())[1]
+
+
+def test_a_coil_is_called_as_its_unit_calls_it():
+    seen = ObservationBody(what="evaporator_dirty", state="yes", circuit=2)
+    assert told_to(seen, visit_of(), Reader()) == ("Indoor coil dirty, circuit 2", "yes")
+    box = UnitFacts(Kind.WALK_IN_COOLER, find("R-448A"))
+    assert told_to(seen, visit_of(unit=box), Reader()) == ("Evaporator dirty, circuit 2", "yes")
 
 
 CHANGED = FilterBody(place="grille", changed=True)

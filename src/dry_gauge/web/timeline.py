@@ -8,14 +8,17 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.core.dimensions import UNITS
+from dry_gauge.core.roles import sight_at
+from dry_gauge.core.vocabulary import SIGHTS
 from dry_gauge.core.words import CHOSEN_DIMENSIONS, Reader
-from dry_gauge.notebook.kind import Body, Clash, VisitState, said
+from dry_gauge.notebook.kind import Body, Clash, said
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.cleaning import CleaningStep, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.hold import HoldReadingBody
 from dry_gauge.notebook.subjects.movements import MovementBody, PourEndBody
 from dry_gauge.notebook.subjects.moving_air import FilterBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.notebook.subjects.walk_in_box import PressureSettingBody
@@ -50,10 +53,12 @@ def clashes_by_line(view: VisitView) -> dict[UUID, Clash]:
     return found
 
 
-def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
-    """An entry as this reader reads it: in their units, and as it was typed where that was in others."""
-    what, how = said(body, state)
+def told_to(body: Body, view: VisitView, reader: Reader) -> tuple[str, str]:
+    """An entry as this reader reads it: in their units, and as typed where that was in others; in its unit's words."""
+    what, how = said(body, view.state)
     match body:
+        case ObservationBody():
+            return what.replace(SIGHTS[body.what].label, sight_at(body.what, view.facts)), how
         case ReadingBody() if UNITS[body.unit].dimension in CHOSEN_DIMENSIONS and not reader.reads(body.unit):
             own = reader.own(body.value, body.unit)
         case HoldReadingBody() if not (reader.reads(body.temp_unit) and reader.reads(body.pressure_unit)):
@@ -61,16 +66,16 @@ def told_to(body: Body, state: VisitState, reader: Reader) -> tuple[str, str]:
         case PressureSettingBody() if not reader.reads("psig"):  # kept in psig, whatever it was typed in
             way, _, _ = how.partition(": ")
             return what, f"{way}: out {reader.own(body.cut_out_psig, 'psig')}, in {reader.own(body.cut_in_psig, 'psig')}"
-        case PhotoBody() if body.about is not None and (of := subject_of(body.about, state)) is not None:
-            return what, ", of ".join(filter(None, (how, ": ".join(filter(None, told_to(of.body, state, reader))))))
+        case PhotoBody() if body.about is not None and (of := subject_of(body.about, view.state)) is not None:
+            return what, ", of ".join(filter(None, (how, ": ".join(filter(None, told_to(of.body, view, reader))))))
         case _:
             own = ""
     return what, f"{own}, typed {how}" if own else how
 
 
-def photo_choices(state: VisitState, reader: Reader) -> list[tuple[UUID, str]]:
+def photo_choices(view: VisitView, reader: Reader) -> list[tuple[UUID, str]]:
     """What a photo may belong to, in this reader's words."""
-    return [(one.entry_id, ": ".join(filter(None, told_to(one.body, state, reader)))) for one in photo_subjects(state)]
+    return [(one.entry_id, ": ".join(filter(None, told_to(one.body, view, reader)))) for one in photo_subjects(view.state)]
 
 
 def makes_a_before(body: Body) -> bool:
@@ -87,7 +92,7 @@ def makes_a_before(body: Body) -> bool:
 def _values(rows: list[TimelineRow], view: VisitView, someone: Someone) -> dict[str, Any]:
     more = rows[TIMELINE_LENGTH - 1].entry.sequence if len(rows) > TIMELINE_LENGTH else None
     reader = reader_of(someone, view.facts)
-    told = [(row, told_to(row.entry.body, view.state, reader)) for row in rows[:TIMELINE_LENGTH]]
+    told = [(row, told_to(row.entry.body, view, reader)) for row in rows[:TIMELINE_LENGTH]]
     return {
         "visit": view.visit,
         "rows": told,

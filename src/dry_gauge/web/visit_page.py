@@ -129,7 +129,7 @@ class VisitPage:
         return {
             **self.progress,
             **self.teaching,
-            "photo_choices": photo_choices(self.view.state, self.reader),
+            "photo_choices": photo_choices(self.view, self.reader),
             **shown(lists_of(self.scene, (self.station.name, *self.station.moments))),
         }
 
