@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CircuitAssessment
-from dry_gauge.core.judgement.checks import Check
+from dry_gauge.core.judgement.checks import LOOKED_AT, Check
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.local_time import clock, local
 from dry_gauge.core.sealed.pressure_hold import Hold
@@ -99,13 +99,12 @@ def resting_checks(view: VisitView, judged: CircuitAssessment) -> Sequence[Check
     return [replace(check, unit="off") for check in judged.next_checks if check.unit == "off" or _is_done_at_rest(check)]
 
 
-# Looked at or asked whether it runs or not; frost melts while it stands.
-_LOOKED_AT = frozenset({"condenser_dirt", "filter", "oil", "opened", "door"})
+_LOOKED_AT_REST = LOOKED_AT - {"frost"}  # which melts while it stands
 
 
 def _is_done_at_rest(check: Check) -> bool:
     """Whether it is a look, or the first step of a remedy: for that it was locked out."""
-    return check.name in _LOOKED_AT or check.name.startswith("remedy_")
+    return check.name in _LOOKED_AT_REST or check.name.startswith("remedy_")
 
 
 def is_kept_off(view: VisitView) -> bool:

@@ -360,8 +360,8 @@ def next_checks(
     return chosen, None if resting else _overturning(ahead, causes[0].fault)
 
 
-# What is looked at, or asked, as well with the unit off.
-_LOOKED_AT = frozenset({"condenser_dirt", "filter", "oil", "opened", "frost", "door"})
+LOOKED_AT = frozenset({"condenser_dirt", "filter", "oil", "opened", "frost", "door"})
+"""What is looked at, or asked, as well with the unit off."""
 
 
 def _words_on(unit: UnitFacts) -> Mapping[str, str]:
@@ -370,7 +370,7 @@ def _words_on(unit: UnitFacts) -> Mapping[str, str]:
 
 def _at_rest(check: Check, unit: str) -> bool:
     """Whether it can be done while the unit stands as it has to."""
-    return check.name in _LOOKED_AT or (check.unit == unit == "off")
+    return check.name in LOOKED_AT or (check.unit == unit == "off")
 
 
 def _overturning(ahead: _Forecast, leading: Fault) -> Overturning | None:

@@ -143,8 +143,8 @@ def ahead_of_readings(visit: VisitState, entry: Entry) -> Entry:
 
     Where nothing was read since the last one, it stays where it is.
     """
-    swept = (one.at for one in visit[Readings].latest.values() if one.body.quantity not in OUTLIVES_A_CHANGE)
-    first = min(swept, default=None)
+    goes = (one.at for one in visit[Readings].latest.values() if one.body.quantity not in OUTLIVES_A_CHANGE)
+    first = min(goes, default=None)
     return entry if first is None else entry.model_copy(update={"written_at": first - timedelta(microseconds=1)})
 
 
