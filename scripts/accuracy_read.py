@@ -56,7 +56,7 @@ def write() -> None:
             "external static, airflow with the supply's wet bulb, the compressor's amps, the power of the whole.",
             "\n".join(
                 [
-                    "| read besides | single fault first | among the first two | healthy called faulty | right at 90 % and more |",
+                    "| read besides | single fault first | among first two | healthy called faulty | right at 90 % and more |",
                     "| --- | --- | --- | --- | --- |",
                     *rows,
                 ]
