@@ -16,7 +16,7 @@ from dry_gauge.notebook.kind import Body, Case, Entry, Kept, Kind, Part, VisitSt
 
 
 class ObservationBody(Body):
-    """One answer."""
+    """One answer. Coils are named by where they stand, ``evaporator`` the indoor one, also of a heat pump that heats."""
 
     kind: Literal["observation"] = "observation"
     what: Annotated[str, AfterValidator(lambda what: OLDER_SIGHTS.get(what, what))]
