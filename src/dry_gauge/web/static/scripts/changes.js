@@ -86,11 +86,21 @@ for (const ending of ["pointerup", "pointercancel"]) {
   document.addEventListener(ending, () => setTimeout(() => { lifted = null; lift(); }), true);
 }
 
+// A field that nobody is typing into shows what is kept now.
+const fieldsFollow = () => document.querySelectorAll(".said[data-value]").forEach((said) => {
+  const input = said.closest("form") && field(said.closest("form"));
+  if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
+  input.value = said.dataset.value;
+  input.dataset.kept = said.dataset.value;
+});
+
 export const takeIn = async (text, form) => {
   if (lifted) await Promise.race([lifted, new Promise((done) => { setTimeout(done, LONGEST_TAP_MS); })]);
   sentForm = form ? form.id : "";
   await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
   sentForm = "";
+  // A clock that tells of a change makes a before of what was read until then.
+  if (form?.elements.kind?.value === "clock") fieldsFollow();
   eachOnce();
   markReplaced();
   afterwards.forEach((work) => work());
@@ -108,13 +118,7 @@ export const fetchChanges = () => {
       if (!answer.ok) return false;
       await takeIn(await answer.text());
     } catch { return false; } // without a connection there is nothing new to show
-    // A field that nobody is typing into shows what is kept now.
-    document.querySelectorAll(".said[data-value]").forEach((said) => {
-      const input = said.closest("form") && field(said.closest("form"));
-      if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
-      input.value = said.dataset.value;
-      input.dataset.kept = said.dataset.value;
-    });
+    fieldsFollow();
     return true;
   });
   return asked;
