@@ -14,12 +14,13 @@ from dry_gauge.core.vocabulary import SIGHTS, Kind, Metering, Mode, State
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
-from dry_gauge.notebook.subjects.closing import before_leaving
+from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.judge import judge
 from dry_gauge.present.lists import banner_of
+from dry_gauge.present.owner_report import owner_report
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.visit import judged_before
@@ -145,6 +146,17 @@ def test_what_must_not_run_in_one_mode_is_not_let_go_by_turning_it_to_the_other(
     # On one of two circuits it holds the other too.
     two = on_a_heat_pump(RUNS, *PROVEN, *read(SOUND, 2, discharge_line_temp=250), HEATS, *read(IN_HEATING, 1)).assessment
     assert ([stop.code for stop in two.circuits[2].stops], two.circuits[1].stopped_by) == (["discharge_too_hot"], 2)
+
+
+def test_turned_over_and_left_unread_it_closes_as_it_was_read():
+    read_in_cooling = [RUNS, *PROVEN, *read(SOUND), HEATS]
+    ended = on_a_heat_pump(*read_in_cooling, ClosingBody(outcome="nothing_wrong", summary="right in cooling"))
+    assert not ended.assessment.sheet.unit.heating
+    assert ended.assessment.first.verdict == on_a_heat_pump(*read_in_cooling[:-1]).assessment.first.verdict
+    assert owner_report(ended).numbers
+    assert on_a_heat_pump(*read_in_cooling).assessment.sheet.unit.heating  # until then it heats
+    both = on_a_heat_pump(*read_in_cooling, *read(IN_HEATING), ClosingBody(outcome="nothing_wrong", summary="right"))
+    assert both.assessment.sheet.unit.heating
 
 
 def test_who_typed_before_saying_that_it_heats_says_so_once():

@@ -30,6 +30,7 @@ from dry_gauge.notebook.kind import (
 )
 from dry_gauge.notebook.subjects.findings import anything_found
 from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.mode import as_last_read
 from dry_gauge.notebook.subjects.record import VoidBody
 from dry_gauge.notebook.subjects.verdicts import Verdicts
 
@@ -77,7 +78,7 @@ class Closing(Part):
 
 
 def _closed(visit: VisitState, entry: Entry, _: ClosingBody) -> VisitState:
-    return visit.changing(Closing, closing=Kept[ClosingBody](**kept(entry)), sequence=entry.sequence)
+    return as_last_read(visit).changing(Closing, closing=Kept[ClosingBody](**kept(entry)), sequence=entry.sequence)
 
 
 def before_leaving(visit: VisitState, judged: Assessment | None, *, fixed: bool = True) -> tuple[Obstacle, ...]:

@@ -7,7 +7,7 @@ from typing import Literal
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Mode
 from dry_gauge.notebook.kind import Body, Case, Entry, Kind, VisitState
-from dry_gauge.notebook.subjects.readings import Readings, is_of_other_mode
+from dry_gauge.notebook.subjects.readings import OF_ANY_MODE, Readings, is_of_other_mode
 from dry_gauge.notebook.subjects.running import Running
 
 
@@ -28,6 +28,18 @@ def _turned(visit: VisitState, entry: Entry, body: ModeBody) -> VisitState:
         return visit.changing(Readings, latest=as_read).changing(Running, turned_at=None)
     turned = any(is_of_other_mode(visit, one) for one in readings.latest.values())
     return visit.changing(Running, turned_at=entry.written_at) if turned else visit
+
+
+def as_last_read(visit: VisitState) -> VisitState:
+    """The visit in the mode in which it was last read: a unit that was turned over and left unread closes as it was read."""
+    read = [one for one in visit[Readings].latest.values() if one.body.quantity not in OF_ANY_MODE]
+    if visit[Running].mode is None or not all(is_of_other_mode(visit, one) for one in read):
+        return visit
+    last = max(read, key=lambda one: (one.at, one.entry_id), default=None)
+    if last is None:
+        return visit
+    turned = visit[Running].turned_at
+    return visit.changing(Running, mode=last.mode or Mode.COOLING, turned_at=None if turned and turned > last.at else turned)
 
 
 def _no_heating(case: Case[ModeBody]) -> None:
