@@ -22,6 +22,7 @@ from dry_gauge.present.judge import judge
 from dry_gauge.present.lists import banner_of
 from dry_gauge.present.owner_report import owner_report
 from dry_gauge.present.permit import permit_of
+from dry_gauge.present.proving import open_in
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.visit import judged_before
 from tests.present.test_kept_off import PROVEN, RUNS, SOUND, read
@@ -167,3 +168,17 @@ def test_who_typed_before_saying_that_it_heats_says_so_once():
     assert view.assessment.sheet.minutes_since_change is None
     first = on_a_heat_pump(HEATS, *typed)  # as if it had been said at once
     assert view.assessment.first.derived.keys() == first.assessment.first.derived.keys()
+
+
+def test_what_was_found_in_a_box_is_told_at_close_as_a_box_calls_it():
+    box = UnitFacts(Kind.WALK_IN_COOLER, find("R-448A"), metering=Metering.TXV, receiver=True)
+    found = [seen("evaporator_dirty"), seen("blower_stopped")]
+    for facts, coil, fan in (
+        (box, "evaporator dirty", "evaporator fan stopped"),
+        (HEAT_PUMP, "indoor coil dirty", "indoor fan stopped"),
+    ):
+        view = visit_of(*found, unit=facts)
+        told = " ".join(one.words for one in open_in(view, Reader()))
+        assert f"Found: {coil}." in told
+        assert f"Found: {fan}." in told or f"{fan[0].upper()}{fan[1:]}" in told
+        assert {coil, fan} <= set(outline_of(view, Reader()).found)

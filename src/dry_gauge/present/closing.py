@@ -9,6 +9,7 @@ from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CALLED_FROM
 from dry_gauge.core.judgement.evidence import Cause
 from dry_gauge.core.judgement.faults import fault_words
+from dry_gauge.core.roles import in_its_words
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit
@@ -62,7 +63,7 @@ def causes_named(view: VisitView) -> list[Cause]:
 
 
 def _found(view: VisitView) -> list[str]:
-    found = [one.label.lower() for one in findings_in(view.state)]
+    found = [in_its_words(one.label, view.facts).lower() for one in findings_in(view.state)]
     found += [fault_words(one.fault, view.facts).lower() for one in causes_named(view)]
     leaks = [one for one in view.state[Leaks].places.values() if one.body.result == "failed"]
     found += [f"leak at {place_words(one.body.place).lower()}{f', {one.body.words}' if one.body.words else ''}" for one in leaks]

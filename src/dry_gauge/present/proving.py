@@ -9,6 +9,7 @@ from math import hypot
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment
+from dry_gauge.core.roles import in_its_words
 from dry_gauge.core.target import outside
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Obstacle
@@ -18,7 +19,6 @@ from dry_gauge.notebook.subjects.failed_tests import (
     GAP_WORDS,
     FailedTestBody,
     FailedTests,
-    KeptTest,
     Repeat,
     meets,
     repeat_of,
@@ -73,14 +73,15 @@ def _should(body: FailedTestBody, reader: Reader) -> str:
 
 def open_in(view: VisitView, reader: Reader) -> Sequence[Obstacle]:
     """What to see to before leaving, the numbers of what is not proven in the reader's units."""
-    tests = view.state[FailedTests].tests
-    found = before_leaving(view.state, view.assessment)
-    return [_open_in(one, tests[one.entry_id], view, reader) if one.code in ("unproven", "failed") else one for one in found]
+    return [_open_in(one, view, reader) for one in before_leaving(view.state, view.assessment)]
 
 
-def _open_in(obstacle: Obstacle, test: KeptTest, view: VisitView, reader: Reader) -> Obstacle:
-    stands = replace(repeat_of(view.state, test, view.facts), should=_should(test.body, reader))
-    return replace(obstacle, words=unproven_words(stands))
+def _open_in(obstacle: Obstacle, view: VisitView, reader: Reader) -> Obstacle:
+    words = obstacle.words
+    if obstacle.code in ("unproven", "failed"):
+        test = view.state[FailedTests].tests[obstacle.entry_id]
+        words = unproven_words(replace(repeat_of(view.state, test, view.facts), should=_should(test.body, reader)))
+    return replace(obstacle, words=in_its_words(words, view.facts))
 
 
 def _gap_of(assessment: Assessment | None, body: FailedTestBody) -> Derived | None:
