@@ -350,8 +350,8 @@ def test_a_box_is_asked_for_what_a_box_has_and_a_unit_in_ducts_for_what_that_has
         rows = [row.quantity.name for side in sheet_rows(view, Reader(), 1).rest.values() for row in side]
         scene = Scene(view, Reader(), NOW, cylinders=CYLINDERS)
         shown = mend(scene)
-        assert not {"filter_dirty" in shown.seen, ActionSort.FILTER_CHANGED in shown.actions} ^ {facts is UNIT}
-        read_at[facts.kind] = {*rows, *(quantity.name for quantity in shown.read)}
+        assert not {"filter_dirty" in shown.sights, ActionSort.FILTER_CHANGED in shown.actions} ^ {facts is UNIT}
+        read_at[facts.kind] = {*rows, *(quantity.name for quantity in shown.quantities)}
     assert read_at[Kind.SPLIT_AC] - read_at[Kind.WALK_IN_COOLER] >= {"external_static_supply", "return_air_rh", "airflow"}
     assert read_at[Kind.WALK_IN_COOLER] - read_at[Kind.SPLIT_AC] == {"box_air_temp", "box_rh", "product_temp"}
     # What was read all the same is never out of sight.

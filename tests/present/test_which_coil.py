@@ -17,6 +17,8 @@ from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
 from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
+from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.verdicts import OverrideBody
 from dry_gauge.present.closing import outline_of
 from dry_gauge.present.judge import judge
 from dry_gauge.present.lists import banner_of
@@ -25,6 +27,7 @@ from dry_gauge.present.permit import permit_of
 from dry_gauge.present.proving import open_in
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.visit import judged_before
+from dry_gauge.web.timeline import told_to
 from tests.present.test_kept_off import PROVEN, RUNS, SOUND, read
 from tests.present.test_views import NOW, visit_of
 
@@ -122,10 +125,11 @@ def test_what_was_read_in_the_other_mode_waits_and_is_judged_by_nobody():
     assert again.assessment.first.view.get("suction_pressure").value < view.facts.atmosphere_pa + 93 * 6895
     assert not again.assessment.first.view.history
     assert again.assessment.sheet.minutes_since_change < again.assessment.sheet.minutes_running
-    # Turned back, what was read then counts again.
+    # Turned back, what was read then counts again; what is read from then on settles from that turn.
     back = on_a_heat_pump(*cooled, HEATS, COOLS)
     assert banner_of(back).of_other_mode == []
     assert "liquid_pressure" in back.assessment.first.view.measured
+    assert back.state[Running].turned_at > on_a_heat_pump(*cooled, HEATS).state[Running].turned_at
     # A before of the other mode is none.
     mended = on_a_heat_pump(*cooled, HEATS, ActionBody(sort="filter_changed"), *read(IN_HEATING))
     assert "suction_pressure" not in judged_before(mended).first.view.measured
@@ -168,6 +172,13 @@ def test_who_typed_before_saying_that_it_heats_says_so_once():
     assert view.assessment.sheet.minutes_since_change is None
     first = on_a_heat_pump(HEATS, *typed)  # as if it had been said at once
     assert view.assessment.first.derived.keys() == first.assessment.first.derived.keys()
+
+
+def test_a_fault_of_one_s_own_is_called_by_place_in_heating_and_what_was_typed_stays():
+    own = OverrideBody(fault="low_condenser_airflow", reason="condenser short of air, as I said")
+    view = on_a_heat_pump(HEATS, RUNS, *read(IN_HEATING), own)
+    assert told_to(own, view, Reader()) == ("Own verdict: Indoor coil short of air", "condenser short of air, as I said")
+    assert "Found: indoor coil short of air." in " ".join(one.words for one in open_in(view, Reader()))
 
 
 def test_what_was_found_in_a_box_is_told_at_close_as_a_box_calls_it():

@@ -46,15 +46,6 @@ def sight_at(what: str, unit: UnitFacts) -> str:
     return IN_A_BOX[what] if unit.kind.is_walk_in and what in IN_A_BOX else SIGHTS[what].label
 
 
-def in_its_words(sentence: str, unit: UnitFacts) -> str:
-    """A sentence about what was found, written without knowing on what, as such a unit calls it."""
-    if unit.kind.is_walk_in:
-        for what in IN_A_BOX.keys() & SIGHTS.keys():
-            usual, own = SIGHTS[what].label, IN_A_BOX[what]
-            sentence = sentence.replace(usual, own).replace(usual.lower(), own.lower())
-    return sentence
-
-
 def sight_label(what: str, unit: UnitFacts) -> str:
     """What a sheet's observation, by role, is called on such a unit, so that it is looked for at the right coil."""
     return sight_at(swapped(what, heating=unit.heating), unit)

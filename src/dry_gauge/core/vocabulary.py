@@ -50,6 +50,11 @@ class Mode(StrEnum):
     COOLING = "cooling"
     HEATING = "heating"
 
+    @property
+    def other(self) -> Mode:
+        """What a heat pump does when it is turned over."""
+        return Mode.COOLING if self is Mode.HEATING else Mode.HEATING
+
 
 class Metering(StrEnum):
     """What feeds the evaporator."""

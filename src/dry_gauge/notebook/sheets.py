@@ -11,7 +11,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_observation, make_reading
 from dry_gauge.core.roles import by_role
 from dry_gauge.core.sheet import Observation, Reading, Sheet, UnitFacts
-from dry_gauge.core.vocabulary import Mode, School, State
+from dry_gauge.core.vocabulary import School, State
 from dry_gauge.notebook.kind import VisitState, in_time
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.control_chain import ControlChain
@@ -91,7 +91,7 @@ def sheet_otherwise(visit: VisitState, facts: UnitFacts) -> Sheet | None:
     waiting = [one for one in latest if is_of_other_mode(visit, one)]
     if not waiting:
         return None
-    then = replace(now, mode=Mode.COOLING if now.heating else Mode.HEATING)
+    then = replace(now, mode=now.mode.other)
     readings, _ = _made(visit, (*waiting, *(one for one in latest if one.body.quantity in OF_ANY_MODE)), then)
     running = minutes_between(visit[Running].started_at, visit[Running].read_at)
     return Sheet(then, tuple(readings), minutes_running=running)

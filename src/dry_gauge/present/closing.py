@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from dry_gauge.core.charge.mass import GRAM_KG
 from dry_gauge.core.judgement.assess import CALLED_FROM
 from dry_gauge.core.judgement.evidence import Cause
-from dry_gauge.core.judgement.faults import fault_words
-from dry_gauge.core.roles import in_its_words
+from dry_gauge.core.judgement.faults import fault_words, in_its_words
 from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.fields import of_circuit

@@ -104,7 +104,7 @@ def judge(view: VisitView, reader: Reader, circuit: int) -> Judged:
 
 def _by_place(check: Check, facts: UnitFacts) -> Check:
     """The same, leading to where it is answered on a visit: what the judgement asks of a coil's role is seen at its place."""
-    return replace(check, asks=tuple(swapped(name, heating=facts.heating) for name in check.asks)) if facts.heating else check
+    return replace(check, asks=tuple(swapped(name, heating=facts.heating) for name in check.asks))
 
 
 def measured_against(judged: CircuitAssessment) -> str:

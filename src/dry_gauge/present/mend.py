@@ -41,8 +41,8 @@ class Mend:
     """What can be done, read and seen on such a unit, in words; cautions by action, and the faults that one may be against."""
 
     actions: Mapping[ActionSort, str]
-    read: Sequence[Quantity]
-    seen: Mapping[str, str]
+    quantities: Sequence[Quantity]
+    sights: Mapping[str, str]
     action_cautions: Mapping[ActionSort, Sequence[Any]]
     faults: Sequence[Fault]
     cleanings: Sequence[CleaningRow]

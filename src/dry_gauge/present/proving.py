@@ -9,7 +9,7 @@ from math import hypot
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.dimensions import UNITS
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment
-from dry_gauge.core.roles import in_its_words
+from dry_gauge.core.judgement.faults import in_its_words
 from dry_gauge.core.target import outside
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.kind import Obstacle
@@ -77,11 +77,15 @@ def open_in(view: VisitView, reader: Reader) -> Sequence[Obstacle]:
 
 
 def _open_in(obstacle: Obstacle, view: VisitView, reader: Reader) -> Obstacle:
-    words = obstacle.words
-    if obstacle.code in ("unproven", "failed"):
-        test = view.state[FailedTests].tests[obstacle.entry_id]
-        words = unproven_words(replace(repeat_of(view.state, test, view.facts), should=_should(test.body, reader)))
-    return replace(obstacle, words=in_its_words(words, view.facts))
+    match obstacle.code:
+        case "unproven" | "failed":
+            test = view.state[FailedTests].tests[obstacle.entry_id]
+            stands = replace(repeat_of(view.state, test, view.facts), should=_should(test.body, reader))
+            return replace(obstacle, words=unproven_words(stands))
+        case "finding" | "look_again":  # our own words alone: what somebody typed stays as it was typed
+            return replace(obstacle, words=in_its_words(obstacle.words, view.facts))
+        case _:
+            return obstacle
 
 
 def _gap_of(assessment: Assessment | None, body: FailedTestBody) -> Derived | None:

@@ -11,7 +11,7 @@ from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.survey import not_asked, not_read
-from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Kind, Mode, Quantity, Sight
+from dry_gauge.core.vocabulary import IN_A_BOX, OF_A_CIRCUIT, QUANTITIES, SIGHTS, Kind, Quantity, Sight
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode
@@ -59,7 +59,7 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
 def _taken_under(kept: KeptReading, view: VisitView) -> str:
     under = [CONDITION_WORDS[tag] for tag in kept.tags]
     if is_of_other_mode(view.state, kept):
-        under.append("in heating" if view.facts.mode is Mode.COOLING else "in cooling")
+        under.append(f"in {view.facts.mode.other}")
     return " and ".join(under)
 
 

@@ -12,7 +12,7 @@ from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
-from dry_gauge.core.judgement.stops import OF_ANY_MODE, Stop
+from dry_gauge.core.judgement.stops import IN_EITHER_MODE, Stop
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
@@ -132,19 +132,19 @@ def judged(visit: VisitRow, facts: UnitFacts, state: VisitState, school: str) ->
         assessment = _assessed(found.sheet)
         otherwise = sheet_otherwise(state, facts)
         if otherwise is not None:
-            assessment = assessment.with_stops(_stops_of_any_mode(otherwise))
+            assessment = assessment.with_stops(_stops_in_either_mode(otherwise))
         return VisitView(visit, facts, state, _as_put_aside(assessment, state), found.refused)
     except ImpossibleAir as refusal:
         return VisitView(visit, facts, state, None, {**found.refused, refusal.quantity: refusal.message})
 
 
-def _stops_of_any_mode(otherwise: Sheet) -> Mapping[int, Sequence[Stop]]:
+def _stops_in_either_mode(otherwise: Sheet) -> Mapping[int, Sequence[Stop]]:
     """What was too hot or too high in the other mode: turning it over mends nothing."""
     try:
         circuits = _assessed(otherwise).circuits
     except ImpossibleAir:  # air of two modes
         return {}
-    return {number: [stop for stop in one.stops if stop.code in OF_ANY_MODE] for number, one in circuits.items()}
+    return {number: [stop for stop in one.stops if stop.code in IN_EITHER_MODE] for number, one in circuits.items()}
 
 
 def warning_name(code: str, circuit: int) -> str:

@@ -22,7 +22,7 @@ from dry_gauge.bench.practice.worker import ARRIVED_MINUTES, Logged
 from dry_gauge.core.dimensions import unit_for
 from dry_gauge.core.sheet import Reading
 from dry_gauge.core.visit.complaints import Complaint
-from dry_gauge.core.vocabulary import QUANTITIES
+from dry_gauge.core.vocabulary import QUANTITIES, Mode
 from dry_gauge.core.words import Reader
 from dry_gauge.exchange.reading_sheet import unit_json
 from dry_gauge.notebook.kind import Body
@@ -34,6 +34,7 @@ from dry_gauge.notebook.subjects.control_chain import ChainBody, ChainLink, Chai
 from dry_gauge.notebook.subjects.electrical import CapacitorBody
 from dry_gauge.notebook.subjects.hold import HoldBody, HoldEndBody, HoldReadingBody
 from dry_gauge.notebook.subjects.ledger import ChangeSort, TemporaryBody
+from dry_gauge.notebook.subjects.mode import ModeBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
@@ -145,6 +146,8 @@ def _legend(connection: Connection, shop_id: UUID, at: datetime) -> None:
 def _first(call: PracticeCall, said: Sequence[str]) -> Iterator[Body]:
     """What is known on arrival."""
     facts = call.facts
+    if facts.heating:
+        yield ModeBody(mode=Mode.HEATING)
     weak = Complaint.WARM_BOX if facts.kind.is_walk_in else Complaint.NO_HEAT if facts.heating else Complaint.NOT_COLD
     yield ComplaintBody(sorts=(Complaint.DOES_NOT_RUN if call.dead else weak,), words=said[0])
     yield ClaimBody(text=said[1])

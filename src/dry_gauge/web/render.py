@@ -132,6 +132,7 @@ _WORDS: Mapping[str, object] = {
 _UNANSWERED: Mapping[str, object] = {
     "oob": False,
     "said_oob": False,
+    "follows": False,
     "error": "",
     "at": None,
     "repeated": False,

@@ -8,19 +8,20 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.roles import sight_at
-from dry_gauge.core.vocabulary import SIGHTS
+from dry_gauge.core.judgement.faults import in_its_words
 from dry_gauge.core.words import CHOSEN_DIMENSIONS, Reader
 from dry_gauge.notebook.kind import Body, Clash, said
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.cleaning import CleaningStep, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import Closing
+from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.hold import HoldReadingBody
 from dry_gauge.notebook.subjects.movements import MovementBody, PourEndBody
 from dry_gauge.notebook.subjects.moving_air import FilterBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import PhotoBody
+from dry_gauge.notebook.subjects.verdicts import OverrideBody
 from dry_gauge.notebook.subjects.walk_in_box import PressureSettingBody
 from dry_gauge.present.photo_subjects import photo_subjects, subject_of
 from dry_gauge.present.visit import VisitView
@@ -57,8 +58,8 @@ def told_to(body: Body, view: VisitView, reader: Reader) -> tuple[str, str]:
     """An entry as this reader reads it: in their units, and as typed where that was in others; in its unit's words."""
     what, how = said(body, view.state)
     match body:
-        case ObservationBody():
-            return what.replace(SIGHTS[body.what].label, sight_at(body.what, view.facts)), how
+        case ObservationBody() | FindingEndBody() | OverrideBody():
+            return in_its_words(what, view.facts), how
         case ReadingBody() if UNITS[body.unit].dimension in CHOSEN_DIMENSIONS and not reader.reads(body.unit):
             own = reader.own(body.value, body.unit)
         case HoldReadingBody() if not (reader.reads(body.temp_unit) and reader.reads(body.pressure_unit)):

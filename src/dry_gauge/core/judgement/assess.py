@@ -94,6 +94,10 @@ class Assessment:
             return circuit
         return _concluded(replace(circuit, stopped_by=stopped), circuit.oddities)
 
+    def side_by_side(self) -> Assessment:
+        """The same, each circuit judged beside the others."""
+        return Assessment(self.sheet, {number: self.at_rest(circuit) for number, circuit in self.circuits.items()})
+
     def with_stops(self, more: Mapping[int, Sequence[Stop]]) -> Assessment:
         """The same where more speaks against running than the sheet says, by circuit."""
         circuits = dict(self.circuits)
@@ -103,8 +107,7 @@ class Assessment:
             fresh = [stop for stop in stops if stop.code not in known]
             if fresh:
                 circuits[number] = _concluded(replace(circuit, stops=[*circuit.stops, *fresh]), circuit.oddities)
-        found = Assessment(self.sheet, dict(sorted(circuits.items())))
-        return Assessment(self.sheet, {number: found.at_rest(circuit) for number, circuit in found.circuits.items()})
+        return Assessment(self.sheet, dict(sorted(circuits.items()))).side_by_side()
 
     def unread(self, number: int) -> CircuitAssessment:
         """A circuit that the sheet has nothing of its own about: what the air and the sights of the whole unit say of it."""
@@ -134,8 +137,7 @@ def assess(sheet: Sheet) -> Assessment:
     for number, circuit in alone.items():
         siblings = [one for one in sound if one[0] != number]
         together[number] = _assess_circuit(views[number], siblings) if siblings else circuit
-    found = Assessment(sheet, together)
-    return Assessment(sheet, {number: found.at_rest(circuit) for number, circuit in together.items()})
+    return Assessment(sheet, together).side_by_side()
 
 
 def kept_back(assessment: Assessment) -> Assessment:

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 
 from dry_gauge.core.sealed.opening import Repair
 from dry_gauge.core.sheet import UnitFacts
-from dry_gauge.core.vocabulary import Fault
+from dry_gauge.core.vocabulary import IN_A_BOX, SIGHTS, Fault
 
 
 @dataclass(frozen=True, slots=True)
@@ -308,3 +308,14 @@ SIGHT_BASES: Mapping[str, float] = {
     "compressor_hot": 0.08, "superheat_hunting": 0.08, "head_pressure_hunting": 0.03, "high_pressure_trip": 0.02,
     "low_pressure_trip": 0.02, "recently_charged": 0.08, "recently_opened": 0.06,
 }  # fmt: skip
+
+
+def in_its_words(sentence: str, unit: UnitFacts) -> str:
+    """What a notebook says of a sight or a fault without knowing on what, as such a unit calls it."""
+    if unit.kind.is_walk_in:
+        own = {SIGHTS[what].label: words for what, words in IN_A_BOX.items() if what in SIGHTS}
+    else:
+        own = {row.words: row.heating_words for row in FAULTS.values() if unit.heating and row.heating_words}
+    for usual, words in own.items():
+        sentence = sentence.replace(usual, words).replace(usual.lower(), words.lower())
+    return sentence

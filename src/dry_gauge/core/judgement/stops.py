@@ -63,7 +63,7 @@ STOPS: Mapping[str, StopRow] = {
                              ("high_pressure_trip", "low_pressure_trip"), 10),
 }  # fmt: skip
 
-OF_ANY_MODE = frozenset({"head_above_stop", "discharge_too_hot", "not_pumping"})
+IN_EITHER_MODE = frozenset({"head_above_stop", "discharge_too_hot", "not_pumping"})
 """What a heat pump is not turned away from: it must not run in its other mode either until something was done about it."""
 
 # Defaults where the unit's own figure is not known (docs/rules.md, R27).

@@ -10,7 +10,7 @@ from pydantic import Field
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.judgement.assess import Assessment
-from dry_gauge.core.judgement.faults import FAULT_WORDS
+from dry_gauge.core.judgement.faults import fault_words
 from dry_gauge.core.judgement.stops import STOPS
 from dry_gauge.core.visit.findings import FIRM_FINDINGS
 from dry_gauge.notebook.fields import FewWords, Words
@@ -113,8 +113,8 @@ def _still_named(body: ClosingBody, visit: VisitState, judged: Assessment | None
     """What the last readings name, where the visit is to end as sound; unless the technician sees it differently."""
     if judged is None or body.outcome not in _SOUND or visit[Verdicts].override is not None:
         return []
-    named = dict.fromkeys(one.causes[0].fault for one in judged.circuits.values() if one.verdict == "fault")
-    return [f"The readings name: {FAULT_WORDS[fault].lower()}." for fault in named]
+    named = [fault_words(one.causes[0].fault, one.view.unit) for one in judged.circuits.values() if one.verdict == "fault"]
+    return [f"The readings name: {words.lower()}." for words in dict.fromkeys(named)]
 
 
 def _not_yet(case: Case[ClosingBody]) -> None:

@@ -21,12 +21,16 @@ class ModeBody(Body):
 
 
 def _turned(visit: VisitState, entry: Entry, body: ModeBody) -> VisitState:
+    was, readings = visit[Running].mode or Mode.COOLING, visit[Readings]
     visit = visit.changing(Running, mode=body.mode)
-    readings = visit[Readings]
     if body.read_since:
-        as_read = {key: one.model_copy(update={"mode": body.mode}) for key, one in readings.latest.items()}
-        return visit.changing(Readings, latest=as_read).changing(Running, turned_at=None)
-    turned = any(is_of_other_mode(visit, one) for one in readings.latest.values())
+        on_sheet = {"latest": readings.latest, "tagged": readings.tagged}
+        as_read = {
+            name: {key: one.model_copy(update={"mode": body.mode}) for key, one in listed.items()}
+            for name, listed in on_sheet.items()
+        }
+        return visit.changing(Readings, **as_read).changing(Running, turned_at=None)
+    turned = was is not body.mode and any(one.body.quantity not in OF_ANY_MODE for one in readings.latest.values())
     return visit.changing(Running, turned_at=entry.written_at) if turned else visit
 
 

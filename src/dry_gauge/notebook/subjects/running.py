@@ -78,7 +78,7 @@ class Running(Part):
     starts: tuple[datetime, ...] = ()
     mode: Mode | None = None
     turned_at: datetime | None = None
-    """When it was turned to another mode than what stands on the sheet was read in: that is a change as well."""
+    """When it was turned over last, with something read of how it runs: that is a change as well."""
     stage: Kept[StageBody] | None = None
     conditions: dict[Condition, Kept[ConditionBody]] = {}
 

@@ -200,6 +200,7 @@ def _say_page(
         problem=problem,
         links=links,
         CAUSES=_CAUSES,
+        facts=call.facts,
         typed=defaultdict(str, fields),
     )
 

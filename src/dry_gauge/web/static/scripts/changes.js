@@ -56,6 +56,7 @@ const asItReads = (part) => {
   copy.querySelectorAll("details").forEach((folded) => folded.removeAttribute("open"));
   copy.removeAttribute("style");
   copy.removeAttribute("hx-swap-oob");
+  copy.removeAttribute("data-follows");
   return copy;
 };
 
@@ -87,7 +88,8 @@ for (const ending of ["pointerup", "pointercancel"]) {
 }
 
 // A field that nobody is typing into shows what is kept now.
-const fieldsFollow = () => document.querySelectorAll(".said[data-value]").forEach((said) => {
+const fieldsFollow = (which) => document.querySelectorAll(which).forEach((said) => {
+  delete said.dataset.follows;
   const input = said.closest("form") && field(said.closest("form"));
   if (!input || input === document.activeElement || (input.value.trim() && input.value.trim() !== input.dataset.kept)) return;
   input.value = said.dataset.value;
@@ -99,8 +101,7 @@ export const takeIn = async (text, form) => {
   sentForm = form ? form.id : "";
   await htmx.swap({ text, swap: "none", target: document.body, sourceElement: form || document.body });
   sentForm = "";
-  // A clock that tells of a change makes a before of what was read until then.
-  if (form?.elements.kind?.value === "clock") fieldsFollow();
+  fieldsFollow(".said[data-follows]"); // what was read before a change is no longer what is read
   eachOnce();
   markReplaced();
   afterwards.forEach((work) => work());
@@ -118,7 +119,7 @@ export const fetchChanges = () => {
       if (!answer.ok) return false;
       await takeIn(await answer.text());
     } catch { return false; } // without a connection there is nothing new to show
-    fieldsFollow();
+    fieldsFollow(".said[data-value]");
     return true;
   });
   return asked;
