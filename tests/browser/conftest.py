@@ -4,11 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
+import uuid6
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from dry_gauge.service.append import Sent, append
 from tests.browser.chromium import GRANTED, launch
 from tests.conftest import PASSWORD
 
@@ -75,3 +78,22 @@ def sign_in_by_hand(page: Page, login: str) -> None:
     page.fill("#password", PASSWORD)
     page.click("button[type=submit]")
     page.wait_for_url("**/")
+
+
+@pytest.fixture
+def wrote(engine, as_shop):
+    """Entries that a technician wrote so many minutes ago."""
+
+    def write(shop, *told):
+        now = datetime.now(UTC)
+        with as_shop(shop) as connection:
+            for minutes_ago, body in told:
+                append(
+                    connection,
+                    shop.someone("technician"),
+                    shop.visit,
+                    Sent(uuid6.uuid7(), body),
+                    now - timedelta(minutes=minutes_ago),
+                )
+
+    return write

@@ -3,10 +3,8 @@
 from __future__ import annotations
 
 import re
-from datetime import UTC, datetime, timedelta
 
 import pytest
-import uuid6
 from playwright.sync_api import expect
 from sqlalchemy import text
 
@@ -15,31 +13,11 @@ from dry_gauge.core.quantities import to_fahrenheit, to_kelvin
 from dry_gauge.notebook.subjects.defrosts import DefrostBody
 from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
-from dry_gauge.service.append import Sent, append
 from tests.browser.steps import add_cylinders, at_visit, findings, go, send, show, tap
 
 COOLER = {"kind": "walk_in_cooler", "refrigerant": "R-448A", "metering": "txv", "receiver": True, "design_box_temp_f": 38}
 FREEZER = {"kind": "walk_in_freezer", "refrigerant": "R-404A", "metering": "txv", "receiver": True, "design_box_temp_f": -5}
 BOX = Box(to_kelvin(80), to_kelvin(38), to_kelvin(60), to_kelvin(52), 0.2, 0.015, 0.004, 2.0, 0.02)
-
-
-@pytest.fixture
-def wrote(engine, as_shop):
-    """Entries that a technician wrote so many minutes ago."""
-
-    def write(shop, *told):
-        now = datetime.now(UTC)
-        with as_shop(shop) as connection:
-            for minutes_ago, body in told:
-                append(
-                    connection,
-                    shop.someone("technician"),
-                    shop.visit,
-                    Sent(uuid6.uuid7(), body),
-                    now - timedelta(minutes=minutes_ago),
-                )
-
-    return write
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])

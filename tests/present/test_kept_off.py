@@ -23,7 +23,7 @@ from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, before_leaving
 from dry_gauge.notebook.subjects.findings import FindingEndBody
 from dry_gauge.notebook.subjects.hold import HoldBody
-from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody, RedTagBody, TemporaryBody
 from dry_gauge.notebook.subjects.movements import PourBody, PourMarkBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.opening import SealedPlanBody, StepBody
@@ -219,6 +219,7 @@ def test_what_comes_out_is_not_said_to_go_in():
     assert (said.words, said.detail) == ("A pour is on: recovered", "2 lb 3.3 oz out by the last mark.")
 
 
+BYPASSED = TemporaryBody(sort="safety", where="high-pressure switch")
 NITROGEN, PULLED = HoldBody(section="all", vacuum_gauge_off=True), EvacuationBody()
 
 
@@ -229,6 +230,8 @@ NITROGEN, PULLED = HoldBody(section="all", vacuum_gauge_off=True), EvacuationBod
         (NITROGEN, "weighed_in", "stands under nitrogen", False),
         (PULLED, "weighed_in", "still being evacuated", False),
         (LOCKED, "trimmed", "goes in while it runs", True),
+        (TAGGED, "trimmed", "red-tagged, and this goes in", True),
+        (BYPASSED, "trimmed", "safety is bypassed, and this goes in", True),
     ],
 )
 def test_refrigerant_does_not_move_against_what_stands_in_the_way(standing, way, words, ends):

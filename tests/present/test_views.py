@@ -107,7 +107,7 @@ def test_a_unit_that_is_pumped_down_or_locked_out_neither_settles_nor_may_start(
     down = (SealedPlanBody(repair="drier"), ClockBody(event="started", minutes_ago=40), StepBody(step="pump_down", done=True))
     for bodies, words in ((down, "Pumped down"), ((LockoutBody(disconnect="roof", locked=True),), "Locked out")):
         view = visit_of(*bodies)
-        assert words in settling_of(view.state, view.facts).reason
+        assert words in settling_of(view).reason
         assert any(words in one.read(Reader()) for one in permit_of(view, NOW).missing)
 
 

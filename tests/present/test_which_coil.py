@@ -178,6 +178,8 @@ def test_a_fault_of_one_s_own_is_called_by_place_in_heating_and_what_was_typed_s
     own = OverrideBody(fault="low_condenser_airflow", reason="condenser short of air, as I said")
     view = on_a_heat_pump(HEATS, RUNS, *read(IN_HEATING), own)
     assert told_to(own, view, Reader()) == ("Own verdict: Indoor coil short of air", "condenser short of air, as I said")
+    done = ActionBody(sort="filter_changed", words="condenser short of air", against="low_condenser_airflow")
+    assert told_to(done, view, Reader()) == ("Filter changed", "condenser short of air, against indoor coil short of air")
     assert "Found: indoor coil short of air." in " ".join(one.words for one in open_in(view, Reader()))
 
 

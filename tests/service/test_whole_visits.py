@@ -153,13 +153,13 @@ def test_typed_twice_five_minutes_apart_the_unit_is_settled_or_not(keep):
     keep(ClockBody(event="started", minutes_ago=30))
     for value, line in ((120, 52), (120.5, 52.2)):
         keep(ReadingBody(quantity="suction_pressure", value=value, unit="psig"), minutes=4)
-        state = keep(ReadingBody(quantity="suction_line_temp", value=line, unit="F"), minutes=1).view.state
-    found = settling_of(state, keep(NoteBody(text="x")).view.facts)
+        keep(ReadingBody(quantity="suction_line_temp", value=line, unit="F"), minutes=1)
+    found = settling_of(keep(NoteBody(text="x")).view)
     assert found.ready
     assert {drift.quantity for drift in found.drifts} == {"suction_saturation", "superheat"}
     keep(ReadingBody(quantity="suction_pressure", value=108, unit="psig"), minutes=4)
     view = keep(ObservationBody(what="recently_charged", state=State.YES)).view
-    assert not settling_of(view.state, view.facts).ready
+    assert not settling_of(view).ready
 
 
 def test_gaps_over_time_are_those_of_the_circuit_arithmetic():

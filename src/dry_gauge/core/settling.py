@@ -23,6 +23,27 @@ SETTLED_WHEN_FRESH_MINUTES = 20
 SETTLED_AFTER_CHANGE_MINUTES = 5
 SETTLED_AFTER_DEFROST_HEATING_MINUTES = 10
 _TOGETHER_MINUTES = 0.5
+MOVES_UNTIL_SETTLED = frozenset(
+    {
+        "suction_pressure",
+        "suction_line_temp",
+        "coil_outlet_temp",
+        "compressor_suction_temp",
+        "liquid_pressure",
+        "liquid_line_temp",
+        "discharge_pressure",
+        "discharge_line_temp",
+        "drier_inlet_temp",
+        "drier_outlet_temp",
+        "valve_inlet_temp",
+        "supply_air_temp",
+        "supply_air_wet_bulb",
+        "condenser_leaving_air_temp",
+        "compressor_amps",
+        "input_power",
+    }
+)
+"""What a unit moves on its way: read sooner than one window before it had settled, it is read again (docs/rules.md, R16)."""
 Series = Sequence[tuple[float, float]]
 """Minutes and values in SI, rising in time."""
 LIMITS_K: Mapping[str, float] = {
@@ -145,7 +166,10 @@ class Clocks:
 
 @dataclass(frozen=True, slots=True)
 class Wait:
-    """What is left to wait [min], of how much, from what, and the name of the contract that says how long ago that was."""
+    """What is left to wait [min], of how much, from what, and the name of the contract that says how long ago that was.
+
+    Negative where it is over.
+    """
 
     left: float
     whole: int
@@ -160,8 +184,19 @@ def clock_wait(clocks: Clocks) -> Wait | None:
     a charge says nothing about the minutes after it. Times that nobody wrote down wait for nothing here: that they are
     missing is said elsewhere.
     """
+    return max((wait for wait in _waits(clocks) if wait.left > 0), key=lambda wait: wait.left, default=None)
+
+
+def settled_at(clocks: Clocks) -> float | None:
+    """The minute, from the start, at which the clock called it settled; None while it does not, or where no start is known."""
+    if clocks.running is None or clock_wait(clocks):
+        return None
+    return clocks.running + max(wait.left for wait in _waits(clocks))
+
+
+def _waits(clocks: Clocks) -> list[Wait]:
     defrost = SETTLED_AFTER_DEFROST_HEATING_MINUTES if clocks.heating else SETTLED_WHEN_FRESH_MINUTES
-    waits = [
+    return [
         Wait(whole - minutes, whole, after, asks)
         for minutes, whole, after, asks in (
             (clocks.running, SETTLED_MINUTES, "from the start", "minutes_running"),
@@ -169,9 +204,8 @@ def clock_wait(clocks: Clocks) -> Wait | None:
             (clocks.since_defrost, defrost, "after the defrost or thaw", "minutes_since_defrost"),
             (clocks.since_change, SETTLED_AFTER_CHANGE_MINUTES, "after each change", "minutes_since_change"),
         )
-        if minutes is not None and minutes < whole
+        if minutes is not None
     ]
-    return max(waits, key=lambda wait: wait.left, default=None)
 
 
 def settled(drifts: Sequence[Drift], clocks: Clocks) -> Settling:

@@ -200,6 +200,8 @@ class Sheet:
     """Names of checks that cannot be made here."""
     part_odds: tuple[tuple[Fault, float], ...] = ()
     """By what factor a part that was looked at moves the odds of causes."""
+    is_timed: bool = False
+    """Whether every reading's minute is when it was taken, as on a visit: one that was taken too early is read again."""
 
     @property
     def circuits(self) -> tuple[int, ...]:
@@ -250,7 +252,10 @@ class Sheet:
                 if len(latest) == 1 and latest[0].instrument:
                     instruments[name] = latest[0].instrument.casefold()
         history = {name: tuple(listed) for name, listed in by_quantity.items() if len(listed) > 1}
-        return CircuitView(self, number, measured, states, tuple(disagreeing), stage, (), history, instruments)
+        minutes = {
+            name: max((one.minutes for one in by_quantity[name] if one.minutes is not None), default=None) for name in measured
+        }
+        return CircuitView(self, number, measured, states, tuple(disagreeing), stage, (), history, instruments, minutes)
 
 
 # Air, product and a unit that stands are of no stage: they join whichever is judged.
@@ -317,6 +322,8 @@ class CircuitView:
     """Every reading of the quantities that were read more than once, in this stage."""
     instruments: Mapping[str, str] = field(default_factory=dict)
     """What reads a quantity, where it is one instrument and has a name."""
+    minutes: Mapping[str, float | None] = field(default_factory=dict)
+    """At which minute from the start each quantity was read last, as far as that was written down."""
 
     @cached_property
     def unit(self) -> UnitFacts:

@@ -73,6 +73,7 @@ def sheet_of(visit: VisitState, facts: UnitFacts, school: School = School.COMMON
         visit[Call].sorts,
         out_of_reach=tuple(sorted(visit[Reach].out)),
         part_odds=visit[Controls].metering_odds,
+        is_timed=True,
     )
     return VisitSheet(sheet, refused | more)
 

@@ -94,7 +94,7 @@ def read(scene: Scene) -> Read:
         rows.usual,
         rows.rest,
         sight_groups(scene.view, scene.circuit),
-        settling_of(state, scene.view.facts),
+        settling_of(scene.view, scene.circuit),
         scene.instruments,
         day_of(scene.now),
         fans(state[Readings]),

@@ -52,14 +52,16 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
     if kept:
         value = shown_value(kept, view.facts, unit)
     beyond = _beyond_its_instrument(quantity, kept, view, reader)
-    tags = _taken_under(kept, view) if kept else ""
+    tags = _taken_under(kept, view, circuit) if kept else ""
     return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond, tags)
 
 
-def _taken_under(kept: KeptReading, view: VisitView) -> str:
+def _taken_under(kept: KeptReading, view: VisitView, circuit: int) -> str:
     under = [CONDITION_WORDS[tag] for tag in kept.tags]
     if is_of_other_mode(view.state, kept):
         under.append(f"in {view.facts.mode.other}")
+    if kept.body.quantity in view.read_too_early(circuit):
+        under.append("before it had settled")
     return " and ".join(under)
 
 

@@ -7,6 +7,7 @@ from datetime import datetime
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
+from dry_gauge.core.judgement.gates import reading_label
 from dry_gauge.core.settling import Clocks, Series, Settling, drifts_of, settled
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.kind import VisitState
@@ -15,6 +16,7 @@ from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.opening import is_open, is_pumped_down
 from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode, newest
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
+from dry_gauge.present.visit import VisitView
 
 
 def series_of(one: KeptReading, facts: UnitFacts) -> Series:
@@ -41,10 +43,8 @@ def _why_off(visit: VisitState) -> str:
     return "Pumped down: nothing settles until it runs again." if is_pumped_down(visit) else ""
 
 
-def settling_of(
-    visit: VisitState, facts: UnitFacts, live: Mapping[str, Series] | None = None, since_read: float = 0.0
-) -> Settling:
-    """The answer for a visit as it stands.
+def settling_of(view: VisitView, circuit: int = 1, live: Mapping[str, Series] | None = None, since_read: float = 0.0) -> Settling:
+    """The answer for a circuit as it stands.
 
     Parameters
     ----------
@@ -53,13 +53,14 @@ def settling_of(
     since_read : float
         Minutes since the latest reading, where the clock runs on while probes are live.
     """
+    visit, facts = view.state, view.facts.of_circuit(circuit)
     off = _why_off(visit)
     if off:
         return Settling(False, None, (), off, off=True)
     series: Mapping[str, Series] = live or {
         one.body.quantity: series_of(one, facts)
-        for one in newest(visit[Readings].latest).values()
-        if one.earlier and not is_of_other_mode(visit, one)
+        for (_, number), one in newest(visit[Readings].latest).items()
+        if number in (0, circuit) and one.earlier and not is_of_other_mode(visit, one)
     }
     running = visit[Running]
 
@@ -68,4 +69,8 @@ def settling_of(
         return None if known is None else known + since_read
 
     started, changed, charged, defrosted = (minutes(running.since(event)) for event in ClockEvent)
-    return settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
+    found = settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
+    early = [reading_label(name) for name in view.read_too_early(circuit) if name not in series or not live]
+    if not (found.ready and early):
+        return found
+    return Settling(False, None, found.drifts, f"It has by now. Read again, as it had not then: {', '.join(early)}.")

@@ -46,7 +46,7 @@ def trim_of(scene: Scene) -> Trim:
     """The next step of charging by what is read, or why not."""
     view, standing = scene.view, account_of(scene).standing
     judged = circuit_of(view, scene.circuit) if view.state[Readings].latest else None
-    settling = settling_of(view.state, view.facts)
+    settling = settling_of(view, scene.circuit)
     return next_step(
         view.facts,
         judged,

@@ -166,7 +166,7 @@ class Desk:
         assert self.view is not None
         read_at = self.view.state[Running].read_at
         since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
-        found = settling_of(self.view.state, self.view.facts.of_circuit(self.circuit), self.lines(now), since_read)
+        found = settling_of(self.view, self.circuit, self.lines(now), since_read)
         with self.engine.begin() as connection:
             see_shop(connection, self.someone.shop_id)
             values = self.page(connection).progress

@@ -8,10 +8,11 @@ from uuid import UUID
 from sqlalchemy import Connection
 
 from dry_gauge.core.dimensions import UNITS
-from dry_gauge.core.judgement.faults import in_its_words
+from dry_gauge.core.judgement.faults import fault_words, in_its_words
+from dry_gauge.core.vocabulary import Fault
 from dry_gauge.core.words import CHOSEN_DIMENSIONS, Reader
 from dry_gauge.notebook.kind import Body, Clash, said
-from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.actions import ActionBody, how_done
 from dry_gauge.notebook.subjects.cleaning import CleaningStep, CleaningStepBody
 from dry_gauge.notebook.subjects.closing import Closing
 from dry_gauge.notebook.subjects.findings import FindingEndBody
@@ -60,6 +61,8 @@ def told_to(body: Body, view: VisitView, reader: Reader) -> tuple[str, str]:
     match body:
         case ObservationBody() | FindingEndBody() | OverrideBody():
             return in_its_words(what, view.facts), how
+        case ActionBody(against=Fault() as cause):
+            return what, how_done(body, fault_words(cause, view.facts))
         case ReadingBody() if UNITS[body.unit].dimension in CHOSEN_DIMENSIONS and not reader.reads(body.unit):
             own = reader.own(body.value, body.unit)
         case HoldReadingBody() if not (reader.reads(body.temp_unit) and reader.reads(body.pressure_unit)):

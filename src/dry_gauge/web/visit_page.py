@@ -12,11 +12,13 @@ from sqlalchemy import Connection
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.judgement.checks import UNIT_STANDS
 from dry_gauge.core.visit.teach import limits_of
+from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.readings import tags_of
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.judge import judge, likelihood_words
 from dry_gauge.present.lists import banner_of, lists_of, progress_of
+from dry_gauge.present.rows import row_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.stops import stops_of
@@ -201,14 +203,19 @@ class VisitPage:
         """What a reading changes: the judgement, and how far things are."""
         values = self.progress
         if self.station.name in _SETTLES:
-            values = {**values, "settling": settling_of(self.view.state, self.view.facts)}
+            values = {**values, "settling": settling_of(self.view, self.scene.circuit)}
         beside = [(name, {**values, **shown(self.shows)}) for name in self.station.beside_reading]
-        return [*self.judgement(), ("visits/_after_reading.html", values), *beside]
+        return [*self.judgement(), ("visits/_after_reading.html", values), *self.read_too_early(), *beside]
+
+    def read_too_early(self) -> list[Fragment]:
+        """What stands beside fields whose readings wait to be read again, now that it has settled."""
+        rows = [row_of(QUANTITIES[name], self.view, self.reader, self.circuit) for name in self.view.read_too_early(self.circuit)]
+        return [("visits/_stale_quietly.html", {**self.common, "rows": rows, "sights": ()})] if rows else []
 
     def everything(self, kind: str = "") -> list[Fragment]:
         """Whatever may have changed, besides the fields that somebody types into."""
         parts = [] if kind in _CHANGES_NOTHING_JUDGED else self.judgement()
-        parts.append(("visits/_lists.html", self.lists))
+        parts += [("visits/_lists.html", self.lists), *self.read_too_early()]
         for name in self.station.beside:
             parts.append((name, {**self.lists, **shown(self.shows), **self.station.offers}))
         if self.station.group:

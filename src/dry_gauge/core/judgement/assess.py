@@ -28,7 +28,7 @@ from dry_gauge.core.target import OF_LABEL_OR_MAKER, NotApplicable, Target, outs
 from dry_gauge.core.targets import find_targets
 from dry_gauge.core.vocabulary import AIR_FAULTS, Fault
 
-RULE_SET = "2026.25"
+RULE_SET = "2026.26"
 JUDGED_BY = f"{RULE_SET}, {CALIBRATION_ID}"
 """Rule set and calibration together: stored with a visit, so that an answer can be given again."""
 

@@ -13,6 +13,7 @@ from dry_gauge.core.judgement.gates import Gate, reading_label
 from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.stops import STOPS, Stop
 from dry_gauge.core.roles import coil_label, sight_label
+from dry_gauge.core.settling import MOVES_UNTIL_SETTLED
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.visit.thaw import plan_thaw
 from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS
@@ -186,6 +187,8 @@ _WAITS: Mapping[str, tuple[str, int]] = {
 def _waits(holding: Mapping[str, Gate]) -> Iterator[Check]:
     for name, (words, minutes) in _WAITS.items():
         gate = holding.get(name)
-        if gate and gate.asks:
+        if name == "not_settled" and gate and set(gate.asks) <= MOVES_UNTIL_SETTLED:
+            yield Check(name, "Read again what was read before it had settled", gate.asks, len(gate.asks), "running")
+        elif gate and gate.asks:
             asks_clock = gate.asks[0].startswith("minutes_since")
             yield Check(name, "Let it settle; say how long ago that was" if asks_clock else words, gate.asks, minutes, "running")

@@ -159,10 +159,15 @@ def acted(visit: VisitState, entry: Entry, body: ActionBody) -> VisitState:
     return changed(visit, entry, body.sort, read_since=body.read_since)
 
 
-def _said(body: ActionBody, _: VisitState) -> tuple[str, str]:
-    against = f", against {FAULT_WORDS[body.against].lower()}" if body.against else ""
+def how_done(body: ActionBody, cause: str) -> str:
+    """What was done, and against which cause, in the words that its unit has for it."""
+    against = f", against {cause.lower()}" if body.against else ""
     since = f", {READ_SINCE}" if body.read_since else ""
-    return ACTION_WORDS[body.sort], f"{body.words or body.part}{against}{since}".strip(", ")
+    return f"{body.words or body.part}{against}{since}".strip(", ")
+
+
+def _said(body: ActionBody, _: VisitState) -> tuple[str, str]:
+    return ACTION_WORDS[body.sort], how_done(body, FAULT_WORDS[body.against] if body.against else "")
 
 
 KINDS = (Kind(ActionBody, _said, acted, happened=True, sweeps=True),)

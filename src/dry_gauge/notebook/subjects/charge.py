@@ -18,7 +18,7 @@ from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
 from dry_gauge.notebook.subjects.charge_target import weight_words
 from dry_gauge.notebook.subjects.hold import Holds
 from dry_gauge.notebook.subjects.leak import Leaks
-from dry_gauge.notebook.subjects.ledger import Ledger
+from dry_gauge.notebook.subjects.ledger import ChangeSort, Ledger
 from dry_gauge.notebook.subjects.movements import (
     INTO_UNIT,
     MOVEMENT_WORDS,
@@ -131,6 +131,9 @@ def _check_way(case: Case[MovementBody] | Case[PourBody], grams: int) -> None:
     _check_waits(case, way, reason, body.circuit)
 
 
+_WHILE_IT_RUNS = (MovementSort.TRIMMED, MovementSort.ADDED)
+
+
 def _check_standing(visit: VisitState, way: MovementSort, reason: str) -> None:
     """What does not go with nitrogen or a vacuum in the circuit, or with how it is locked out."""
     into, out_of, evacuated = way in INTO_UNIT, way in OUT_OF_UNIT, visit[Vacuum].on
@@ -142,6 +145,10 @@ def _check_standing(visit: VisitState, way: MovementSort, reason: str) -> None:
         return
     if out_of and visit[Holds].on:
         raise Refused("It stands under nitrogen, and that would go into the cylinder. End the hold, or say why not.", "reason")
+    if way in _WHILE_IT_RUNS and ChangeSort.SAFETY in visit[Ledger].lifted_sorts:
+        raise Refused("A safety is bypassed, and this goes in while it runs. Take the bypass out, or say why not.", "reason")
+    if way in _WHILE_IT_RUNS and visit[Ledger].red_tags:
+        raise Refused("It is red-tagged, and this goes in while it runs. Mend it and take the tag back, or say why.", "reason")
     if way is MovementSort.TRIMMED and visit[Ledger].locked:
         raise Refused("It is locked out, and this goes in while it runs. Unlock it under Mend, or say why not.", "reason")
     if way is MovementSort.WEIGHED_IN and not visit[Ledger].locked and not reason:
@@ -150,7 +157,7 @@ def _check_standing(visit: VisitState, way: MovementSort, reason: str) -> None:
 
 def _check_waits(case: Case[MovementBody] | Case[PourBody], way: MovementSort, reason: str, circuit: int | None) -> None:
     """What goes in by the gauges while charge is not to be judged needs a reason, which stands on the record."""
-    if way not in (MovementSort.TRIMMED, MovementSort.ADDED) or len(reason) >= LEAST_REASON or case.judged is None:
+    if way not in _WHILE_IT_RUNS or len(reason) >= LEAST_REASON or case.judged is None:
         return
     number = circuit or 1
     judged = case.judged.circuits.get(number) or case.judged.unread(number)

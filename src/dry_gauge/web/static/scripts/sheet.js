@@ -6,8 +6,10 @@ import { smaller } from "./photo.js";
 import { sentBy } from "./press.js";
 import { newId } from "./queue.js";
 
+const VALUE = "form[data-entry] .entry input";
+
 export const fields = () => {
-  const all = [...document.querySelectorAll("form[data-entry] .entry input")];
+  const all = [...document.querySelectorAll(VALUE)];
   return all.filter((input) => input.offsetParent && !input.readOnly);
 };
 
@@ -54,16 +56,24 @@ export const dispatch = async (form, submitter = null) => {
   await outbox.put(record);
 };
 
-// A value is sent when it differs from what is kept.
+// A value is sent when it was typed, though it be what is kept already: read again, a number may well be the same.
 const send = (input) => {
   const value = input.value.trim();
-  if (!value || value === input.dataset.kept || value === input.dataset.sending) return;
+  const isTyped = value !== input.dataset.kept || "typed" in input.dataset;
+  delete input.dataset.typed;
+  if (!value || !isTyped || value === input.dataset.sending) return;
   input.dataset.sending = value;
   dispatch(input.form);
 };
 
+document.addEventListener("input", (event) => {
+  if (event.target.matches(VALUE)) event.target.dataset.typed = "";
+});
+document.addEventListener("focusout", (event) => { // the same number typed over itself changes nothing
+  if (event.target.matches(VALUE) && "typed" in event.target.dataset) send(event.target);
+});
 document.addEventListener("change", (event) => {
-  if (event.target.matches("form[data-entry] .entry input")) send(event.target);
+  if (event.target.matches(VALUE)) send(event.target);
   else if (event.target.form && event.target.form.matches(".sight[data-outbox]")) dispatch(event.target.form);
 });
 document.addEventListener("submit", (event) => {
@@ -77,7 +87,7 @@ document.addEventListener("submit", (event) => {
 
 document.addEventListener("keydown", (event) => {
   const input = event.target;
-  if (!(input instanceof HTMLInputElement) || !input.matches("form[data-entry] .entry input")) return;
+  if (!(input instanceof HTMLInputElement) || !input.matches(VALUE)) return;
   if (event.key !== "Enter" && event.key !== "ArrowDown" && event.key !== "ArrowUp") return;
   event.preventDefault();
   send(input);
@@ -89,7 +99,7 @@ document.addEventListener("keydown", (event) => {
 // Several values at once, one a line or tab: they fill the rows from here on, each sent as if typed.
 document.addEventListener("paste", (event) => {
   const input = event.target;
-  if (!(input instanceof HTMLInputElement) || !input.matches("form[data-entry] .entry input")) return;
+  if (!(input instanceof HTMLInputElement) || !input.matches(VALUE)) return;
   const values = event.clipboardData.getData("text").split(/[\t\n\r;]+/).map((v) => v.trim());
   while (values.length && !values[values.length - 1]) values.pop();
   if (values.length < 2) return;
@@ -147,7 +157,7 @@ const refill = async () => {
 };
 
 // What was typed or chosen while the page was still loading is heard now.
-const HEARD = "form[data-entry] .entry input, .sight[data-outbox] input, form[hx-trigger*=change] :is(input, select)";
+const HEARD = `${VALUE}, .sight[data-outbox] input, form[hx-trigger*=change] :is(input, select)`;
 const isEarly = (part) => {
   if (part instanceof HTMLSelectElement) {
     const chosen = part.options[part.selectedIndex];

@@ -1,0 +1,84 @@
+"""What was read on the unit's way is read again once it has settled: a wait cut short is no wait."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from dry_gauge.core.sheet import CircuitFacts
+from dry_gauge.core.words import Reader
+from dry_gauge.notebook.subjects.actions import ActionBody
+from dry_gauge.notebook.subjects.clock import ClockBody
+from dry_gauge.notebook.subjects.remarks import NoteBody
+from dry_gauge.present.lists import banner_of
+from dry_gauge.present.rows import sheet_rows
+from dry_gauge.present.settling import settling_of
+from tests.present.test_kept_off import PROVEN, RUNS, SOUND, read
+from tests.present.test_views import UNIT, visit_of
+
+STARTED = ClockBody(event="started", minutes_ago=0)
+A_MINUTE = NoteBody(text="waits")  # each entry is written a minute after the one before
+LATER = {"liquid_line_temp": SOUND["liquid_line_temp"]}
+
+
+def settled(view, circuit=1):
+    return next(gate for gate in view.assessment.circuits[circuit].gates if gate.name == "not_settled")
+
+
+def waiting(view):
+    return {name for name, _ in banner_of(view).too_early}
+
+
+def test_numbers_of_the_first_minutes_wait_to_be_read_again():
+    typed = [STARTED, *PROVEN, *read(SOUND)]
+    view = visit_of(*typed)
+    assert waiting(view) == set()  # it has not settled: the clock says so itself
+    assert settled(view).asks == ("minutes_running",)
+    view = visit_of(*typed, *[A_MINUTE] * 8, *read(LATER))
+    assert waiting(view) == {"supply_air_temp", "suction_pressure", "suction_line_temp", "liquid_pressure"}
+    assert set(settled(view).asks) == waiting(view)
+    assert view.assessment.first.verdict == "held"
+    asked = next(check for check in view.assessment.first.next_checks if check.name == "not_settled")
+    assert set(asked.asks) == waiting(view)
+    assert not settling_of(view).ready
+    assert "suction pressure" in settling_of(view).reason
+    rows = {row.quantity.name: row.tags for side in sheet_rows(view, Reader(), 1).usual.values() for row in side}
+    assert (rows["suction_pressure"], rows["liquid_line_temp"], rows["outdoor_air_temp"]) == ("before it had settled", "", "")
+    again = visit_of(*typed, *[A_MINUTE] * 8, *read(SOUND))
+    assert (waiting(again), settled(again).holding, settling_of(again).ready) == (set(), False, True)
+    assert again.assessment.first.verdict == visit_of(RUNS, *PROVEN, *read(SOUND)).assessment.first.verdict
+
+
+def test_the_last_five_minutes_on_the_way_are_as_good_as_settled():
+    for minutes, early in ((9, set()), (8, {"suction_pressure"})):
+        view = visit_of(ClockBody(event="started", minutes_ago=minutes), *read({"suction_pressure": 120}),
+                        *[A_MINUTE] * 6, *read(LATER))  # fmt: skip
+        assert waiting(view) == early
+
+
+def test_it_counts_from_refrigerant_that_went_in_as_well():
+    charged = ClockBody(event="charged", minutes_ago=0)
+    after = [RUNS, *PROVEN, charged, *read(SOUND), *[A_MINUTE] * 15]
+    assert "liquid_pressure" in waiting(visit_of(*after, *read(LATER)))
+    assert waiting(visit_of(RUNS, *PROVEN, charged, *[A_MINUTE] * 15, *read(SOUND), *read(LATER))) == set()
+
+
+def test_an_alarming_number_of_the_first_minutes_still_keeps_it_off():
+    view = visit_of(STARTED, *PROVEN, *read({"discharge_line_temp": 250}), *read(SOUND), *[A_MINUTE] * 7, *read(LATER))
+    assert "discharge_line_temp" in waiting(view)
+    assert [stop.code for stop in view.assessment.first.stops] == ["discharge_too_hot"]
+
+
+def test_one_circuit_waits_for_its_own_numbers():
+    two = replace(UNIT, more_circuits=(CircuitFacts(2, UNIT.refrigerant),))
+    view = visit_of(STARTED, *PROVEN, *read(SOUND, 2), *[A_MINUTE] * 8, *read(SOUND, 1), unit=two)
+    assert settled(view, 2).holding
+    assert not settled(view, 1).holding
+    assert (settling_of(view, 1).ready, settling_of(view, 2).ready) == (True, False)
+
+
+def test_a_restart_makes_what_was_read_before_it_old():
+    view = visit_of(RUNS, *PROVEN, *read(SOUND), STARTED, *[A_MINUTE] * 15, *read(LATER))
+    assert "suction_pressure" in waiting(view)
+    # What a change left behind is asked for anyway, and is no reading of now.
+    changed = visit_of(RUNS, *PROVEN, *read(SOUND), ActionBody(sort="filter_changed"), *[A_MINUTE] * 6, *read(LATER))
+    assert waiting(changed) == set()
