@@ -79,8 +79,8 @@ class Banner:
     read_again: Sequence[StaleReading]
     of_other_mode: Sequence[tuple[str, str]]
     """What was read while a heat pump did the other thing, by name and in words."""
-    too_early: Sequence[tuple[str, str]]
-    """What was read before the unit had settled, by name and in words."""
+    outdated: Mapping[str, Sequence[tuple[str, str]]]
+    """By when it was read instead of now what has to be read again, by name and in words."""
 
 
 def banner_of(view: VisitView) -> Banner:
@@ -88,9 +88,16 @@ def banner_of(view: VisitView) -> Banner:
     tags = [CONDITION_WORDS[tag] for tag in tags_of(view.state)]
     waiting = [one for one in newest(view.state[Readings].latest).values() if is_of_other_mode(view.state, one)]
     of_other_mode = [one.body.quantity for one in in_time(waiting)]
-    too_early = [name for number in (view.assessment.circuits if view.assessment else ()) for name in view.read_too_early(number)]
-    read_again = [_stale(one) for one in to_read_again(view.state)]
-    return Banner(tags, read_again, *([(name, label_of(name)) for name in names] for names in (of_other_mode, too_early)))
+    outdated: dict[str, dict[str, str]] = {}
+    for number in view.assessment.circuits if view.assessment else ():
+        for name, when in view.outdated(number).items():
+            outdated.setdefault(when, {})[name] = label_of(name)
+    return Banner(
+        tags,
+        [_stale(one) for one in to_read_again(view.state)],
+        [(name, label_of(name)) for name in of_other_mode],
+        {when: list(names.items()) for when, names in outdated.items()},
+    )
 
 
 def progress_of(view: VisitView, reader: Reader) -> Progress:

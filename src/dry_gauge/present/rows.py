@@ -60,8 +60,7 @@ def _taken_under(kept: KeptReading, view: VisitView, circuit: int) -> str:
     under = [CONDITION_WORDS[tag] for tag in kept.tags]
     if is_of_other_mode(view.state, kept):
         under.append(f"in {view.facts.mode.other}")
-    if kept.body.quantity in view.read_too_early(circuit):
-        under.append("before it had settled")
+    under += filter(None, [view.outdated(circuit).get(kept.body.quantity)])
     return " and ".join(under)
 
 

@@ -7,7 +7,7 @@ from datetime import datetime
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.intake import make_reading
-from dry_gauge.core.judgement.gates import reading_label
+from dry_gauge.core.judgement.gates import read_again_words
 from dry_gauge.core.settling import Clocks, Series, Settling, drifts_of, settled
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.kind import VisitState
@@ -70,7 +70,5 @@ def settling_of(view: VisitView, circuit: int = 1, live: Mapping[str, Series] | 
 
     started, changed, charged, defrosted = (minutes(running.since(event)) for event in ClockEvent)
     found = settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
-    early = [reading_label(name) for name in view.read_too_early(circuit) if name not in series or not live]
-    if not (found.ready and early):
-        return found
-    return Settling(False, None, found.drifts, f"It has by now. Read again, as it had not then: {', '.join(early)}.")
+    again = {name: when for name, when in view.outdated(circuit).items() if name not in (live or ())}
+    return Settling(False, None, found.drifts, read_again_words(again)) if found.ready and again else found

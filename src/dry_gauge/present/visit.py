@@ -12,7 +12,7 @@ from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
-from dry_gauge.core.judgement.gates import read_too_early
+from dry_gauge.core.judgement.outdated import outdated
 from dry_gauge.core.judgement.stops import IN_EITHER_MODE, Stop
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
@@ -113,10 +113,10 @@ class VisitView:
         """Whether there is a second one."""
         return self.most_circuits > 1
 
-    def read_too_early(self, number: int) -> tuple[str, ...]:
-        """Quantities of that circuit that were read before the unit had settled, and not since."""
+    def outdated(self, number: int) -> Mapping[str, str]:
+        """Quantities of that circuit that have to be read again, each with when it was read instead."""
         judged = self.assessment.circuits.get(number) if self.assessment else None
-        return read_too_early(judged.view) if judged else ()
+        return outdated(judged.view) if judged else {}
 
     def of_circuit(self, number: int) -> VisitView:
         """The same with the sealed work of that circuit alone, and its own refrigerant and charge; the judgement stays whole."""

@@ -205,17 +205,17 @@ class VisitPage:
         if self.station.name in _SETTLES:
             values = {**values, "settling": settling_of(self.view, self.scene.circuit)}
         beside = [(name, {**values, **shown(self.shows)}) for name in self.station.beside_reading]
-        return [*self.judgement(), ("visits/_after_reading.html", values), *self.read_too_early(), *beside]
+        return [*self.judgement(), ("visits/_after_reading.html", values), *self.outdated(), *beside]
 
-    def read_too_early(self) -> list[Fragment]:
-        """What stands beside fields whose readings wait to be read again, now that it has settled."""
-        rows = [row_of(QUANTITIES[name], self.view, self.reader, self.circuit) for name in self.view.read_too_early(self.circuit)]
+    def outdated(self) -> list[Fragment]:
+        """What stands beside fields that have to be read again: another's reading may have made theirs old."""
+        rows = [row_of(QUANTITIES[name], self.view, self.reader, self.circuit) for name in self.view.outdated(self.circuit)]
         return [("visits/_stale_quietly.html", {**self.common, "rows": rows, "sights": ()})] if rows else []
 
     def everything(self, kind: str = "") -> list[Fragment]:
         """Whatever may have changed, besides the fields that somebody types into."""
         parts = [] if kind in _CHANGES_NOTHING_JUDGED else self.judgement()
-        parts += [("visits/_lists.html", self.lists), *self.read_too_early()]
+        parts += [("visits/_lists.html", self.lists), *self.outdated()]
         for name in self.station.beside:
             parts.append((name, {**self.lists, **shown(self.shows), **self.station.offers}))
         if self.station.group:

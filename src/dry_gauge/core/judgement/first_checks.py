@@ -13,10 +13,9 @@ from dry_gauge.core.judgement.gates import Gate, reading_label
 from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.stops import STOPS, Stop
 from dry_gauge.core.roles import coil_label, sight_label
-from dry_gauge.core.settling import MOVES_UNTIL_SETTLED
 from dry_gauge.core.sheet import CircuitView
 from dry_gauge.core.visit.thaw import plan_thaw
-from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS
+from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, QUANTITIES
 from dry_gauge.core.words import Phrase
 
 _THEN_JUDGED = Phrase("Then the gaps can be judged.")
@@ -172,9 +171,12 @@ def _clearing(gate: Gate, oddities: Sequence[Oddity]) -> Iterator[Check]:
 def _gauges(view: CircuitView) -> Iterator[Check]:
     missing = view.missing_readings
     if missing:
-        labels = ", ".join(reading_label(name) for name in missing[:3])
-        more = f" and {len(missing) - 3} more" if len(missing) > 3 else ""
-        yield Check("too_few_readings", f"Read {labels}{more}", missing, 2 * len(missing), "running", outcome=_THEN_JUDGED)
+        yield Check("too_few_readings", f"Read {_some(missing)}", missing, 2 * len(missing), "running", outcome=_THEN_JUDGED)
+
+
+def _some(names: Sequence[str]) -> str:
+    more = f" and {len(names) - 3} more" if len(names) > 3 else ""
+    return ", ".join(reading_label(name) for name in names[:3]) + more
 
 
 _WAITS: Mapping[str, tuple[str, int]] = {
@@ -187,8 +189,8 @@ _WAITS: Mapping[str, tuple[str, int]] = {
 def _waits(holding: Mapping[str, Gate]) -> Iterator[Check]:
     for name, (words, minutes) in _WAITS.items():
         gate = holding.get(name)
-        if name == "not_settled" and gate and set(gate.asks) <= MOVES_UNTIL_SETTLED:
-            yield Check(name, "Read again what was read before it had settled", gate.asks, len(gate.asks), "running")
+        if gate and gate.asks and gate.asks[0] in QUANTITIES and name == "not_settled":
+            yield Check(name, f"Read again: {_some(gate.asks)}", gate.asks, 2 * len(gate.asks), "running", outcome=_THEN_JUDGED)
         elif gate and gate.asks:
             asks_clock = gate.asks[0].startswith("minutes_since")
             yield Check(name, "Let it settle; say how long ago that was" if asks_clock else words, gate.asks, minutes, "running")

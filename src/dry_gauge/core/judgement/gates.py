@@ -9,10 +9,11 @@ from math import ceil
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.features import BOX_NEAR_DESIGN_K
 from dry_gauge.core.judgement.oddity import Oddity
+from dry_gauge.core.judgement.outdated import clocks_of, outdated
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.roles import coil_label, sight_label
-from dry_gauge.core.settling import MOVES_UNTIL_SETTLED, WINDOW_MINUTES, Clocks, clock_wait, settled_at
-from dry_gauge.core.sheet import CircuitView, Sheet, UnitFacts
+from dry_gauge.core.settling import clock_wait
+from dry_gauge.core.sheet import CircuitView, UnitFacts
 from dry_gauge.core.vocabulary import AIR_FAULT_SIGHTS, ICE_SIGHTS, QUANTITIES, HeadPressureControl
 from dry_gauge.core.words import Phrase
 
@@ -138,33 +139,20 @@ def _settled(view: CircuitView) -> Gate:
     ):
         if minutes is None and view.seen(sight):
             return Gate("not_settled", True, Phrase(f"Say how many minutes ago {what}: it settles from then."), (asks,))
-    wait, early = clock_wait(clocks_of(sheet)), read_too_early(view)
-    if early:
-        words = f"Read again, it had not settled then: {', '.join(reading_label(name) for name in early)}."
-        return Gate("not_settled", True, Phrase(words), early)
+    wait, again = clock_wait(clocks_of(sheet)), outdated(view)
+    if again and wait is None:
+        return Gate("not_settled", True, Phrase(read_again_words(again)), tuple(again))
     if wait is None:
         return Gate("not_settled", False, Phrase(f"{sheet.minutes_running:.0f} min running."))
     return Gate("not_settled", True, Phrase(f"About {ceil(wait.left)} min more: {wait.whole} {wait.after}."), (wait.asks,))
 
 
-def read_too_early(view: CircuitView) -> tuple[str, ...]:
-    """What was read on the unit's way, and not since it settled: by the clock it has by now (R16)."""
-    settled = settled_at(clocks_of(view.sheet))
-    if settled is None or not view.sheet.is_timed:
-        return ()
-    from_minute = settled - WINDOW_MINUTES
-    return tuple(name for name, at in view.minutes.items() if name in MOVES_UNTIL_SETTLED and at is not None and at < from_minute)
-
-
-def clocks_of(sheet: Sheet) -> Clocks:
-    """What a sheet settles from."""
-    return Clocks(
-        sheet.minutes_running,
-        sheet.minutes_since_change,
-        sheet.minutes_since_charge,
-        sheet.minutes_since_defrost,
-        sheet.unit.heating,
-    )
+def read_again_words(again: Mapping[str, str]) -> str:
+    """What has to be read again, and when it was read instead."""
+    by_when: dict[str, list[str]] = {}
+    for name, when in again.items():
+        by_when.setdefault(when, []).append(reading_label(name))
+    return " ".join(f"Read again, read {when}: {', '.join(labels)}." for when, labels in by_when.items())
 
 
 def _enough(view: CircuitView) -> Gate:

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from dry_gauge.core.sheet import CircuitFacts
+from dry_gauge.core.refrigerants.catalogue import find
+from dry_gauge.core.sheet import CircuitFacts, UnitFacts
+from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
+from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.present.lists import banner_of
 from dry_gauge.present.rows import sheet_rows
@@ -25,7 +28,7 @@ def settled(view, circuit=1):
 
 
 def waiting(view):
-    return {name for name, _ in banner_of(view).too_early}
+    return {name for listed in banner_of(view).outdated.values() for name, _ in listed}
 
 
 def test_numbers_of_the_first_minutes_wait_to_be_read_again():
@@ -82,3 +85,29 @@ def test_a_restart_makes_what_was_read_before_it_old():
     # What a change left behind is asked for anyway, and is no reading of now.
     changed = visit_of(RUNS, *PROVEN, *read(SOUND), ActionBody(sort="filter_changed"), *[A_MINUTE] * 6, *read(LATER))
     assert waiting(changed) == set()
+
+
+def test_what_is_judged_together_was_read_within_an_hour():
+    for between, old in ((50, set()), (70, {"liquid_pressure", "liquid_line_temp", "outdoor_air_temp", "return_air_temp"})):
+        view = visit_of(
+            RUNS, *PROVEN, *read(SOUND), *[A_MINUTE] * between, *read({"suction_pressure": 122, "suction_line_temp": 54})
+        )
+        assert waiting(view) >= old
+        assert settled(view).holding == bool(old)
+        assert waiting(view) <= set(SOUND) - {"suction_pressure", "suction_line_temp"}
+    assert list(banner_of(view).outdated) == ["over an hour before the rest"]
+    # Amps or a static an hour later make none of it old; what a repair has left as it was grows old with the rest.
+    amps = ReadingBody(quantity="compressor_amps", value=12, unit="A")
+    assert waiting(visit_of(RUNS, *PROVEN, *read(SOUND), *[A_MINUTE] * 90, amps)) == set()
+    mended = visit_of(RUNS, *PROVEN, *read(SOUND), ActionBody(sort="condenser_cleaned"), *[A_MINUTE] * 70, *read(LATER))
+    assert waiting(mended) == {"outdoor_air_temp", "return_air_temp", "return_air_wet_bulb"}
+
+
+def test_a_box_that_is_watched_for_hours_makes_nothing_old():
+    box = UnitFacts(Kind.WALK_IN_COOLER, find("R-448A"), metering=Metering.TXV, receiver=True)
+    numbers = read(
+        {"suction_pressure": 40, "coil_outlet_temp": 30, "liquid_pressure": 210, "liquid_line_temp": 90, "outdoor_air_temp": 85}
+    )
+    air = read({"box_air_temp": 38})
+    assert waiting(visit_of(RUNS, *PROVEN, *numbers, *air, *[A_MINUTE] * 90, *air, unit=box)) == set()
+    assert waiting(visit_of(RUNS, *PROVEN, *air, *[A_MINUTE] * 90, *numbers, unit=box)) == {"box_air_temp"}
