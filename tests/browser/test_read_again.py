@@ -6,6 +6,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from dry_gauge.notebook.subjects.clock import ClockBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from tests.browser.steps import SEVEN, at_visit, kept_bodies, read_in, show
 
@@ -51,3 +52,21 @@ def test_numbers_of_the_first_minutes_are_read_again(open_page, shop, wrote, own
     expect(page.locator(".next h3")).to_contain_text("Prove the air")  # the air comes first, as ever
     page.reload()
     expect(suction).not_to_contain_text("settled")
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])
+def test_after_a_lock_out_it_settles_anew_and_who_knows_better_says_so(open_page, shop, wrote, size, scheme):
+    wrote(shop, (90, ClockBody(event="started", minutes_ago=0)), (40, LockoutBody(disconnect="roof", locked=True)),
+          (6, LockoutBody(disconnect="roof", locked=False)))  # fmt: skip
+    page = at_visit(open_page(size, scheme), shop)
+    page.goto(f"{page.url}?at=read")
+    running, settling = page.locator("#said-started"), page.locator("#settling")
+    over_itself(page, "suction_pressure", "120", "Enter")
+    expect(running).to_contain_text("assumed: it stood until then")
+    expect(page.locator("#c-started")).to_have_value("6")
+    expect(settling).to_contain_text("Not yet, about 9 min")
+    over_itself(page, "suction_pressure", "120", "Enter")  # read again, the clock goes on
+    page.fill("#c-started", "2")
+    page.press("#c-started", "Enter")
+    expect(running).to_contain_text("kept")
+    expect(settling).to_contain_text("Not yet, about 13 min")

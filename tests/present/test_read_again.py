@@ -10,8 +10,10 @@ from dry_gauge.core.vocabulary import Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody, TripBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.present.lists import banner_of
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.settling import settling_of
@@ -111,3 +113,31 @@ def test_a_box_that_is_watched_for_hours_makes_nothing_old():
     air = read({"box_air_temp": 38})
     assert waiting(visit_of(RUNS, *PROVEN, *numbers, *air, *[A_MINUTE] * 90, *air, unit=box)) == set()
     assert waiting(visit_of(RUNS, *PROVEN, *air, *[A_MINUTE] * 90, *numbers, unit=box)) == {"box_air_temp"}
+
+
+def test_a_unit_that_was_locked_out_settles_from_when_it_was_unlocked():
+    locked, unlocked = (LockoutBody(disconnect="roof", locked=on) for on in (True, False))
+    sound = [RUNS, *PROVEN, *read(SOUND)]
+    before = visit_of(*sound, locked, *[A_MINUTE] * 10, unlocked)
+    assert not settled(before).holding  # what was read then was settled, and nothing was read since
+    view = visit_of(*sound, locked, *[A_MINUTE] * 10, unlocked, *read(LATER))
+    assert view.state[Running].start_is_assumed
+    assert settled(view).released_by.read(Reader()) == "About 14 min more: 15 from the start."
+    assert settling_of(view).minutes_more == 14
+    later = visit_of(*sound, locked, *[A_MINUTE] * 10, unlocked, *[A_MINUTE] * 15, *read(LATER))
+    assert "suction_pressure" in waiting(later)
+    assert not settled(visit_of(*sound, locked, unlocked, *[A_MINUTE] * 15, *read(SOUND))).holding
+    # One of two disconnects is no start, amps of a fan are no number of a unit that runs, and who knows better says so.
+    two = visit_of(*sound, locked, LockoutBody(disconnect="attic", locked=True), unlocked, *read(LATER))
+    assert not two.state[Running].start_is_assumed
+    fan = ReadingBody(quantity="condenser_fan_amps", value=1.1, unit="A")
+    assert not visit_of(*sound, locked, unlocked, fan).state[Running].start_is_assumed
+    told = visit_of(*sound, locked, unlocked, *read(LATER), ClockBody(event="started", minutes_ago=0), *read(LATER))
+    assert not told.state[Running].start_is_assumed
+    assert told.assessment.sheet.minutes_running == 1
+
+
+def test_a_reset_is_a_start():
+    view = visit_of(RUNS, *PROVEN, *read(SOUND), TripBody(event="reset", switch="high pressure"), *read(SOUND))
+    assert view.assessment.sheet.minutes_running == len(SOUND)
+    assert settled(view).holding

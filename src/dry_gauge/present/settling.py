@@ -43,15 +43,17 @@ def _why_off(visit: VisitState) -> str:
     return "Pumped down: nothing settles until it runs again." if is_pumped_down(visit) else ""
 
 
-def settling_of(view: VisitView, circuit: int = 1, live: Mapping[str, Series] | None = None, since_read: float = 0.0) -> Settling:
+def settling_of(
+    view: VisitView, circuit: int = 1, live: Mapping[str, Series] | None = None, now: datetime | None = None
+) -> Settling:
     """The answer for a circuit as it stands.
 
     Parameters
     ----------
     live : mapping of str to Series or None
         Samples of live probes by quantity, used in place of typed readings.
-    since_read : float
-        Minutes since the latest reading, where the clock runs on while probes are live.
+    now : datetime or None
+        While probes are live the clock runs on; else it stands at the latest reading.
     """
     visit, facts = view.state, view.facts.of_circuit(circuit)
     off = _why_off(visit)
@@ -62,13 +64,8 @@ def settling_of(view: VisitView, circuit: int = 1, live: Mapping[str, Series] | 
         for (_, number), one in newest(visit[Readings].latest).items()
         if number in (0, circuit) and one.earlier and not is_of_other_mode(visit, one)
     }
-    running = visit[Running]
-
-    def minutes(since: datetime | None) -> float | None:
-        known = minutes_between(since, running.read_at)
-        return None if known is None else known + since_read
-
-    started, changed, charged, defrosted = (minutes(running.since(event)) for event in ClockEvent)
+    running = visit[Running].as_read_at(now, runs=True) if now else visit[Running]
+    started, changed, charged, defrosted = (minutes_between(running.since(event), running.read_at) for event in ClockEvent)
     found = settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
     again = {name: when for name, when in view.outdated(circuit).items() if name not in (live or ())}
     return Settling(False, None, found.drifts, read_again_words(again)) if found.ready and again else found

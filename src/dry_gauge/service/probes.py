@@ -124,7 +124,8 @@ def lay_over(view: VisitView, probes: Sequence[LatestProbe], school: str, now: d
     fresh = [probe for probe in probes if is_fresh(probe, now) and probe.quantity in QUANTITIES]
     if tags_of(view.state) or not fresh:
         return Live(probes, None)
-    sheet, running = sheet_today(view.visit, view.facts, view.state, school).sheet, view.state[Running]
+    sheet = sheet_today(view.visit, view.facts, view.state, school).sheet
+    running = view.state[Running].as_read_at(now, runs=True)
     minutes, *since = (minutes_between(running.since(event), now) for event in ClockEvent)
     live = {(probe.quantity, probe.circuit): _reading(probe, view, minutes) for probe in fresh}
     kept = tuple(one for one in sheet.readings if (one.quantity, one.circuit or 1) not in live)

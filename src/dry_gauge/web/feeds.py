@@ -25,7 +25,6 @@ from dry_gauge.core.local_time import served
 from dry_gauge.core.probes import LatestProbe, is_fresh
 from dry_gauge.core.settling import Series
 from dry_gauge.core.vocabulary import QUANTITIES
-from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.visit import VisitView, judged_before
 from dry_gauge.service import probes as live_probes
@@ -164,9 +163,7 @@ class Desk:
     def settling(self, now: datetime) -> str:
         """Ready or not, by what the probes did in the last minutes."""
         assert self.view is not None
-        read_at = self.view.state[Running].read_at
-        since_read = (now - read_at).total_seconds() / 60 if read_at else 0.0
-        found = settling_of(self.view, self.circuit, self.lines(now), since_read)
+        found = settling_of(self.view, self.circuit, self.lines(now), now)
         with self.engine.begin() as connection:
             see_shop(connection, self.someone.shop_id)
             values = self.page(connection).progress

@@ -15,6 +15,7 @@ from dry_gauge.core.visit.teach import limits_of
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.readings import tags_of
+from dry_gauge.notebook.subjects.running import Running
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.judge import judge, likelihood_words
 from dry_gauge.present.lists import banner_of, lists_of, progress_of
@@ -210,7 +211,10 @@ class VisitPage:
     def outdated(self) -> list[Fragment]:
         """What stands beside fields that have to be read again: another's reading may have made theirs old."""
         rows = [row_of(QUANTITIES[name], self.view, self.reader, self.circuit) for name in self.view.outdated(self.circuit)]
-        return [("visits/_stale_quietly.html", {**self.common, "rows": rows, "sights": ()})] if rows else []
+        parts: list[Fragment] = [("visits/_stale_quietly.html", {**self.common, "rows": rows, "sights": ()})] if rows else []
+        if self.view.state[Running].start_is_assumed:  # since a reading that came after a lock-out
+            parts.append(("visits/_said_clock.html", {**self.common, "event": "started", "said_oob": True, "follows": True}))
+        return parts
 
     def everything(self, kind: str = "") -> list[Fragment]:
         """Whatever may have changed, besides the fields that somebody types into."""

@@ -40,7 +40,8 @@ def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
     if body.event in _CHANGES and running.changed_at is not None and running.changed_at == running.since(body.event):
         changes["changed_at"] = moment
     if body.event is ClockEvent.STARTED:
-        return visit.changing(Running, starts=(*running.starts, moment)[-_MOST_STARTS:], **changes)
+        told = {"starts": (*running.starts, moment)[-_MOST_STARTS:], "stood_until": None, "start_is_assumed": False}
+        return visit.changing(Running, **told, **changes)
     return swept(visit.changing(Running, **changes), OUTLIVES_A_CHANGE, until=moment)
 
 

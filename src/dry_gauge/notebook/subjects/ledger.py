@@ -28,6 +28,7 @@ from dry_gauge.notebook.kind import (
     with_one,
 )
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
+from dry_gauge.notebook.subjects.running import Running
 
 
 class ChangeSort(StrEnum):
@@ -177,13 +178,17 @@ def _restored(visit: VisitState, entry: Entry, body: RestoredBody) -> VisitState
     return visit.changing(Ledger, temporary=back)
 
 
-def _tripped(visit: VisitState, entry: Entry, _: TripBody) -> VisitState:
-    return visit.changing(Ledger, trips=visit[Ledger].trips | {str(entry.id): Kept[TripBody](**kept(entry))})
+def _tripped(visit: VisitState, entry: Entry, body: TripBody) -> VisitState:
+    visit = visit.changing(Ledger, trips=visit[Ledger].trips | {str(entry.id): Kept[TripBody](**kept(entry))})
+    return visit.changing(Running, stood_until=entry.written_at) if body.event == "reset" else visit
 
 
 def _locked(visit: VisitState, entry: Entry, body: LockoutBody) -> VisitState:
+    stood = visit[Ledger].locked
     lockouts = visit[Ledger].lockouts | {body.disconnect: Kept[LockoutBody](**kept(entry))}
-    return visit.changing(Ledger, lockouts=lockouts)
+    visit = visit.changing(Ledger, lockouts=lockouts)
+    goes_on = stood and not visit[Ledger].locked
+    return visit.changing(Running, stood_until=entry.written_at) if goes_on else visit
 
 
 def _tagged(visit: VisitState, entry: Entry, _: RedTagBody) -> VisitState:

@@ -13,6 +13,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from dry_gauge.core.dimensions import UNITS, as_typed
 from dry_gauge.core.errors import ImpossibleAir, Refused
 from dry_gauge.core.intake import make_reading
+from dry_gauge.core.settling import MOVES_UNTIL_SETTLED
 from dry_gauge.core.sheet import Sheet, check_air
 from dry_gauge.core.vocabulary import QUANTITIES, Mode
 from dry_gauge.notebook.fields import Circuit, FewWords, Reason, SomeWords, of_circuit
@@ -273,7 +274,7 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
         earlier=earlier,
         beside=beside,
     )
-    visit = visit.changing(Running, read_at=max(at, running.read_at or at))
+    visit = visit.having(running.as_read_at(at, runs=body.quantity in MOVES_UNTIL_SETTLED))
     if body.quantity in TRAILED:
         trail = f"{body.quantity}/{body.place or ''}"
         gone = (*readings.trails.get(trail, ()), Earlier(at=at, value=body.value, unit=body.unit))[-MOST_TRAILED:]

@@ -76,6 +76,10 @@ class Running(Part):
     read_at: datetime | None = None
     """When something was last read: minutes count up to here."""
     starts: tuple[datetime, ...] = ()
+    stood_until: datetime | None = None
+    """It was locked out or tripped until then: the next number that it moves counts from there, unless a start is told."""
+    start_is_assumed: bool = False
+    """Whether nobody said since when it runs, only that it stood before."""
     mode: Mode | None = None
     turned_at: datetime | None = None
     """When it was turned over last, with something read of how it runs: that is a change as well."""
@@ -88,6 +92,18 @@ class Running(Part):
         if event is ClockEvent.CHANGED and self.turned_at is not None:
             return max(self.turned_at, at or self.turned_at)
         return at
+
+    def minutes_since(self, event: ClockEvent) -> int | None:
+        """Whole minutes from it to the latest reading, as its field shows them."""
+        at = self.since(event)
+        return None if at is None or self.read_at is None else max(round((self.read_at - at).total_seconds() / 60), 0)
+
+    def as_read_at(self, at: datetime, *, runs: bool) -> Running:
+        """The same once something was read; `runs` whether it is a number of a unit that runs, after a lock-out its start (R87)."""
+        read = self.model_copy(update={"read_at": max(at, self.read_at or at)})
+        if not runs or self.stood_until is None:
+            return read
+        return read.model_copy(update={"started_at": self.stood_until, "stood_until": None, "start_is_assumed": True})
 
     @property
     def running_stage(self) -> str:

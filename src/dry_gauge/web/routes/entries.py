@@ -346,6 +346,7 @@ def _said_beside(taken: Taken | None, shows: VisitPage, form: EntryForm, error: 
         "at": taken.entry.written_at if taken else None,
         "repeated": bool(taken and taken.repeated),
         "said_oob": True,
+        "view": shows.view,
         "visit": shows.view.visit,
         "may_write": True,
     }
