@@ -99,7 +99,7 @@ class Running(Part):
         return None if at is None or self.read_at is None else max(round((self.read_at - at).total_seconds() / 60), 0)
 
     def as_read_at(self, at: datetime, *, runs: bool) -> Running:
-        """The same once something was read; `runs` whether it is a number of a unit that runs, after a lock-out its start (R87)."""
+        """The same once something was read; `runs` for a number of a unit that runs: after a lock-out its start (R87)."""
         read = self.model_copy(update={"read_at": max(at, self.read_at or at)})
         if not runs or self.stood_until is None:
             return read
