@@ -108,7 +108,7 @@ def test_readings_of_two_stages_and_places_stand_beside_each_other_and_the_lates
         entry(3, suction(141, place="rack")),
         entry(4, StageBody(commanded="high", actual="High")),
         entry(5, suction(120)),
-        entry(6, suction(119)),
+        entry(8, suction(119)),
     )
     assert set(state[Readings].latest) == {"suction_pressure/1/low/", "suction_pressure/1/low/rack", "suction_pressure/1/high/"}
     # Both stages stand in the sheet; which one is judged, the sheet says, and never a mixture.

@@ -6,11 +6,12 @@ from dataclasses import replace
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import CircuitFacts, UnitFacts
-from dry_gauge.core.vocabulary import Kind, Metering
+from dry_gauge.core.vocabulary import HeadPressureControl, Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody, TripBody
+from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import Running
@@ -141,3 +142,40 @@ def test_a_reset_is_a_start():
     view = visit_of(RUNS, *PROVEN, *read(SOUND), TripBody(event="reset", switch="high pressure"), *read(SOUND))
     assert view.assessment.sheet.minutes_running == len(SOUND)
     assert settled(view).holding
+
+
+def read_at(minutes_between, *values, quantity="suction_pressure"):
+    """The same number read again and again, so many minutes apart."""
+    listed = [[*[A_MINUTE] * (minutes_between - 1), *read({quantity: value})] for value in values]
+    return [body for each in listed for body in each]
+
+
+def test_what_still_moves_waits_and_what_swings_is_said_to_hunt():
+    sound = [RUNS, *PROVEN, *read(SOUND)]
+    view = visit_of(*sound, *read_at(6, 114))
+    assert settled(view).released_by.read(Reader()).startswith("Still moving: suction saturation.")
+    assert settled(view).asks == ("suction_pressure",)
+    assert settling_of(view).reason == "Still moving: suction saturation."
+    assert view.assessment.first.verdict == "held"
+    check = next(one for one in view.assessment.first.next_checks if one.name == "not_settled")
+    assert check.words == "Read again in five minutes: suction pressure"
+    assert not settled(visit_of(*sound, *read_at(6, 114, 114))).holding  # it stands still by now
+    assert not settled(visit_of(*sound, *read_at(6, 121.5))).holding
+    hunts = ObservationBody(what="superheat_hunting", state="yes")
+    assert not settled(visit_of(*sound, *read_at(6, 114), hunts)).holding
+    head = [*sound, *read_at(6, 310, quantity="liquid_pressure")]
+    assert settled(visit_of(*head)).holding
+    cycled = replace(UNIT, head_pressure_control=HeadPressureControl.FAN_CYCLING)
+    assert not settled(visit_of(*head, unit=cycled)).holding
+
+
+def test_a_number_put_right_at_once_has_not_moved_and_what_moved_on_the_way_moves_no_more():
+    others = {name: value for name, value in SOUND.items() if name != "suction_pressure"}
+    put_right = [*read({"suction_pressure": 112}), *read({"suction_pressure": 122})]
+    assert not settled(visit_of(RUNS, *PROVEN, *read(others), *put_right)).holding
+    way = [ClockBody(event="started", minutes_ago=2), *read({"suction_pressure": 95}), *[A_MINUTE] * 12]
+    assert not settled(visit_of(*way, *read(SOUND))).holding
+    # A restart takes what was read before it out of the way as well: it is no second instrument.
+    again = visit_of(RUNS, *PROVEN, *read_at(4, 122, 95), STARTED, *[A_MINUTE] * 15, *read(SOUND))
+    assert not again.assessment.first.oddities
+    assert not settled(again).holding

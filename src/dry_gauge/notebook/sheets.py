@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
 
@@ -24,6 +25,7 @@ from dry_gauge.notebook.subjects.reach import Reach
 from dry_gauge.notebook.subjects.readings import (
     OF_ANY_MODE,
     KeptReading,
+    ReadingBody,
     Readings,
     is_of_other_mode,
     newest,
@@ -145,30 +147,32 @@ def _of_condition(tag: Condition, *, heating: bool) -> Observation:
 
 
 def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) -> tuple[list[Reading], dict[str, str]]:
+    started = visit[Running].started_at
     readings: list[Reading] = []
     refused: dict[str, str] = {}
     for one in in_time(listed):  # the same order, whatever a stored state gives back
-        both = [(one.body.model_copy(update={"accuracy": one.accuracy}), one.instrument)]
-        both += [(one.beside, "")] if one.beside else []
-        for body, instrument in both:
-            try:
-                readings.append(
-                    make_reading(
-                        facts.of_circuit(body.circuit or 1),
-                        body.quantity,
-                        body.value,
-                        body.unit,
-                        body.accuracy,
-                        minutes_between(visit[Running].started_at, one.at),
-                        body.circuit,
-                        one.stage.casefold() or None,
-                        body.place,
-                        instrument,
-                    )
-                )
-            except Refused as refusal:
-                refused[body.quantity] = refusal.message
+        stage, minutes = one.stage.casefold() or None, minutes_between(started, one.at)
+        body = one.body.model_copy(update={"accuracy": one.accuracy})
+        try:
+            readings.append(_reading(body, facts, minutes, stage, one.instrument))
+            if one.beside:
+                readings.append(_reading(one.beside, facts, minutes, stage))
+        except Refused as refusal:
+            refused[body.quantity] = refusal.message
+        for was in one.earlier:
+            before = minutes_between(started, was.at)
+            if before is not None and minutes is not None and before < minutes:  # else it would be another instrument's
+                with suppress(Refused):
+                    same = body.model_copy(update={"value": was.value, "unit": was.unit})
+                    readings.append(_reading(same, facts, before, stage))
     return readings, refused
+
+
+def _reading(body: ReadingBody, facts: UnitFacts, minutes: float | None, stage: str | None, instrument: str = "") -> Reading:
+    own = facts.of_circuit(body.circuit or 1)
+    return make_reading(
+        own, body.quantity, body.value, body.unit, body.accuracy, minutes, body.circuit, stage, body.place, instrument
+    )
 
 
 def minutes_between(since: datetime | None, until: datetime | None) -> float | None:

@@ -5,33 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime
 
-from dry_gauge.core.errors import Refused
-from dry_gauge.core.intake import make_reading
 from dry_gauge.core.judgement.gates import read_again_words
+from dry_gauge.core.judgement.settled import drifts_in
 from dry_gauge.core.settling import Clocks, Series, Settling, drifts_of, settled
-from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.notebook.kind import VisitState
 from dry_gauge.notebook.sheets import minutes_between
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.opening import is_open, is_pumped_down
-from dry_gauge.notebook.subjects.readings import KeptReading, Readings, is_of_other_mode, newest
 from dry_gauge.notebook.subjects.running import ClockEvent, Running
 from dry_gauge.present.visit import VisitView
-
-
-def series_of(one: KeptReading, facts: UnitFacts) -> Series:
-    """A reading with those before it, minutes counted back from the latest."""
-    points = []
-    for at, value, unit in (
-        *((earlier.at, earlier.value, earlier.unit) for earlier in one.earlier),
-        (one.at, one.body.value, one.body.unit),
-    ):
-        try:
-            si = make_reading(facts, one.body.quantity, value, unit).value_si
-        except Refused:
-            continue
-        points.append(((at - one.at).total_seconds() / 60, si))
-    return points
 
 
 def _why_off(visit: VisitState) -> str:
@@ -59,13 +41,10 @@ def settling_of(
     off = _why_off(visit)
     if off:
         return Settling(False, None, (), off, off=True)
-    series: Mapping[str, Series] = live or {
-        one.body.quantity: series_of(one, facts)
-        for (_, number), one in newest(visit[Readings].latest).items()
-        if number in (0, circuit) and one.earlier and not is_of_other_mode(visit, one)
-    }
+    judged = view.assessment.circuits.get(circuit) if view.assessment else None
+    drifts = drifts_in(judged.view, live) if judged else drifts_of(live or {}, facts)
     running = visit[Running].as_read_at(now, runs=True) if now else visit[Running]
     started, changed, charged, defrosted = (minutes_between(running.since(event), running.read_at) for event in ClockEvent)
-    found = settled(drifts_of(series, facts), Clocks(started, changed, charged, defrosted, facts.heating))
+    found = settled(drifts, Clocks(started, changed, charged, defrosted, facts.heating))
     again = {name: when for name, when in view.outdated(circuit).items() if name not in (live or ())}
     return Settling(False, None, found.drifts, read_again_words(again)) if found.ready and again else found

@@ -12,7 +12,7 @@ from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
-from dry_gauge.core.judgement.outdated import outdated
+from dry_gauge.core.judgement.settled import outdated
 from dry_gauge.core.judgement.stops import IN_EITHER_MODE, Stop
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE

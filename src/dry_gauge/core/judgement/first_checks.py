@@ -11,6 +11,7 @@ from dataclasses import replace
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.gates import Gate, reading_label
 from dry_gauge.core.judgement.oddity import Oddity
+from dry_gauge.core.judgement.settled import outdated
 from dry_gauge.core.judgement.stops import STOPS, Stop
 from dry_gauge.core.roles import coil_label, sight_label
 from dry_gauge.core.sheet import CircuitView
@@ -79,7 +80,7 @@ def first_checks(view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate]
         found += _clearing(holding["implausible"], oddities)
     if "ice_on_coil" not in holding:
         found += _gauges(view)
-        found += _waits(holding)
+        found += _waits(view, holding)
     return found
 
 
@@ -186,11 +187,13 @@ _WAITS: Mapping[str, tuple[str, int]] = {
 }
 
 
-def _waits(holding: Mapping[str, Gate]) -> Iterator[Check]:
+def _waits(view: CircuitView, holding: Mapping[str, Gate]) -> Iterator[Check]:
     for name, (words, minutes) in _WAITS.items():
         gate = holding.get(name)
         if gate and gate.asks and gate.asks[0] in QUANTITIES and name == "not_settled":
-            yield Check(name, f"Read again: {_some(gate.asks)}", gate.asks, 2 * len(gate.asks), "running", outcome=_THEN_JUDGED)
+            when, minutes = ("", 0) if outdated(view) else (" in five minutes", 5)
+            again = f"Read again{when}: {_some(gate.asks)}"
+            yield Check(name, again, gate.asks, minutes + 2 * len(gate.asks), "running", outcome=_THEN_JUDGED)
         elif gate and gate.asks:
             asks_clock = gate.asks[0].startswith("minutes_since")
             yield Check(name, "Let it settle; say how long ago that was" if asks_clock else words, gate.asks, minutes, "running")

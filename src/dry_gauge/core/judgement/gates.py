@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from itertools import chain
 from math import ceil
 
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.features import BOX_NEAR_DESIGN_K
 from dry_gauge.core.judgement.oddity import Oddity
-from dry_gauge.core.judgement.outdated import clocks_of, outdated
+from dry_gauge.core.judgement.settled import clocks_of, moving, outdated
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.roles import coil_label, sight_label
 from dry_gauge.core.settling import clock_wait
@@ -139,12 +140,16 @@ def _settled(view: CircuitView) -> Gate:
     ):
         if minutes is None and view.seen(sight):
             return Gate("not_settled", True, Phrase(f"Say how many minutes ago {what}: it settles from then."), (asks,))
-    wait, again = clock_wait(clocks_of(sheet)), outdated(view)
-    if again and wait is None:
+    wait = clock_wait(clocks_of(sheet))
+    if wait is not None:
+        return Gate("not_settled", True, Phrase(f"About {ceil(wait.left)} min more: {wait.whole} {wait.after}."), (wait.asks,))
+    again = outdated(view)
+    if again:
         return Gate("not_settled", True, Phrase(read_again_words(again)), tuple(again))
-    if wait is None:
-        return Gate("not_settled", False, Phrase(f"{sheet.minutes_running:.0f} min running."))
-    return Gate("not_settled", True, Phrase(f"About {ceil(wait.left)} min more: {wait.whole} {wait.after}."), (wait.asks,))
+    moves = moving(view)
+    if moves:
+        return Gate("not_settled", True, Phrase(still_moving_words(moves)), tuple(dict.fromkeys(chain(*moves.values()))))
+    return Gate("not_settled", False, Phrase(f"{sheet.minutes_running:.0f} min running."))
 
 
 def read_again_words(again: Mapping[str, str]) -> str:
@@ -153,6 +158,12 @@ def read_again_words(again: Mapping[str, str]) -> str:
     for name, when in again.items():
         by_when.setdefault(when, []).append(reading_label(name))
     return " ".join(f"Read again, read {when}: {', '.join(labels)}." for when, labels in by_when.items())
+
+
+def still_moving_words(names: Iterable[str]) -> str:
+    """What still moves, and what ends that."""
+    moves = " and ".join(name.replace("_", " ") for name in names)
+    return f"Still moving: {moves}. Read again in five minutes; what swings for good is said to hunt."
 
 
 def _enough(view: CircuitView) -> Gate:

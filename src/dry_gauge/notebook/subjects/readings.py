@@ -25,6 +25,8 @@ from dry_gauge.notebook.subjects.running import Condition, Running
 _MOST_EARLIER = 5
 _EARLIER_MINUTES = 30
 _SAME_MOMENT_MINUTES = 3
+_CORRECTED_MINUTES = 2
+"""Typed anew so soon, a number is put right: nothing has moved."""
 
 
 class ReadingBody(Body):
@@ -259,8 +261,10 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     beside = None
     if known and not tags:
         now = Earlier(at=known.at, value=known.body.value, unit=known.body.unit)
+        corrected = body.source == "typed" and at - known.at <= timedelta(minutes=_CORRECTED_MINUTES)
         recent = timedelta(minutes=_EARLIER_MINUTES)
-        earlier = tuple(one for one in (*known.earlier, now) if at - one.at <= recent)[-_MOST_EARLIER:]
+        before = known.earlier if corrected else (*known.earlier, now)
+        earlier = tuple(one for one in before if at - one.at <= recent)[-_MOST_EARLIER:]
         moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
         if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
             beside = known.body.model_copy(update={"accuracy": known.accuracy})
