@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from uuid import UUID
+
+import pytest
 
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import CircuitFacts, UnitFacts
@@ -10,11 +13,11 @@ from dry_gauge.core.vocabulary import HeadPressureControl, Kind, Metering
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
-from dry_gauge.notebook.subjects.ledger import LockoutBody, TripBody
+from dry_gauge.notebook.subjects.ledger import LockoutBody, RestoredBody, TemporaryBody, TripBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
-from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.running import ConditionBody, Running, StageBody
 from dry_gauge.present.lists import banner_of
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.settling import settling_of
@@ -179,3 +182,21 @@ def test_a_number_put_right_at_once_has_not_moved_and_what_moved_on_the_way_move
     again = visit_of(RUNS, *PROVEN, *read_at(4, 122, 95), STARTED, *[A_MINUTE] * 15, *read(SOUND))
     assert not again.assessment.first.oddities
     assert not settled(again).holding
+
+
+@pytest.mark.parametrize(("one_way", "and_back"), [
+    (StageBody(commanded="low", actual="low"), StageBody(commanded="high", actual="high")),
+    (ConditionBody(condition="coil_wet", on=True), ConditionBody(condition="coil_wet", on=False)),
+    (TemporaryBody(sort="valve", where="king valve"), RestoredBody(change=UUID(int=107 + len(SOUND)))),
+])  # fmt: skip
+def test_another_stage_a_panel_or_a_valve_is_a_change_for_what_is_read_from_then_on(one_way, and_back):
+    sound = [RUNS, *PROVEN, *read(SOUND), A_MINUTE, A_MINUTE, A_MINUTE, one_way, and_back]
+    assert not settled(visit_of(*sound)).holding  # nothing was read since
+    soon = visit_of(*sound, *read(LATER))
+    assert settled(soon).released_by.read(Reader()) == "About 4 min more: 5 after each change."
+    # Read a minute after it, it is read again; what was read before is what the unit showed then.
+    early = visit_of(*sound, *read({"suction_line_temp": 54}), *[A_MINUTE] * 6, *read(LATER))
+    assert waiting(early) == {"suction_line_temp"}
+    assert not settled(visit_of(*sound, *[A_MINUTE] * 6, *read(LATER))).holding
+    told = visit_of(*sound, ClockBody(event="changed", minutes_ago=30), *read(LATER))
+    assert not settled(told).holding

@@ -23,6 +23,9 @@ SETTLED_WHEN_FRESH_MINUTES = 20
 SETTLED_AFTER_CHANGE_MINUTES = 5
 SETTLED_AFTER_DEFROST_HEATING_MINUTES = 10
 _TOGETHER_MINUTES = 0.5
+_AS_GOOD = 2 / 3
+"""Share of a wait from which on a number is taken as settled: what is left by then is small."""
+_ROUNDING_MINUTES = 0.01
 MOVES_UNTIL_SETTLED = frozenset(
     {
         "suction_pressure",
@@ -43,7 +46,7 @@ MOVES_UNTIL_SETTLED = frozenset(
         "input_power",
     }
 )
-"""What a unit moves on its way: read sooner than one window before it had settled, it is read again (docs/rules.md, R16)."""
+"""What a unit moves on its way: read too early it is read again (docs/rules.md, R16)."""
 Series = Sequence[tuple[float, float]]
 """Minutes and values in SI, rising in time."""
 LIMITS_K: Mapping[str, float] = {
@@ -187,11 +190,16 @@ def clock_wait(clocks: Clocks) -> Wait | None:
     return max((wait for wait in _waits(clocks) if wait.left > 0), key=lambda wait: wait.left, default=None)
 
 
-def settled_at(clocks: Clocks) -> float | None:
-    """The minute, from the start, at which the clock called it settled; None while it does not, or where no start is known."""
-    if clocks.running is None or clock_wait(clocks):
-        return None
-    return clocks.running + max(wait.left for wait in _waits(clocks))
+def read_too_early(clocks: Clocks, minutes_ago: float) -> bool:
+    """Whether a number that was read so long ago was read on the unit's way: before two thirds of a wait were over (R16).
+
+    Before a change it was read of the unit as it was: what a change leaves behind is for the change to say.
+    """
+    for wait in _waits(clocks):
+        gone = wait.whole - wait.left - minutes_ago
+        if gone < _AS_GOOD * wait.whole - _ROUNDING_MINUTES and (gone >= 0 or wait.asks != "minutes_since_change"):
+            return True
+    return False
 
 
 def _waits(clocks: Clocks) -> list[Wait]:

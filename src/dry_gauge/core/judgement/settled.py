@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from dry_gauge.core.settling import MOVES_UNTIL_SETTLED, WINDOW_MINUTES, Clocks, Drift, Series, drifts_of, settled_at
+from dry_gauge.core.settling import MOVES_UNTIL_SETTLED, Clocks, Drift, Series, clock_wait, drifts_of, read_too_early
 from dry_gauge.core.sheet import CircuitView, Sheet
 from dry_gauge.core.vocabulary import HeadPressureControl
 
@@ -39,14 +39,14 @@ def outdated(view: CircuitView) -> dict[str, str]:
     read = {name: at for name, at in view.minutes.items() if at is not None}
     last = max((at for name, at in read.items() if name in _ENDS_OF_THE_CIRCUIT), default=0.0)
     old = {name for name, at in read.items() if name in _JUDGED_TOGETHER and at < last - _TOGETHER_MINUTES}
-    early = {name for name in MOVES_UNTIL_SETTLED & read.keys() if read[name] < _counts_from(view)}
+    early = {name for name in MOVES_UNTIL_SETTLED & read.keys() if _was_on_its_way(view.sheet, read[name])}
     return {name: BEFORE_IT_SETTLED if name in early else LONG_BEFORE for name in read if name in early | old}
 
 
-def _counts_from(view: CircuitView) -> float:
-    """From which minute on numbers are as good as settled; from the start on while a clock asks for a wait anyway."""
-    settled = settled_at(clocks_of(view.sheet))
-    return 0.0 if settled is None else settled - WINDOW_MINUTES
+def _was_on_its_way(sheet: Sheet, minute: float) -> bool:
+    """Whether it was read too early, by a clock that asks for no wait by now."""
+    clocks = clocks_of(sheet)
+    return clocks.running is not None and clock_wait(clocks) is None and read_too_early(clocks, clocks.running - minute)
 
 
 _OF_SUCTION, _OF_HEAD = frozenset({"suction_saturation", "superheat"}), frozenset({"condensing_saturation", "subcooling"})
@@ -69,10 +69,10 @@ def drifts_in(view: CircuitView, live: Mapping[str, Series] | None = None) -> tu
     live : mapping of str to Series or None
         Samples of live probes by quantity, used in place of readings. [min, SI]
     """
-    since = _counts_from(view)
     series: dict[str, Series] = {}
     for name, listed in view.history.items():
-        points = sorted((one.minutes, one.value_si) for one in listed if one.minutes is not None and one.minutes >= since)
+        timed = sorted((one.minutes, one.value_si) for one in listed if one.minutes is not None)
+        points = [(at, value) for at, value in timed if not _was_on_its_way(view.sheet, at)]
         series[name] = [(at - points[-1][0], value) for at, value in points]
     if live:
         return drifts_of(live, view.unit)

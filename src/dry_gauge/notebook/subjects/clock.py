@@ -39,6 +39,8 @@ def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
     # Where the last change was that one, it is as long ago.
     if body.event in _CHANGES and running.changed_at is not None and running.changed_at == running.since(body.event):
         changes["changed_at"] = moment
+    if body.event is ClockEvent.CHANGED:  # who says when counts, whatever the notebook took for a change
+        visit = visit.changing(Running, turned_at=None, otherwise_until=None)
     if body.event is ClockEvent.STARTED:
         told = {"starts": (*running.starts, moment)[-_MOST_STARTS:], "stood_until": None, "start_is_assumed": False}
         return visit.changing(Running, **told, **changes)

@@ -28,7 +28,7 @@ from dry_gauge.notebook.kind import (
     with_one,
 )
 from dry_gauge.notebook.subjects.agenda import RECHECKS, RETURNS, Agenda
-from dry_gauge.notebook.subjects.running import Running
+from dry_gauge.notebook.subjects.running import Running, ran_otherwise
 
 
 class ChangeSort(StrEnum):
@@ -168,14 +168,20 @@ def taken_back_up(visit: VisitState, entry: Entry, wheres: Collection[str], how:
     return visit
 
 
-def _changed(visit: VisitState, entry: Entry, _: TemporaryBody) -> VisitState:
+_RUNS_OTHERWISE = frozenset({ChangeSort.VALVE, ChangeSort.COVER, ChangeSort.FILTER, ChangeSort.FAN_COVERED})
+
+
+def _changed(visit: VisitState, entry: Entry, body: TemporaryBody) -> VisitState:
     temporary = visit[Ledger].temporary | {str(entry.id): Answered[TemporaryBody](**kept(entry))}
-    return visit.changing(Ledger, temporary=temporary)
+    visit = visit.changing(Ledger, temporary=temporary)
+    return ran_otherwise(visit, entry) if body.sort in _RUNS_OTHERWISE else visit
 
 
 def _restored(visit: VisitState, entry: Entry, body: RestoredBody) -> VisitState:
+    lifted = visit[Ledger].temporary.get(str(body.change))
     back = with_one(visit[Ledger].temporary, body.change, answered_at=entry.written_at, good=True, how=body.how)
-    return visit.changing(Ledger, temporary=back)
+    visit = visit.changing(Ledger, temporary=back)
+    return ran_otherwise(visit, entry) if lifted and lifted.body.sort in _RUNS_OTHERWISE else visit
 
 
 def _tripped(visit: VisitState, entry: Entry, body: TripBody) -> VisitState:

@@ -82,7 +82,9 @@ class Running(Part):
     """Whether nobody said since when it runs, only that it stood before."""
     mode: Mode | None = None
     turned_at: datetime | None = None
-    """When it was turned over last, with something read of how it runs: that is a change as well."""
+    """When it was turned over last, or to another stage, with something read of how it runs: that is a change as well."""
+    otherwise_until: datetime | None = None
+    """It ran in another stage, with a panel off or a valve turned until then: for the next number that is a change."""
     stage: Kept[StageBody] | None = None
     conditions: dict[Condition, Kept[ConditionBody]] = {}
 
@@ -101,9 +103,12 @@ class Running(Part):
     def as_read_at(self, at: datetime, *, runs: bool) -> Running:
         """The same once something was read; `runs` for a number of a unit that runs: after a lock-out its start (R87)."""
         read = self.model_copy(update={"read_at": max(at, self.read_at or at)})
-        if not runs or self.stood_until is None:
-            return read
-        return read.model_copy(update={"started_at": self.stood_until, "stood_until": None, "start_is_assumed": True})
+        if runs and self.stood_until is not None:
+            read = read.model_copy(update={"started_at": self.stood_until, "stood_until": None, "start_is_assumed": True})
+        if runs and self.otherwise_until is not None:
+            turned = max(self.otherwise_until, self.turned_at or self.otherwise_until)
+            read = read.model_copy(update={"turned_at": turned, "otherwise_until": None})
+        return read
 
     @property
     def running_stage(self) -> str:
@@ -119,7 +124,18 @@ class Running(Part):
 def _conditioned(visit: VisitState, entry: Entry, body: ConditionBody) -> VisitState:
     others = {name: one for name, one in visit[Running].conditions.items() if name != body.condition}
     now = {body.condition: Kept[ConditionBody](**kept(entry))} if body.on else {}
-    return visit.changing(Running, conditions=others | now)
+    return ran_otherwise(visit.changing(Running, conditions=others | now), entry)
+
+
+def ran_otherwise(visit: VisitState, entry: Entry) -> VisitState:
+    """The visit once something made it run otherwise, or as before again: what is read from here on waits as after a change."""
+    return visit.changing(Running, otherwise_until=entry.written_at)
+
+
+def _staged(visit: VisitState, entry: Entry, body: StageBody) -> VisitState:
+    before = visit[Running].running_stage.casefold()
+    visit = visit.changing(Running, stage=Kept[StageBody](**kept(entry)))
+    return ran_otherwise(visit, entry) if before and before != body.actual.casefold() else visit
 
 
 def _still_marked(visit: VisitState) -> list[Obstacle]:
@@ -135,7 +151,7 @@ def _stage_said(body: StageBody, _: VisitState) -> tuple[str, str]:
 
 
 KINDS = (
-    Kind(StageBody, _stage_said, lambda visit, entry, body: visit.changing(Running, stage=Kept[StageBody](**kept(entry)))),
+    Kind(StageBody, _stage_said, _staged),
     Kind(ConditionBody, lambda body, _: (CONDITION_WORDS[body.condition].capitalize(),
                                          "from here on" if body.on else "no longer"),
          _conditioned, leaves_open=_still_marked, sweeps=True),
