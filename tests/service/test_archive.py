@@ -53,7 +53,12 @@ def installation():
         visit = store.ids_of(connection, "visit")[0]
         unit = store.ids_of(connection, "unit")[0]
         photo = {"unit_id": unit, "person_id": maren.person_id, "at": NOW, "width": 3, "height": 2}
-        pictures = {"picture": bytes(range(256)), "thumbnail": b"\xff\x00"}
+        pictures = {
+            "picture": bytes(range(256)),
+            "thumbnail": b"\xff\x00",
+            "clip": b"\x1a\x45\xdf\xa3",
+            "clip_type": "video/webm",
+        }
         connection.execute(insert(Photo).values(shop_id=SHOP_ID, id=uuid6.uuid7(), **photo, **pictures))
         sample = {
             "at": NOW,
@@ -282,8 +287,20 @@ def came_back_with(document):
     return bool(document["visit_held"])
 
 
+def with_a_page_for_a_clip(document):
+    for row in document["photo"]:
+        row["clip_type"] = "text/html"
+    return bool(document["photo"])
+
+
 @pytest.mark.parametrize(
-    ("folder", "change"), [("visits/", of_another_kind), ("units/", of_another_refrigerant), ("visits/", came_back_with)]
+    ("folder", "change"),
+    [
+        ("visits/", of_another_kind),
+        ("units/", of_another_refrigerant),
+        ("visits/", came_back_with),
+        ("units/", with_a_page_for_a_clip),
+    ],
 )
 def test_what_could_never_be_shown_here_is_refused_while_it_comes_in(installation, made, folder, change):
     shop_id = empty_shop(installation[0])

@@ -16,6 +16,7 @@ from sqlalchemy.exc import DataError, IntegrityError
 
 from dry_gauge.core.errors import Refused
 from dry_gauge.exchange.archive import ArchiveReader, ArchiveWriter
+from dry_gauge.exchange.clips import ENDINGS
 from dry_gauge.exchange.schemas import schemas
 from dry_gauge.exchange.sheets_csv import cell
 from dry_gauge.service import audit
@@ -61,9 +62,8 @@ def export(connection: Connection, someone: Someone, target: IO[bytes], now: dat
         document = _document(connection, "unit", unit_id, store.OF_UNIT)
         archive.add_json(f"units/{unit_id}.json", document)
         for photo in document["photo"]:
-            picture, small = store.picture_of(connection, UUID(photo["id"]))
-            archive.add(f"photos/{photo['id']}.jpg", picture, packed=True)
-            archive.add(f"photos/{photo['id']}.small.jpg", small, packed=True)
+            for column, held in store.picture_of(connection, UUID(photo["id"])).items():
+                archive.add(_photo_file(photo, column), held, packed=True)
         done += 1
         tell(done, of_all, "units")
     readings = StringIO()
@@ -84,6 +84,16 @@ def export(connection: Connection, someone: Someone, target: IO[bytes], now: dat
     counts = {"units": len(units), "visits": len(visits)}
     archive.close(made_at=now.isoformat(), revision=newest_revision(), shop=someone.shop_name, **counts)
     audit.note(connection, someone, "archive_made", f"{len(units)} units, {len(visits)} visits")
+
+
+def _photo_file(photo: Mapping[str, Any], column: str) -> str:
+    if column == "clip":
+        ending = ENDINGS.get(str(photo["clip_type"]))
+        if ending is None:
+            raise Refused(f"A clip of the sort {photo['clip_type']!r} cannot be opened here; {', '.join(ENDINGS)} are.", "file")
+    else:
+        ending = {"picture": "jpg", "thumbnail": "small.jpg"}[column]
+    return f"photos/{UUID(photo['id'])}.{ending}"
 
 
 def _document(connection: Connection, sort: str, ident: UUID, tables: Sequence[str]) -> dict[str, Any]:
@@ -160,8 +170,9 @@ def _rows_in(
         for name in store.OF_UNIT:
             if name == "photo":
                 for photo in document["photo"]:
-                    picture, small = (archive.read(f"photos/{UUID(photo['id'])}{size}.jpg") for size in ("", ".small"))
-                    store.add_photo(connection, shop_id, photo, picture, small)
+                    columns = ("picture", "thumbnail", *(("clip",) if photo.get("clip_type") else ()))
+                    held = {column: archive.read(_photo_file(photo, column)) for column in columns}
+                    store.add_photo(connection, shop_id, photo, held)
             else:
                 store.add_rows(connection, shop_id, name, document[name])
         done += 1

@@ -8,6 +8,7 @@ from uuid import UUID
 import uuid6
 from sqlalchemy import Connection
 
+from dry_gauge.exchange.clips import Clip
 from dry_gauge.exchange.pictures import Picture
 from dry_gauge.service.allowed import unit_here, writer
 from dry_gauge.service.append import Appended, Sent, Taken, append
@@ -16,9 +17,15 @@ from dry_gauge.store.register import add_photo, change_unit
 
 
 def keep_photo(
-    connection: Connection, someone: Someone, visit_id: UUID, sent: Sent, picture: Picture, now: datetime
+    connection: Connection,
+    someone: Someone,
+    visit_id: UUID,
+    sent: Sent,
+    picture: Picture,
+    now: datetime,
+    clip: Clip | None = None,
 ) -> tuple[Appended, Taken]:
-    """Keep a photo with its entry; the same entry sent again keeps no second one.
+    """Keep a photo with its entry, or a clip with its still; the same entry sent again keeps no second one.
 
     Raises
     ------
@@ -27,7 +34,7 @@ def keep_photo(
     """
     appended, taken = append(connection, someone, visit_id, sent, now)
     if not taken.repeated:
-        _add(connection, someone, taken.entry.id, appended.visit.unit_id, taken.entry.written_at, picture)
+        _add(connection, someone, taken.entry.id, appended.visit.unit_id, taken.entry.written_at, picture, clip)
     return appended, taken
 
 
@@ -55,7 +62,15 @@ def keep_label_photo(connection: Connection, someone: Someone, unit_id: UUID, pi
     )
 
 
-def _add(connection: Connection, someone: Someone, photo_id: UUID, unit_id: UUID, at: datetime, picture: Picture) -> None:
+def _add(
+    connection: Connection,
+    someone: Someone,
+    photo_id: UUID,
+    unit_id: UUID,
+    at: datetime,
+    picture: Picture,
+    clip: Clip | None = None,
+) -> None:
     add_photo(
         connection,
         shop_id=someone.shop_id,
@@ -67,4 +82,6 @@ def _add(connection: Connection, someone: Someone, photo_id: UUID, unit_id: UUID
         height=picture.height,
         picture=picture.picture,
         thumbnail=picture.thumbnail,
+        clip_type=clip.media_type if clip else "",
+        clip=clip.moving if clip else None,
     )

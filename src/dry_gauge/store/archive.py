@@ -45,7 +45,7 @@ OF_VISIT = (
 FIRST = ("site", "instrument", "cylinder", "price", "board_line")
 LAST = ("movement", "part_order", "warranty_claim", "audit_event", "practice_case", "practice_game")
 """They point at visits and at each other's units: they come in after those."""
-_BYTES = frozenset({"picture", "thumbnail"})
+_BYTES = frozenset({"picture", "thumbnail", "clip"})
 _PEOPLE = ("id", "login", "name", "role", "active", "temperature_unit", "pressure_unit", "weight_unit", "theme", "clock")
 _PREFERENCES = _PEOPLE[5:]
 
@@ -99,10 +99,11 @@ def shop_row(connection: Connection) -> dict[str, Any]:
     return dict(connection.execute(asked).mappings().one())
 
 
-def picture_of(connection: Connection, photo_id: UUID) -> tuple[bytes, bytes]:
-    """A photo and its small one."""
-    found = connection.execute(select(models.Photo.picture, models.Photo.thumbnail).where(models.Photo.id == photo_id)).one()
-    return bytes(found.picture), bytes(found.thumbnail)
+def picture_of(connection: Connection, photo_id: UUID) -> dict[str, bytes]:
+    """A photo's bytes by column: the photo, its small one, and the clip that it stands for where it does."""
+    asked = select(*(table("photo").c[name] for name in sorted(_BYTES))).where(models.Photo.id == photo_id)
+    found = connection.execute(asked).mappings().one()
+    return {name: bytes(value) for name, value in found.items() if value is not None}
 
 
 _SAMPLES = text(
@@ -160,11 +161,11 @@ def _typed(column: Column[Any], value: Any) -> Any:
     return UUID(value) if sort is UUID else value
 
 
-def add_photo(connection: Connection, shop_id: UUID, row: Mapping[str, Any], picture: bytes, thumbnail: bytes) -> None:
-    """A photo with its bytes."""
+def add_photo(connection: Connection, shop_id: UUID, row: Mapping[str, Any], held: Mapping[str, bytes]) -> None:
+    """A photo with its bytes by column."""
     columns = {column.name: column for column in _columns("photo")}
     values = {key: _typed(columns[key], value) for key, value in row.items()}
-    connection.execute(insert(table("photo")).values(shop_id=shop_id, picture=picture, thumbnail=thumbnail, **values))
+    connection.execute(insert(table("photo")).values(shop_id=shop_id, **held, **values))
 
 
 _ADD_SAMPLE = text(

@@ -264,3 +264,9 @@ def find_photo(connection: Connection, photo_id: UUID, *, small: bool) -> bytes 
     column = Photo.thumbnail if small else Photo.picture
     found: bytes | None = connection.execute(select(column).where(Photo.id == photo_id)).scalar_one_or_none()
     return found
+
+
+def find_clip(connection: Connection, photo_id: UUID) -> tuple[str, bytes] | None:
+    """The clip that a photo stands for, and its media type; None where it stands for itself."""
+    row = connection.execute(select(Photo.clip_type, Photo.clip).where(Photo.id == photo_id)).one_or_none()
+    return (row.clip_type, bytes(row.clip)) if row and row.clip else None

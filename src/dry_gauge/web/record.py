@@ -73,7 +73,10 @@ def record_values(
         "read_otherwise": [one for one in in_time(readings.latest.values()) if is_of_other_mode(view.state, one)],
         "read_before": in_time(readings.before.values()),
         "CAUSES_SHOWN": _CAUSES,
-        "photos": [(one, told_to(one.body, view, reader)[1]) for one in in_time(view.state[Remarks].photos.values())],
+        "photos": [
+            (one, ": ".join(filter(None, told_to(one.body, view, reader))))
+            for one in in_time(view.state[Remarks].photos.values())
+        ],
         "time": time_said(time_on(view, moments_of(connection, view.visit.id))),
         "record_rows": [(row, told_to(row.entry.body, view, reader)) for row in rows],
     }

@@ -19,7 +19,8 @@ from dry_gauge.web.cookies import LOOPBACK, SESSION_COOKIE, cookie_named, host_o
 from dry_gauge.web.observing import SOMEONE
 
 CONTENT_SECURITY_POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; font-src 'self'; connect-src 'self'; "
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self'; media-src 'self' blob:; font-src 'self'; "
+    "connect-src 'self'; "
     "form-action 'self'; base-uri 'none'; frame-ancestors 'none'; manifest-src 'self'; worker-src 'self'"
 )
 HEADERS = {

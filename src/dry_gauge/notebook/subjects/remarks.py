@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Annotated, Literal
 from uuid import UUID
+
+from pydantic import Field
 
 from dry_gauge.core.visit.cautions import BY_CODE
 from dry_gauge.notebook.fields import FewWords, Words
@@ -18,12 +20,14 @@ class NoteBody(Body):
 
 
 class PhotoBody(Body):
-    """A photo kept with the visit, and the entry it belongs to."""
+    """A photo kept with the visit, or a clip that it is the still of, and the entry it belongs to."""
 
     kind: Literal["photo"] = "photo"
     photo: UUID
     caption: FewWords = ""
     about: UUID | None = None
+    seconds: Annotated[float, Field(allow_inf_nan=False, gt=0, le=60)] | None = None
+    """How long it moves; nothing of a photo."""
 
 
 class CautionBody(Body):
@@ -60,6 +64,6 @@ def _caution_said(body: CautionBody, _: VisitState) -> tuple[str, str]:
 
 KINDS = (
     Kind(NoteBody, lambda body, _: ("Note", body.text), _noted),
-    Kind(PhotoBody, lambda body, _: ("Photo", body.caption), _photo),
+    Kind(PhotoBody, lambda body, _: (f"Clip, {body.seconds:.0f} s" if body.seconds else "Photo", body.caption), _photo),
     Kind(CautionBody, _caution_said, _caution),
 )

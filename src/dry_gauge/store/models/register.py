@@ -127,6 +127,9 @@ class Photo(Base):
     height: Mapped[int]
     picture: Mapped[bytes]
     thumbnail: Mapped[bytes]
+    clip_type: Mapped[str] = mapped_column(server_default="")
+    clip: Mapped[bytes | None]
+    """What it is the still of, where it stands for a clip; of which sort."""
 
 
 class CylinderRow(Base):

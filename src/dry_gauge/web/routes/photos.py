@@ -1,16 +1,20 @@
-"""Photos: kept small with the entry that brings them, and shown."""
+"""Photos and clips: kept small with the entry that brings them, and shown."""
 
 from __future__ import annotations
 
+import os
+from tempfile import NamedTemporaryFile
 from uuid import UUID
 
 from anyio import to_thread
 from fastapi import APIRouter, Request, Response
-from fastapi.responses import RedirectResponse
+from fastapi.responses import FileResponse, RedirectResponse
+from starlette.background import BackgroundTask
 from starlette.datastructures import UploadFile
 from starlette.requests import ClientDisconnect
 
 from dry_gauge.core.errors import Refused
+from dry_gauge.exchange.clips import clip_of, seconds_of, still_of
 from dry_gauge.notebook.subjects.remarks import PhotoBody
 from dry_gauge.service.allowed import NotAllowed, NotHere
 from dry_gauge.service.append import IdTaken, Sent
@@ -18,7 +22,7 @@ from dry_gauge.service.notebooks import as_seen_by, judged
 from dry_gauge.service.photos import keep_photo
 from dry_gauge.service.pictures import PictureWorker
 from dry_gauge.store.people import Someone
-from dry_gauge.store.register import find_photo
+from dry_gauge.store.register import find_clip, find_photo
 from dry_gauge.web.asked import sender_of, waited
 from dry_gauge.web.refusals import refusal_of
 from dry_gauge.web.render import Fragment, fragments, page, wants_fragments
@@ -27,6 +31,7 @@ from dry_gauge.web.timeline import timeline_part
 
 router = APIRouter()
 _KEPT = "private, max-age=31536000, immutable"
+_PLAYER = "default-src 'none'; media-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'"
 
 
 @router.post("/visits/{visit_id}/photos")
@@ -57,15 +62,13 @@ def _keep(request: Request, visit_id: UUID, raw: bytes, fields: dict[str, str]) 
     except ValueError:
         return _answer(request, someone, visit_id, 422, "This photo came without its id. Reload the page and send it again.")
     try:
-        picture = _worker(request).made_small(raw)
-        sent = Sent(
-            entry_id,
-            PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about),
-            waited(request),
-            sender_of(request),
-        )
+        clip = clip_of(raw)
+        seconds = seconds_of(fields.get("seconds", "")) if clip else None
+        picture = _worker(request).made_small(still_of(fields.get("still", "")) if clip else raw)
+        body = PhotoBody(photo=entry_id, caption=fields.get("caption", "")[:200], about=about, seconds=seconds)
+        sent = Sent(entry_id, body, waited(request), sender_of(request))
         with signed_in(request) as (connection, someone):
-            appended, _ = keep_photo(connection, someone, visit_id, sent, picture, someone.now())
+            appended, _ = keep_photo(connection, someone, visit_id, sent, picture, someone.now(), clip)
     except (Refused, IdTaken, NotAllowed) as problem:
         refusal = refusal_of(problem)
         return _answer(request, someone, visit_id, refusal.status, refusal.error)
@@ -102,6 +105,20 @@ def _shown(request: Request, photo_id: UUID, small: bool) -> Response:
 def show(request: Request, photo_id: UUID) -> Response:
     """A photo."""
     return _shown(request, photo_id, small=False)
+
+
+@router.get("/photos/{photo_id}/clip")
+def show_clip(request: Request, photo_id: UUID) -> Response:
+    """What moves and sounds: in the browser's own player, which asks for it in ranges."""
+    with signed_in(request) as (connection, _):
+        found = find_clip(connection, photo_id)
+    if found is None:
+        raise NotHere("There is no such clip in your shop.")
+    media_type, moving = found
+    with NamedTemporaryFile(delete=False) as file:
+        file.write(moving)
+    headers = {"cache-control": _KEPT, "content-security-policy": _PLAYER}
+    return FileResponse(file.name, media_type=media_type, headers=headers, background=BackgroundTask(os.unlink, file.name))
 
 
 @router.get("/photos/{photo_id}/small")

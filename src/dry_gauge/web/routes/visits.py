@@ -27,6 +27,7 @@ from dry_gauge.web.visit_page import VisitPage, page_values
 
 router = APIRouter(prefix="/visits")
 _MOST_SAID = 2000
+_CAMERA = {"permissions-policy": "camera=(self), geolocation=(), microphone=(self)"}  # for clips
 
 
 @router.get("/{visit_id}")
@@ -35,6 +36,7 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "")
     began = monotonic()
     with signed_in(request) as (connection, someone):
         answer = visit_page(request, connection, someone, visit_id, at, circuit)
+    answer.headers.update(_CAMERA)
     if someone.practice is not None:  # waited for without a connection to the database in hand
         to_the_beat(began)
     return answer

@@ -11,6 +11,7 @@ import "./rows.js";
 import "./plan.js";
 import "./sign.js";
 import "./scan.js";
+import "./clip.js";
 import "./practice.js";
 import "./install.js";
 import "./onesheet.js";
