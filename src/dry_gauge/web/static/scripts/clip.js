@@ -22,7 +22,8 @@ const still = (video) => {
 };
 
 const block = document.getElementById("clip");
-const sort = window.MediaRecorder && navigator.mediaDevices && SORTS.find((one) => MediaRecorder.isTypeSupported(one));
+const records = "MediaRecorder" in globalThis && navigator.mediaDevices;
+const sort = records && SORTS.find((one) => MediaRecorder.isTypeSupported(one));
 
 if (block && sort) {
   const form = block.closest("form");
