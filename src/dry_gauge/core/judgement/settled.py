@@ -30,7 +30,7 @@ _JUDGED_TOGETHER = _ENDS_OF_THE_CIRCUIT | {"box_air_temp"}
 
 
 def outdated(view: CircuitView) -> dict[str, str]:
-    """Quantities that have to be read again before anything is judged, each with when it was read instead (docs/rules.md, R16 and R86).
+    """Quantities that have to be read again first, each with when it was read instead (docs/rules.md, R16 and R86).
 
     Only on a sheet that is timed; while a clock still asks for a wait, that is what is said, and nothing is too early yet.
     """
