@@ -61,7 +61,8 @@ def test_a_clip_is_kept_once_and_shown_in_ranges(browser, shop, make_shop, serve
         (WEBM, {"seconds": ""}, "30 s long at the most"),
         (WEBM, {"seconds": "nan"}, "30 s long at the most"),
         (WEBM, {"seconds": "95"}, "30 s long at the most"),
-        (MP4 + b"\xa9xyz+40.7-074.0/", {}, "holds the place"),
+        (MP4 + b"\xa9xyz\0\x12\x15\xc7+40.7-074.0/", {}, "holds the place"),
+        (b"\0\0\0\x18ftypheic" + bytes(4000), {}, "send JPEG, PNG or WebP"),
         (WEBM + bytes(13 * 2**20), {}, "over 12 MB"),
     ],
 )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import binascii
+import re
 from base64 import b64decode
 from dataclasses import dataclass
 
@@ -13,8 +14,11 @@ ENDINGS = {"video/webm": "webm", "video/mp4": "mp4"}
 """By the media types that are kept, how their files end."""
 _MOST_BYTES = 12 * 1024 * 1024
 _STILL = "data:image/jpeg;base64,"
-# Where cameras write the place into a file of their own; a browser that records writes none.
-_PLACES = (b"\xa9xyz", b"loci", b"com.apple.quicktime.location")
+# Where cameras write the place into a file of their own (ISO 6709 in QuickTime's and 3GPP's boxes); a browser that records
+# writes none. Longer than what comes about by chance in megabytes of picture.
+_PLACE = re.compile(rb"\xa9xyz..\x15\xc7[+-]\d|loci\0\0\0\0|com\.apple\.quicktime\.location", re.DOTALL)
+# Photos that are wrapped the same way: they are no clips.
+_STILLS = (b"heic", b"heix", b"heim", b"heis", b"mif1", b"msf1", b"avif", b"avis")
 _RECORD_IT = "Record it here, under 'Record a clip': it stays small, and the place is left out."
 
 
@@ -36,13 +40,13 @@ def clip_of(raw: bytes) -> Clip | None:
     """
     if raw.startswith(b"\x1a\x45\xdf\xa3"):
         media_type = "video/webm"
-    elif raw[4:8] == b"ftyp":
+    elif raw[4:8] == b"ftyp" and raw[8:12] not in _STILLS:
         media_type = "video/mp4"
     else:
         return None
     if len(raw) > _MOST_BYTES:
         raise Refused(f"This clip is over {_MOST_BYTES // 2**20} MB. {_RECORD_IT}", "photo")
-    if any(place in raw for place in _PLACES):
+    if _PLACE.search(raw):
         raise Refused(f"This clip holds the place where it was taken. {_RECORD_IT}", "photo")
     return Clip(media_type, raw)
 

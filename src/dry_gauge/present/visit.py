@@ -12,7 +12,6 @@ from uuid import UUID
 
 from dry_gauge.core.errors import ImpossibleAir
 from dry_gauge.core.judgement.assess import Assessment, CircuitAssessment, assess, with_put_aside
-from dry_gauge.core.judgement.settled import outdated
 from dry_gauge.core.judgement.stops import IN_EITHER_MODE, Stop
 from dry_gauge.core.sheet import Sheet, UnitFacts
 from dry_gauge.core.visit.complaints import TRIAGE
@@ -116,7 +115,7 @@ class VisitView:
     def outdated(self, number: int) -> Mapping[str, str]:
         """Quantities of that circuit that have to be read again, each with when it was read instead."""
         judged = self.assessment.circuits.get(number) if self.assessment else None
-        return outdated(judged.view) if judged else {}
+        return judged.outdated if judged else {}
 
     def of_circuit(self, number: int) -> VisitView:
         """The same with the sealed work of that circuit alone, and its own refrigerant and charge; the judgement stays whole."""

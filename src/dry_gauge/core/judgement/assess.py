@@ -6,7 +6,7 @@ A pure function: the same sheet and rule set give the same answer, years later.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from math import hypot
 
 from dry_gauge.core.circuit import Derived, derive
@@ -22,6 +22,7 @@ from dry_gauge.core.judgement.oddity import Oddity
 from dry_gauge.core.judgement.plausibility import find_oddities
 from dry_gauge.core.judgement.questions import Question, doubts, questions
 from dry_gauge.core.judgement.remedies import remedy_of
+from dry_gauge.core.judgement.settled import outdated
 from dry_gauge.core.judgement.stops import Stop, fan_held_by_control, find_stops
 from dry_gauge.core.sheet import CircuitView, Sheet, check_air
 from dry_gauge.core.target import OF_LABEL_OR_MAKER, NotApplicable, Target, outside
@@ -59,6 +60,8 @@ class CircuitAssessment:
     judgement: Judgement
     stopped_by: int | None = None
     """Another circuit of the unit that must not run: nothing is asked of this one, and nothing added, with the unit on."""
+    outdated: Mapping[str, str] = field(default_factory=dict)
+    """Quantities that have to be read again before anything is judged, each with when it was read instead."""
 
     @property
     def still_open(self) -> tuple[Fault, ...]:
@@ -205,7 +208,7 @@ def _concluded(circuit: CircuitAssessment, oddities: Sequence[Oddity]) -> Circui
     if circuit.stopped_by is not None:
         steps = [replace(check, unit="off") for check in steps]
     checks, overturning = next_checks(view, steps, ranked, circuit.judgement, stays_off=circuit.stopped_by is not None)
-    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning)
+    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning, outdated=outdated(view))
 
 
 def _without_what_is_right(cause: Cause, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> Cause:

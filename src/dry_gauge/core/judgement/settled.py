@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from dry_gauge.core.settling import MOVES_UNTIL_SETTLED, Clocks, Drift, Series, clock_wait, drifts_of, read_too_early
 from dry_gauge.core.sheet import CircuitView, Sheet
@@ -39,14 +39,18 @@ def outdated(view: CircuitView) -> dict[str, str]:
     read = {name: at for name, at in view.minutes.items() if at is not None}
     last = max((at for name, at in read.items() if name in _ENDS_OF_THE_CIRCUIT), default=0.0)
     old = {name for name, at in read.items() if name in _JUDGED_TOGETHER and at < last - _TOGETHER_MINUTES}
-    early = {name for name in MOVES_UNTIL_SETTLED & read.keys() if _was_on_its_way(view.sheet, read[name])}
+    on_its_way = _on_its_way(view.sheet)
+    early = {name for name in MOVES_UNTIL_SETTLED & read.keys() if on_its_way(read[name])}
     return {name: BEFORE_IT_SETTLED if name in early else LONG_BEFORE for name in read if name in early | old}
 
 
-def _was_on_its_way(sheet: Sheet, minute: float) -> bool:
-    """Whether it was read too early, by a clock that asks for no wait by now."""
+def _on_its_way(sheet: Sheet) -> Callable[[float], bool]:
+    """Whether what was read at a minute was read too early, by clocks that ask for no wait by now."""
     clocks = clocks_of(sheet)
-    return clocks.running is not None and clock_wait(clocks) is None and read_too_early(clocks, clocks.running - minute)
+    running = clocks.running
+    if running is None or clock_wait(clocks) is not None:
+        return lambda minute: False
+    return lambda minute: read_too_early(clocks, running - minute)
 
 
 _OF_SUCTION, _OF_HEAD = frozenset({"suction_saturation", "superheat"}), frozenset({"condensing_saturation", "subcooling"})
@@ -69,13 +73,14 @@ def drifts_in(view: CircuitView, live: Mapping[str, Series] | None = None) -> tu
     live : mapping of str to Series or None
         Samples of live probes by quantity, used in place of readings. [min, SI]
     """
-    series: dict[str, Series] = {}
-    for name, listed in view.history.items():
-        timed = sorted((one.minutes, one.value_si) for one in listed if one.minutes is not None)
-        points = [(at, value) for at, value in timed if not _was_on_its_way(view.sheet, at)]
-        series[name] = [(at - points[-1][0], value) for at, value in points]
     if live:
         return drifts_of(live, view.unit)
+    series: dict[str, Series] = {}
+    on_its_way = _on_its_way(view.sheet)
+    for name, listed in view.history.items():
+        timed = sorted((one.minutes, one.value_si) for one in listed if one.minutes is not None)
+        points = [(at, value) for at, value in timed if not on_its_way(at)]
+        series[name] = [(at - points[-1][0], value) for at, value in points]
     hunts: frozenset[str] = _OF_SUCTION if view.seen("superheat_hunting") else frozenset()
     if view.seen("head_pressure_hunting") or view.unit.head_pressure_control is HeadPressureControl.FAN_CYCLING:
         hunts |= _OF_HEAD
