@@ -56,7 +56,7 @@ policies: setup-test  ## made-up calls worked through in several ways, in minute
 fuzz: setup-test      ## 10,000 odd requests to every route; SEED and REQUESTS as printed
 	@PYTHONPATH=. $(PYTHON) scripts/fuzz.py
 
-texts: setup-test     ## every text of the interface in one place, printed; FILES names some of them
+texts: setup-test     ## every text of the interface in one place, docs/texts-en.txt; FILES names some of them, to be printed
 	@$(PYTHON) scripts/texts.py $(FILES)
 
 audit: setup-test     ## the pinned packages against public advisories (needs a network), and their bill of materials

@@ -1,7 +1,8 @@
-"""Prints every text of the interface in one place, under the file it stands in: to be read for plainness, or translated.
+"""Every text of the interface in one place, under the file it stands in: to be read for plainness, or translated.
 
-What owners read stands in one file for each language already (`exchange/languages/`) and comes first. Technicians' texts stand
-where they are used: in templates, and in Python beside the rule that says them. `{}` is a value, `|` where a text may go two
+Technicians' texts stand where they are used: in templates, in scripts, and in Python beside the rule that says them. Written to
+`docs/texts-en.txt`, which a test holds to the source; with words of paths behind the command only those files are printed. What
+owners read stands in one file for each language already (`exchange/languages/`). `{}` is a value, `|` where a text may go two
 ways.
 """
 
@@ -10,18 +11,22 @@ from __future__ import annotations
 import ast
 import re
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from html.parser import HTMLParser
 from pathlib import Path
 
 from jinja2 import Environment
 
-SOURCE = Path(__file__).parents[1] / "src/dry_gauge"
-GENERATED = ("calibration_", "tables.py")
+ROOT = Path(__file__).parents[1]
+SOURCE, CATALOGUE = ROOT / "src/dry_gauge", ROOT / "docs/texts-en.txt"
+GENERATED = ("calibration_", "tables.py", "coefficients.js")
+LEFT_OUT = {"migrations", "vendor"}
 SPOKEN = ("placeholder", "aria-label", "title", "alt")
 WITHIN = {"a", "abbr", "b", "em", "i", "small", "span", "strong", "time"}
 _WORDS = re.compile(r"[A-Za-z]{2,}")
 _PROSE = re.compile(r"[a-z]{2,}.* |[A-Z][a-z]+ [a-z]")
+_QUOTED = re.compile(r'"((?:[^"\\\n]|\\.)*)"|`((?:[^`\\]|\\.)*)`')
+_SELECTOR = re.compile(r"[.#\[]\w|:\w|[>=~]")
 _SQL = re.compile(r"\s*(SELECT|INSERT|UPDATE|DELETE|CREATE|ALTER|WITH|DROP|GRANT|SET|LOCK)\b")
 
 
@@ -85,19 +90,32 @@ def of_python(text: str) -> Iterator[str]:
     yield from (words for *_, words in sorted(found))
 
 
-def main() -> None:
-    """Print them all, or those of the files whose path holds one of the arguments."""
-    asked = sys.argv[1:] or [""]
-    of_kind = {".ftl": str.splitlines, ".html": of_template, ".py": of_python}
-    files = sorted((path for path in SOURCE.rglob("*") if path.suffix in of_kind), key=lambda path: (path.suffix != ".ftl", path))
-    for path in files:
-        name = str(path.relative_to(SOURCE))
-        if path.name.startswith(GENERATED) or "migrations" in name or not any(part in name for part in asked):
+def of_script(text: str) -> Iterator[str]:
+    """The texts of a script: its strings that read as prose, and are no selector."""
+    for quoted, ticked in _QUOTED.findall(re.sub(r"(^|\s)// .*", "", text)):
+        words = re.sub(r"\$\{[^}]*\}", "{}", quoted or ticked)
+        if _PROSE.search(words) and not _SELECTOR.search(words):
+            yield words
+
+
+_OF_KIND = {".html": of_template, ".js": of_script, ".py": of_python}
+
+
+def catalogue(asked: Sequence[str] = ("",)) -> str:
+    """The texts of all files, or of those whose path holds one of those words."""
+    said = []
+    for path in sorted(path for path in SOURCE.rglob("*") if path.suffix in _OF_KIND):
+        name = path.relative_to(SOURCE).as_posix()
+        if path.name.startswith(GENERATED) or LEFT_OUT & set(path.parts) or not any(part in name for part in asked):
             continue
-        lines = dict.fromkeys(re.sub(r"\s+", " ", line).strip() for line in of_kind[path.suffix](path.read_text()))
-        if lines := [line for line in lines if line]:
-            print(f"\n{name}", *lines, sep="\n    ")
+        lines = dict.fromkeys(re.sub(r"\s+", " ", line).strip() for line in _OF_KIND[path.suffix](path.read_text()))
+        said += ["\n    ".join((name, *filter(None, lines)))] if any(lines) else []
+    return "\n\n".join(said) + "\n"
 
 
 if __name__ == "__main__":
-    main()
+    if sys.argv[1:]:
+        print(catalogue(sys.argv[1:]), end="")
+    else:
+        CATALOGUE.write_text(catalogue())
+        print(f"{CATALOGUE.relative_to(ROOT)} holds them.")

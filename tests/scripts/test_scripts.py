@@ -9,6 +9,7 @@ import pytest
 from playwright._impl._driver import compute_driver_executable
 
 from dry_gauge.web.render import STATIC
+from scripts import texts
 
 HERE = Path(__file__).parent
 NODE = compute_driver_executable()[0]
@@ -18,6 +19,10 @@ NODE = compute_driver_executable()[0]
 def test_modules_decide_as_they_should(name):
     done = subprocess.run([NODE, "--test", str(HERE / name)], capture_output=True, text=True, timeout=60)
     assert done.returncode == 0, done.stdout[-3000:]
+
+
+def test_every_text_stands_in_the_catalogue():
+    assert texts.CATALOGUE.read_text() == texts.catalogue(), "a text has changed: make texts"
 
 
 @pytest.mark.parametrize("script", sorted(STATIC.glob("scripts/*.js")), ids=lambda script: script.name)
