@@ -163,7 +163,7 @@ def read_again_words(again: Mapping[str, str]) -> str:
 def still_moving_words(names: Iterable[str]) -> str:
     """What still moves, and what ends that."""
     moves = " and ".join(name.replace("_", " ") for name in names)
-    return f"Still moving: {moves}. Read again in five minutes; what swings for good is said to hunt."
+    return f"Still moving: {moves}. Read again in five minutes; if it keeps swinging, say that it hunts."
 
 
 def _enough(view: CircuitView) -> Gate:
