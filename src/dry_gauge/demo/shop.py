@@ -26,6 +26,7 @@ from dry_gauge.demo.register import add_register, said_and_done
 from dry_gauge.demo.sealed import POUR_GROSS_KG, REPAIR_HOURS, add_cylinders, repair, weighed
 from dry_gauge.demo.units import SITES, UNITS
 from dry_gauge.notebook.kind import Body
+from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.closing import ClosingBody, Outcome
 from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
@@ -183,7 +184,8 @@ def _written(demo: DemoVisit, planned: datetime, today: datetime) -> Iterator[tu
     found += weights
     left = list(_bodies(demo, facts))
     left += _closing(demo, found, mended=bool(demo.found or weights)) if demo.status == "closed" else []
-    settles = timedelta(minutes=25) if weights or demo.found else timedelta()
+    waits = weights or demo.found or any(isinstance(body, ActionBody) for body in found)
+    settles = timedelta(minutes=25) if waits else timedelta()
     length = settles + timedelta(minutes=2, seconds=25 * (len(found) + len(left)))
     begun = min(planned + timedelta(minutes=8), today - length)
     for i, body in enumerate([*found, *left]):
