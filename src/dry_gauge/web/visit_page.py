@@ -204,7 +204,7 @@ class VisitPage:
         """What a reading changes: the judgement, and how far things are."""
         values = self.progress
         if self.station.name in _SETTLES:
-            values = {**values, "settling": settling_of(self.view, self.scene.circuit)}
+            values = {**values, "settling": settling_of(self.view, self.circuit)}
         beside = [(name, {**values, **shown(self.shows)}) for name in self.station.beside_reading]
         return [*self.judgement(), ("visits/_after_reading.html", values), *self.outdated(), *beside]
 
