@@ -19,7 +19,7 @@ from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.store.models import Component, Instrument, Site, Unit
 
 ACCESS = {
-    "Tern Point Ferry Terminal": "Roof ladder behind the ticket office, key at the harbour master's. Water on the roof.",
+    "Tern Point Ferry Terminal": "Roof ladder behind the ticket office, key at the harbor master's. Water on the roof.",
     "Quillfeather Library": "Condensers in the yard, gate code at the desk. Quiet before ten.",
     "Gannet Street Ice Works": "Gloves and coat at the dock. No water inside.",
 }

@@ -157,7 +157,7 @@ def read_again_words(again: Mapping[str, str]) -> str:
     by_when: dict[str, list[str]] = {}
     for name, when in again.items():
         by_when.setdefault(when, []).append(reading_label(name))
-    return " ".join(f"Read again, read {when}: {', '.join(labels)}." for when, labels in by_when.items())
+    return " ".join(f"Read again what was read {when}: {', '.join(labels)}." for when, labels in by_when.items())
 
 
 def still_moving_words(names: Iterable[str]) -> str:
