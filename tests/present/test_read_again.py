@@ -200,3 +200,21 @@ def test_another_stage_a_panel_or_a_valve_is_a_change_for_what_is_read_from_then
     assert not settled(visit_of(*sound, *[A_MINUTE] * 6, *read(LATER))).holding
     told = visit_of(*sound, ClockBody(event="changed", minutes_ago=30), *read(LATER))
     assert not settled(told).holding
+
+
+def test_air_of_hours_ago_is_old_after_a_restart_too():
+    view = visit_of(RUNS, *PROVEN, *read(SOUND), *[A_MINUTE] * 70, STARTED, *[A_MINUTE] * 16, *read(LATER))
+    assert {"outdoor_air_temp", "suction_pressure"} <= waiting(view)
+
+
+def test_next_day_nobody_knows_since_when_it_runs():
+    sound = [RUNS, *PROVEN, *read(SOUND), *[A_MINUTE] * 400]
+    for first in ([], read({"outdoor_air_temp": 80})):
+        assert settled(visit_of(*sound, *first, *read(LATER))).asks == ("minutes_running",)
+    told = visit_of(*sound, *read(LATER), ClockBody(event="started", minutes_ago=30))
+    assert waiting(told) == set(SOUND) - {"liquid_line_temp"}
+    for minutes_ago in (30, 900):  # said first, and since yesterday: a box runs on
+        said = visit_of(*sound, ClockBody(event="started", minutes_ago=minutes_ago), *read(SOUND))
+        assert not settled(said).holding
+    # What says nothing of how it runs asks for nothing.
+    assert not settled(visit_of(*sound, *read({"space_temp": 75}))).holding

@@ -151,7 +151,7 @@ def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) ->
     readings: list[Reading] = []
     refused: dict[str, str] = {}
     for one in in_time(listed):  # the same order, whatever a stored state gives back
-        stage, minutes = one.stage.casefold() or None, minutes_between(started, one.at)
+        stage, minutes = one.stage.casefold() or None, _minute(started, one.at)
         body = one.body.model_copy(update={"accuracy": one.accuracy})
         try:
             readings.append(_reading(body, facts, minutes, stage, one.instrument))
@@ -160,12 +160,17 @@ def _made(visit: VisitState, listed: Iterable[KeptReading], facts: UnitFacts) ->
         except Refused as refusal:
             refused[body.quantity] = refusal.message
         for was in one.earlier:
-            before = minutes_between(started, was.at)
+            before = _minute(started, was.at)
             if before is not None and minutes is not None and before < minutes:  # else it would be another instrument's
                 with suppress(Refused):
                     same = body.model_copy(update={"value": was.value, "unit": was.unit})
                     readings.append(_reading(same, facts, before, stage))
     return readings, refused
+
+
+def _minute(started: datetime | None, at: datetime) -> float | None:
+    """When it was read, from the start on; below zero before that: how old it is counts as well."""
+    return None if started is None else (at - started).total_seconds() / 60
 
 
 def _reading(body: ReadingBody, facts: UnitFacts, minutes: float | None, stage: str | None, instrument: str = "") -> Reading:

@@ -42,8 +42,9 @@ def _clocked(visit: VisitState, entry: Entry, body: ClockBody) -> VisitState:
     if body.event is ClockEvent.CHANGED:  # who says when counts, whatever the notebook took for a change
         visit = visit.changing(Running, turned_at=None, otherwise_until=None)
     if body.event is ClockEvent.STARTED:
-        told = {"starts": (*running.starts, moment)[-_MOST_STARTS:], "stood_until": None, "start_is_assumed": False}
-        return visit.changing(Running, **told, **changes)
+        starts = (*running.starts, moment)[-_MOST_STARTS:]
+        known = {"ran_at": changes["read_at"], "stood_until": None, "start_is_assumed": False}
+        return visit.changing(Running, starts=starts, **known, **changes)
     return swept(visit.changing(Running, **changes), OUTLIVES_A_CHANGE, until=moment)
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import datetime, timedelta
 from enum import StrEnum
 from typing import Literal
 
@@ -48,6 +48,10 @@ CONDITION_ENDS = {
 }
 
 
+_KNOWN_TO_RUN_ON = timedelta(hours=6)
+"""For so long after such a number it is taken to have gone on running: next day nobody knows, and it is asked for again."""
+
+
 class StageBody(Body):
     """The stage that was called for, the stage it really runs in, and how that is known."""
 
@@ -75,6 +79,8 @@ class Running(Part):
     defrosted_at: datetime | None = None
     read_at: datetime | None = None
     """When something was last read: minutes count up to here."""
+    ran_at: datetime | None = None
+    """When a number that running moves was last read, or somebody said that it runs."""
     starts: tuple[datetime, ...] = ()
     stood_until: datetime | None = None
     """It was locked out or tripped until then: the next number that it moves counts from there, unless a start is told."""
@@ -103,6 +109,10 @@ class Running(Part):
     def as_read_at(self, at: datetime, *, runs: bool) -> Running:
         """The same once something was read; `runs` for a number of a unit that runs: after a lock-out its start (R87)."""
         read = self.model_copy(update={"read_at": max(at, self.read_at or at)})
+        if runs and self.ran_at is not None and at - self.ran_at > _KNOWN_TO_RUN_ON:
+            read = read.model_copy(update={"started_at": None})
+        if runs:
+            read = read.model_copy(update={"ran_at": max(at, self.ran_at or at)})
         if runs and self.stood_until is not None:
             read = read.model_copy(update={"started_at": self.stood_until, "stood_until": None, "start_is_assumed": True})
         if runs and self.otherwise_until is not None:
