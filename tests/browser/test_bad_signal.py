@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gzip
+import io
 import json
 import re
 from datetime import UTC, datetime
@@ -11,6 +12,7 @@ from urllib.parse import urlsplit
 
 import pytest
 import uuid6
+from PIL import Image
 from playwright.sync_api import Page, expect
 from sqlalchemy import insert, select, text
 
@@ -351,6 +353,15 @@ _ENTRANCES = re.compile(r"/static/scripts/\w+/(main|live)\.js")
 def test_without_a_signal_pages_are_read_by_whoever_is_signed_in_and_nobody_else(open_page, shop, make_shop):
     page = at_visit(open_page("phone"), shop)
     worker_ready(page)
+    page.goto(f"/visits/{shop.visit}?at=look")
+    picture = io.BytesIO()
+    Image.new("RGB", (40, 30)).save(picture, "PNG")
+    page.set_input_files("#photo-file", files=[{"name": "x.png", "mimeType": "image/png", "buffer": picture.getvalue()}])
+    page.click("#photo-form button[type=submit]")
+    photo = page.locator("#timeline a.photo").get_attribute("href")
+    page.goto(photo)
+    page.goto(f"/visits/{shop.visit}")
+    assert not page.evaluate("(address) => caches.match(address).then(Boolean)", photo)  # what is no page of anybody is not kept
     mine = page.context.cookies()
     page.context.clear_cookies()  # somebody else signs in on this phone, past the page that would forget
     other = make_shop()

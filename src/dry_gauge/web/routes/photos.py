@@ -30,8 +30,9 @@ from dry_gauge.web.security import looking, signed_in
 from dry_gauge.web.timeline import timeline_part
 
 router = APIRouter()
-_KEPT = "private, max-age=31536000, immutable"
-_PLAYER = "default-src 'none'; media-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'"
+# Browsers show a picture or a clip by itself in a page of their own making, with styles of theirs in it.
+_VIEWER = "default-src 'none'; img-src 'self'; media-src 'self'; style-src 'unsafe-inline'; frame-ancestors 'none'"
+_HEADERS = {"cache-control": "private, max-age=31536000, immutable", "content-security-policy": _VIEWER}
 
 
 @router.post("/visits/{visit_id}/photos")
@@ -98,7 +99,7 @@ def _shown(request: Request, photo_id: UUID, small: bool) -> Response:
         found = find_photo(connection, photo_id, small=small)
     if found is None:
         raise NotHere("There is no such photo in your shop.")
-    return Response(found, media_type="image/jpeg", headers={"cache-control": _KEPT})
+    return Response(found, media_type="image/jpeg", headers=_HEADERS)
 
 
 @router.get("/photos/{photo_id}")
@@ -117,8 +118,7 @@ def show_clip(request: Request, photo_id: UUID) -> Response:
     media_type, moving = found
     with NamedTemporaryFile(delete=False) as file:
         file.write(moving)
-    headers = {"cache-control": _KEPT, "content-security-policy": _PLAYER}
-    return FileResponse(file.name, media_type=media_type, headers=headers, background=BackgroundTask(os.unlink, file.name))
+    return FileResponse(file.name, media_type=media_type, headers=_HEADERS, background=BackgroundTask(os.unlink, file.name))
 
 
 @router.get("/photos/{photo_id}/small")

@@ -50,7 +50,9 @@ const keep = async (request, response) => {
   try {
     if (person) await nowFor(person);
     else if (new URL(response.url).pathname === "/sign-in") await forget(); // whoever comes by next finds nothing of them
-    const isPage = response.ok && !response.redirected && response.type === "basic";
+    // A photo, a clip or a PDF says of nobody that it is theirs: it is not kept.
+    const isPage = (response.headers.get("content-type") || "").startsWith("text/html")
+      && response.ok && !response.redirected && response.type === "basic";
     if (isPage) await (await caches.open(PAGES + person)).put(request, response.clone());
   } catch { await clearOlderThan(DAY_MS).catch(() => {}); }
   return response;
