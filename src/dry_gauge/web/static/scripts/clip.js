@@ -13,6 +13,8 @@ const opened = async () => {
   }
 };
 
+const close = (stream) => stream.getTracks().forEach((track) => track.stop());
+
 const still = (video) => {
   const canvas = document.createElement("canvas");
   canvas.width = video.videoWidth;
@@ -32,6 +34,7 @@ if (block && sort) {
   let recorder = null, url = "";
   block.hidden = false;
 
+  const stop = () => { if (recorder?.state === "recording") recorder.stop(); };
   const clear = () => {
     video.hidden = true;
     video.removeAttribute("src");
@@ -55,9 +58,7 @@ if (block && sort) {
     button.textContent = "Record it again";
     said.textContent = `${Math.round(seconds)} s recorded. Look at it, say what it shows, and keep it.`;
   };
-  const record = async () => {
-    clear();
-    const stream = await opened();
+  const record = async (stream) => {
     video.controls = false;
     video.muted = true;
     video.hidden = false;
@@ -69,24 +70,35 @@ if (block && sort) {
     recorder.ondataavailable = ({ data }) => parts.push(data);
     const tick = setInterval(() => {
       button.textContent = `Stop, ${Math.ceil(MOST_SECONDS - gone())} s left`;
-      if (gone() >= MOST_SECONDS) recorder.stop();
+      if (gone() >= MOST_SECONDS) stop();
     }, 200);
     recorder.onstop = () => {
       clearInterval(tick);
       const seconds = gone();
       form.elements.still.value = still(video);
-      stream.getTracks().forEach((track) => track.stop());
+      close(stream);
       recorder = null;
       shown(new Blob(parts, { type: sort.split(";")[0] }), seconds);
     };
     recorder.start(1000);
   };
 
-  button.addEventListener("click", () => {
-    if (recorder) { recorder.stop(); return; }
-    record().catch(() => { said.textContent = "Camera or microphone cannot be opened here. Take a photo instead."; });
+  button.addEventListener("click", async () => {
+    if (recorder) { stop(); return; }
+    clear();
+    button.disabled = true; // until it is asked whether the camera may be opened
+    let stream = null;
+    try {
+      stream = await opened();
+      await record(stream);
+    } catch {
+      if (stream) close(stream);
+      clear();
+      said.textContent = "Camera or microphone cannot be opened here. Take a photo instead.";
+    }
+    button.disabled = false;
   });
   form.addEventListener("reset", clear); // it was kept
   form.elements.photo.addEventListener("change", clear); // a photo was chosen in its place
-  document.addEventListener("visibilitychange", () => { if (document.hidden && recorder) recorder.stop(); });
+  document.addEventListener("visibilitychange", () => { if (document.hidden) stop(); });
 }
