@@ -14,6 +14,7 @@ from dry_gauge.notebook.subjects.failed_tests import FailedTestBody, RepeatBody
 from dry_gauge.notebook.subjects.moving_air import MixedAirBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody, Readings
+from dry_gauge.notebook.subjects.remarks import NoteBody
 from tests.notebook.entries_of import case_of, entry, folded
 
 
@@ -64,6 +65,13 @@ def test_a_proof_waits_for_the_unit_to_settle():
     book.add(ReadingBody(quantity="supply_air_temp", value=55, unit="F"))
     with pytest.raises(Refused, match="Not settled: about"):
         book.add(RepeatBody(failed_test=test, passed=True))
+    # Once it has settled that number is none of a unit that had: it is read again.
+    for _ in range(10):
+        book.add(NoteBody(text="waits"))
+    with pytest.raises(Refused, match="Supply air was read before it had settled. Read it again."):
+        book.add(RepeatBody(failed_test=test, passed=True))
+    book.add(ReadingBody(quantity="supply_air_temp", value=55, unit="F"))
+    book.add(RepeatBody(failed_test=test, passed=True))
 
 
 def test_what_is_seen_can_prove():

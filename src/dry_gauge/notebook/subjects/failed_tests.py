@@ -17,7 +17,8 @@ from pydantic import Field
 
 from dry_gauge.core.dimensions import UNITS, as_typed, units_of
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.settling import Clocks, clock_wait
+from dry_gauge.core.judgement.settled import BEFORE_IT_SETTLED
+from dry_gauge.core.settling import MOVES_UNTIL_SETTLED, Clocks, clock_wait, read_too_early
 from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.vocabulary import QUANTITIES, SIGHTS, Mode, State
 from dry_gauge.notebook.fields import FewWords, of_circuit
@@ -117,6 +118,8 @@ class Repeat:
         What it should be, in words, as it was typed.
     again_at : datetime or None
         When it was repeated; None until that is done after the last change, in the same mode and stage.
+    settled_from : datetime or None
+        When the oldest was read of what running moves: by then it had to be settled.
     read : tuple of ReadingBody
         What was read then; of a gap each that it rests on.
     found : str
@@ -136,6 +139,7 @@ class Repeat:
     changed: bool
     should: str
     again_at: datetime | None = None
+    settled_from: datetime | None = None
     read: tuple[ReadingBody, ...] = ()
     found: str = ""
     value_si: float | None = None
@@ -226,7 +230,9 @@ def repeat_of(visit: VisitState, test: KeptTest, facts: UnitFacts | None = None)
     value_si = UNITS[read[0].unit].to_si(read[0].value, facts.atmosphere_pa) if len(read) == 1 and facts is not None else None
     passes = meets(test.body, value_si, facts.atmosphere_pa) if value_si is not None and facts and not test.body.worded else None
     found = "; ".join(as_typed(one.value, one.unit) for one in read)
-    return replace(stands, again_at=max(one.at for one in listed), read=read, found=found, value_si=value_si, meets=passes)
+    moves = [one.at for one in listed if one.body.quantity in MOVES_UNTIL_SETTLED]
+    stands = replace(stands, again_at=max(one.at for one in listed), settled_from=min(moves, default=None))
+    return replace(stands, read=read, found=found, value_si=value_si, meets=passes)
 
 
 def _seen_again(visit: VisitState, since: datetime, stands: Repeat) -> Repeat:
@@ -320,6 +326,12 @@ def _not_read_again(case: Case[RepeatBody]) -> None:
     wait = clock_wait(_clocks(case))
     if wait is not None:
         raise Refused(f"Not settled: about {ceil(wait.left)} min more, {wait.whole} {wait.after}. Then read it again.", "passed")
+    circuit = case.judged.circuits.get(body.circuit) if case.judged else None
+    old = [circuit.outdated[one.quantity] for one in stands.read if one.quantity in circuit.outdated] if circuit else []
+    if stands.settled_from and read_too_early(_clocks(case), _minutes(stands.settled_from, case.entry.written_at)):
+        old = [BEFORE_IT_SETTLED]
+    if old:
+        raise Refused(f"{stands.label} was read {old[0]}. Read it again.", "passed")
 
 
 def _number(case: Case[RepeatBody], stands: Repeat) -> float | None:
@@ -338,14 +350,14 @@ def _written(case: Case[RepeatBody], stands: Repeat, value_si: float) -> str:
     return f"{number:.1f} {unit.written}"
 
 
+def _minutes(since: datetime, until: datetime) -> float:
+    return max(0.0, (until - since).total_seconds() / 60)
+
+
 def _clocks(case: Case[RepeatBody]) -> Clocks:
     running = case.visit[Running]
-
-    def minutes(event: ClockEvent) -> float | None:
-        since = running.since(event)
-        return None if since is None else max(0.0, (case.entry.written_at - since).total_seconds() / 60)
-
-    started, changed, charged, defrosted = (minutes(event) for event in ClockEvent)
+    since = [running.since(event) for event in ClockEvent]
+    started, changed, charged, defrosted = (None if at is None else _minutes(at, case.entry.written_at) for at in since)
     return Clocks(started, changed, charged, defrosted, (running.mode or case.facts.mode) is Mode.HEATING)
 
 
