@@ -68,7 +68,7 @@ def test_a_proof_waits_for_the_unit_to_settle():
     # Once it has settled that number is none of a unit that had: it is read again.
     for _ in range(10):
         book.add(NoteBody(text="waits"))
-    with pytest.raises(Refused, match="Supply air was read before it had settled. Read it again."):
+    with pytest.raises(Refused, match="Supply air was read before it had settled"):
         book.add(RepeatBody(failed_test=test, passed=True))
     book.add(ReadingBody(quantity="supply_air_temp", value=55, unit="F"))
     book.add(RepeatBody(failed_test=test, passed=True))
