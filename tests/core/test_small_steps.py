@@ -20,6 +20,8 @@ def step(glass="", minutes=20.0, kg=0.1, fell=None):
     [
         ([step(minutes=4.0)], HOT, True, "Wait 11 min more"),
         ([step(minutes=14.6)], HOT, True, "Look at the glass now"),
+        ([SmallStep(0.1, 20.0, "clear", None, 9.9)], HOT, True, "Look at the glass now"),
+        ([SmallStep(0.1, 20.0, "clear", None, 10.0)], HOT, True, "again within 10.0 °F of design"),
         ([step("clear")], HOT, True, "again within 10.0 °F of design"),
         ([step("clear")], NEAR, True, "right by the glass"),
         ([step("clear")], None, True, "Read the box's air"),

@@ -7,6 +7,7 @@ from uuid import UUID
 
 import pytest
 
+from dry_gauge.core.charge.trim import Move
 from dry_gauge.core.refrigerants.catalogue import find
 from dry_gauge.core.sheet import CircuitFacts, UnitFacts
 from dry_gauge.core.vocabulary import HeadPressureControl, Kind, Metering
@@ -14,15 +15,18 @@ from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.actions import ActionBody
 from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody, RestoredBody, TemporaryBody, TripBody
+from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
 from dry_gauge.notebook.subjects.readings import ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ConditionBody, Running, StageBody
 from dry_gauge.present.lists import banner_of
 from dry_gauge.present.rows import sheet_rows
+from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
+from dry_gauge.present.weigh import trim_of
 from tests.present.test_kept_off import PROVEN, RUNS, SOUND, read
-from tests.present.test_views import UNIT, visit_of
+from tests.present.test_views import BLUE, CYLINDERS, NOW, UNIT, visit_of
 
 STARTED = ClockBody(event="started", minutes_ago=0)
 A_MINUTE = NoteBody(text="waits")  # each entry is written a minute after the one before
@@ -218,3 +222,15 @@ def test_next_day_nobody_knows_since_when_it_runs():
         assert not settled(said).holding
     # What says nothing of how it runs asks for nothing.
     assert not settled(visit_of(*sound, *read({"space_temp": 75}))).holding
+
+
+@pytest.mark.parametrize(("looked", "move"), [(1, Move.HOLD), (9, Move.HOLD), (10, Move.ADD)])
+def test_a_glass_that_was_looked_at_right_after_a_step_says_nothing_of_it(looked, move):
+    box = UnitFacts(Kind.WALK_IN_COOLER, find("R-448A"), metering=Metering.TXV, receiver=True, label_charge_kg=5.0)
+    numbers = read({"suction_pressure": 45, "coil_outlet_temp": 30, "suction_line_temp": 36, "liquid_pressure": 210,
+                    "liquid_line_temp": 90, "outdoor_air_temp": 85, "box_air_temp": 38})  # fmt: skip
+    step = MovementBody(way="added", cylinder=BLUE, grams=100, reason="to save the food")
+    glass = ObservationBody(what="sight_glass_bubbles", state="yes")
+    waits = [A_MINUTE] * (looked - 1), [A_MINUTE] * (24 - looked)
+    view = visit_of(RUNS, *PROVEN, step, *waits[0], glass, *waits[1], *numbers, unit=box)
+    assert trim_of(Scene(view, Reader(), NOW, cylinders=CYLINDERS)).move is move

@@ -23,7 +23,7 @@ SETTLED_WHEN_FRESH_MINUTES = 20
 SETTLED_AFTER_CHANGE_MINUTES = 5
 SETTLED_AFTER_DEFROST_HEATING_MINUTES = 10
 _TOGETHER_MINUTES = 0.5
-_AS_GOOD = 2 / 3
+AS_GOOD = 2 / 3
 """Share of a wait from which on a number is taken as settled: what is left by then is small."""
 _ROUNDING_MINUTES = 0.01
 MOVES_UNTIL_SETTLED = frozenset(
@@ -197,7 +197,7 @@ def read_too_early(clocks: Clocks, minutes_ago: float) -> bool:
     """
     for wait in _waits(clocks):
         gone = wait.whole - wait.left - minutes_ago
-        if gone < _AS_GOOD * wait.whole - _ROUNDING_MINUTES and (gone >= 0 or wait.asks != "minutes_since_change"):
+        if gone < AS_GOOD * wait.whole - _ROUNDING_MINUTES and (gone >= 0 or wait.asks != "minutes_since_change"):
             return True
     return False
 

@@ -53,14 +53,21 @@ def small_steps(scene: Scene, trim: Trim) -> SmallSteps | None:
         fell = step.fell_k_h
         way = "" if fell is None else "fell" if fell >= 0 else "rose"
         box = "" if fell is None else f"box {way} {reader.say('difference', abs(fell))} an hour"
-        rows.append(StepRow(str(one.entry_id), one.at, reader.say("weight", step.kg), GLASS_WORDS.get(step.glass, ""), box))
+        rows.append(StepRow(str(one.entry_id), one.at, reader.say("weight", step.kg), _glass_words(step), box))
     return SmallSteps(rows, advice.read(reader) if advice else "")
+
+
+def _glass_words(step: SmallStep) -> str:
+    too_early = f", after {step.looked_after:.0f} min: too early" if step.glass and not step.shows else ""
+    return GLASS_WORDS.get(step.glass, "") + too_early
 
 
 def _step(one: Moved, until: datetime, scene: Scene, trail: Sequence[tuple[datetime, float]]) -> SmallStep:
     looked = scene.view.state[Glass].after.get(str(one.entry_id))
     minutes = (scene.now - one.at).total_seconds() / 60
-    return SmallStep(one.into_unit_g * GRAM_KG, minutes, looked.body.shows if looked else "", _fell(one.at, until, trail))
+    after = (looked.at - one.at).total_seconds() / 60 if looked else 0.0
+    shows = looked.body.shows if looked else ""
+    return SmallStep(one.into_unit_g * GRAM_KG, minutes, shows, _fell(one.at, until, trail), after)
 
 
 def _fell(since: datetime, until: datetime, trail: Sequence[tuple[datetime, float]]) -> float | None:

@@ -2,22 +2,27 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import timedelta
 
+from dry_gauge.core.charge.small_steps import LOOK_FROM_MINUTES
 from dry_gauge.core.charge.trim import Trim, next_step, school_of
+from dry_gauge.core.vocabulary import State
 from dry_gauge.core.words import in_percent
+from dry_gauge.notebook.subjects.actions import ANSWERED_BY, ActionSort
 from dry_gauge.notebook.subjects.ledger import Ledger
 from dry_gauge.notebook.subjects.movements import MovementSort, emptied_at
 from dry_gauge.notebook.subjects.observations import Observations
 from dry_gauge.notebook.subjects.readings import Readings
+from dry_gauge.notebook.subjects.running import ClockEvent, Running
 from dry_gauge.present import plan
 from dry_gauge.present.account import Account, account_of
 from dry_gauge.present.permit import permit_of
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.settling import settling_of
 from dry_gauge.present.small_steps import SmallSteps, small_steps
-from dry_gauge.present.visit import circuit_of
+from dry_gauge.present.visit import VisitView, circuit_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,12 +56,21 @@ def trim_of(scene: Scene) -> Trim:
         view.facts,
         judged,
         permit_of(view, scene.now),
-        view.state[Observations].states(),
+        _seen_since_the_step(view),
         standing.to_go_kg if standing else None,
         settling.ready,
         settling.minutes_more,
         locked=bool(view.state[Ledger].locked),
     )
+
+
+def _seen_since_the_step(view: VisitView) -> Mapping[str, State]:
+    """What was seen, without a glass that was looked at too soon after refrigerant went in (R75)."""
+    seen, charged = view.state[Observations], view.state[Running].since(ClockEvent.CHARGED)
+    counts_from = charged + timedelta(minutes=LOOK_FROM_MINUTES) if charged else None
+    glass = {what: seen.of(what) for what in ANSWERED_BY[ActionSort.CHARGE_ADJUSTED]}
+    too_soon = {what for what, one in glass.items() if one and counts_from and one.at < counts_from}
+    return {what: state for what, state in seen.states().items() if what not in too_soon}
 
 
 def docked(scene: Scene, account: Account) -> tuple[str, str]:

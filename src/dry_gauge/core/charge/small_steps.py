@@ -10,10 +10,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from dry_gauge.core.quantities import FAHRENHEIT_K
+from dry_gauge.core.settling import AS_GOOD
 from dry_gauge.core.words import Phrase
 
 WAIT_MINUTES = 15.0
 """After a step, before the glass says anything: receiver, valve and box answer slowly."""
+LOOK_FROM_MINUTES = WAIT_MINUTES * AS_GOOD
+"""Sooner after a step a glass says nothing of it: it is looked at again."""
 _HOT_BOX_K = 10 * FAHRENHEIT_K  # above design: a glass says nothing final there
 _TELLS_OF_MORE = 3  # steps that changed nothing in the glass: it is not only charge (habit)
 _TELLS_SHARE = 0.15  # or so much of the label
@@ -21,12 +24,18 @@ _TELLS_SHARE = 0.15  # or so much of the label
 
 @dataclass(frozen=True, slots=True)
 class SmallStep:
-    """One step: what went in [kg], minutes since, what the glass showed after it, how fast the box fell since [K/h]."""
+    """One step: what went in [kg], minutes since, what the glass showed after it and when [min], how fast the box fell [K/h]."""
 
     kg: float
     minutes_since: float
     glass: str = ""
     fell_k_h: float | None = None
+    looked_after: float = WAIT_MINUTES
+
+    @property
+    def shows(self) -> str:
+        """What the glass showed, if it was looked at late enough to show anything of that step."""
+        return self.glass if self.looked_after >= LOOK_FROM_MINUTES else ""
 
 
 def judge_steps(
@@ -49,7 +58,7 @@ def judge_steps(
     left = WAIT_MINUTES - last.minutes_since
     if left > 0.5:
         return Phrase(f"Wait {left:.0f} min more from the last step: glass, valve and box answer slowly.")
-    if not last.glass:
+    if not last.shows:
         return Phrase("Look at the glass now, and say what it shows.")
     hot = box_k is not None and design_k is not None and box_k - design_k > _HOT_BOX_K
     if last.glass == "clear":
@@ -64,7 +73,7 @@ def judge_steps(
         return Phrase("Clear near design: right by the glass. Compare the weight with the label, and stop here.")
     bubbling = 0
     for step in reversed(steps):
-        if step.glass != "bubbles":
+        if step.shows != "bubbles":
             break
         bubbling += 1
     share = sum(step.kg for step in steps) / label_kg if label_kg else 0.0
