@@ -109,13 +109,14 @@ class Running(Part):
     def as_read_at(self, at: datetime, *, runs: bool) -> Running:
         """The same once something was read; `runs` for a number of a unit that runs: after a lock-out its start (R87)."""
         read = self.model_copy(update={"read_at": max(at, self.read_at or at)})
-        if runs and self.ran_at is not None and at - self.ran_at > _KNOWN_TO_RUN_ON:
-            read = read.model_copy(update={"started_at": None})
-        if runs:
-            read = read.model_copy(update={"ran_at": max(at, self.ran_at or at)})
-        if runs and self.stood_until is not None:
+        if not runs:
+            return read
+        if self.ran_at is not None and at - self.ran_at > _KNOWN_TO_RUN_ON:
+            read = read.model_copy(update={"started_at": None, "start_is_assumed": False})
+        read = read.model_copy(update={"ran_at": max(at, self.ran_at or at)})
+        if self.stood_until is not None:
             read = read.model_copy(update={"started_at": self.stood_until, "stood_until": None, "start_is_assumed": True})
-        if runs and self.otherwise_until is not None:
+        if self.otherwise_until is not None:
             turned = max(self.otherwise_until, self.turned_at or self.otherwise_until)
             read = read.model_copy(update={"turned_at": turned, "otherwise_until": None})
         return read
