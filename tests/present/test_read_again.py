@@ -54,7 +54,7 @@ def test_numbers_of_the_first_minutes_wait_to_be_read_again():
     assert set(asked.asks) == waiting(view)
     assert not settling_of(view).ready
     assert "suction pressure" in settling_of(view).reason
-    rows = {row.quantity.name: row.tags for side in sheet_rows(view, Reader(), 1).usual.values() for row in side}
+    rows = {row.quantity.name: row.read_again for side in sheet_rows(view, Reader(), 1).usual.values() for row in side}
     assert (rows["suction_pressure"], rows["liquid_line_temp"], rows["outdoor_air_temp"]) == ("before it had settled", "", "")
     again = visit_of(*typed, *[A_MINUTE] * 8, *read(SOUND))
     assert (waiting(again), settled(again).holding, settling_of(again).ready) == (set(), False, True)

@@ -37,6 +37,8 @@ class Row:
     """Something to make sure of: the number is beyond what its instrument shows."""
     tags: str = ""
     """What it was taken under, in words: nobody judges it."""
+    read_again: str = ""
+    """When it was read, in words, where that is not of now: it is read again before anything is judged."""
 
     @property
     def unit_words(self) -> str:
@@ -52,15 +54,14 @@ def row_of(quantity: Quantity, view: VisitView, reader: Reader, circuit: int = 1
     if kept:
         value = shown_value(kept, view.facts, unit)
     beyond = _beyond_its_instrument(quantity, kept, view, reader)
-    tags = _taken_under(kept, view, circuit) if kept else ""
-    return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond, tags)
+    tags, again = _taken_under(kept, view) if kept else "", view.outdated(circuit).get(quantity.name, "") if kept else ""
+    return Row(_named(quantity, view), unit, value, kept, view.why_not.get(quantity.name, ""), beyond, tags, again)
 
 
-def _taken_under(kept: KeptReading, view: VisitView, circuit: int) -> str:
+def _taken_under(kept: KeptReading, view: VisitView) -> str:
     under = [CONDITION_WORDS[tag] for tag in kept.tags]
     if is_of_other_mode(view.state, kept):
         under.append(f"in {view.facts.mode.other}")
-    under += filter(None, [view.outdated(circuit).get(kept.body.quantity)])
     return " and ".join(under)
 
 
