@@ -17,7 +17,7 @@ from dry_gauge.notebook.subjects.clock import ClockBody
 from dry_gauge.notebook.subjects.ledger import LockoutBody, RestoredBody, TemporaryBody, TripBody
 from dry_gauge.notebook.subjects.movements import MovementBody
 from dry_gauge.notebook.subjects.observations import ObservationBody
-from dry_gauge.notebook.subjects.readings import ReadingBody
+from dry_gauge.notebook.subjects.readings import InUseBody, ReadingBody
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.notebook.subjects.running import ConditionBody, Running, StageBody
 from dry_gauge.present.lists import banner_of
@@ -180,6 +180,9 @@ def test_a_number_put_right_at_once_has_not_moved_and_what_moved_on_the_way_move
     others = {name: value for name, value in SOUND.items() if name != "suction_pressure"}
     put_right = [*read({"suction_pressure": 112}), *read({"suction_pressure": 122})]
     assert not settled(visit_of(RUNS, *PROVEN, *read(others), *put_right)).holding
+    gauges = [InUseBody(dimension="pressure", instrument=name) for name in ("Gauge 1", "Gauge 2")]
+    changed = visit_of(RUNS, *PROVEN, gauges[0], *read(SOUND), gauges[1], *read_at(6, 118))
+    assert not settled(changed).holding  # what two instruments have between them is no drift
     way = [ClockBody(event="started", minutes_ago=2), *read({"suction_pressure": 95}), *[A_MINUTE] * 12]
     assert not settled(visit_of(*way, *read(SOUND))).holding
     # A restart takes what was read before it out of the way as well: it is no second instrument.

@@ -262,11 +262,12 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
     if known and not tags:
         now = Earlier(at=known.at, value=known.body.value, unit=known.body.unit)
         corrected = body.source == "typed" and at - known.at <= timedelta(minutes=_CORRECTED_MINUTES)
+        is_another = bool(instrument and known.instrument and instrument != known.instrument)
         recent = timedelta(minutes=_EARLIER_MINUTES)
         before = known.earlier if corrected else (*known.earlier, now)
-        earlier = tuple(one for one in before if at - one.at <= recent)[-_MOST_EARLIER:]
-        moment = timedelta(minutes=_SAME_MOMENT_MINUTES)
-        if instrument and known.instrument and instrument != known.instrument and at - known.at <= moment:
+        if not is_another:  # what two instruments have between them is no drift
+            earlier = tuple(one for one in before if at - one.at <= recent)[-_MOST_EARLIER:]
+        if is_another and at - known.at <= timedelta(minutes=_SAME_MOMENT_MINUTES):
             beside = known.body.model_copy(update={"accuracy": known.accuracy})
     one = KeptReading(
         **kept(entry) | {"body": body},
