@@ -111,7 +111,14 @@ def test_several_complaints_take_turns_and_nothing_is_asked_twice():
 
 
 def test_odds_of_many_complaints_stay_within_a_third_and_three():
-    assert all(1 / 3 <= factor <= 3 for factor in odds(list(Complaint)).values())
+    for heating in (False, True):
+        assert all(1 / 3 <= factor <= 3 for factor in odds(list(Complaint), heating=heating).values())
+
+
+def test_a_complaint_about_rooms_is_about_the_indoor_coil_which_condenses_in_heating():
+    assert odds([Complaint.ONE_AREA])[Fault.LOW_EVAPORATOR_AIRFLOW] > 1
+    assert odds([Complaint.ONE_AREA], heating=True).keys() == {Fault.NONE, Fault.LOW_CONDENSER_AIRFLOW}
+    assert odds([Complaint.NO_HEAT], heating=True) == odds([Complaint.NO_HEAT])
 
 
 def test_a_complaint_moves_the_prior_and_no_further():

@@ -166,7 +166,7 @@ def weigh(
     shared = LOG_PRIOR.copy()
     if view.unit.heating:  # nobody blows too much air through an outdoor coil
         shared[PRESENT[FAULT_ORDER.index(Fault.HIGH_EVAPORATOR_LOAD)]] -= 3.0
-    for fault, factor in (*odds(view.sheet.complaints).items(), *view.sheet.part_odds):
+    for fault, factor in (*odds(view.sheet.complaints, heating=view.unit.heating).items(), *view.sheet.part_odds):
         shared[0 if fault is Fault.NONE else PRESENT[FAULT_ORDER.index(fault)]] += log(factor)
     absent = np.isnan(fillings[:, 0])
     shared[FIRST_FILLING : FIRST_FILLING + len(absent)][absent] = -1e9

@@ -163,10 +163,18 @@ def first_checks(complaints: Iterable[Complaint]) -> tuple[FirstCheck, ...]:
     return tuple(dict.fromkeys(ordered))
 
 
-def odds(complaints: Iterable[Complaint]) -> Mapping[Fault, float]:
+# Written for cooling. In heating the indoor coil, whose air these are about, condenses; and no coil indoors drips.
+_IN_HEATING: Mapping[Complaint, Mapping[Fault, float]] = {
+    Complaint.ONE_AREA: {_NONE: 1.8, _LC: 1.2},
+    Complaint.WATER: {_NONE: 1.5},
+}
+
+
+def odds(complaints: Iterable[Complaint], *, heating: bool = False) -> Mapping[Fault, float]:
     """By what factor the complaints together move the odds of each cause; several multiply, within a third to three."""
     factors: dict[Fault, float] = {}
     for complaint in complaints:
-        for fault, factor in TRIAGE[complaint].odds.items():
+        told = TRIAGE[complaint].odds
+        for fault, factor in (_IN_HEATING.get(complaint, told) if heating else told).items():
             factors[fault] = min(max(factors.get(fault, 1.0) * factor, 1 / 3), 3.0)
     return factors
