@@ -224,13 +224,16 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     page = open_page("phone")
     sign_in_by_hand(page, shop.logins["technician"])
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    page.goto("/pocket")
-    page.context.clear_cookies()  # the session ended, and with it what was kept
-    sign_in_by_hand(page, shop.logins["technician"])  # the board is all that is looked at
+    page.wait_for_selector("body[data-ahead]", state="attached")
     me = page.evaluate("document.body.dataset.me")
     there = f"/units/{shop.unit}"
     ahead = "JSON.parse(document.body.dataset.ahead)"
     kept = f"caches.open('pages-of-{me}').then((c) => Promise.all({ahead}.map((a) => c.match(a))))"
+    until(page, f"{kept}.then((pages) => pages.every(Boolean))")  # nothing is under way that would bring a cookie of its own
+    page.goto("/pocket")
+    page.context.clear_cookies()  # the session ended, and with it what was kept
+    sign_in_by_hand(page, shop.logins["technician"])  # the board is all that is looked at
+    page.wait_for_selector("body[data-ahead]", state="attached")
     until(page, f"{kept}.then((pages) => pages.every(Boolean))")
     cut_off(page)
     page.goto("/")
