@@ -198,8 +198,9 @@ def _assess_circuit(view: CircuitView, siblings: Sequence[tuple[int, Observed, C
 def _concluded(circuit: CircuitAssessment, oddities: Sequence[Oddity]) -> CircuitAssessment:
     """The same with what follows from its causes and from those oddities: gates, verdict, what to do next."""
     view, ranked = circuit.view, circuit.causes
-    gates = find_gates(view, circuit.derived, oddities, fan_held_by_control(view, circuit.derived))
-    first = first_checks(view, circuit.stops, gates, oddities)
+    again = outdated(view)
+    gates = find_gates(view, circuit.derived, oddities, again, fan_held_by_control(view, circuit.derived))
+    first = first_checks(view, circuit.stops, gates, oddities, again)
     if circuit.stopped_by is not None:
         first = at_rest(first)
     open_still = bool(circuit.missed or still_open(circuit.exclusions))
@@ -208,7 +209,7 @@ def _concluded(circuit: CircuitAssessment, oddities: Sequence[Oddity]) -> Circui
     if circuit.stopped_by is not None:
         steps = [replace(check, unit="off") for check in steps]
     checks, overturning = next_checks(view, steps, ranked, circuit.judgement, stays_off=circuit.stopped_by is not None)
-    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning, outdated=outdated(view))
+    return replace(circuit, gates=gates, verdict=verdict, next_checks=checks, overturning=overturning, outdated=again)
 
 
 def _without_what_is_right(cause: Cause, derived: Mapping[str, Derived], targets: Mapping[str, Target]) -> Cause:

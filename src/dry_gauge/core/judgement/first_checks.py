@@ -5,13 +5,12 @@ A check that stops the unit, or keeps it off, stands first and lets nothing foll
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from dataclasses import replace
 
 from dry_gauge.core.judgement.checks import Check
 from dry_gauge.core.judgement.gates import Gate, reading_label
 from dry_gauge.core.judgement.oddity import Oddity
-from dry_gauge.core.judgement.settled import outdated
 from dry_gauge.core.judgement.stops import STOPS, Stop
 from dry_gauge.core.roles import coil_label, sight_label
 from dry_gauge.core.sheet import CircuitView
@@ -59,8 +58,10 @@ _CLEARS: Mapping[str, tuple[str, int]] = {
 }
 
 
-def first_checks(view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate], oddities: Sequence[Oddity]) -> list[Check]:
-    """What has to be done first, in its order.
+def first_checks(
+    view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate], oddities: Sequence[Oddity], again: Collection[str]
+) -> list[Check]:
+    """What has to be done first, in its order; `again` is what has to be read again.
 
     References
     ----------
@@ -80,7 +81,7 @@ def first_checks(view: CircuitView, stops: Sequence[Stop], gates: Sequence[Gate]
         found += _clearing(holding["implausible"], oddities)
     if "ice_on_coil" not in holding:
         found += _gauges(view)
-        found += _waits(view, holding)
+        found += _waits(holding, again)
     return found
 
 
@@ -187,13 +188,13 @@ _WAITS: Mapping[str, tuple[str, int]] = {
 }
 
 
-def _waits(view: CircuitView, holding: Mapping[str, Gate]) -> Iterator[Check]:
+def _waits(holding: Mapping[str, Gate], again: Collection[str]) -> Iterator[Check]:
     for name, (words, minutes) in _WAITS.items():
         gate = holding.get(name)
         if gate and gate.asks and gate.asks[0] in QUANTITIES and name == "not_settled":
-            when, minutes = ("", 0) if outdated(view) else (" in five minutes", 5)
-            again = f"Read again{when}: {_some(gate.asks)}"
-            yield Check(name, again, gate.asks, minutes + 2 * len(gate.asks), "running", outcome=_THEN_JUDGED)
+            when, minutes = ("", 0) if again else (" in five minutes", 5)
+            words = f"Read again{when}: {_some(gate.asks)}"
+            yield Check(name, words, gate.asks, minutes + 2 * len(gate.asks), "running", outcome=_THEN_JUDGED)
         elif gate and gate.asks:
             asks_clock = gate.asks[0].startswith("minutes_since")
             yield Check(name, "Let it settle; say how long ago that was" if asks_clock else words, gate.asks, minutes, "running")

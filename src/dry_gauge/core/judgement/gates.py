@@ -10,7 +10,7 @@ from math import ceil
 from dry_gauge.core.circuit import Derived
 from dry_gauge.core.judgement.features import BOX_NEAR_DESIGN_K
 from dry_gauge.core.judgement.oddity import Oddity
-from dry_gauge.core.judgement.settled import clocks_of, moving, outdated
+from dry_gauge.core.judgement.settled import clocks_of, moving
 from dry_gauge.core.quantities import to_kelvin
 from dry_gauge.core.roles import coil_label, sight_label
 from dry_gauge.core.settling import clock_wait
@@ -46,12 +46,18 @@ class Gate:
 
 
 def find_gates(
-    view: CircuitView, derived: Mapping[str, Derived], oddities: Sequence[Oddity], fan_is_held: bool = False
+    view: CircuitView,
+    derived: Mapping[str, Derived],
+    oddities: Sequence[Oddity],
+    again: Mapping[str, str],
+    fan_is_held: bool = False,
 ) -> list[Gate]:
     """All gates in their order; the box only for walk-ins, the low head only in cooling.
 
     Parameters
     ----------
+    again : mapping of str to str
+        What has to be read again first, and when it was read instead: `settled.outdated`.
     fan_is_held : bool
         Whether a condenser fan that stands still is stopped by its own control: no fault then.
 
@@ -64,7 +70,7 @@ def find_gates(
         _ice(view),
         _air(view, codes, fan_is_held),
         _as_called(view),
-        _settled(view),
+        _settled(view, again),
         _enough(view),
         _plausible(view, oddities),
     ]
@@ -130,7 +136,7 @@ def _as_called(view: CircuitView) -> Gate:
     return Gate("unit_not_as_called", bool(wrong), Phrase(words), tuple(wrong))
 
 
-def _settled(view: CircuitView) -> Gate:
+def _settled(view: CircuitView, again: Mapping[str, str]) -> Gate:
     sheet = view.sheet
     if sheet.minutes_running is None:
         return Gate("not_settled", True, Phrase("Say how many minutes the unit has been running."), ("minutes_running",))
@@ -143,7 +149,6 @@ def _settled(view: CircuitView) -> Gate:
     wait = clock_wait(clocks_of(sheet))
     if wait is not None:
         return Gate("not_settled", True, Phrase(f"About {ceil(wait.left)} min more: {wait.whole} {wait.after}."), (wait.asks,))
-    again = outdated(view)
     if again:
         return Gate("not_settled", True, Phrase(read_again_words(again)), tuple(again))
     moves = moving(view)

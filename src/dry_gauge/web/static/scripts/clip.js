@@ -1,5 +1,6 @@
 // A clip: some seconds of picture and sound, recorded small here, so that it leaves on a weak signal too, without a place.
 const MOST_SECONDS = 30;
+const MOST_WIDE = 960; // of the still, which goes along as text
 const SMALL = { width: { ideal: 640 }, height: { ideal: 480 }, frameRate: { ideal: 24, max: 30 }, facingMode: "environment" };
 const BITS = { videoBitsPerSecond: 900_000, audioBitsPerSecond: 96_000 };
 // MP4 plays anywhere.
@@ -17,9 +18,10 @@ const close = (stream) => stream.getTracks().forEach((track) => track.stop());
 
 const still = (video) => {
   const canvas = document.createElement("canvas");
-  canvas.width = video.videoWidth;
-  canvas.height = video.videoHeight;
-  canvas.getContext("2d").drawImage(video, 0, 0);
+  const scale = Math.min(1, MOST_WIDE / Math.max(video.videoWidth, video.videoHeight)); // some cameras know no smaller picture
+  canvas.width = Math.max(1, Math.round(video.videoWidth * scale));
+  canvas.height = Math.max(1, Math.round(video.videoHeight * scale));
+  canvas.getContext("2d").drawImage(video, 0, 0, canvas.width, canvas.height);
   return canvas.toDataURL("image/jpeg", 0.8);
 };
 
