@@ -6,7 +6,7 @@ import gzip
 import io
 import json
 import re
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from urllib.parse import urlsplit
 
@@ -16,7 +16,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 from sqlalchemy import insert, select, text
 
-from dry_gauge.store.models import EntryRow, Unit, Visit
+from dry_gauge.store.models import EntryRow, Site, Unit, Visit
 from tests.browser.conftest import sign_in, sign_in_by_hand
 from tests.browser.steps import at_visit, findings, kept_bodies, until
 from tests.conftest import FACTS, PASSWORD
@@ -251,6 +251,69 @@ def test_a_call_of_the_day_opens_in_a_cellar_though_it_was_never_opened_before(o
     page.goto(f"/visits/{shop.visit}?at=read")
     expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
     assert [body["value"] for body in kept_bodies(owner, shop)] == [118]
+
+
+@pytest.mark.parametrize(("size", "scheme"), [("desk", "light"), ("phone", "dark")])
+def test_a_visit_to_the_unit_beside_is_opened_in_the_cellar_and_is_of_that_moment(open_page, shop, owner, size, scheme):
+    with owner.begin() as connection:
+        site = connection.execute(select(Unit.site_id).where(Unit.id == shop.unit)).scalar_one()
+        elsewhere, beside, far = (uuid6.uuid7() for _ in range(3))
+        connection.execute(insert(Site).values(shop_id=shop.id, id=elsewhere, name="Far House"))
+        for unit, tag, where in ((beside, "U-2", site), (far, "U-7", elsewhere)):
+            connection.execute(insert(Unit).values(shop_id=shop.id, id=unit, site_id=where, tag=tag, facts=FACTS))
+        connection.execute(
+            insert(Visit).values(
+                shop_id=shop.id,
+                id=far,
+                call_id=far,
+                unit_id=far,
+                status="closed",
+                planned_for=datetime.now(UTC) - timedelta(days=9),
+                technician_id=shop.people["technician"],
+            )
+        )
+    page = open_page(size, scheme)
+    sign_in_by_hand(page, shop.logins["technician"])
+    me = page.locator("body[data-ahead]").get_attribute("data-me")
+    until(page, f"caches.open('pages-of-{me}').then((c) => c.match('/units/{beside}')).then((kept) => !!kept)")
+    page.clock.install()
+    cut_off(page)
+    page.goto("/")
+    page.get_by_role("link", name="New visit here").locator("visible=true").click()
+    expect(page.locator(".without-signal")).to_be_visible()
+    expect(page.locator("#here-form")).to_be_hidden()
+    expect(page.locator(".here-unit", has_text="U-7").locator(".not-kept")).to_be_visible()
+    page.locator(".here-unit", has_text="U-7").click()
+    expect(page.locator("h1")).to_have_text("New visit here")
+    assert findings(page) == []
+    page.locator(".here-unit", has_text="U-2").click()
+    expect(page.locator(".stations .here")).to_be_visible()
+    expect(page.locator("#outbox summary")).to_have_text("No connection: 1 waiting to send")
+    opened = page.url
+    page.click(".stations a:has-text('Read')")
+    enter(page, "suction_pressure", "118")
+    expect(page.locator("#said-suction_pressure")).to_have_text("waiting to send")
+    page.goto("/")
+    page.click("#outbox summary")
+    page.click("#outbox a:has-text('A visit to')")  # the way back
+    page.click(".stations a:has-text('Read')")
+    expect(page.locator("#q-suction_pressure")).to_have_value("118")
+    page.clock.fast_forward(120_000)
+    page.route("**/units/*/visits", lambda route: route.abort())
+    page.context.set_offline(False)
+    page.goto(opened)  # the server does not know it yet
+    expect(page.locator(".stations .here")).to_be_visible()
+    page.unroute("**/units/*/visits")
+    page.goto(opened.replace("arrive", "read"))
+    page.evaluate("window.dispatchEvent(new Event('online'))")
+    expect(page.locator("#said-suction_pressure .kept")).to_be_visible()
+    expect(page.locator("#outbox")).to_be_hidden()
+    page.goto(opened)
+    expect(page.locator("#timeline h2")).to_contain_text("1 entry")
+    with owner.connect() as connection:
+        visits = connection.execute(select(Visit.id, Visit.status, Visit.planned_for).where(Visit.unit_id == beside)).all()
+    assert [(str(visit.id) in opened, visit.status) for visit in visits] == [(True, "open")]
+    assert 115 <= (datetime.now(UTC) - visits[0].planned_for).total_seconds() <= 240
 
 
 @pytest.mark.parametrize(("size", "scheme"), [("desk", "dark"), ("phone", "light")])

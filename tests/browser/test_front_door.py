@@ -116,7 +116,7 @@ def test_one_sheet_is_kept_in_a_visit(open_page, make_shop, size, scheme):
     # Into a visit of today to a unit that is known, twice: once is kept, and what does not fit is said.
     for _ in range(2):
         page.goto(there)
-        page.locator(".here-unit", has_text="R-22").filter(has_text="into today's visit").click()
+        page.locator(".here-unit", has_text="R-22").filter(has_text="into its visit").click()
         page.wait_for_url("**at=arrive")
     page.goto(f"/visits/{shop.visit}?at=read")
     expect(page.locator("#q-liquid_pressure")).to_have_value("380")

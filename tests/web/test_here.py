@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
+import json
+from datetime import UTC, datetime, timedelta
 from urllib.parse import urlencode
 
 import pytest
 import uuid6
 from bs4 import BeautifulSoup
-from sqlalchemy import func, select
+from sqlalchemy import func, insert, select
 
 from dry_gauge.store.models import Site, Unit, Visit
+from tests.conftest import FACTS
 from tests.web.calls import Browser
 from tests.web.test_register import words
 
@@ -82,13 +85,45 @@ def test_a_unit_like_it_fills_the_rest_and_says_so(browser, owner, shop):
 
 def test_known_units_are_found_while_typing_and_todays_visit_goes_on(browser, server, shop):
     found = parsed(browser.get("/here/known?site=signal"))
-    assert "go on with today's visit" in found.text
+    assert "go on with its visit" in found.text
     assert found.select_one(f"a[href='/visits/{shop.visit}?at=arrive']")
     assert "Nothing known fits" in parsed(browser.get("/here/known?site=%25nowhere")).text
     reader = Browser(server)
     reader.sign_in(shop.logins["read_only"])
     assert reader.get("/here").status_code == 403
     assert reader.post("/here", **NEW).status_code == 403
+
+
+def test_a_page_of_a_visit_to_come_opens_none_and_waiting_counts_from_when_it_was_begun(browser, server, owner, shop, make_shop):
+    with owner.begin() as connection:
+        site = connection.execute(select(Unit.site_id).where(Unit.id == shop.unit)).scalar_one()
+        unit = uuid6.uuid7()
+        connection.execute(insert(Unit).values(shop_id=shop.id, id=unit, site_id=site, tag="U-2", facts=FACTS))
+    form = parsed(browser.get("/here")).select_one("form[data-opens]")
+    visit = form.select_one("[name=visit_id]")["value"]
+    assert form["action"] == f"/units/{unit}/visits"
+    ahead = json.loads(parsed(browser.get("/")).body["data-ahead"])
+    assert f"/visits/{visit}?at=read&unit={unit}" in ahead
+    page = parsed(browser.get(f"/visits/{visit}?at=read&unit={unit}"))
+    assert page.body["data-visit"] == visit
+    assert page.select_one("#q-suction_pressure")
+    assert browser.get(f"/visits/{visit}?at=read").status_code == 404  # nothing of it stays
+    assert browser.get(f"/visits/{visit}?at=read&unit={uuid6.uuid7()}").status_code == 404
+    stranger = Browser(server)
+    stranger.sign_in(make_shop().logins["technician"])
+    assert stranger.get(f"/visits/{visit}?unit={unit}").status_code == 404
+    reader = Browser(server)
+    reader.sign_in(shop.logins["read_only"])
+    assert reader.get(f"/visits/{visit}?unit={unit}").status_code == 403
+    assert str(unit) not in parsed(reader.get("/")).body["data-ahead"]
+
+    headers = {"x-waited-ms": "600000", "x-quiet": "1", "x-csrftoken": browser.token}
+    for _ in range(2):
+        assert browser.ask("POST", form["action"], {"visit_id": visit}, **headers).status_code == 204
+    with owner.connect() as connection:
+        (began,) = connection.execute(select(Visit.planned_for).where(Visit.unit_id == unit)).scalars()
+    assert timedelta(minutes=10) <= datetime.now(UTC) - began < timedelta(minutes=11)
+    assert not parsed(browser.get("/here")).select_one("form[data-opens]")  # it is gone on with
 
 
 @pytest.mark.parametrize(

@@ -3,22 +3,23 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime
-from typing import Any
+from datetime import UTC, datetime, timedelta
+from typing import Any, TypeVar
 from uuid import UUID, uuid5
 
 import uuid6
 from sqlalchemy import Connection
 
 from dry_gauge.core.errors import Refused
-from dry_gauge.core.local_time import local
+from dry_gauge.core.local_time import local, local_at
 from dry_gauge.core.vocabulary import Kind
 from dry_gauge.notebook.kind import KINDS, Body
 from dry_gauge.notebook.subjects.remarks import NoteBody
 from dry_gauge.service.allowed import unit_here, writer
 from dry_gauge.service.append import Sent, append_all
+from dry_gauge.service.today import today_here
 from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_visit
@@ -33,6 +34,7 @@ _TAG = {
 }
 # "RTU-3, waiting hall": a short name with a number in it before the first comma is the unit's own.
 _TAGGED = re.compile(r"\s*([A-Za-z][\w.-]{0,11}[ -]?\d{1,3}[A-Za-z]?)\s*(?:,\s*(.*))?", re.DOTALL)
+T = TypeVar("T")
 # What belongs to the place and not to the model.
 _OF_THE_PLACE = frozenset({"elevation_ft", "design_box_temp_f", "head_setting_f", "mode"})
 
@@ -56,8 +58,44 @@ def alike(connection: Connection, model: str) -> Alike | None:
     return Alike(found.id, f"{found.tag}, {found.site_name}", found.maker or "", facts)
 
 
-def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id: UUID) -> None:
-    """Open a visit to a unit of the register now; the same id again opens no second one.
+@dataclass(frozen=True, slots=True)
+class Next:
+    """A visit that someone may open next; its id is known before, so that its page can be kept for where there is no signal."""
+
+    visit_id: UUID
+    unit_id: UUID
+    facts: Mapping[str, Any]
+
+
+def next_visits(connection: Connection, someone: Someone) -> list[Next]:
+    """Visits to the units beside somebody's calls of the day; each has the same id until it is opened."""
+    if not someone.may_write:
+        return []
+    beside = register.units_beside(connection, someone.person_id, local_at(today_here()))
+    return [Next(uuid5(unit.id, f"{someone.person_id} {unit.last_visit}"), unit.id, unit.facts) for unit in beside]
+
+
+def as_opened(connection: Connection, someone: Someone, unit_id: UUID, visit_id: UUID, look: Callable[[], T]) -> T:
+    """What `look` finds of a visit as it will be once it is opened; nothing of it stays.
+
+    Raises
+    ------
+    NotHere, NotAllowed
+    """
+    with connection.begin_nested() as trial:
+        open_known(connection, someone, unit_id, visit_id)
+        found = look()
+        trial.rollback()
+    return found
+
+
+def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id: UUID, waited: timedelta = timedelta(0)) -> None:
+    """Open a visit to a unit of the register, now or when it was begun; the same id again opens no second one.
+
+    Parameters
+    ----------
+    waited : timedelta
+        How long it waited for a connection.
 
     Raises
     ------
@@ -72,7 +110,7 @@ def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id
             id=visit_id,
             unit_id=unit_id,
             technician_id=someone.person_id,
-            planned_for=local(datetime.now(UTC)),
+            planned_for=local(datetime.now(UTC) - waited),
             status="open",
         )
 

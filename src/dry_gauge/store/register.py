@@ -191,19 +191,45 @@ _TO_VISIT = select(
     Unit.serves,
     Unit.facts["refrigerant"].as_string().label("refrigerant"),
     Site.name.label("site_name"),
+    Unit.facts,
     _OPEN_VISIT.label("open_visit"),
+    _LAST_VISIT.label("last_visit"),
 ).join(Site, (Site.shop_id == Unit.shop_id) & (Site.id == Unit.site_id))
 
 
-def units_to_visit(connection: Connection, words: str, midnight: datetime, limit: int = 8) -> Sequence[Any]:
-    """Units that fit all words, with the visit that is open, or planned today; without words today's and those visited last."""
+def _sites_of_the_day(person_id: UUID) -> Any:
+    called, there = aliased(Visit), aliased(Unit)
+    return (
+        select(there.site_id)
+        .join(called, (called.shop_id == there.shop_id) & (called.unit_id == there.id))
+        .where(called.planned_for.between(bindparam("midnight"), bindparam("next_midnight")), called.called_off.is_(None))
+        .where(called.status != "closed", or_(called.technician_id == person_id, called.along_id == person_id))
+    )
+
+
+def units_beside(connection: Connection, person_id: UUID, midnight: datetime, limit: int = 4) -> Sequence[Any]:
+    """Units without an open visit at the sites of somebody's calls of the day: whoever is there is asked to look at one more."""
+    asked = _TO_VISIT.where(Unit.site_id.in_(_sites_of_the_day(person_id)), _OPEN_VISIT.is_(None))
+    return connection.execute(asked.order_by(Site.name, Unit.tag).limit(limit), _day(midnight)).all()
+
+
+def _day(midnight: datetime) -> dict[str, datetime]:
+    return {"midnight": midnight, "next_midnight": midnight + timedelta(days=1)}
+
+
+def units_to_visit(connection: Connection, person_id: UUID, words: str, midnight: datetime, limit: int = 8) -> Sequence[Any]:
+    """Units that fit all words, with the visit that is open, or planned today.
+
+    Without words those of the sites where somebody has calls, others of today, and those visited last.
+    """
     if words.strip():
         ids = [unit.id for unit in search(connection, words, limit)]
         asked = _TO_VISIT.where(Unit.id.in_(ids)).order_by(Site.name, Unit.tag)
     else:
-        known = _TO_VISIT.where(or_(_OPEN_VISIT.is_not(None), _LAST_VISIT.is_not(None)))
-        asked = known.order_by(_OPEN_VISIT.is_(None), _LAST_VISIT.desc().nulls_last()).limit(limit)
-    return connection.execute(asked, {"midnight": midnight, "next_midnight": midnight + timedelta(days=1)}).all()
+        beside = Unit.site_id.in_(_sites_of_the_day(person_id))
+        known = _TO_VISIT.where(or_(_OPEN_VISIT.is_not(None), _LAST_VISIT.is_not(None), beside))
+        asked = known.order_by(~beside, _OPEN_VISIT.is_(None), _LAST_VISIT.desc().nulls_last()).limit(limit)
+    return connection.execute(asked, _day(midnight)).all()
 
 
 def sites_named_like(connection: Connection, words: str, limit: int = 4) -> list[str]:

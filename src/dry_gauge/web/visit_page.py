@@ -6,11 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cached_property
 from typing import Any
+from uuid import UUID
 
 from sqlalchemy import Connection
 
 from dry_gauge.core.charge.mass import forms
 from dry_gauge.core.judgement.checks import UNIT_STANDS
+from dry_gauge.core.sheet import UnitFacts
 from dry_gauge.core.visit.teach import limits_of
 from dry_gauge.core.vocabulary import QUANTITIES
 from dry_gauge.core.words import Reader
@@ -25,6 +27,8 @@ from dry_gauge.present.settling import settling_of
 from dry_gauge.present.stops import stops_of
 from dry_gauge.present.teach import taught
 from dry_gauge.present.visit import VisitView
+from dry_gauge.service.notebooks import facts_of
+from dry_gauge.service.opening import Next
 from dry_gauge.service.scenes import scene_of
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.store.people import Someone
@@ -41,9 +45,18 @@ _CHANGES_NOTHING_JUDGED = frozenset({"note", "photo", "caution", "claim", "task"
 
 def pages_of(view: VisitView) -> list[str]:
     """The addresses of its stations and of the unit's card: what is kept for where there is no signal."""
-    rows = [row for row in STATIONS if row.stop and not row.leads_to and row.fits(view.facts)]
     visit = f"/visits/{view.visit.id}"  # as one that is open is linked
-    return [visit, *(visit_url(view.visit.id, row.name) for row in rows), f"/units/{view.visit.unit_id}"]
+    return [visit, *_stations_of(view.visit.id, view.facts), f"/units/{view.visit.unit_id}"]
+
+
+def pages_before(visit: Next) -> list[str]:
+    """The same of a visit that is not opened yet."""
+    stations = _stations_of(visit.visit_id, facts_of(dict(visit.facts)))
+    return [*(f"{address}&unit={visit.unit_id}" for address in stations), f"/units/{visit.unit_id}"]
+
+
+def _stations_of(visit_id: UUID, facts: UnitFacts) -> list[str]:
+    return [visit_url(visit_id, row.name) for row in STATIONS if row.stop and not row.leads_to and row.fits(facts)]
 
 
 @dataclass

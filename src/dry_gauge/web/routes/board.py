@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -15,6 +16,7 @@ from dry_gauge.present.headline import Headline
 from dry_gauge.present.underway import in_short
 from dry_gauge.present.visit import VisitRow, VisitView
 from dry_gauge.service.notebooks import view_of
+from dry_gauge.service.opening import Next, next_visits
 from dry_gauge.store.follow_ups import open_follow_ups
 from dry_gauge.store.people import Someone
 from dry_gauge.store.proposals import decided_since, undecided
@@ -22,11 +24,12 @@ from dry_gauge.store.visits import all_units, closed_with_something_open, open_v
 from dry_gauge.web.drawings import fingerprint
 from dry_gauge.web.render import page, reader_of
 from dry_gauge.web.security import signed_in
-from dry_gauge.web.visit_page import pages_of
+from dry_gauge.web.visit_page import pages_before, pages_of
 
 router = APIRouter()
 
 _DECIDED_FOR = timedelta(days=3)
+_MOST_LEFT_OPEN = 3  # each is ten pages to fetch
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,9 +53,19 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     return Call(visit, words, drawing, view.state.entries, view.complaint)
 
 
+def _ahead(today: Sequence[VisitView], left_open: Sequence[VisitView], following: Sequence[Next], someone: Someone) -> list[str]:
+    """Pages that are kept before there is no signal: of somebody's own calls that are not closed, and to begin one more there."""
+    calls = [*_own(today, someone), *_own(left_open, someone)[:_MOST_LEFT_OPEN]]
+    pages = ["/sheet", *(address for view in calls for address in pages_of(view))]
+    return [*pages, "/here", *(address for visit in following for address in pages_before(visit))] if following else pages
+
+
+def _own(views: Sequence[VisitView], someone: Someone) -> list[VisitView]:
+    return [view for view in views if view.visit.status != "closed" and _goes_there(someone, view.visit)]
+
+
 def _goes_there(someone: Someone, visit: VisitRow) -> bool:
-    """Whether it is a call of theirs that is not closed yet: its pages are kept before there is no signal."""
-    return visit.status != "closed" and (visit.technician_id == someone.person_id or visit.along == someone.name)
+    return visit.technician_id == someone.person_id or visit.along == someone.name
 
 
 @router.get("/")
@@ -64,10 +77,8 @@ def show_board(request: Request) -> Response:
         today = visits_between(connection, midnight, next_midnight)
         views = [view_of(connection, visit, someone.superheat_school) for visit in today]
         calls = [call_of(view, someone) for view in views]
-        earlier = [
-            call_of(view_of(connection, visit, someone.superheat_school), someone, width=132, height=64)
-            for visit in open_visits_before(connection, midnight)
-        ]
+        left_open = [view_of(connection, visit, someone.superheat_school) for visit in open_visits_before(connection, midnight)]
+        earlier = [call_of(view, someone, width=132, height=64) for view in left_open]
         left = open_follow_ups(connection, most=12)
         units = all_units(connection)
         counts = {status: sum(call.visit.status == status for call in calls) for status in ("closed", "open", "planned")}
@@ -85,7 +96,7 @@ def show_board(request: Request) -> Response:
             opened_after=closed_with_something_open(connection),
             decided=decided_since(connection, midnight - _DECIDED_FOR),
             undecided=undecided(connection),
-            ahead=["/sheet", *(address for view in views if _goes_there(someone, view.visit) for address in pages_of(view))],
+            ahead=_ahead(views, left_open, next_visits(connection, someone), someone),
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )
 

@@ -39,12 +39,13 @@ def _refrigerants(connection: Connection) -> list[str]:
     return [*own[:5], *(name for name in _USUAL if name not in own[:5])][:6]
 
 
-def _known(connection: Connection, words: str) -> dict[str, Any]:
+def _known(connection: Connection, someone: Someone, words: str) -> dict[str, Any]:
     midnight = local_at(today_here())
     typed = words.strip()[:100]
     sites = register.sites_named_like(connection, typed) if len(typed) > 1 else []
     return {
-        "units": register.units_to_visit(connection, typed, midnight),
+        "units": register.units_to_visit(connection, someone.person_id, typed, midnight),
+        "following": {visit.unit_id: visit.visit_id for visit in opening.next_visits(connection, someone)},
         "typed": typed,
         "sites": [name for name in sites if name.lower() != typed.lower()],
     }
@@ -70,7 +71,7 @@ def _page(
     sheet = fields.get("sheet", "")[:LONGEST_ADDRESS]
     typed = sheet_at(sheet, reader_of(someone))
     on_sheet = {} if typed.is_empty else _facts_on(typed, reader_of(someone))
-    values = _facts_values(connection, someone, {**on_sheet, **fields}) | _known(connection, fields.get("site", ""))
+    values = _facts_values(connection, someone, {**on_sheet, **fields}) | _known(connection, someone, fields.get("site", ""))
     values.pop("me")
     return page(
         request,
@@ -111,7 +112,7 @@ def show_here(request: Request, sheet: str = "") -> Response:
 def show_known(request: Request, site: str = "", sheet: str = "") -> Response:
     """Units and sites that fit what was typed so far."""
     with signed_in(request) as (connection, someone):
-        values = {**_known(connection, site), "sheet": sheet[:LONGEST_ADDRESS]}
+        values = {**_known(connection, someone, site), "sheet": sheet[:LONGEST_ADDRESS]}
         return fragments(request, ("_here_known.html", {**values, "me": someone}))
 
 

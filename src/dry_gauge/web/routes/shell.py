@@ -57,7 +57,8 @@ def offline(request: Request) -> Response:
         heading="No connection",
         back="/",
         words="This page was not open on this device before. Without a signal the visits work that you opened, and once you saw "
-        "the board your calls of the day and one sheet; what you enter there is kept, sent or judged when the signal returns.",
+        "the board your calls of the day, a visit to the other units there, and one sheet; what you enter is kept, and sent or "
+        "judged when the signal returns.",
     )
 
 

@@ -20,13 +20,14 @@ from dry_gauge.service.allowed import NotAllowed, NotHere, unit_here, writer
 from dry_gauge.service.cylinders import unit_book
 from dry_gauge.service.history import card_history
 from dry_gauge.service.notebooks import facts_of, view_of
-from dry_gauge.service.opening import open_known
+from dry_gauge.service.opening import next_visits, open_known
 from dry_gauge.service.partners import pair_up
 from dry_gauge.service.settings import shop_settings
 from dry_gauge.service.today import today_here
 from dry_gauge.store import register, sound_days
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_unit
+from dry_gauge.web.asked import waited
 from dry_gauge.web.fields import FORM, Fields, day_in, key_in, text_in
 from dry_gauge.web.history import life_of, trends_of
 from dry_gauge.web.one_sheet import keep_sheet
@@ -91,6 +92,7 @@ def _unit_page(
         others=others,
         partner=partner,
         alike=register.like_units(connection, unit_id),
+        following={visit.unit_id: visit.visit_id for visit in next_visits(connection, someone)},
     )
 
 
@@ -170,12 +172,14 @@ def mark_sound_day(request: Request, unit_id: UUID, fields: Fields = FORM) -> Re
 
 @router.post("/{unit_id}/visits")
 def open_visit(request: Request, unit_id: UUID, fields: Fields = FORM) -> Response:
-    """Open a visit to this unit now."""
+    """Open a visit to this unit now, or when it was begun without a signal."""
     try:
         visit_id = UUID(fields.get("visit_id", ""))
     except ValueError:
         visit_id = uuid6.uuid7()
     with signed_in(request) as (connection, someone):
-        open_known(connection, someone, unit_id, visit_id)
+        open_known(connection, someone, unit_id, visit_id, waited(request))
         keep_sheet(connection, someone, visit_id, fields)
+    if request.headers.get("x-quiet"):
+        return Response(status_code=204)
     return RedirectResponse(visit_url(visit_id, "arrive"), 303)

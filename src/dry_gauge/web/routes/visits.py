@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from time import monotonic
 from typing import Annotated
 from uuid import UUID
@@ -13,6 +14,7 @@ from dry_gauge.core.spoken import understood
 from dry_gauge.present.judge import circuits_compared
 from dry_gauge.present.rail import begins_at
 from dry_gauge.present.visit import circuit_of
+from dry_gauge.service import opening
 from dry_gauge.service.notebooks import load
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import visits_of_call
@@ -31,11 +33,15 @@ _CAMERA = {"permissions-policy": "camera=(self), geolocation=(), microphone=(sel
 
 
 @router.get("/{visit_id}")
-def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "") -> Response:
-    """The whole visit, at one of its stations: where none is named, at the one where such a call begins."""
+def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "", unit: UUID | None = None) -> Response:
+    """The whole visit, at one of its stations: where none is named, at the one where such a call begins.
+
+    With its unit, one that is not opened yet is shown as it will be: kept for where there is no signal, it can be begun there.
+    """
     began = monotonic()
     with signed_in(request) as (connection, someone):
-        answer = visit_page(request, connection, someone, visit_id, at, circuit)
+        look = partial(visit_page, request, connection, someone, visit_id, at, circuit)
+        answer = look() if unit is None else opening.as_opened(connection, someone, unit, visit_id, look)
     answer.headers.update(_CAMERA)
     if someone.practice is not None:  # waited for without a connection to the database in hand
         to_the_beat(began)

@@ -64,6 +64,7 @@ const SHEET = "/sheet";
 const plain = (url) => {
   const bare = new URL(url);
   bare.hash = "";
+  bare.searchParams.delete("unit"); // of a visit that is not opened yet: kept as it is linked once it is
   if (bare.pathname === SHEET) bare.search = "";
   return bare.href;
 };
@@ -81,7 +82,9 @@ const page = async ({ request, resultingClientId }) => {
   const old = () => { if (before) drawn.set(resultingClientId, Date.parse(before.headers.get("date"))); return before; };
   const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
   try {
-    return (await Promise.race(before ? [fromNetwork, patience] : [fromNetwork])) || old();
+    const answer = await Promise.race(before ? [fromNetwork, patience] : [fromNetwork]);
+    const isThere = answer && answer.status !== 404; // one that was begun here may not have arrived yet
+    return isThere ? answer : old() || answer;
   } catch {
     return old() || (await caches.match("/offline")) || Response.error();
   }
@@ -102,14 +105,14 @@ const addressOf = (path) => plain(new URL(path, self.location.origin));
 const fetchUnlessFresh = async (path, most = FRESH_MS) => {
   const before = await kept(addressOf(path));
   if (before && age(before) < most) return;
-  await fetchAnew(addressOf(path));
+  await fetchAnew(path);
 };
 // Nobody waits for its answer: one that comes late, to whoever was signed in before, must not make this theirs again.
-const fetchAnew = async (address) => {
+const fetchAnew = async (path) => {
   try {
-    const response = await fetch(address, { credentials: "same-origin" });
+    const response = await fetch(path, { credentials: "same-origin" });
     const person = response.headers.get("x-person");
-    await inTurn(async () => { if (person && person === await who()) await keep(address, response); });
+    await inTurn(async () => { if (person && person === await who()) await keep(addressOf(path), response); });
   } catch { /* no signal now */ }
 };
 
@@ -130,6 +133,6 @@ self.addEventListener("message", (event) => {
   if (event.data.forget) event.waitUntil(inTurn(forget));
   if (event.data.drawn) event.source.postMessage({ drawn: drawn.get(event.source.id) || 0 });
   if (event.data.which) event.waitUntil(keptOf(event.data.which).then((paths) => event.source.postMessage({ kept: paths })));
-  if (event.data.anew) event.waitUntil(fetchAnew(addressOf(event.data.anew)));
+  if (event.data.anew) event.waitUntil(fetchAnew(event.data.anew));
   if (event.data.keep || event.data.ahead) event.waitUntil(keepFor(event.data));
 });

@@ -15,3 +15,4 @@ import "./clip.js";
 import "./practice.js";
 import "./install.js";
 import "./onesheet.js";
+import "./open.js";

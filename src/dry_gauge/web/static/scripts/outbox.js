@@ -27,7 +27,8 @@ const sender = (() => {
 })();
 
 // A record of `url` with `fields`, a list of names and values; resolves with its number once it is kept in this browser.
-// One that is held goes out so much later, whatever happens to the page, unless it is dropped before.
+// One that is held goes out so much later, whatever happens to the page, unless it is dropped before. With a `page`, its line
+// leads there.
 export const put = async (record, heldMs = 0) => {
   const n = await shelf.add("waiting", { ...record, me, at: Date.now(), ...(heldMs ? { until: Date.now() + heldMs } : {}) });
   if (state !== "idle" && state !== "sending") show();
@@ -225,7 +226,7 @@ const show = async () => {
   list.replaceChildren(...(drawn ? [line(asOf)] : []),
     ...(waiting.some(({ n }) => n < 0) ? [line(IN_THIS_TAB)] : []),
     ...refused.map((record) => line(`Not kept: ${record.label}. ${record.why}`, "refused", record.n, record.again)),
-    ...waiting.slice(0, 20).map((record) => line(`${clock(record.at)} ${record.label}, waiting to send`)),
+    ...waiting.slice(0, 20).map((record) => leading(line(`${clock(record.at)} ${record.label}, waiting to send`), record.page)),
     ...(all > 20 ? [line(`and ${all - 20} more`)] : []));
   document.querySelectorAll(".said .waits").forEach((mark) => mark.remove());
   for (const record of waiting) {
@@ -262,6 +263,15 @@ const line = (words, css = "", n = null, record = null) => {
       item.append(send);
     }
   }
+  return item;
+};
+
+const leading = (item, page) => {
+  if (!page) return item;
+  const link = document.createElement("a");
+  link.href = page;
+  link.append(...item.childNodes);
+  item.append(link);
   return item;
 };
 

@@ -34,7 +34,7 @@ document.addEventListener("click", (event) => {
 // A link into something folded away unfolds it.
 document.addEventListener("click", (event) => {
   const link = event.target.closest("a[href^='#']");
-  const target = link && link.hash.length > 1 && document.getElementById(link.hash.slice(1));
+  const target = link && document.getElementById(link.getAttribute("href").slice(1)); // one in a drawing has no `hash`
   for (let box = target && target.closest("details"); box; box = box.parentElement.closest("details")) box.open = true;
 });
 

@@ -23,13 +23,15 @@ export const upToDate = async () => { if (await fetchChanges()) await outbox.dra
 const pathOf = (part) => part.dataset.unless || part.closest("a").getAttribute("href");
 const notKept = () => [...document.querySelectorAll(".not-kept, [data-unless]")].map((part) => [part, pathOf(part)]);
 const markNotKept = (kept) => notKept().forEach(([part, path]) => { part.hidden = kept.includes(path); });
-addEventListener("online", () => notKept().forEach(([part]) => { part.hidden = true; }));
+const signal = (is) => document.body.classList.toggle("no-signal", !is);
+addEventListener("online", () => { signal(true); notKept().forEach(([part]) => { part.hidden = true; }); });
 const heard = async ({ data, source }) => {
   if ("kept" in data) return markNotKept(data.kept);
   if (!("drawn" in data)) return;
   if (!data.drawn) return drawnNow();
   drawnBefore();
   await outbox.drawnOn(data.drawn);
+  signal(false);
   source.postMessage({ which: notKept().map(([, path]) => path) });
   await upToDate();
 };
