@@ -24,6 +24,7 @@ from dry_gauge.present.judge import judge
 from dry_gauge.present.lists import banner_of
 from dry_gauge.present.owner_report import owner_report
 from dry_gauge.present.permit import permit_of
+from dry_gauge.present.proof import finals, finals_otherwise
 from dry_gauge.present.proving import open_in
 from dry_gauge.present.rows import sheet_rows
 from dry_gauge.present.visit import judged_before
@@ -162,6 +163,37 @@ def test_turned_over_and_left_unread_it_closes_as_it_was_read():
     assert on_a_heat_pump(*read_in_cooling).assessment.sheet.unit.heating  # until then it heats
     both = on_a_heat_pump(*read_in_cooling, *read(IN_HEATING), ClosingBody(outcome="nothing_wrong", summary="right"))
     assert both.assessment.sheet.unit.heating
+
+
+def test_turned_back_it_stands_as_it_was_read_then_and_nothing_is_to_be_read_again():
+    cooled = [RUNS, *PROVEN, *read(SOUND)]
+    turned = [*cooled, HEATS, *read(IN_HEATING), COOLS]
+    back, never = on_a_heat_pump(*turned), on_a_heat_pump(*cooled)
+    assert banner_of(back).of_other_mode == []
+    told = {row.quantity.name: row.value for side in sheet_rows(back, Reader(), 1).usual.values() for row in side}
+    assert (told["suction_pressure"], told["liquid_line_temp"]) == ("122", "93")
+    assert back.assessment.first.derived["subcooling"] == never.assessment.first.derived["subcooling"]
+    again = on_a_heat_pump(*turned, HEATS)
+    assert again.assessment.first.derived["subcooling"] == on_a_heat_pump(*turned[:-1]).assessment.first.derived["subcooling"]
+    # What was done to it ends both.
+    mended = on_a_heat_pump(*turned, ActionBody(sort="condenser_cleaned"), HEATS)
+    assert not {"suction_pressure", "liquid_line_temp"} & mended.assessment.first.view.measured.keys()
+    assert finals_otherwise(mended, Reader()) == []
+
+
+def test_of_a_unit_that_was_read_in_both_modes_the_papers_have_both():
+    both = on_a_heat_pump(RUNS, *PROVEN, *read(SOUND), HEATS, *read(IN_HEATING))
+    cooled, heated = on_a_heat_pump(RUNS, *PROVEN, *read(SOUND)), on_a_heat_pump(HEATS, RUNS, *read(IN_HEATING))
+    assert finals(both, Reader()) == finals(heated, Reader())
+    # Targets of one mode are worked out with the air of that mode.
+    assert finals_otherwise(both, Reader()) == finals(cooled, Reader())
+    numbers = owner_report(both).numbers
+    assert {(one.what.key, one.mode) for one in numbers} >= {("gap-superheat", "cooling"), ("gap-superheat", "heating")}
+    told = {one.mode: one.now for one in numbers if one.what.key == "gap-subcooling"}
+    assert told["cooling"].value_si == pytest.approx(cooled.assessment.first.derived["subcooling"].value)
+    # Of one that was read in one mode alone nothing is said of modes.
+    assert {one.mode for one in owner_report(cooled).numbers} == {""}
+    assert finals_otherwise(cooled, Reader()) == []
 
 
 def test_who_typed_before_saying_that_it_heats_says_so_once():

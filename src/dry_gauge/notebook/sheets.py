@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -90,12 +90,23 @@ def _seen(visit: VisitState, *, heating: bool) -> list[Observation]:
 
 def sheet_otherwise(visit: VisitState, facts: UnitFacts) -> Sheet | None:
     """What a heat pump was read in its other mode and not since, with the air of any mode; None where nothing was."""
-    now, latest = facts_in(visit, facts), newest(visit[Readings].latest).values()
+    latest = newest(visit[Readings].latest).values()
     waiting = [one for one in latest if is_of_other_mode(visit, one)]
-    if not waiting:
-        return None
+    return _in_other_mode(visit, facts, waiting, latest) if waiting else None
+
+
+def sheet_of_other_mode(visit: VisitState, facts: UnitFacts) -> Sheet | None:
+    """All that a heat pump was read in its other mode, though it was read in this one since; None where nothing was."""
+    kept = visit[Readings]
+    latest = newest(kept.latest)
+    read = [*newest(kept.otherwise).values(), *(one for one in latest.values() if is_of_other_mode(visit, one))]
+    return _in_other_mode(visit, facts, read, (latest | newest(kept.air_otherwise)).values()) if read else None
+
+
+def _in_other_mode(visit: VisitState, facts: UnitFacts, read: Sequence[KeptReading], air: Iterable[KeptReading]) -> Sheet:
+    now = facts_in(visit, facts)
     then = replace(now, mode=now.mode.other)
-    readings, _ = _made(visit, (*waiting, *(one for one in latest if one.body.quantity in OF_ANY_MODE)), then)
+    readings, _ = _made(visit, (*read, *(one for one in air if one.body.quantity in OF_ANY_MODE)), then)
     running = minutes_between(visit[Running].started_at, visit[Running].read_at)
     return Sheet(then, tuple(readings), minutes_running=running)
 

@@ -27,7 +27,7 @@ from dry_gauge.notebook.kind import GONE, KINDS, Body, Case, Clash, Entry, Visit
 from dry_gauge.notebook.sheets import facts_in
 from dry_gauge.notebook.subjects.record import ExplainedBody, VoidBody
 
-FOLD_VERSION = 13
+FOLD_VERSION = 14
 """What a stored state was folded by; older ones are folded again when they are touched."""
 LEAST_WAIT = timedelta(seconds=1)
 WAITED_SECONDS = 60

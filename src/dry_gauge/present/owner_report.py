@@ -33,7 +33,7 @@ from dry_gauge.notebook.subjects.readings import Readings
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.notebook.subjects.vacuum import Vacuum
 from dry_gauge.present.closing import causes_named
-from dry_gauge.present.visit import VisitView, judged_before
+from dry_gauge.present.visit import VisitView, judged_before, judged_otherwise
 
 GAPS = ("air_split", "superheat", "subcooling", "evaporator_td", "condenser_split")
 """Gaps that mean something to an owner, the plainest first."""
@@ -74,6 +74,8 @@ class Number:
     ----------
     circuit : int or None
         Where there are several.
+    mode : str
+        Of a heat pump that was read in both: cooling or heating.
     source : str
         The name of the sentence that says where the target comes from.
     """
@@ -85,6 +87,7 @@ class Number:
     should: Statement
     source: str
     tells: str
+    mode: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -283,15 +286,18 @@ def _advised(view: VisitView) -> list[str]:
 
 def _numbers(view: VisitView) -> Iterator[Number]:
     now = view.assessment if view.state[Readings].latest else None
-    before = judged_before(view)
-    several = len(view.circuits) > 1
+    before, otherwise = judged_before(view), judged_otherwise(view)
+    several, mode = len(view.circuits) > 1, view.facts.mode
     for number in sorted({*(now.circuits if now else ()), *(before.circuits if before else ())}):
         shown = now.circuits.get(number) if now else None
         then = before.circuits.get(number) if before else None
         for name in GAPS:
             found = _gap(name, shown, then)
             if found is not None:
-                yield replace(found, circuit=number if several else None)
+                yield replace(found, circuit=number if several else None, mode=mode.value if otherwise else "")
+    for number, circuit in otherwise.circuits.items() if otherwise else ():
+        for found in filter(None, (_gap(name, circuit, None) for name in GAPS)):
+            yield replace(found, circuit=number if several else None, mode=mode.other.value)
     if now is not None:
         yield from _box(view, now.first)
         for number, circuit in now.circuits.items():

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
+from dry_gauge.core.judgement.assess import CircuitAssessment
 from dry_gauge.core.judgement.evidence import GAP_LABELS
 from dry_gauge.core.words import Reader
 from dry_gauge.notebook.subjects.hold import HoldView
@@ -16,7 +17,7 @@ from dry_gauge.present.hold import HoldSection, hold
 from dry_gauge.present.proving import gap_said
 from dry_gauge.present.scene import Scene
 from dry_gauge.present.vacuum import evacuations_of
-from dry_gauge.present.visit import VisitView, circuit_of
+from dry_gauge.present.visit import VisitView, circuit_of, judged_otherwise
 
 _GAPS = ("superheat", "coil_superheat", "subcooling", "evaporator_td", "condenser_split", "air_split", "discharge_superheat")
 
@@ -41,6 +42,7 @@ class Proof:
     rates: Mapping[str, str]
     sections: Sequence[HoldSection]
     finals: Sequence[Final]
+    otherwise: Sequence[Final]
     read_at: datetime | None
 
 
@@ -55,6 +57,7 @@ def proof(scene: Scene) -> Proof:
         held.rates,
         held.sections,
         finals(scene.view, scene.reader, scene.circuit),
+        finals_otherwise(scene.view, scene.reader, scene.circuit),
         scene.view.state[Running].read_at,
     )
 
@@ -62,8 +65,16 @@ def proof(scene: Scene) -> Proof:
 def finals(view: VisitView, reader: Reader, circuit: int = 1) -> list[Final]:
     """The gaps that were read last."""
     judged = circuit_of(view, circuit) if view.state[Readings].latest else None
-    if judged is None:
-        return []
+    return _finals(judged, reader) if judged else []
+
+
+def finals_otherwise(view: VisitView, reader: Reader, circuit: int = 1) -> list[Final]:
+    """Those that a heat pump was read in its other mode."""
+    judged = judged_otherwise(view)
+    return _finals(judged.circuits[circuit], reader) if judged and circuit in judged.circuits else []
+
+
+def _finals(judged: CircuitAssessment, reader: Reader) -> list[Final]:
     found = []
     for name in _GAPS:
         derived, target = judged.derived.get(name), judged.targets.get(name)

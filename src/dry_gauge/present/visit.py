@@ -18,7 +18,7 @@ from dry_gauge.core.visit.complaints import TRIAGE
 from dry_gauge.core.vocabulary import School
 from dry_gauge.notebook.earlier import earlier_of
 from dry_gauge.notebook.kind import VisitState
-from dry_gauge.notebook.sheets import VisitSheet, facts_in, sheet_before, sheet_of, sheet_otherwise
+from dry_gauge.notebook.sheets import VisitSheet, facts_in, sheet_before, sheet_of, sheet_of_other_mode, sheet_otherwise
 from dry_gauge.notebook.state import by_name
 from dry_gauge.notebook.subjects.call import Call
 from dry_gauge.notebook.subjects.readings import Readings
@@ -183,6 +183,15 @@ def judged_before(view: VisitView) -> Assessment | None:
     try:
         return _assessed(earlier)
     except ImpossibleAir:  # a void has left half of it
+        return None
+
+
+def judged_otherwise(view: VisitView) -> Assessment | None:
+    """What a heat pump was read in its other mode, by itself: its gaps and their targets; None where nothing was."""
+    sheet = sheet_of_other_mode(view.state, view.facts)
+    try:
+        return _assessed(sheet) if sheet else None
+    except ImpossibleAir:  # air of two modes
         return None
 
 

@@ -17,7 +17,7 @@ from dry_gauge.notebook.kind import in_time
 from dry_gauge.notebook.subjects.readings import Readings, is_of_other_mode
 from dry_gauge.notebook.subjects.remarks import Remarks
 from dry_gauge.present.closing import outline_of
-from dry_gauge.present.proof import Final, finals
+from dry_gauge.present.proof import Final, finals, finals_otherwise
 from dry_gauge.present.time_spent import time_on, time_said
 from dry_gauge.present.visit import VisitView
 from dry_gauge.service.apart import Apart
@@ -38,6 +38,7 @@ class Judged:
     number: int
     circuit: CircuitAssessment
     gaps: list[Final]
+    otherwise: list[Final]
 
 
 def record_values(
@@ -68,9 +69,14 @@ def record_values(
         "part": part,
         "parts": parts,
         "outline": outline_of(view, reader),
-        "judged": [Judged(number, circuit, finals(view, reader, number)) for number, circuit in circuits.items()],
+        "judged": [
+            Judged(number, circuit, finals(view, reader, number), finals_otherwise(view, reader, number))
+            for number, circuit in circuits.items()
+        ],
         "read_now": [one for one in in_time(readings.latest.values()) if not is_of_other_mode(view.state, one)],
-        "read_otherwise": [one for one in in_time(readings.latest.values()) if is_of_other_mode(view.state, one)],
+        "read_otherwise": [
+            one for one in in_time((*readings.latest.values(), *readings.otherwise.values())) if is_of_other_mode(view.state, one)
+        ],
         "read_before": in_time(readings.before.values()),
         "CAUSES_SHOWN": _CAUSES,
         "photos": [

@@ -7,7 +7,7 @@ from typing import Literal
 from dry_gauge.core.errors import Refused
 from dry_gauge.core.vocabulary import Mode
 from dry_gauge.notebook.kind import Body, Case, Entry, Kind, VisitState
-from dry_gauge.notebook.subjects.readings import OF_ANY_MODE, Readings, is_of_other_mode
+from dry_gauge.notebook.subjects.readings import OF_ANY_MODE, Readings, is_of_other_mode, turned_over
 from dry_gauge.notebook.subjects.running import Running
 
 
@@ -29,7 +29,10 @@ def _turned(visit: VisitState, entry: Entry, body: ModeBody) -> VisitState:
             name: {key: one.model_copy(update={"mode": body.mode}) for key, one in listed.items()}
             for name, listed in on_sheet.items()
         }
-        return visit.changing(Readings, **as_read).changing(Running, turned_at=None)
+        aside = {key: one for key, one in readings.otherwise.items() if is_of_other_mode(visit, one)}
+        return visit.changing(Readings, **as_read, otherwise=aside).changing(Running, turned_at=None)
+    if was is not body.mode:
+        visit = turned_over(visit)
     turned = was is not body.mode and any(one.body.quantity not in OF_ANY_MODE for one in readings.latest.values())
     return visit.changing(Running, turned_at=entry.written_at) if turned else visit
 

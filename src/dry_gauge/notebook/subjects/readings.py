@@ -116,6 +116,11 @@ def _circuit(quantity: str, circuit: int | None) -> int:
     return 0 if known and known.shared else circuit or 1
 
 
+def _same(one: KeptReading) -> tuple[str, int]:
+    """What it is a reading of, in whichever stage and place."""
+    return one.body.quantity, _circuit(one.body.quantity, one.body.circuit)
+
+
 def _key(body: ReadingBody, stage: str) -> str:
     return "/".join((body.quantity, str(_circuit(body.quantity, body.circuit)), stage.casefold(), body.place or ""))
 
@@ -136,6 +141,10 @@ class Readings(Part):
     """Readings taken with a panel off, a coil wet and so on: kept, never compared."""
     before: _ByKey = {}
     """What was read before the latest action: the before of the pair."""
+    otherwise: _ByKey = {}
+    """What a heat pump was read in its other mode, and in this one since: once it is turned back, it counts again."""
+    air_otherwise: _ByKey = {}
+    """The air that there was when it was turned over."""
     in_use: dict[str, InUseBody] = {}
     trails: dict[str, tuple[Earlier, ...]] = {}
     """How a box's air and its products went on; keys read ``quantity/place``."""
@@ -169,7 +178,8 @@ class Readings(Part):
         """Circuits that any reading names."""
         return frozenset(
             _circuit(one.body.quantity, one.body.circuit)
-            for one in (*self.latest.values(), *self.tagged.values(), *self.before.values())
+            for listed in (self.latest, self.tagged, self.before, self.otherwise)
+            for one in listed.values()
         ) - {0}
 
     def basis(self, readings: Iterable[str], circuit: int = 1) -> str:
@@ -182,7 +192,7 @@ def newest(readings: _ByKey) -> dict[tuple[str, int], KeptReading]:
     """By quantity and circuit the reading that was taken last: one judgement looks at one stage and one place."""
     found: dict[tuple[str, int], KeptReading] = {}
     for one in readings.values():
-        key = (one.body.quantity, _circuit(one.body.quantity, one.body.circuit))
+        key = _same(one)
         known = found.get(key)
         if known is None or (known.at, known.entry_id) < (one.at, one.entry_id):
             found[key] = one
@@ -229,6 +239,17 @@ def is_of_other_mode(visit: VisitState, one: KeptReading) -> bool:
     """Whether it was read in the mode in which the unit does not run now: it waits, and is judged by nobody."""
     now = visit[Running].mode
     return now is not None and (one.mode or Mode.COOLING) is not now and one.body.quantity not in OF_ANY_MODE
+
+
+def turned_over(visit: VisitState) -> VisitState:
+    """The sheet once the unit runs in its other mode: what was read in it before is back, and what gives way waits."""
+    readings = visit[Readings]
+    back = {key: one for key, one in readings.otherwise.items() if not is_of_other_mode(visit, one)}
+    known = {_same(one) for one in (*readings.latest.values(), *back.values()) if not is_of_other_mode(visit, one)}
+    waits = {key: one for key, one in readings.latest.items() if is_of_other_mode(visit, one) and _same(one) in known}
+    stays = {key: one for key, one in readings.latest.items() if key not in waits}
+    air = {key: one for key, one in readings.latest.items() if one.body.quantity in OF_ANY_MODE}
+    return visit.changing(Readings, latest=stays | back, otherwise=waits, air_otherwise=air)
 
 
 def to_read_again(visit: VisitState) -> tuple[KeptReading, ...]:
@@ -287,13 +308,11 @@ def read(visit: VisitState, entry: Entry, body: ReadingBody) -> VisitState:
         visit = visit.having(readings)
     if tags:
         return visit.changing(Readings, tagged=readings.tagged | {key: one})
-    same = (body.quantity, _circuit(body.quantity, body.circuit))
-    tagged = {
-        name: other
-        for name, other in readings.tagged.items()
-        if (other.body.quantity, _circuit(other.body.quantity, other.body.circuit)) != same
-    }
-    return visit.changing(Readings, latest=readings.latest | {key: one}, tagged=tagged)
+    same = _same(one)
+    tagged = {name: other for name, other in readings.tagged.items() if _same(other) != same}
+    waits = {name: other for name, other in readings.latest.items() if _same(other) == same and is_of_other_mode(visit, other)}
+    stays = {name: other for name, other in readings.latest.items() if name not in waits}
+    return visit.changing(Readings, latest=stays | {key: one}, tagged=tagged, otherwise=readings.otherwise | waits)
 
 
 OUTLIVES_A_CHANGE = _ENTERING | {"outdoor_air_temp", "product_temp", "space_temp"}
@@ -306,9 +325,12 @@ def swept(visit: VisitState, outlive: Collection[str], until: datetime | None = 
     Several things done in a row have one before: what was read ahead of the first.
     """
     readings = visit[Readings]
-    stays = {
-        key: one for key, one in readings.latest.items() if one.body.quantity in outlive or (until is not None and one.at > until)
-    }
+
+    def outlives(one: KeptReading) -> bool:
+        return one.body.quantity in outlive or (until is not None and one.at > until)
+
+    stays = {key: one for key, one in readings.latest.items() if outlives(one)}
+    visit = visit.changing(Readings, otherwise={key: one for key, one in readings.otherwise.items() if outlives(one)})
     if len(stays) == len(readings.latest):
         return visit
     return visit.changing(Readings, before=readings.latest, latest=stays)
