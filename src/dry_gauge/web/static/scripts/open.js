@@ -13,7 +13,7 @@ const sentOrWaits = (isIt) => new Promise((done) => {
 
 document.addEventListener("submit", async (event) => {
   const form = event.target;
-  const needsSignal = form.matches("form:has(.not-kept:not([hidden]))");
+  const needsSignal = form.querySelector(".not-kept:not([hidden])");
   if (!form.matches("[data-opens]") && !needsSignal) return;
   event.preventDefault();
   if (needsSignal) return; // it says so
