@@ -15,19 +15,22 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+import uuid6
 from marionette_driver.marionette import Marionette
 from selenium import webdriver
 from selenium.webdriver.webkitgtk.options import Options
 from selenium.webdriver.webkitgtk.service import Service
+from sqlalchemy import insert, select
 
 from dry_gauge.demo.cluster import APPLICATION
 from dry_gauge.demo.plates import COOLER, plate
 from dry_gauge.demo.ports import free_port
 from dry_gauge.probes.rig import Rig
 from dry_gauge.service.probes import make_token
+from dry_gauge.store.models import Unit, Visit
 from tests.browser.conftest import SIZES
 from tests.browser.steps import SEVEN, kept_bodies
-from tests.conftest import PASSWORD, start_server
+from tests.conftest import FACTS, PASSWORD, start_server
 from tests.probing import weighing
 
 MINI_BROWSER = "/usr/lib/x86_64-linux-gnu/webkit2gtk-4.1/MiniBrowser"
@@ -254,6 +257,31 @@ def test_what_is_typed_without_a_server_waits_through_a_reload_and_arrives_once(
         "suction_pressure",
         "suction_line_temp",
     ]
+
+
+def test_a_visit_is_opened_without_a_server_on_the_page_that_was_kept_for_it(engine_there, served, shop, owner):
+    with owner.begin() as connection:
+        site = connection.execute(select(Unit.site_id).where(Unit.id == shop.unit)).scalar_one()
+        beside = uuid6.uuid7()
+        connection.execute(insert(Unit).values(shop_id=shop.id, id=beside, site_id=site, tag="U-2", facts=FACTS))
+    sign_in(engine_there, shop.logins["technician"])
+    kept = f"return window.kept || (caches.match('/units/{beside}').then((there) => {{ window.kept = !!there; }}), false)"
+    engine_there.until(lambda: engine_there.run(kept), "the card of the unit beside")
+    served.go()
+    engine_there.go("/here")
+    engine_there.sees("No signal", ".without-signal")
+    engine_there.click("form[data-opens] button")
+    engine_there.until(lambda: "/visits/" in engine_there.run("return location.pathname"), "its page")
+    engine_there.sees("1 waiting to send", "#outbox")
+    engine_there.click(".stations a[href*='at=read']")
+    engine_there.fill("#q-suction_pressure", SEVEN["suction_pressure"] + ENTER)
+    engine_there.sees("waiting to send", "#said-suction_pressure")
+    served.come()
+    engine_there.until(lambda: engine_there.run("return document.getElementById('outbox').hidden"), "everything sent")
+    engine_there.sees("1 entry", "#timeline h2")
+    with owner.connect() as connection:
+        (visit,) = connection.execute(select(Visit.id).where(Visit.unit_id == beside)).scalars()
+    assert str(visit) in engine_there.run("return location.pathname")
 
 
 def test_a_file_goes_with_its_form(engine_there, shop, tmp_path):
