@@ -142,6 +142,9 @@ def test_tools_answer_without_signal_once_they_were_seen(open_page, size):
     expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("60.0 µF")
     page.fill("#capacitor-volts", "x")
     expect(page.locator("#tool-capacitor .tool-answers")).to_contain_text("x is not a number")
+    page.click("#tool-line summary")
+    page.fill("#line-length", "x")  # a field that is called length is found all the same
+    expect(page.locator("#tool-line .tool-answers")).to_contain_text("x is not a number")
     page.click("#tool-saturation summary")
     page.fill("#saturation-pressure", "118.2")
     expect(page.locator("#tool-saturation .tool-answers")).to_contain_text("39.9 °F")

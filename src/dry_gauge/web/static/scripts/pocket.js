@@ -217,7 +217,8 @@ function shown(form) {
     Object.assign(document.createElement(tag), { textContent: text, className: css });
   const wrong = typed.find(([, value]) => !Number.isFinite(value));
   try {
-    if (wrong) throw new Refused(notNumber(form.elements[wrong[0]].value.trim()));
+    // By hand: of a field that is called length, a form's elements give their number.
+    if (wrong) throw new Refused(notNumber(asked.find((one) => one.name === wrong[0]).value.trim()));
     const units = Object.fromEntries([...form.elements].map((one) => [one.name, one.dataset.unit]));
     const found = shownIn(TOOLS[form.dataset.tool](read(values, units, form.dataset.reads)), form.dataset.reads);
     if (!found.every((one) => Number.isFinite(one.value))) throw new Refused("That is beyond any measure.");
