@@ -42,7 +42,7 @@ def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "",
     with signed_in(request) as (connection, someone):
         look = partial(visit_page, request, connection, someone, visit_id, at, circuit)
         answer = look() if unit is None else opening.as_opened(connection, someone, unit, visit_id, look)
-    answer.headers.update(_CAMERA)
+    answer.headers.update(_CAMERA | ({"x-ahead": "1"} if unit else {}))
     if someone.practice is not None:  # waited for without a connection to the database in hand
         to_the_beat(began)
     return answer

@@ -83,8 +83,9 @@ const page = async ({ request, resultingClientId }) => {
   const patience = new Promise((resolve) => setTimeout(resolve, PATIENCE_MS));
   try {
     const answer = await Promise.race(before ? [fromNetwork, patience] : [fromNetwork]);
-    const isThere = answer && answer.status !== 404; // one that was begun here may not have arrived yet
-    return isThere ? answer : old() || answer;
+    // A visit that was opened here, without a signal, may not have arrived yet.
+    const waits = answer && answer.status === 404 && before && before.headers.has("x-ahead");
+    return answer && !waits ? answer : old();
   } catch {
     return old() || (await caches.match("/offline")) || Response.error();
   }
