@@ -103,16 +103,15 @@ def open_known(connection: Connection, someone: Someone, unit_id: UUID, visit_id
     """
     may_open(someone)
     unit_here(connection, unit_id)
-    if find_visit(connection, visit_id) is None:
-        add_visit(
-            connection,
-            shop_id=someone.shop_id,
-            id=visit_id,
-            unit_id=unit_id,
-            technician_id=someone.person_id,
-            planned_for=local(datetime.now(UTC) - waited),
-            status="open",
-        )
+    add_visit(
+        connection,
+        shop_id=someone.shop_id,
+        id=visit_id,
+        unit_id=unit_id,
+        technician_id=someone.person_id,
+        planned_for=local(datetime.now(UTC) - waited),
+        status="open",
+    )
 
 
 def open_new(

@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, exists, func, insert, or_, select, text, tuple_
+from sqlalchemy import Connection, Integer, Row, Select, Uuid, bindparam, exists, func, or_, select, text, tuple_
 from sqlalchemy.dialects.postgresql import JSONB, TIMESTAMP, distinct_on
 from sqlalchemy.orm import aliased
 
@@ -16,6 +16,7 @@ from dry_gauge.notebook.entries import BODY
 from dry_gauge.notebook.kind import Entry
 from dry_gauge.present.visit import VisitRow
 from dry_gauge.store.models import EntryRow, Person, Site, Unit, Visit, of_model
+from dry_gauge.store.once import add_once
 from dry_gauge.store.sound_days import EARLIER_OF_VISIT
 
 _Along = aliased(Person)
@@ -412,8 +413,8 @@ def visits_of_call(connection: Connection, call_id: UUID) -> list[VisitRow]:
 
 
 def add_visit(connection: Connection, **values: Any) -> None:
-    """Plan a visit; without a `call_id` it is a call of its own."""
-    connection.execute(insert(Visit).values(**{"call_id": values["id"], **values}))
+    """Plan a visit; without a `call_id` it is a call of its own. The same id again adds nothing."""
+    add_once(connection, Visit, **{"call_id": values["id"], **values})
 
 
 # The other paths are where states of before had it, until their visit is touched.
