@@ -286,6 +286,12 @@ def test_a_visit_to_the_unit_beside_is_opened_in_the_cellar_and_is_of_that_momen
     page.locator(".here-unit", has_text="U-7").click()
     expect(page.locator("h1")).to_have_text("New visit here")
     assert findings(page) == []
+    page.context.set_offline(False)  # what needs a signal is offered again once there is one
+    expect(page.locator(".without-signal")).to_be_hidden()
+    expect(page.locator(".here-unit .not-kept:visible")).to_have_count(0)
+    cut_off(page)
+    page.reload()
+    expect(page.locator(".without-signal")).to_be_visible()
     page.locator(".here-unit", has_text="U-2").click()
     expect(page.locator(".stations .here")).to_be_visible()
     expect(page.locator("#outbox summary")).to_have_text("No connection: 1 waiting to send")

@@ -4,7 +4,7 @@ import { drawnBefore, drawnNow } from "./clock.js";
 import * as outbox from "./outbox.js";
 import { stops } from "./rail.js";
 
-const REST_MS = 5000;
+const REST_MS = 5000, AGAIN_MS = 15000;
 
 // A browser may keep a page whole for the way back, `no-store` or not: once someone signed out here it is drawn anew.
 const FORGOTTEN = "forgotten";
@@ -22,16 +22,28 @@ export const upToDate = async () => { if (await fetchChanges()) await outbox.dra
 // Without a connection a list of visits tells those that open from those that this device never had, and offers what does open.
 const pathOf = (part) => part.dataset.unless || part.closest("a").getAttribute("href");
 const notKept = () => [...document.querySelectorAll(".not-kept, [data-unless]")].map((part) => [part, pathOf(part)]);
-const markNotKept = (kept) => notKept().forEach(([part, path]) => { part.hidden = kept.includes(path); });
-const signal = (is) => document.body.classList.toggle("no-signal", !is);
-addEventListener("online", () => { signal(true); notKept().forEach(([part]) => { part.hidden = true; }); });
+const markNotKept = (kept) => notKept().forEach(([part, path]) => { part.hidden = kept.includes(path) || !isAway(); });
+const isAway = () => document.body.classList.contains("no-signal");
+const reached = () => {
+  document.body.classList.remove("no-signal");
+  notKept().forEach(([part]) => { part.hidden = true; });
+};
+addEventListener("online", reached);
+// A slow line is a line: what needs one is offered again as soon as anything answers.
+const untilReached = async () => {
+  try {
+    if ((await fetch("/healthz", { cache: "no-store" })).ok) return reached();
+  } catch { /* no signal now */ }
+  setTimeout(untilReached, AGAIN_MS);
+};
 const heard = async ({ data, source }) => {
   if ("kept" in data) return markNotKept(data.kept);
   if (!("drawn" in data)) return;
   if (!data.drawn) return drawnNow();
   drawnBefore();
   await outbox.drawnOn(data.drawn);
-  signal(false);
+  document.body.classList.add("no-signal");
+  untilReached();
   source.postMessage({ which: notKept().map(([, path]) => path) });
   await upToDate();
 };
