@@ -276,8 +276,11 @@ def test_a_visit_to_the_unit_beside_is_opened_in_the_cellar_and_is_of_that_momen
     sign_in_by_hand(page, shop.logins["technician"])
     me = page.locator("body[data-ahead]").get_attribute("data-me")
     until(page, f"caches.open('pages-of-{me}').then((c) => c.match('/units/{beside}')).then((kept) => !!kept)")
+    page.goto(f"/parts?unit={beside}")
     page.clock.install()
     cut_off(page)
+    page.goto(f"/parts?unit={far}")  # a page of one unit never stands in for another's
+    expect(page.locator("h1")).to_have_text("No connection")
     page.goto("/")
     page.get_by_role("link", name="New visit here").locator("visible=true").click()
     expect(page.locator(".without-signal")).to_be_visible()

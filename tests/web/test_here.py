@@ -103,18 +103,18 @@ def test_a_page_of_a_visit_to_come_opens_none_and_waiting_counts_from_when_it_wa
     visit = form.select_one("[name=visit_id]")["value"]
     assert form["action"] == f"/units/{unit}/visits"
     ahead = json.loads(parsed(browser.get("/")).body["data-ahead"])
-    assert f"/visits/{visit}?at=read&unit={unit}" in ahead
-    page = parsed(browser.get(f"/visits/{visit}?at=read&unit={unit}"))
+    assert f"/visits/{visit}?at=read&opens={unit}" in ahead
+    page = parsed(browser.get(f"/visits/{visit}?at=read&opens={unit}"))
     assert page.body["data-visit"] == visit
     assert page.select_one("#q-suction_pressure")
     assert browser.get(f"/visits/{visit}?at=read").status_code == 404  # nothing of it stays
-    assert browser.get(f"/visits/{visit}?at=read&unit={uuid6.uuid7()}").status_code == 404
+    assert browser.get(f"/visits/{visit}?at=read&opens={uuid6.uuid7()}").status_code == 404
     stranger = Browser(server)
     stranger.sign_in(make_shop().logins["technician"])
-    assert stranger.get(f"/visits/{visit}?unit={unit}").status_code == 404
+    assert stranger.get(f"/visits/{visit}?opens={unit}").status_code == 404
     reader = Browser(server)
     reader.sign_in(shop.logins["read_only"])
-    assert reader.get(f"/visits/{visit}?unit={unit}").status_code == 403
+    assert reader.get(f"/visits/{visit}?opens={unit}").status_code == 403
     assert str(unit) not in parsed(reader.get("/")).body["data-ahead"]
 
     headers = {"x-waited-ms": "600000", "x-quiet": "1", "x-csrftoken": browser.token}

@@ -24,6 +24,7 @@ from dry_gauge.store import register
 from dry_gauge.store.people import Someone
 from dry_gauge.store.visits import add_visit, find_visit
 
+T = TypeVar("T")
 _TAG = {
     Kind.SPLIT_AC: "AC",
     Kind.PACKAGE_AC: "RTU",
@@ -34,7 +35,6 @@ _TAG = {
 }
 # "RTU-3, waiting hall": a short name with a number in it before the first comma is the unit's own.
 _TAGGED = re.compile(r"\s*([A-Za-z][\w.-]{0,11}[ -]?\d{1,3}[A-Za-z]?)\s*(?:,\s*(.*))?", re.DOTALL)
-T = TypeVar("T")
 # What belongs to the place and not to the model.
 _OF_THE_PLACE = frozenset({"elevation_ft", "design_box_temp_f", "head_setting_f", "mode"})
 
@@ -67,12 +67,12 @@ class Next:
     facts: Mapping[str, Any]
 
 
-def next_visits(connection: Connection, someone: Someone) -> list[Next]:
-    """Visits to the units beside somebody's calls of the day; each has the same id until it is opened."""
+def next_visits(connection: Connection, someone: Someone) -> dict[UUID, Next]:
+    """Visits to the units beside somebody's calls of the day, by unit; each has the same id until it is opened."""
     if not someone.may_write:
-        return []
+        return {}
     beside = register.units_beside(connection, someone.person_id, local_at(today_here()))
-    return [Next(uuid5(unit.id, f"{someone.person_id} {unit.last_visit}"), unit.id, unit.facts) for unit in beside]
+    return {unit.id: Next(uuid5(unit.id, f"{someone.person_id} {unit.last_visit}"), unit.id, unit.facts) for unit in beside}
 
 
 def as_opened(connection: Connection, someone: Someone, unit_id: UUID, visit_id: UUID, look: Callable[[], T]) -> T:

@@ -52,7 +52,7 @@ def pages_of(view: VisitView) -> list[str]:
 def pages_before(visit: Next) -> list[str]:
     """The same of a visit that is not opened yet."""
     stations = _stations_of(visit.visit_id, facts_of(dict(visit.facts)))
-    return [*(f"{address}&unit={visit.unit_id}" for address in stations), f"/units/{visit.unit_id}"]
+    return [*(f"{address}&opens={visit.unit_id}" for address in stations), f"/units/{visit.unit_id}"]
 
 
 def _stations_of(visit_id: UUID, facts: UnitFacts) -> list[str]:

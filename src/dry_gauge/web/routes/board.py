@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
@@ -53,7 +53,9 @@ def call_of(view: VisitView, someone: Someone, *, width: int = 150, height: int 
     return Call(visit, words, drawing, view.state.entries, view.complaint)
 
 
-def _ahead(today: Sequence[VisitView], left_open: Sequence[VisitView], following: Sequence[Next], someone: Someone) -> list[str]:
+def _ahead(
+    today: Sequence[VisitView], left_open: Sequence[VisitView], following: Collection[Next], someone: Someone
+) -> list[str]:
     """Pages that are kept before there is no signal: of somebody's own calls that are not closed, and to begin one more there."""
     calls = [*_own(today, someone), *_own(left_open, someone)[:_MOST_LEFT_OPEN]]
     pages = ["/sheet", *(address for view in calls for address in pages_of(view))]
@@ -96,7 +98,7 @@ def show_board(request: Request) -> Response:
             opened_after=closed_with_something_open(connection),
             decided=decided_since(connection, midnight - _DECIDED_FOR),
             undecided=undecided(connection),
-            ahead=_ahead(views, left_open, next_visits(connection, someone), someone),
+            ahead=_ahead(views, left_open, next_visits(connection, someone).values(), someone),
             ticks=[f"{Reader(someone.temperature_unit).temperature(k):.0f}" for k in AXIS_K],
         )
 

@@ -45,7 +45,7 @@ def _known(connection: Connection, someone: Someone, words: str) -> dict[str, An
     sites = register.sites_named_like(connection, typed) if len(typed) > 1 else []
     return {
         "units": register.units_to_visit(connection, someone.person_id, typed, midnight),
-        "following": {visit.unit_id: visit.visit_id for visit in opening.next_visits(connection, someone)},
+        "following": opening.next_visits(connection, someone),
         "typed": typed,
         "sites": [name for name in sites if name.lower() != typed.lower()],
     }

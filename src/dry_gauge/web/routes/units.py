@@ -92,7 +92,7 @@ def _unit_page(
         others=others,
         partner=partner,
         alike=register.like_units(connection, unit_id),
-        following={visit.unit_id: visit.visit_id for visit in next_visits(connection, someone)},
+        following=next_visits(connection, someone).get(unit_id),
     )
 
 

@@ -33,16 +33,17 @@ _CAMERA = {"permissions-policy": "camera=(self), geolocation=(), microphone=(sel
 
 
 @router.get("/{visit_id}")
-def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "", unit: UUID | None = None) -> Response:
+def show_visit(request: Request, visit_id: UUID, circuit: int = 1, at: str = "", opens: UUID | None = None) -> Response:
     """The whole visit, at one of its stations: where none is named, at the one where such a call begins.
 
-    With its unit, one that is not opened yet is shown as it will be: kept for where there is no signal, it can be begun there.
+    With the unit that it opens to, one that is not opened yet is shown as it will be: kept for where there is no signal, it can
+    be begun there.
     """
     began = monotonic()
     with signed_in(request) as (connection, someone):
         look = partial(visit_page, request, connection, someone, visit_id, at, circuit)
-        answer = look() if unit is None else opening.as_opened(connection, someone, unit, visit_id, look)
-    answer.headers.update(_CAMERA | ({"x-ahead": "1"} if unit else {}))
+        answer = look() if opens is None else opening.as_opened(connection, someone, opens, visit_id, look)
+    answer.headers.update(_CAMERA | ({"x-ahead": "1"} if opens else {}))
     if someone.practice is not None:  # waited for without a connection to the database in hand
         to_the_beat(began)
     return answer

@@ -64,7 +64,7 @@ const SHEET = "/sheet";
 const plain = (url) => {
   const bare = new URL(url);
   bare.hash = "";
-  bare.searchParams.delete("unit"); // of a visit that is not opened yet: kept as it is linked once it is
+  bare.searchParams.delete("opens"); // of a visit that is not opened yet: kept as it is linked once it is
   if (bare.pathname === SHEET) bare.search = "";
   return bare.href;
 };
